@@ -1,0 +1,64 @@
+// Command hiddenlanes serves the application and does the same work for
+// scripts. Flags and wiring only.
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+)
+
+// usageError is a mistake in how the command was called; it exits with 2.
+type usageError struct{ error }
+
+func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
+
+func run(args []string, stdout, stderr io.Writer) int {
+	root := &cobra.Command{
+		Use:           "hiddenlanes",
+		Short:         "Map the hidden outputs of an instrument onto lanes and buses",
+		SilenceErrors: true,
+		SilenceUsage:  true,
+		Args:          cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return usageError{errors.New("name a command: demo, serve, read or propose; --help tells more")}
+		},
+	}
+	root.SetArgs(args)
+	root.SetOut(stdout)
+	root.SetErr(stderr)
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
+	root.CompletionOptions.DisableDefaultCmd = true
+	root.AddCommand(readCommand(), proposeCommand())
+	for _, c := range append(root.Commands(), root) {
+		positional := c.Args
+		c.Args = func(cmd *cobra.Command, args []string) error {
+			if err := positional(cmd, args); err != nil {
+				return usageError{fmt.Errorf("%w; usage: %s", err, cmd.UseLine())}
+			}
+			return nil
+		}
+	}
+	err := root.Execute()
+	var usage usageError
+	switch {
+	case err == nil:
+		return 0
+	case errors.As(err, &usage):
+		fmt.Fprintln(stderr, "hiddenlanes:", err)
+		return 2
+	}
+	fmt.Fprintln(stderr, "hiddenlanes:", err)
+	return 1
+}
+
+func printJSON(w io.Writer, v any) error {
+	e := json.NewEncoder(w)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	return e.Encode(v)
+}

@@ -1,0 +1,52 @@
+package check
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var deadLane = &Rule{
+	Code:     "lane-no-output",
+	Title:    "A lane has no output",
+	Severity: Untidy,
+	Doc: "The lane takes nothing that sounds: no output is pointed at it, the output is gone, or nothing is assigned to it. " +
+		"It is dead weight in the mixer. Point it at an output, or close it.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for _, l := range g.Lanes() {
+			if l.Kind == plan.Bus {
+				continue
+			}
+			live := slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool {
+				wanted, _ := g.On(s)
+				return len(wanted) > 0 && wanted[0].Exists
+			})
+			if live {
+				continue
+			}
+			fd := Finding{Title: fmt.Sprintf("Lane %d %s is dead", l.Number, l.Name), Lane: l.ID,
+				Mend: fmt.Sprintf("Close lane %d", l.Number), mend: plan.DeleteLane(l.ID)}
+			switch {
+			case len(l.Sources) == 0:
+				fd.Reason = "No output arrives on it."
+			case !outputExists(g, l.Sources[0]):
+				fd.Reason = fmt.Sprintf("It takes %s, which does not exist.", outputName(g, l.Sources[0]))
+			default:
+				fd.Reason = fmt.Sprintf("It takes %s, to which nothing wanted is assigned.", outputName(g, l.Sources[0]))
+			}
+			out = append(out, fd)
+		}
+		return out
+	},
+}
+
+func outputExists(g *trace.Graph, ref plan.OutputRef) bool {
+	pl := g.Project.Find(ref.Placed)
+	if pl == nil {
+		return false
+	}
+	_, ok := pl.Output(ref.Output)
+	return ok
+}

@@ -1,0 +1,30 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var doublePath = &Rule{
+	Code:     "double-path",
+	Title:    "A lane arrives twice",
+	Severity: Wrong,
+	Doc: "The lane goes to its bus and to the main mix as well, so the same signal arrives by two ways: two equal paths add " +
+		"6.02 dB, and the bus fader moves only one of them. Let it go to the bus only.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for _, l := range g.Lanes() {
+			bus := g.Lane(l.To)
+			if !l.AlsoMain || bus == nil {
+				continue
+			}
+			level, _ := trace.Arrival(g.PathsOf(l))
+			out = append(out, Finding{Title: l.Name + " arrives twice", Lane: l.ID,
+				Reason: fmt.Sprintf("Lane %d goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the bus fader moves only part of it.",
+					l.Number, bus.Name, level-l.Gain),
+				Mend: "Send it to the bus only", mend: plan.Route([]string{l.ID}, l.To, false)})
+		}
+		return out
+	},
+}

@@ -1,0 +1,79 @@
+package check
+
+import (
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var outputNoLane = &Rule{
+	Code:     "output-no-lane",
+	Title:    "An output has no lane",
+	Severity: Silent,
+	Doc: "Feeds leave the instrument by an output that no lane of the mixer takes, so all of them are silent. " +
+		"Open a lane for it, or point an existing one at it.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for i := range g.Project.Placed {
+			pl := &g.Project.Placed[i]
+			for _, o := range pl.Outputs {
+				ref := plan.OutputRef{Placed: pl.ID, Output: o.Number}
+				wanted, _ := g.On(ref)
+				if len(wanted) == 0 || len(g.LanesOf(ref)) > 0 {
+					continue
+				}
+				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref}
+				fd.Reason = fmt.Sprintf("Output %d is assigned, but no lane takes ports %s.", o.Number, o.PortNames(0))
+				if n, err := plan.FreeBlock(1, nextTo(g, pl, o.Number), g.Project.Host.LaneLimit, g.Project.Used(nil)); err == nil {
+					fd.Reason += fmt.Sprintf(" Lane %d is free.", n)
+					fd.Mend, fd.mend = fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, "")
+				} else {
+					fd.Reason += " " + sentence(err)
+				}
+				out = append(out, fd)
+			}
+		}
+		return out
+	},
+}
+
+// nextTo is the number after the lane of the output before this one, so that a
+// lane opened late stands beside its neighbours.
+func nextTo(g *trace.Graph, pl *plan.Placed, output int) plan.LaneNumber {
+	at := g.Project.Host.FirstLane
+	for _, o := range pl.Outputs {
+		for _, l := range g.LanesOf(plan.OutputRef{Placed: pl.ID, Output: o.Number}) {
+			if o.Number < output {
+				at = l.Number + 1
+			}
+		}
+	}
+	return at
+}
+
+func feedNames(fs []trace.Feed) string {
+	var names []string
+	for i, f := range fs {
+		if i == 2 && len(fs) > 3 {
+			return fmt.Sprintf("%s and %d more", strings.Join(names, ", "), len(fs)-2)
+		}
+		names = append(names, f.Name)
+	}
+	if n := len(names); n > 1 {
+		return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
+	}
+	return strings.Join(names, "")
+}
+
+func plural(fs []trace.Feed, one, many string) string {
+	if len(fs) == 1 {
+		return one
+	}
+	return many
+}
+
+func sentence(err error) string {
+	s := err.Error()
+	return strings.ToUpper(s[:1]) + s[1:] + "."
+}

@@ -1,0 +1,27 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var unfedBus = &Rule{
+	Code:     "bus-unfed",
+	Title:    "Nobody feeds a bus",
+	Severity: Untidy,
+	Doc: "No lane goes to the bus, so its fader and its effects move nothing. Send the family's lanes to it instead of the " +
+		"main mix, or close it.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for _, b := range g.Lanes() {
+			if b.Kind != plan.Bus || len(g.Into(b.ID)) > 0 {
+				continue
+			}
+			out = append(out, Finding{Title: fmt.Sprintf("Nothing goes to the %s bus", b.Name), Lane: b.ID,
+				Reason: fmt.Sprintf("Bus %s on lane %d has no lanes.", b.Name, b.Number),
+				Mend:   fmt.Sprintf("Close the bus on lane %d", b.Number), mend: plan.DeleteLane(b.ID)})
+		}
+		return out
+	},
+}

@@ -1,0 +1,30 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var widthFold = &Rule{
+	Code:     "width-fold",
+	Title:    "A stereo feed is on a mono output",
+	Severity: Wrong,
+	Doc: "The feed is wider than the output it leaves by, so its sides are folded together or one is lost. " +
+		"Send it to an output as wide as itself.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for _, f := range g.Feeds {
+			if f.At.State != plan.Assigned || !f.Exists || f.Width.Ports() <= f.Output.Width.Ports() {
+				continue
+			}
+			fd := Finding{Title: fmt.Sprintf("%s loses its width", f.Name), Feed: f.Ref,
+				Reason: fmt.Sprintf("It is %s, but output %d is %s.", f.Width, f.Output.Number, f.Output.Width)}
+			if n := spareOutput(g, f); n > 0 {
+				fd.Mend, fd.mend = fmt.Sprintf("Send it to output %d", n), plan.Decide(f.Ref, plan.Assigned, n)
+			}
+			out = append(out, fd)
+		}
+		return out
+	},
+}

@@ -1,0 +1,606 @@
+package plan
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Edit changes a project and says what it did, in words for the list of
+// changes. An edit that fails may leave the document half changed; the caller
+// then throws that copy away.
+type Edit func(*Project) (label string, err error)
+
+// maxName bounds the names a user types, in runes.
+const maxName = 80
+
+func cleanName(s string) (string, error) {
+	s = strings.Join(strings.Fields(s), " ")
+	if s == "" {
+		return "", fmt.Errorf("the name is empty; type one")
+	}
+	if len([]rune(s)) > maxName {
+		return "", fmt.Errorf("the name is longer than %d characters; shorten it", maxName)
+	}
+	return s, nil
+}
+
+func (p *Project) placed(id string) (*Placed, error) {
+	if pl := p.Find(id); pl != nil {
+		return pl, nil
+	}
+	return nil, fmt.Errorf("instrument %q is not in this project", id)
+}
+
+func (p *Project) lane(id string) (*Lane, error) {
+	if l := p.Lane(id); l != nil {
+		return l, nil
+	}
+	return nil, fmt.Errorf("that lane is no longer in this project")
+}
+
+func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
+	pl, err := p.placed(ref.Placed)
+	if err != nil {
+		return nil, rig.Feed{}, err
+	}
+	for _, f := range pl.Instrument.Feeds() {
+		if f.ID == ref.Feed {
+			if pl.Feeds == nil {
+				pl.Feeds = map[string]Assignment{}
+			}
+			return pl, f, nil
+		}
+	}
+	return nil, rig.Feed{}, fmt.Errorf("%s has no feed %q", pl.Instrument.Name, ref.Feed)
+}
+
+// Rename names the project.
+func Rename(name string) Edit {
+	return func(p *Project) (string, error) {
+		n, err := cleanName(name)
+		p.Name = n
+		return "name the project " + n, err
+	}
+}
+
+// SetHost says how many lanes the host has, which are taken and where to begin.
+func SetHost(h Host) Edit {
+	return func(p *Project) (string, error) {
+		if h.LaneLimit < 0 || h.FirstLane < 0 {
+			return "", fmt.Errorf("lanes count from 1")
+		}
+		p.Host = h
+		return "change what the host has", nil
+	}
+}
+
+// SetSong takes the song whose notes say what is used; nil takes it away.
+func SetSong(s *Song) Edit {
+	return func(p *Project) (string, error) {
+		p.Song = s
+		if s == nil {
+			return "take the song away", nil
+		}
+		return "take the song " + s.Name, nil
+	}
+}
+
+// Place puts an instrument into the project with its outputs.
+func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
+	return func(p *Project) (string, error) {
+		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset, Feeds: map[string]Assignment{}})
+		return "add " + in.Name, nil
+	}
+}
+
+// SetOutputs gives a placed instrument a new set of outputs. Assignments stay:
+// those to outputs that are gone are found and explained.
+func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
+	return func(p *Project) (string, error) {
+		pl, err := p.placed(placed)
+		if err != nil {
+			return "", err
+		}
+		pl.Outputs, pl.Offset = outputs, offset
+		return fmt.Sprintf("set %s to %s outputs", pl.Instrument.Name, rig.FormatRuns(rig.Runs(outputs))), nil
+	}
+}
+
+// Remove takes an instrument out, with the lanes that took nothing else.
+func Remove(placed string) Edit {
+	return func(p *Project) (string, error) {
+		pl, err := p.placed(placed)
+		if err != nil {
+			return "", err
+		}
+		name := pl.Instrument.Name
+		p.Placed = slices.DeleteFunc(p.Placed, func(x Placed) bool { return x.ID == placed })
+		p.Lanes = slices.DeleteFunc(p.Lanes, func(l Lane) bool {
+			return len(l.Sources) > 0 && !slices.ContainsFunc(l.Sources, func(s OutputRef) bool { return s.Placed != placed })
+		})
+		for i := range p.Lanes {
+			p.Lanes[i].Sources = slices.DeleteFunc(p.Lanes[i].Sources, func(s OutputRef) bool { return s.Placed == placed })
+		}
+		return "take " + name + " out", nil
+	}
+}
+
+// Decide says where a feed goes: to an output, parked on one, off, or nothing.
+func Decide(ref FeedRef, to State, output int) Edit {
+	return func(p *Project) (string, error) {
+		pl, f, err := p.feed(ref)
+		if err != nil {
+			return "", err
+		}
+		a := pl.Feeds[f.ID]
+		a.State, a.Output, a.ByHand = to, 0, to == Parked || to == Off
+		label := ""
+		switch to {
+		case Undecided:
+			label = "take " + f.Name + " off its output"
+		case Off:
+			label = "switch " + f.Name + " off"
+		case Assigned, Parked:
+			o, ok := pl.Output(output)
+			if !ok {
+				return "", fmt.Errorf("%s has no output %d; it has %d", pl.Instrument.Name, output, len(pl.Outputs))
+			}
+			a.Output = output
+			verb := "send "
+			if to == Parked {
+				verb = "park "
+			}
+			label = fmt.Sprintf("%s%s on output %d (%s)", verb, f.Name, o.Number, o.PortNames(0))
+		default:
+			return "", fmt.Errorf("a feed cannot be %q", to)
+		}
+		pl.Feeds[f.ID] = a
+		return label, nil
+	}
+}
+
+// SetWish says how much a feed wants an output of its own, 0–3; below 0 gives
+// it back to the house chart.
+func SetWish(ref FeedRef, wish int) Edit {
+	return func(p *Project) (string, error) {
+		pl, f, err := p.feed(ref)
+		if err != nil {
+			return "", err
+		}
+		if wish > house.Never {
+			return "", fmt.Errorf("a wish goes from 0 to 3")
+		}
+		a := pl.Feeds[f.ID]
+		a.Wish = nil
+		if wish >= 0 {
+			a.Wish = &wish
+		}
+		pl.Feeds[f.ID] = a
+		return fmt.Sprintf("wish of %s: %d", f.Name, pl.Wish(f)), nil
+	}
+}
+
+// NameLane names a lane or bus.
+func NameLane(id, name string) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		old := l.Name
+		l.Name, err = cleanName(name)
+		return fmt.Sprintf("rename lane %d from %s to %s", l.Number, old, l.Name), err
+	}
+}
+
+// ColourLane colours a lane or bus, "#rrggbb".
+func ColourLane(id, colour string) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		l.Colour, err = parseColour(colour)
+		return fmt.Sprintf("colour lane %d %s", l.Number, l.Name), err
+	}
+}
+
+// SetGain sets a lane's fader, −60 to +12 dB.
+func SetGain(id string, gain audio.Decibels) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		if !(gain >= -60 && gain <= 12) {
+			return "", fmt.Errorf("a fader goes from −60 to +12 dB")
+		}
+		l.Gain = gain
+		return fmt.Sprintf("set lane %d %s to %s", l.Number, l.Name, gain), nil
+	}
+}
+
+// MoveLane gives a lane another number. Onto a free number it simply goes
+// there; onto a number of the project's own the lanes between make room, each
+// moving one place along the numbers the project already has. References
+// follow, for they are by ID.
+func MoveLane(id string, to LaneNumber) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		from := l.Number
+		label := fmt.Sprintf("move %s from lane %d to %d", l.Name, from, to)
+		switch {
+		case to < 1:
+			return "", fmt.Errorf("lanes count from 1")
+		case p.Host.LaneLimit > 0 && to > p.Host.LaneLimit:
+			return "", fmt.Errorf("lane %d is beyond the host's limit of %d", to, p.Host.LaneLimit)
+		case p.Host.Taken.Contains(to):
+			return "", fmt.Errorf("lane %d is taken by something else in the host; choose a free one", to)
+		case to == from:
+			return "", fmt.Errorf("%s is on lane %d already", l.Name, to)
+		}
+		order := p.ByNumber()
+		target := slices.IndexFunc(order, func(x *Lane) bool { return x.Number == to && x.ID != id })
+		if target < 0 {
+			l.Number = to
+			return label, nil
+		}
+		numbers := make([]LaneNumber, len(order))
+		for i, x := range order {
+			numbers[i] = x.Number
+		}
+		own := slices.Index(order, l)
+		order = slices.Insert(slices.Delete(order, own, own+1), target, l)
+		for i, x := range order {
+			x.Number = numbers[i]
+		}
+		return label, nil
+	}
+}
+
+// Route says where a lane goes. A bus instead of the main mix, unless alsoMain
+// is asked for.
+func Route(ids []string, to string, alsoMain bool) Edit {
+	return func(p *Project) (string, error) {
+		where := "the main mix"
+		if to != MainMix {
+			b, err := p.lane(to)
+			if err != nil {
+				return "", err
+			}
+			if b.Kind != Bus {
+				return "", fmt.Errorf("lane %d %s is no bus", b.Number, b.Name)
+			}
+			where = b.Name
+		} else {
+			alsoMain = false
+		}
+		if alsoMain {
+			where += " and the main mix"
+		}
+		var names []string
+		for _, id := range ids {
+			l, err := p.lane(id)
+			if err != nil {
+				return "", err
+			}
+			if id == to {
+				return "", fmt.Errorf("%s cannot feed itself", l.Name)
+			}
+			l.To, l.AlsoMain = to, alsoMain
+			names = append(names, l.Name)
+		}
+		if len(names) == 0 {
+			return "", fmt.Errorf("no lanes are chosen; mark some first")
+		}
+		return fmt.Sprintf("send %s to %s", list(names), where), nil
+	}
+}
+
+// AddBus makes a bus on the number (0: the lowest free one above the lanes) and
+// sends the lanes to it instead of where they went.
+func AddBus(name string, number LaneNumber, members []string) Edit {
+	return func(p *Project) (string, error) {
+		n, err := cleanName(name)
+		if err != nil {
+			return "", err
+		}
+		if number == 0 {
+			if number, err = p.FreeForBus(nil); err != nil {
+				return "", err
+			}
+		}
+		var r role.Role
+		for _, id := range members {
+			for _, l := range p.Lanes {
+				if l.ID == id && len(l.Sources) > 0 && r == role.Unnamed {
+					r = p.LaneRole(&l)
+				}
+			}
+		}
+		b := Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Bus, Width: audio.Stereo, Colour: house.BusColour(r)}
+		p.Lanes = append(p.Lanes, b)
+		if len(members) > 0 {
+			if _, err := Route(members, b.ID, false)(p); err != nil {
+				return "", err
+			}
+		}
+		return fmt.Sprintf("make the bus %s on lane %d", n, number), nil
+	}
+}
+
+// FreeForBus is the lowest free number above every lane that takes outputs or
+// is about to, or the lowest free one at all.
+func (p *Project) FreeForBus(more Ranges) (LaneNumber, error) {
+	above := p.Host.FirstLane
+	for _, l := range p.Lanes {
+		if l.Kind == Regular {
+			above = max(above, l.Number+1)
+		}
+	}
+	for _, r := range more {
+		above = max(above, r.To+1)
+	}
+	used := append(p.Used(nil), more...)
+	if n, err := FreeBlock(1, above, p.Host.LaneLimit, used); err == nil {
+		return n, nil
+	}
+	return FreeBlock(1, 1, p.Host.LaneLimit, used)
+}
+
+// AddLane makes a lane for an output (zero: an empty lane) on the number, or on
+// the lowest free one from the host's first lane.
+func AddLane(source OutputRef, number LaneNumber, name string) Edit {
+	return func(p *Project) (string, error) {
+		width := audio.Stereo
+		var sources []OutputRef
+		var r role.Role
+		if source != (OutputRef{}) {
+			pl, err := p.placed(source.Placed)
+			if err != nil {
+				return "", err
+			}
+			o, ok := pl.Output(source.Output)
+			if !ok {
+				return "", fmt.Errorf("%s has no output %d", pl.Instrument.Name, source.Output)
+			}
+			width, sources = o.Width, []OutputRef{source}
+			feeds := p.FeedsOn(source)
+			r = commonRole(feeds)
+			if name == "" {
+				name = p.LaneName(pl, feeds, o)
+			}
+		}
+		if number == 0 {
+			var err error
+			if number, err = FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used(nil)); err != nil {
+				return "", err
+			}
+		}
+		if name == "" {
+			name = fmt.Sprintf("Lane %d", number)
+		}
+		n, err := cleanName(name)
+		if err != nil {
+			return "", err
+		}
+		p.Lanes = append(p.Lanes, Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Regular, Width: width,
+			Colour: house.Colour(r), Sources: sources, To: p.usualBus(source)})
+		return fmt.Sprintf("open lane %d %s", number, n), nil
+	}
+}
+
+// usualBus is the bus that the other lanes of the instrument go to, if all that
+// go to a bus agree.
+func (p *Project) usualBus(source OutputRef) string {
+	bus := MainMix
+	for _, l := range p.Lanes {
+		if l.Kind == Regular && l.To != MainMix && slices.ContainsFunc(l.Sources, func(s OutputRef) bool { return s.Placed == source.Placed }) {
+			if bus != MainMix && bus != l.To {
+				return MainMix
+			}
+			bus = l.To
+		}
+	}
+	return bus
+}
+
+// PointLane makes the lane take the output, or nothing for the zero OutputRef.
+func PointLane(id string, source OutputRef) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		if l.Kind == Bus {
+			return "", fmt.Errorf("%s is a bus; it takes lanes, not outputs", l.Name)
+		}
+		if source == (OutputRef{}) {
+			l.Sources = nil
+			return fmt.Sprintf("take lane %d %s off its output", l.Number, l.Name), nil
+		}
+		pl, err := p.placed(source.Placed)
+		if err != nil {
+			return "", err
+		}
+		o, ok := pl.Output(source.Output)
+		if !ok {
+			return "", fmt.Errorf("%s has no output %d", pl.Instrument.Name, source.Output)
+		}
+		l.Sources, l.Width = []OutputRef{source}, o.Width
+		return fmt.Sprintf("point lane %d %s at output %d", l.Number, l.Name, source.Output), nil
+	}
+}
+
+// Land says which lane number an output arrives on: it leaves the lanes it was
+// on, joins the lane with that number, or has one opened there. Number 0 leaves
+// it without a lane.
+func Land(source OutputRef, number LaneNumber) Edit {
+	return func(p *Project) (string, error) {
+		pl, err := p.placed(source.Placed)
+		if err != nil {
+			return "", err
+		}
+		if _, ok := pl.Output(source.Output); !ok {
+			return "", fmt.Errorf("%s has no output %d", pl.Instrument.Name, source.Output)
+		}
+		var target *Lane
+		for i := range p.Lanes {
+			if p.Lanes[i].Number == number {
+				target = &p.Lanes[i]
+			}
+		}
+		if target != nil && target.Kind == Bus {
+			return "", fmt.Errorf("lane %d is the bus %s; an output needs a lane of its own", number, target.Name)
+		}
+		if number < 0 || p.Host.LaneLimit > 0 && number > p.Host.LaneLimit {
+			return "", fmt.Errorf("lane %d is beyond the host's limit of %d", number, p.Host.LaneLimit)
+		}
+		was := p.LanesOf(source)
+		for _, l := range was {
+			l.Sources = slices.DeleteFunc(l.Sources, func(s OutputRef) bool { return s == source })
+		}
+		switch {
+		case number == 0:
+			return fmt.Sprintf("leave output %d without a lane", source.Output), nil
+		case target != nil:
+			target.Sources = append(target.Sources, source)
+		case len(was) == 1 && len(was[0].Sources) == 0:
+			was[0].Sources, was[0].Number = []OutputRef{source}, number // the lane itself goes along
+		default:
+			if _, err := AddLane(source, number, "")(p); err != nil {
+				return "", err
+			}
+		}
+		return fmt.Sprintf("let output %d arrive on lane %d", source.Output, number), nil
+	}
+}
+
+// DeleteLane takes a lane or bus away; what went to a bus goes to where the bus went.
+func DeleteLane(id string) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		name, number, to := l.Name, l.Number, l.To
+		p.Lanes = slices.DeleteFunc(p.Lanes, func(x Lane) bool { return x.ID == id })
+		for i := range p.Lanes {
+			if p.Lanes[i].To == id {
+				p.Lanes[i].To = to
+				p.Lanes[i].AlsoMain = p.Lanes[i].AlsoMain && to != MainMix
+			}
+		}
+		return fmt.Sprintf("close lane %d %s", number, name), nil
+	}
+}
+
+// FeedsOn lists the wanted feeds that the output carries, in chart order.
+func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
+	pl := p.Find(ref.Placed)
+	if pl == nil {
+		return nil
+	}
+	var out []rig.Feed
+	for _, f := range pl.Instrument.Feeds() {
+		if a := pl.Feeds[f.ID]; a.State == Assigned && a.Output == ref.Output {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// LaneRole is the deepest role that all wanted feeds of a lane stand under.
+func (p *Project) LaneRole(l *Lane) role.Role {
+	var feeds []rig.Feed
+	for _, s := range l.Sources {
+		feeds = append(feeds, p.FeedsOn(s)...)
+	}
+	return commonRole(feeds)
+}
+
+func commonRole(feeds []rig.Feed) role.Role {
+	if len(feeds) == 0 {
+		return role.Unnamed
+	}
+	r := feeds[0].Role
+	for _, f := range feeds[1:] {
+		r = role.Common(r, f.Role)
+	}
+	return r
+}
+
+// LaneName names a lane by what it carries. One feed gives the house chart's
+// name for its role, or its own name where several feeds have that role. Feeds
+// that make up a whole branch of the instrument's wanted feeds give the
+// branch's name ("Rooms"); others are joined ("Ride + Overheads").
+func (p *Project) LaneName(pl *Placed, feeds []rig.Feed, o rig.Output) string {
+	if len(feeds) == 0 {
+		return fmt.Sprintf("%s %s", pl.Instrument.Name, o.PortNames(0))
+	}
+	wanted := map[role.Role]int{} // how many wanted feeds stand under each role
+	count := func(m map[role.Role]int, f rig.Feed) {
+		for r := f.Role; r != role.Unnamed; r = r.Parent() {
+			m[r]++
+		}
+	}
+	for _, f := range pl.Instrument.Feeds() {
+		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
+			count(wanted, f)
+		}
+	}
+	here := map[role.Role]int{}
+	for _, f := range feeds {
+		count(here, f)
+	}
+	var names []string
+	for _, f := range feeds {
+		name, covers := f.Name, 0
+		for r := f.Role; f.Kind != rig.PartFeed && r != role.Unnamed && here[r] == wanted[r]; r = r.Parent() {
+			if here[r] > covers { // the tightest branch that takes in most of what is here
+				covers, name = here[r], house.Label(r)
+			}
+		}
+		if !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	return list(names)
+}
+
+// list joins names as one reads them, and shortens long lists.
+func list(names []string) string {
+	if len(names) > 3 {
+		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], " + "), len(names)-2)
+	}
+	return strings.Join(names, " + ")
+}
+
+// Clone copies the project so that an edit on the copy leaves it alone.
+func (p *Project) Clone() *Project {
+	c := *p
+	c.Placed = slices.Clone(p.Placed)
+	for i := range c.Placed {
+		c.Placed[i].Feeds = maps.Clone(c.Placed[i].Feeds)
+		if c.Placed[i].Feeds == nil {
+			c.Placed[i].Feeds = map[string]Assignment{}
+		}
+		c.Placed[i].Outputs = slices.Clone(c.Placed[i].Outputs)
+	}
+	c.Lanes = slices.Clone(p.Lanes)
+	for i := range c.Lanes {
+		c.Lanes[i].Sources = slices.Clone(c.Lanes[i].Sources)
+	}
+	c.Host.Taken = slices.Clone(p.Host.Taken)
+	return &c
+}

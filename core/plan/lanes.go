@@ -1,0 +1,138 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Range is a closed range of lane numbers.
+type Range struct{ From, To LaneNumber }
+
+// Ranges is a list of lane ranges, written "1–4, 9" and read with hyphens too.
+type Ranges []Range
+
+// ParseRanges reads "1-4,9"; the empty string is no range.
+func ParseRanges(s string) (Ranges, error) {
+	var out Ranges
+	for part := range strings.SplitSeq(strings.NewReplacer("–", "-", ";", ",", " ", "").Replace(s), ",") {
+		if part == "" {
+			continue
+		}
+		a, b, ranged := strings.Cut(part, "-")
+		if !ranged {
+			b = a
+		}
+		from, err := strconv.Atoi(a)
+		to, err2 := strconv.Atoi(b)
+		if err != nil || err2 != nil || from < 1 || to < from || to > 1_000_000 {
+			return nil, fmt.Errorf("%q is no lane or range of lanes; write for example 1-4,9", part)
+		}
+		out = append(out, Range{LaneNumber(from), LaneNumber(to)})
+	}
+	return out, nil
+}
+
+func (rs Ranges) String() string {
+	var parts []string
+	for _, r := range rs {
+		if r.From == r.To {
+			parts = append(parts, strconv.Itoa(int(r.From)))
+		} else {
+			parts = append(parts, fmt.Sprintf("%d–%d", r.From, r.To))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// Contains tells whether a number lies in one of the ranges.
+func (rs Ranges) Contains(n LaneNumber) bool {
+	return slices.ContainsFunc(rs, func(r Range) bool { return r.From <= n && n <= r.To })
+}
+
+// MarshalText writes the ranges as people do.
+func (rs Ranges) MarshalText() ([]byte, error) { return []byte(rs.String()), nil }
+
+// UnmarshalText reads what MarshalText writes.
+func (rs *Ranges) UnmarshalText(b []byte) (err error) {
+	*rs, err = ParseRanges(string(b))
+	return err
+}
+
+// NoBlockError says why so many lanes in a row are not free.
+type NoBlockError struct {
+	Want     int
+	From     LaneNumber
+	InTheWay Ranges
+	Limit    LaneNumber // 0: none
+	Largest  Range      // the largest free run at or above From; To < From: none
+}
+
+func (e *NoBlockError) Error() string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%d lanes in a row are not free from lane %d on", e.Want, e.From)
+	if e.Limit > 0 {
+		fmt.Fprintf(&b, " up to the host's limit of %d", e.Limit)
+	}
+	if len(e.InTheWay) > 0 {
+		fmt.Fprintf(&b, "; in the way: %s", e.InTheWay)
+	}
+	if n := e.Largest.To - e.Largest.From + 1; n > 0 {
+		fmt.Fprintf(&b, "; the largest free run is %s, %d lanes", Ranges{e.Largest}, n)
+	} else {
+		b.WriteString("; no lane is free")
+	}
+	b.WriteString(". Begin lower, free some lanes, or use fewer outputs")
+	return b.String()
+}
+
+// FreeBlock is the lowest run of n consecutive free lane numbers at or above
+// from (1 where it is lower), within the limit (0: none).
+func FreeBlock(n int, from, limit LaneNumber, used Ranges) (LaneNumber, error) {
+	from = max(from, 1)
+	busy := slices.Clone(used)
+	slices.SortFunc(busy, func(a, b Range) int { return int(a.From - b.From) })
+	largest := Range{From: 1, To: 0}
+	inTheWay := Ranges{}
+	at := from
+	for _, b := range append(busy, Range{From: -1}) {
+		end := b.From - 1 // the free run is at … end
+		if b.From < 0 {
+			end = at + LaneNumber(n) - 1
+			if limit > 0 {
+				end = limit
+			}
+		} else {
+			if b.To < at {
+				continue
+			}
+			if limit == 0 || b.From <= limit {
+				inTheWay = append(inTheWay, Range{max(b.From, from), b.To})
+			}
+		}
+		if limit > 0 {
+			end = min(end, limit)
+		}
+		if end-at+1 >= LaneNumber(n) {
+			return at, nil
+		}
+		if end-at > largest.To-largest.From {
+			largest = Range{at, end}
+		}
+		at = max(at, b.To+1)
+	}
+	return 0, &NoBlockError{Want: n, From: from, InTheWay: inTheWay, Limit: limit, Largest: largest}
+}
+
+// Used lists every lane number that is spoken for: taken by others or held by
+// the project's own lanes, except those the caller leaves out.
+func (p *Project) Used(except func(*Lane) bool) Ranges {
+	out := slices.Clone(p.Host.Taken)
+	for i := range p.Lanes {
+		if except == nil || !except(&p.Lanes[i]) {
+			out = append(out, Range{p.Lanes[i].Number, p.Lanes[i].Number})
+		}
+	}
+	return out
+}

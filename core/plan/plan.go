@@ -1,0 +1,322 @@
+// Package plan holds what is wanted: a project as one document of instruments,
+// their outputs, the lanes of the host's mixer and its buses, and the edits on
+// it. It stores and draws nothing.
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// LaneNumber is a lane's number in the host's mixer, from 1.
+type LaneNumber int
+
+// Project is the whole document. References inside it are by ID, never by
+// number, so that numbers can change freely.
+type Project struct {
+	Name   string   `json:"name"`
+	Host   Host     `json:"host"`
+	Placed []Placed `json:"placed"`
+	Lanes  []Lane   `json:"lanes"` // in no particular order; see ByNumber
+	Song   *Song    `json:"song,omitempty"`
+	LastID int      `json:"lastId"`
+}
+
+// Host is what the plan knows of the mixer it is for.
+type Host struct {
+	LaneLimit LaneNumber `json:"laneLimit"` // the highest lane number there is; 0: none
+	Taken     Ranges     `json:"taken"`     // lanes that belong to something else
+	FirstLane LaneNumber `json:"firstLane"` // where a block is wished to begin
+}
+
+// Placed is one instrument in a project, as it was on the shelf when it came.
+type Placed struct {
+	ID         string                `json:"id"`
+	Instrument rig.Instrument        `json:"instrument"`
+	Outputs    []rig.Output          `json:"outputs"`
+	Offset     int                   `json:"offset"` // host port = instrument port + offset
+	Feeds      map[string]Assignment `json:"feeds"`  // by feed ID; missing: nothing decided
+}
+
+// State says what is decided about a feed.
+type State string
+
+// The states of a feed.
+const (
+	Undecided State = ""         // nobody has said where it goes
+	Assigned  State = "assigned" // it goes to an output
+	Parked    State = "parked"   // unused, on an output where it does no harm
+	Off       State = "off"      // unused, it goes nowhere
+)
+
+// Assignment is where a feed goes.
+type Assignment struct {
+	State  State `json:"state"`
+	Output int   `json:"output,omitempty"` // number of the output, for Assigned and Parked
+	ByHand bool  `json:"byHand,omitempty"` // the user parked it or switched it off; a proposal leaves that alone
+	Wish   *int  `json:"wish,omitempty"`   // 0–3 where the user has set one
+}
+
+// FeedRef names a feed of a project, written "i1:v3".
+type FeedRef struct{ Placed, Feed string }
+
+func (r FeedRef) String() string { return r.Placed + ":" + r.Feed }
+
+// ParseFeedRef reads what String writes.
+func ParseFeedRef(s string) (FeedRef, error) {
+	p, f, ok := strings.Cut(s, ":")
+	if !ok || p == "" || f == "" {
+		return FeedRef{}, fmt.Errorf("%q names no feed", s)
+	}
+	return FeedRef{p, f}, nil
+}
+
+// OutputRef names an output of a placed instrument, written "i1:3".
+type OutputRef struct {
+	Placed string `json:"placed"`
+	Output int    `json:"output"`
+}
+
+func (r OutputRef) String() string { return r.Placed + ":" + strconv.Itoa(r.Output) }
+
+// ParseOutputRef reads what String writes.
+func ParseOutputRef(s string) (OutputRef, error) {
+	p, n, ok := strings.Cut(s, ":")
+	number, err := strconv.Atoi(n)
+	if !ok || p == "" || err != nil {
+		return OutputRef{}, fmt.Errorf("%q names no output", s)
+	}
+	return OutputRef{p, number}, nil
+}
+
+// LaneKind says whether a lane takes outputs or other lanes.
+type LaneKind string
+
+// The kinds of lane.
+const (
+	Regular LaneKind = "regular"
+	Bus     LaneKind = "bus"
+)
+
+// MainMix is the destination of a lane that goes to no bus.
+const MainMix = ""
+
+// Lane is one channel of the host's mixer.
+type Lane struct {
+	ID       string         `json:"id"`
+	Number   LaneNumber     `json:"number"`
+	Name     string         `json:"name"`
+	Colour   string         `json:"colour"` // #rrggbb
+	Kind     LaneKind       `json:"kind"`
+	Width    audio.Width    `json:"width"`
+	Sources  []OutputRef    `json:"sources,omitempty"` // outputs that arrive here
+	To       string         `json:"to"`                // ID of a bus, or MainMix
+	AlsoMain bool           `json:"alsoMain,omitempty"`
+	Gain     audio.Decibels `json:"gain,omitempty"`
+	Pan      float64        `json:"pan,omitempty"` // -1 left to +1 right
+}
+
+// Song is what the project's song plays, kept with the plan so that it can be
+// computed with; the file itself is kept beside it.
+type Song struct {
+	ID       int64         `json:"id"`
+	Name     string        `json:"name"`
+	Channels []SongChannel `json:"channels"`
+}
+
+// SongChannel counts the notes on one MIDI address.
+type SongChannel struct {
+	midi.Address
+	Programs []int            `json:"programs,omitempty"`
+	Keys     map[midi.Key]int `json:"keys"`
+}
+
+// Find gives the placed instrument with the ID, or nil.
+func (p *Project) Find(placed string) *Placed {
+	for i := range p.Placed {
+		if p.Placed[i].ID == placed {
+			return &p.Placed[i]
+		}
+	}
+	return nil
+}
+
+// Lane gives the lane with the ID, or nil.
+func (p *Project) Lane(id string) *Lane {
+	for i := range p.Lanes {
+		if p.Lanes[i].ID == id {
+			return &p.Lanes[i]
+		}
+	}
+	return nil
+}
+
+// ByNumber lists the lanes in the order of their numbers.
+func (p *Project) ByNumber() []*Lane {
+	out := make([]*Lane, len(p.Lanes))
+	for i := range p.Lanes {
+		out[i] = &p.Lanes[i]
+	}
+	slices.SortStableFunc(out, func(a, b *Lane) int { return int(a.Number - b.Number) })
+	return out
+}
+
+// Buses lists the buses in the order of their numbers.
+func (p *Project) Buses() []*Lane {
+	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return l.Kind != Bus })
+}
+
+// Output gives the output with the number, and whether there is one.
+func (pl *Placed) Output(number int) (rig.Output, bool) {
+	for _, o := range pl.Outputs {
+		if o.Number == number {
+			return o, true
+		}
+	}
+	return rig.Output{}, false
+}
+
+// LanesOf lists the lanes that take the output, by number.
+func (p *Project) LanesOf(ref OutputRef) []*Lane {
+	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return !slices.Contains(l.Sources, ref) })
+}
+
+// Wish is the feed's wish: the user's, or the house chart's.
+func (pl *Placed) Wish(f rig.Feed) int {
+	if w := pl.Feeds[f.ID].Wish; w != nil {
+		return *w
+	}
+	return house.Wish(f.Role, f.Kind)
+}
+
+// Uses counts the song's notes that sound in the feed; known is false where
+// there is no song to tell. An instrument of voices and microphones listens on
+// the percussion channel, or on every channel where the song leaves that one
+// empty; a part listens on its address, or where its program is called up.
+func (p *Project) Uses(f rig.Feed) (count int, known bool) {
+	if p.Song == nil {
+		return 0, false
+	}
+	onTen := slices.ContainsFunc(p.Song.Channels, func(c SongChannel) bool { return c.Channel == midi.PercussionChannel && len(c.Keys) > 0 })
+	for _, c := range p.Song.Channels {
+		switch {
+		case f.Kind != rig.PartFeed:
+			if onTen && c.Channel != midi.PercussionChannel {
+				continue
+			}
+			for _, k := range f.Keys {
+				count += c.Keys[k]
+			}
+			continue
+		case f.Address.Known():
+			if c.Channel != f.Address.Channel || max(c.Port, 1) != max(f.Address.Port, 1) {
+				continue
+			}
+		case c.Channel == midi.PercussionChannel || !slices.Contains(c.Programs, f.Program):
+			continue
+		}
+		for _, n := range c.Keys {
+			count += n
+		}
+	}
+	return count, true
+}
+
+// newID gives an ID that this document has never used.
+func (p *Project) newID(prefix string) string {
+	p.LastID++
+	return prefix + strconv.Itoa(p.LastID)
+}
+
+// NewLaneID gives an ID for a new lane.
+func (p *Project) NewLaneID() string { return p.newID("l") }
+
+// Validate tells what makes the document impossible to compute with. Mistakes
+// that a user can make and must see explained are findings, not errors here.
+func (p *Project) Validate() error {
+	if strings.TrimSpace(p.Name) == "" {
+		return fmt.Errorf("a project needs a name")
+	}
+	if len(p.Lanes) > 10000 {
+		return fmt.Errorf("a project holds at most 10000 lanes")
+	}
+	seen := map[string]bool{}
+	for _, pl := range p.Placed {
+		if pl.ID == "" || seen[pl.ID] {
+			return fmt.Errorf("instrument ID %q is empty or used twice", pl.ID)
+		}
+		seen[pl.ID] = true
+		if err := pl.Instrument.Validate(); err != nil {
+			return err
+		}
+	}
+	lanes := map[string]*Lane{}
+	for i := range p.Lanes {
+		l := &p.Lanes[i]
+		if l.ID == "" || seen[l.ID] {
+			return fmt.Errorf("lane ID %q is empty or used twice", l.ID)
+		}
+		seen[l.ID], lanes[l.ID] = true, l
+		if l.Number < 1 {
+			return fmt.Errorf("lane %q has the number %d; lanes count from 1", l.Name, l.Number)
+		}
+		if _, err := parseColour(l.Colour); err != nil {
+			return err
+		}
+		for _, s := range l.Sources {
+			if l.Kind == Bus {
+				return fmt.Errorf("bus %q takes an output; only lanes do", l.Name)
+			}
+			if !slices.ContainsFunc(p.Placed, func(pl Placed) bool { return pl.ID == s.Placed }) {
+				return fmt.Errorf("lane %q takes an output of an instrument that is not in the project", l.Name)
+			}
+		}
+	}
+	for _, l := range p.Lanes {
+		if l.To == MainMix {
+			continue
+		}
+		if b := lanes[l.To]; b == nil || b.Kind != Bus {
+			return fmt.Errorf("lane %d %q goes to a bus that is not there", l.Number, l.Name)
+		}
+		for at, steps := l.To, 0; at != MainMix; at, steps = lanes[at].To, steps+1 {
+			if at == l.ID || steps > len(p.Lanes) || lanes[at] == nil {
+				return fmt.Errorf("%q would feed itself; send it to the main mix or to a bus further down", l.Name)
+			}
+		}
+	}
+	return nil
+}
+
+func parseColour(s string) (string, error) {
+	c := strings.ToLower(strings.TrimSpace(s))
+	if len(c) == 7 && c[0] == '#' && strings.Trim(c[1:], "0123456789abcdef") == "" {
+		return c, nil
+	}
+	return "", fmt.Errorf("colour %q is not #rrggbb", s)
+}
+
+// DominantRole is the root that the instrument is known by: the kit where it
+// has a kick or a snare, else the root of most of its feeds.
+func (pl *Placed) DominantRole() role.Role {
+	count := map[role.Role]int{}
+	best := role.Unnamed
+	for _, f := range pl.Instrument.Feeds() {
+		r := f.Role.Root()
+		if f.Role.Under("kit/kick") || f.Role.Under("kit/snare") {
+			return r
+		}
+		if count[r]++; r != role.Unnamed && (best == role.Unnamed || count[r] > count[best]) {
+			best = r
+		}
+	}
+	return best
+}

@@ -1,0 +1,239 @@
+package role
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"hiddenlanes/core/midi"
+)
+
+// Sureness says how far a guessed role can be trusted.
+type Sureness int
+
+// From no idea at all to every word of the name understood.
+const (
+	NoIdea  Sureness = iota
+	KeyOnly          // the name says nothing; the General MIDI key or program does
+	Likely           // part of the name is understood
+	Sure             // every word is understood
+)
+
+func (s Sureness) String() string {
+	return [...]string{"no idea", "from the key", "likely", "sure"}[min(max(s, NoIdea), Sure)]
+}
+
+// Guess is what a name or a key tells about a signal.
+type Guess struct {
+	Role Role
+	Mic  Position // the microphone position the name speaks of, if any
+	Sure Sureness
+}
+
+// Position is a path in the second axis, the small tree of microphone
+// positions: close, spot, overhead, room/{near,far,mono}, ambience.
+type Position string
+
+// word is what one word or phrase of a name says.
+type word struct {
+	role  Role     // the piece it names
+	under Role     // a mark (in, top, floor) counts only below this role
+	mark  string   // the segment a mark adds
+	mic   Position // the microphone position it names
+	noise bool     // understood, but says nothing of the role (left, right, mic)
+}
+
+// FromName guesses the role from a name in any of the usual spellings: "BD in",
+// "Kick_In", "RT2", "Flr Tom Lo", "OH L/R". The longest phrase wins over its
+// words, and the first piece named is the piece.
+func FromName(name string) Guess { return guess(name, Unnamed) }
+
+// guess reads a name; where it names several pieces ("Brass Tambourine"), the
+// first one below a root in favour wins over the first one.
+func guess(name string, favour ...Role) Guess {
+	favoured := func(r Role) bool {
+		return slices.ContainsFunc(favour, func(f Role) bool { return r != Unnamed && r.Under(f) })
+	}
+	var g Guess
+	var marks []word
+	var number string
+	tokens := Tokens(name)
+	understood, unknown := 0, 0
+	for i := 0; i < len(tokens); {
+		w, n := longest(tokens[i:])
+		if n == 0 {
+			if _, err := strconv.Atoi(tokens[i]); err == nil {
+				if number == "" {
+					number = strings.TrimLeft(tokens[i], "0")
+				}
+			} else {
+				unknown++
+			}
+			i++
+			continue
+		}
+		i += n
+		understood++
+		switch {
+		case w.noise:
+		case w.mark != "":
+			marks = append(marks, w)
+		case w.role != Unnamed && (g.Role == Unnamed || w.role.Under(g.Role) || favoured(w.role) && !favoured(g.Role)):
+			g.Role = w.role
+		}
+		if w.mic != "" && g.Mic == "" {
+			g.Mic = w.mic
+		}
+	}
+	g.Role = place(g, marks, number)
+	switch {
+	case g.Role == Unnamed:
+		g.Sure = NoIdea
+	case unknown > 0:
+		g.Sure = Likely
+	default:
+		g.Sure = Sure
+	}
+	return g
+}
+
+// place adds the marks and the number to the piece. A name that speaks of a
+// microphone position and no piece is that position of the kit.
+func place(g Guess, marks []word, number string) Role {
+	r := g.Role
+	if r == Unnamed {
+		switch {
+		case g.Mic == "overhead":
+			r = "kit/overhead"
+		case g.Mic == "room" || g.Mic == "ambience":
+			r = "kit/room"
+		}
+	}
+	if r == Unnamed {
+		return r
+	}
+	pitch := ""
+	for _, m := range marks {
+		switch {
+		case m.under == "pitch":
+			pitch = strings.TrimPrefix(pitch+"-"+m.mark, "-")
+		case r.Under(m.under) && !strings.Contains(string(r)+"/", "/"+m.mark+"/"):
+			r += Role("/" + m.mark)
+		}
+	}
+	if !r.Under("kit/tom") {
+		if number != "" && r.Under("strings/violin") {
+			r += Role("/" + number)
+		}
+		return r
+	}
+	// Toms: high to low is 1 to 4 on the rack and 1 to 2 on the floor, as the
+	// General MIDI names count them. A bare number counts from the rack.
+	if n := map[string]string{"high": "1", "high-mid": "2", "mid": "2", "low-mid": "3", "low": "4"}[pitch]; n != "" && number == "" {
+		number = n
+		if r.Under("kit/tom/floor") {
+			number = map[string]string{"1": "1", "4": "2"}[n]
+		}
+	}
+	if number != "" && r == "kit/tom" {
+		r += "/rack"
+	}
+	if number != "" && r != "kit/tom" {
+		r += Role("/" + number)
+	}
+	return r
+}
+
+// longest finds the longest phrase of up to three tokens at the start.
+func longest(tokens []string) (word, int) {
+	for n := min(3, len(tokens)); n > 0; n-- {
+		if w, ok := lexicon[strings.Join(tokens[:n], " ")]; ok {
+			return w, n
+		}
+	}
+	return word{}, 0
+}
+
+// Tokens splits a name into small-letter words and numbers: at spaces and
+// punctuation, between letters and digits, and inside camel case.
+func Tokens(name string) []string {
+	var out []string
+	var cur []rune
+	flush := func() {
+		if len(cur) > 0 {
+			out = append(out, strings.ToLower(string(cur)))
+			cur = cur[:0]
+		}
+	}
+	rs := []rune(name)
+	for i, r := range rs {
+		switch {
+		case !unicode.IsLetter(r) && !unicode.IsDigit(r):
+			flush()
+			continue
+		case len(cur) == 0:
+		case unicode.IsDigit(r) != unicode.IsDigit(cur[len(cur)-1]):
+			flush()
+		case unicode.IsUpper(r) && unicode.IsLower(cur[len(cur)-1]):
+			flush()
+		case unicode.IsUpper(r) && i+1 < len(rs) && unicode.IsLower(rs[i+1]) && unicode.IsUpper(cur[len(cur)-1]) && len(cur) > 1:
+			flush() // the last capital of a run begins the next word: "BDIn" is "bd in"
+		}
+		cur = append(cur, r)
+	}
+	flush()
+	return out
+}
+
+// FromKey gives the role the General MIDI percussion map stands for at a key,
+// with its GS/GM2 neighbours 27–34 and 82–87 (from memory), or Unnamed.
+func FromKey(k midi.Key) Role {
+	if name := midi.PercussionName(k); name != "" {
+		return FromName(name).Role
+	}
+	return map[midi.Key]Role{
+		27: "effects/hit", 28: "effects/hit", 29: "percussion/scratch", 30: "percussion/scratch",
+		31: "percussion/sticks", 32: "percussion/click", 33: "percussion/click", 34: "percussion/click",
+		82: "percussion/shaker", 83: "percussion/bells", 84: "percussion/bells", 85: "percussion/castanets",
+		86: "percussion/surdo", 87: "percussion/surdo",
+	}[k]
+}
+
+// ForPercussion joins what the name and the General MIDI key say: the name
+// rules, the key fills in where the name is vaguer on the same branch ("Tom" on
+// key 45) or silent. Keys of one voice may span several; the first one counts.
+func ForPercussion(name string, keys []midi.Key) Guess {
+	g := guess(name, "kit", "percussion")
+	if len(keys) == 0 {
+		return g
+	}
+	byKey := FromKey(keys[0])
+	switch {
+	case g.Role == Unnamed && byKey != Unnamed:
+		g.Role, g.Sure = byKey, KeyOnly
+	case g.Role != Unnamed && byKey != g.Role && byKey.Under(g.Role):
+		g.Role = byKey
+	}
+	return g
+}
+
+// FromProgram gives the role of a General MIDI level 1 program, 0–127, by the
+// standard's groups of eight (RP-003, from memory).
+func FromProgram(program int) Role {
+	if program < 0 || program > 127 {
+		return Unnamed
+	}
+	switch {
+	case program == 46:
+		return "plucked/harp"
+	case program == 47:
+		return "percussion/timpani"
+	case program >= 38 && program <= 39:
+		return "synth/bass"
+	case program >= 52 && program <= 54:
+		return "voices/choir"
+	}
+	return [16]Role{"keys/piano", "mallets", "keys/organ", "plucked/guitar", "plucked/bass", "strings", "strings/ensemble",
+		"brass", "woodwind", "woodwind", "synth/lead", "synth/pad", "effects", "plucked", "percussion", "effects"}[program/8]
+}

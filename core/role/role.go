@@ -1,0 +1,191 @@
+// Package role is the spine of the product: one tree that says what a signal
+// is, whatever it is called. What may share an output, the order of lanes and
+// the family a lane belongs to all hang from it. The package turns names and
+// keys into roles; it knows nothing of instruments or projects.
+package role
+
+import (
+	"cmp"
+	"fmt"
+	"strconv"
+	"strings"
+)
+
+// Role is a path in the role tree, such as "kit/tom/floor/2". The zero value
+// is the root and means that nobody has named the role yet.
+type Role string
+
+// Unnamed is the role of a signal nobody has named yet.
+const Unnamed Role = ""
+
+// Parse reads a role as files and forms write it. It refuses paths outside the
+// fixed roots, empty segments, and characters other than a–z, 0–9 and "-".
+func Parse(s string) (Role, error) {
+	if s == "" {
+		return Unnamed, nil
+	}
+	parts := strings.Split(s, "/")
+	if _, known := siblings[""][parts[0]]; !known {
+		return Unnamed, fmt.Errorf("role %q does not begin with one of %s", s, strings.Join(Roots(), ", "))
+	}
+	for _, p := range parts {
+		if p == "" || strings.Trim(p, "abcdefghijklmnopqrstuvwxyz0123456789-") != "" {
+			return Unnamed, fmt.Errorf("role %q: each step between slashes holds small letters, digits and hyphens", s)
+		}
+	}
+	return Role(s), nil
+}
+
+// Segments are the steps of the path from the root; none for Unnamed.
+func (r Role) Segments() []string {
+	if r == Unnamed {
+		return nil
+	}
+	return strings.Split(string(r), "/")
+}
+
+// Parent is the role one step nearer the root; the root is its own parent.
+func (r Role) Parent() Role {
+	i := strings.LastIndexByte(string(r), '/')
+	return r[:max(i, 0)]
+}
+
+// Root is the first step, such as "kit".
+func (r Role) Root() Role {
+	head, _, _ := strings.Cut(string(r), "/")
+	return Role(head)
+}
+
+// Family is the branch whose members share a hue and are folded together: the
+// piece for the kit ("kit/tom"), the root for everything else.
+func (r Role) Family() Role {
+	if s := r.Segments(); len(s) >= 2 && s[0] == "kit" {
+		return Role("kit/" + s[1])
+	}
+	return r.Root()
+}
+
+// Under tells whether r is a or stands below it.
+func (r Role) Under(a Role) bool {
+	return a == Unnamed || r == a || strings.HasPrefix(string(r), string(a)+"/")
+}
+
+// Common is the deepest role that both stand under.
+func Common(a, b Role) Role {
+	for !b.Under(a) {
+		a = a.Parent()
+	}
+	return a
+}
+
+// Edges counts the edges between two roles in the tree; 1 for the same role.
+func Edges(a, b Role) int {
+	c := len(Common(a, b).Segments())
+	return max(1, len(a.Segments())+len(b.Segments())-2*c)
+}
+
+// Distance is 2^e for e edges: each step apart doubles it, so that pieces
+// never merge before the microphones of one piece.
+func Distance(a, b Role) int64 { return 1 << min(Edges(a, b), 40) }
+
+// Compare orders roles as a chart lists them: as the tree lists the branches,
+// with numbers by value, and branches the tree does not know after the known
+// ones, by name. Unnamed comes last.
+func Compare(a, b Role) int {
+	if a == b {
+		return 0
+	}
+	if a == Unnamed || b == Unnamed {
+		return cmp.Compare(len(b), len(a))
+	}
+	as, bs := a.Segments(), b.Segments()
+	at := ""
+	for i := range min(len(as), len(bs)) {
+		if as[i] != bs[i] {
+			return compareSiblings(siblings[at], as[i], bs[i])
+		}
+		at = strings.TrimPrefix(at+"/"+as[i], "/")
+	}
+	return cmp.Compare(len(as), len(bs))
+}
+
+func compareSiblings(known map[string]int, a, b string) int {
+	place := func(s string) int {
+		if i, ok := known[s]; ok {
+			return i
+		}
+		return len(known)
+	}
+	if c := cmp.Compare(place(a), place(b)); c != 0 {
+		return c
+	}
+	na, errA := strconv.Atoi(a)
+	nb, errB := strconv.Atoi(b)
+	if errA == nil && errB == nil {
+		return cmp.Compare(na, nb)
+	}
+	return strings.Compare(a, b)
+}
+
+// Roots lists the first branches in chart order.
+func Roots() []string {
+	out := make([]string, len(siblings[""]))
+	for name, i := range siblings[""] {
+		out[i] = name
+	}
+	return out
+}
+
+// All lists every role the tree knows by name, in chart order.
+func All() []Role { return tree }
+
+// siblings gives, for each path of the tree, its branches' places in the chart.
+var siblings = map[string]map[string]int{}
+
+func init() {
+	for _, r := range tree {
+		at := ""
+		for _, s := range r.Segments() {
+			if siblings[at] == nil {
+				siblings[at] = map[string]int{}
+			}
+			if _, ok := siblings[at][s]; !ok {
+				siblings[at][s] = len(siblings[at])
+			}
+			at = strings.TrimPrefix(at+"/"+s, "/")
+		}
+	}
+}
+
+// The role tree in chart order: common practice of the trade, no source.
+// Numbers below a role (rack toms, first and second violins) are not listed.
+var tree = []Role{
+	"kit", "kit/kick", "kit/kick/in", "kit/kick/out", "kit/kick/sub",
+	"kit/snare", "kit/snare/top", "kit/snare/bottom", "kit/snare/side",
+	"kit/hat",
+	"kit/tom", "kit/tom/rack", "kit/tom/floor",
+	"kit/cymbal", "kit/cymbal/ride", "kit/cymbal/crash", "kit/cymbal/splash", "kit/cymbal/china",
+	"kit/overhead", "kit/overhead/mono",
+	"kit/room", "kit/room/near", "kit/room/far", "kit/room/mono",
+	"percussion", "percussion/tambourine", "percussion/shaker", "percussion/clap", "percussion/snap",
+	"percussion/cowbell", "percussion/conga", "percussion/bongo", "percussion/timbale", "percussion/agogo",
+	"percussion/cabasa", "percussion/maracas", "percussion/guiro", "percussion/claves", "percussion/woodblock",
+	"percussion/cuica", "percussion/triangle", "percussion/vibraslap", "percussion/whistle", "percussion/castanets",
+	"percussion/bells", "percussion/surdo", "percussion/cajon", "percussion/taiko", "percussion/timpani",
+	"percussion/gong", "percussion/sticks", "percussion/click", "percussion/scratch",
+	"keys", "keys/piano", "keys/electric-piano", "keys/harpsichord", "keys/clavinet", "keys/organ", "keys/accordion", "keys/harmonica",
+	"mallets", "mallets/celesta", "mallets/glockenspiel", "mallets/music-box", "mallets/vibraphone", "mallets/marimba",
+	"mallets/xylophone", "mallets/tubular-bells", "mallets/dulcimer", "mallets/kalimba", "mallets/steel-pan",
+	"mallets/steel-pan/lead", "mallets/steel-pan/double", "mallets/steel-pan/cello", "mallets/steel-pan/bass",
+	"plucked", "plucked/guitar", "plucked/guitar/acoustic", "plucked/guitar/electric", "plucked/bass", "plucked/harp",
+	"plucked/banjo", "plucked/sitar", "plucked/shamisen", "plucked/koto", "plucked/ukulele", "plucked/mandolin",
+	"strings", "strings/violin", "strings/viola", "strings/cello", "strings/bass", "strings/fiddle", "strings/ensemble",
+	"brass", "brass/trumpet", "brass/flugelhorn", "brass/horn", "brass/trombone", "brass/tuba", "brass/section",
+	"woodwind", "woodwind/piccolo", "woodwind/flute", "woodwind/recorder", "woodwind/oboe", "woodwind/english-horn",
+	"woodwind/clarinet", "woodwind/bass-clarinet", "woodwind/bassoon", "woodwind/saxophone", "woodwind/saxophone/soprano",
+	"woodwind/saxophone/alto", "woodwind/saxophone/tenor", "woodwind/saxophone/baritone", "woodwind/pan-flute",
+	"woodwind/ocarina", "woodwind/bagpipe",
+	"voices", "voices/lead", "voices/soprano", "voices/alto", "voices/tenor", "voices/bass", "voices/choir",
+	"synth", "synth/lead", "synth/bass", "synth/pad", "synth/brass", "synth/strings", "synth/drum",
+	"effects", "effects/reverb", "effects/delay", "effects/hit", "effects/reverse", "effects/riser", "effects/noise",
+}

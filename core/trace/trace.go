@@ -1,0 +1,246 @@
+// Package trace follows every signal of a project from its feed through output,
+// ports, lane and bus to the main mix, or to where it ends and why. It judges
+// nothing: that is the work of package check.
+package trace
+
+import (
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// Graph is a project with its connections looked up once.
+type Graph struct {
+	Project *plan.Project
+	Feeds   []Feed // all feeds, instrument by instrument, in chart order
+	lanes   map[plan.OutputRef][]*plan.Lane
+	byID    map[string]*plan.Lane
+	onto    map[plan.OutputRef][]int // feeds assigned or parked there, as indexes
+	into    map[string][]*plan.Lane  // lanes that go to a bus
+	ordered []*plan.Lane
+}
+
+// Feed is one feed with where it stands.
+type Feed struct {
+	rig.Feed
+	Ref    plan.FeedRef
+	Placed *plan.Placed
+	At     plan.Assignment
+	Output rig.Output // where Exists
+	Exists bool       // the output it is assigned to or parked on exists
+	Uses   int
+	Known  bool // a song told the uses
+}
+
+// OutputRef is the output the feed is assigned to or parked on.
+func (f Feed) OutputRef() plan.OutputRef {
+	return plan.OutputRef{Placed: f.Ref.Placed, Output: f.At.Output}
+}
+
+// New looks the project's connections up.
+func New(p *plan.Project) *Graph {
+	g := &Graph{Project: p, lanes: map[plan.OutputRef][]*plan.Lane{}, byID: map[string]*plan.Lane{},
+		onto: map[plan.OutputRef][]int{}, into: map[string][]*plan.Lane{}, ordered: p.ByNumber()}
+	for _, l := range g.ordered {
+		g.byID[l.ID] = l
+		if l.To != plan.MainMix {
+			g.into[l.To] = append(g.into[l.To], l)
+		}
+		for _, s := range l.Sources {
+			g.lanes[s] = append(g.lanes[s], l)
+		}
+	}
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		for _, f := range pl.Instrument.Feeds() {
+			n := Feed{Feed: f, Ref: plan.FeedRef{Placed: pl.ID, Feed: f.ID}, Placed: pl, At: pl.Feeds[f.ID]}
+			n.Uses, n.Known = p.Uses(f)
+			if n.At.State == plan.Assigned || n.At.State == plan.Parked {
+				n.Output, n.Exists = pl.Output(n.At.Output)
+				g.onto[n.OutputRef()] = append(g.onto[n.OutputRef()], len(g.Feeds))
+			}
+			g.Feeds = append(g.Feeds, n)
+		}
+	}
+	return g
+}
+
+// Lanes lists all lanes and buses by number.
+func (g *Graph) Lanes() []*plan.Lane { return g.ordered }
+
+// Lane gives the lane with the ID, or nil.
+func (g *Graph) Lane(id string) *plan.Lane { return g.byID[id] }
+
+// LanesOf lists the lanes that take an output.
+func (g *Graph) LanesOf(ref plan.OutputRef) []*plan.Lane { return g.lanes[ref] }
+
+// Into lists the lanes that go to a bus.
+func (g *Graph) Into(bus string) []*plan.Lane { return g.into[bus] }
+
+// On lists the feeds on an output: the wanted ones and the parked ones.
+func (g *Graph) On(ref plan.OutputRef) (wanted, parked []Feed) {
+	for _, i := range g.onto[ref] {
+		if f := g.Feeds[i]; f.At.State == plan.Parked {
+			parked = append(parked, f)
+		} else {
+			wanted = append(wanted, f)
+		}
+	}
+	return wanted, parked
+}
+
+// StopKind says what kind of thing a path passes.
+type StopKind string
+
+// The kinds of stop.
+const (
+	AtOutput StopKind = "output"
+	AtLane   StopKind = "lane"
+	AtBus    StopKind = "bus"
+	AtMain   StopKind = "main"
+	DeadEnd  StopKind = "end"
+)
+
+// Stop is one thing a path passes, or the place where it ends.
+type Stop struct {
+	Kind   StopKind
+	ID     string // lane ID, or output reference
+	Title  string
+	Detail string
+}
+
+// Path is one way a feed takes.
+type Path struct {
+	Stops   []Stop
+	Reaches bool           // it arrives at the main mix
+	Level   audio.Decibels // gains along the way added up, in dB
+}
+
+// Why says where and why a path that does not arrive ends.
+func (p Path) Why() string {
+	if n := len(p.Stops); n > 0 && !p.Reaches {
+		return p.Stops[n-1].Title + ": " + p.Stops[n-1].Detail
+	}
+	return ""
+}
+
+// Paths follows a feed. It has one path for each lane that takes its output and
+// each fork on the way; a feed that goes nowhere has one that ends at once.
+func (g *Graph) Paths(f Feed) []Path {
+	end := func(title, detail string, before ...Stop) []Path {
+		return []Path{{Stops: append(before, Stop{Kind: DeadEnd, Title: title, Detail: detail}), Level: audio.Silence}}
+	}
+	switch f.At.State {
+	case plan.Undecided:
+		return end("No output", "nobody has assigned it yet")
+	case plan.Off:
+		return end("Off", "switched off in the instrument")
+	}
+	if !f.Exists {
+		return end("No output", fmt.Sprintf("output %d does not exist; %s has %d", f.At.Output, f.Placed.Instrument.Name, len(f.Placed.Outputs)))
+	}
+	ref := f.OutputRef()
+	out := Stop{Kind: AtOutput, ID: ref.String(), Title: fmt.Sprintf("Output %d · %s", f.Output.Number, portsWord(f.Output, 0)), Detail: g.outputDetail(f)}
+	lanes := g.LanesOf(ref)
+	if len(lanes) == 0 {
+		if f.At.State == plan.Parked {
+			return end("Parked", "no lane listens here, so it does no harm", out)
+		}
+		return end("No lane", "no lane takes this output", out)
+	}
+	var paths []Path
+	for _, l := range lanes {
+		paths = append(paths, g.from(l, []Stop{out}, 0)...)
+	}
+	return paths
+}
+
+func portsWord(o rig.Output, offset int) string {
+	if o.Width == audio.Mono {
+		return "port " + o.PortNames(offset)
+	}
+	return "ports " + o.PortNames(offset)
+}
+
+func (g *Graph) outputDetail(f Feed) string {
+	var parts []string
+	if f.Placed.Offset != 0 {
+		parts = append(parts, "host "+portsWord(f.Output, f.Placed.Offset))
+	}
+	var others []string
+	wanted, parked := g.On(f.OutputRef())
+	for _, o := range append(wanted, parked...) {
+		if o.Ref != f.Ref {
+			others = append(others, o.Name)
+		}
+	}
+	if len(others) > 0 {
+		parts = append(parts, "shared with "+strings.Join(others, ", "))
+	} else {
+		parts = append(parts, "to itself")
+	}
+	return strings.Join(parts, " · ")
+}
+
+// from follows a lane on, with a copy of the stops so far for each fork.
+func (g *Graph) from(l *plan.Lane, before []Stop, level audio.Decibels) []Path {
+	kind := AtLane
+	title := fmt.Sprintf("Lane %d · %s", l.Number, l.Name)
+	if l.Kind == plan.Bus {
+		kind, title = AtBus, fmt.Sprintf("%s bus · lane %d", l.Name, l.Number)
+	}
+	level += l.Gain
+	stops := append(before[:len(before):len(before)], Stop{Kind: kind, ID: l.ID, Title: title, Detail: g.laneDetail(l)})
+	main := func() Path {
+		s := append(stops[:len(stops):len(stops)], Stop{Kind: AtMain, Title: "Main mix", Detail: level.String()})
+		return Path{Stops: s, Reaches: true, Level: level}
+	}
+	if l.To == plan.MainMix {
+		return []Path{main()}
+	}
+	bus := g.byID[l.To]
+	if bus == nil || len(stops) > len(g.ordered)+1 {
+		return []Path{{Stops: append(stops, Stop{Kind: DeadEnd, Title: "No bus", Detail: "the bus it goes to is gone"}), Level: audio.Silence}}
+	}
+	paths := g.from(bus, stops, level)
+	if l.AlsoMain {
+		paths = append(paths, main())
+	}
+	return paths
+}
+
+func (g *Graph) laneDetail(l *plan.Lane) string {
+	pan := "centre"
+	if l.Pan < 0 {
+		pan = fmt.Sprintf("%.0f %% left", -l.Pan*100)
+	} else if l.Pan > 0 {
+		pan = fmt.Sprintf("%.0f %% right", l.Pan*100)
+	}
+	s := fmt.Sprintf("%s · %s · %s", l.Width, l.Gain, pan)
+	switch {
+	case l.AlsoMain && l.To != plan.MainMix:
+		s += " · goes two ways"
+	case l.To != plan.MainMix:
+		s += " · only to its bus"
+	}
+	return s
+}
+
+// Arrival is the level at which a feed arrives at the main mix over all its
+// paths: one and the same signal, so amplitudes add. ok is false where nothing
+// arrives.
+func Arrival(paths []Path) (level audio.Decibels, ok bool) {
+	var levels []audio.Decibels
+	for _, p := range paths {
+		if p.Reaches {
+			levels = append(levels, p.Level)
+		}
+	}
+	return audio.SumCoherent(levels...), len(levels) > 0
+}
+
+// PathsOf follows a lane or bus.
+func (g *Graph) PathsOf(l *plan.Lane) []Path { return g.from(l, nil, 0) }

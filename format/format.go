@@ -1,0 +1,30 @@
+// Package format holds what the file formats share: the error that a decoder
+// gives. Each format is a package below it.
+package format
+
+import "fmt"
+
+// Error says what is wrong with a file, where, and what to do about it. All
+// decoders refuse bad input with one.
+type Error struct {
+	Format string // "SoundFont 2"
+	Where  string // "at byte 1204, in chunk phdr"
+	What   string // "a preset points past the last zone"
+	Do     string // "export the file again"
+}
+
+func (e *Error) Error() string {
+	s := e.Format + ": " + e.What
+	if e.Where != "" {
+		s += " (" + e.Where + ")"
+	}
+	if e.Do != "" {
+		s += "; " + e.Do
+	}
+	return s
+}
+
+// Errorf makes an Error whose What is formatted.
+func Errorf(format, where, do, what string, args ...any) *Error {
+	return &Error{Format: format, Where: where, Do: do, What: fmt.Sprintf(what, args...)}
+}

@@ -3,6 +3,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -33,7 +34,7 @@ func run(args []string, stdout, stderr io.Writer) int {
 	root.SetErr(stderr)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(readCommand(), proposeCommand())
+	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand())
 	for _, c := range append(root.Commands(), root) {
 		positional := c.Args
 		c.Args = func(cmd *cobra.Command, args []string) error {
@@ -43,7 +44,7 @@ func run(args []string, stdout, stderr io.Writer) int {
 			return nil
 		}
 	}
-	err := root.Execute()
+	err := root.ExecuteContext(context.Background())
 	var usage usageError
 	switch {
 	case err == nil:

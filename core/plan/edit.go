@@ -575,6 +575,12 @@ func (p *Project) LaneName(pl *Placed, feeds []rig.Feed, o rig.Output) string {
 			names = append(names, name)
 		}
 	}
+	for i := len(names) - 1; i > 0; i-- { // "Kick Out + Kick Sub" reads "Kick Out + Sub"
+		first, _, _ := strings.Cut(names[0], " ")
+		if rest, ok := strings.CutPrefix(names[i], first+" "); ok {
+			names[i] = rest
+		}
+	}
 	return list(names)
 }
 

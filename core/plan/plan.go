@@ -197,34 +197,39 @@ func (pl *Placed) Wish(f rig.Feed) int {
 	return house.Wish(f.Role, f.Kind)
 }
 
+// Hears tells whether the notes of a song's channel reach the feed. Voices and
+// microphones listen on the percussion channel, or on every channel where the
+// song leaves that one empty; a part listens on its address, or where its
+// program is called up.
+func (s *Song) Hears(f rig.Feed, c SongChannel) bool {
+	switch {
+	case f.Kind != rig.PartFeed:
+		return c.Channel == midi.PercussionChannel || !slices.ContainsFunc(s.Channels, func(c SongChannel) bool {
+			return c.Channel == midi.PercussionChannel && len(c.Keys) > 0
+		})
+	case f.Address.Known():
+		return c.Channel == f.Address.Channel && max(c.Port, 1) == max(f.Address.Port, 1)
+	}
+	return c.Channel != midi.PercussionChannel && slices.Contains(c.Programs, f.Program)
+}
+
 // Uses counts the song's notes that sound in the feed; known is false where
-// there is no song to tell. An instrument of voices and microphones listens on
-// the percussion channel, or on every channel where the song leaves that one
-// empty; a part listens on its address, or where its program is called up.
+// there is no song to tell.
 func (p *Project) Uses(f rig.Feed) (count int, known bool) {
 	if p.Song == nil {
 		return 0, false
 	}
-	onTen := slices.ContainsFunc(p.Song.Channels, func(c SongChannel) bool { return c.Channel == midi.PercussionChannel && len(c.Keys) > 0 })
 	for _, c := range p.Song.Channels {
-		switch {
-		case f.Kind != rig.PartFeed:
-			if onTen && c.Channel != midi.PercussionChannel {
-				continue
-			}
-			for _, k := range f.Keys {
-				count += c.Keys[k]
-			}
-			continue
-		case f.Address.Known():
-			if c.Channel != f.Address.Channel || max(c.Port, 1) != max(f.Address.Port, 1) {
-				continue
-			}
-		case c.Channel == midi.PercussionChannel || !slices.Contains(c.Programs, f.Program):
+		if !p.Song.Hears(f, c) {
 			continue
 		}
-		for _, n := range c.Keys {
-			count += n
+		if f.Kind == rig.PartFeed {
+			for _, n := range c.Keys {
+				count += n
+			}
+		}
+		for _, k := range f.Keys {
+			count += c.Keys[k]
 		}
 	}
 	return count, true
@@ -319,4 +324,20 @@ func (pl *Placed) DominantRole() role.Role {
 		}
 	}
 	return best
+}
+
+// HeardBy gives the addresses of the song whose notes reach the instrument.
+func (p *Project) HeardBy(pl *Placed) map[midi.Address]bool {
+	out := map[midi.Address]bool{}
+	if p.Song == nil {
+		return out
+	}
+	for _, f := range pl.Instrument.Feeds() {
+		for _, c := range p.Song.Channels {
+			if p.Song.Hears(f, c) {
+				out[c.Address] = true
+			}
+		}
+	}
+	return out
 }

@@ -438,3 +438,15 @@ func (f *File) Notes() []Note {
 	}
 	return out
 }
+
+// TimeSignature is the first one of the song; ok is false where there is none.
+func (f *File) TimeSignature() (numerator, denominator int, ok bool) {
+	for _, t := range f.Tracks {
+		for _, e := range t {
+			if e.Status == 0xff && e.Meta == MetaTimeSignature && len(e.Data) == 4 && e.Data[0] > 0 && e.Data[1] < 8 {
+				return int(e.Data[0]), 1 << e.Data[1], true
+			}
+		}
+	}
+	return 0, 0, false
+}

@@ -1,0 +1,186 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/format"
+	"hiddenlanes/format/dawproject"
+	"hiddenlanes/format/smf"
+	"hiddenlanes/store"
+)
+
+// App is the use cases over one store.
+type App struct{ *store.Store }
+
+// Open opens the user's data in a folder, which must exist.
+func Open(ctx context.Context, dir string) (*App, error) {
+	s, err := store.Open(ctx, filepath.Join(dir, "hiddenlanes.db"))
+	if err != nil {
+		return nil, err
+	}
+	return &App{s}, nil
+}
+
+// Imported tells what an import brought.
+type Imported struct {
+	Instruments []rig.Instrument
+	IDs         []int64
+	Added       int // of the instruments, those that were not on the shelf yet
+	Warnings    []string
+}
+
+// ImportInstruments reads an instrument file as a stream and puts what it holds
+// on the shelf. A file that is refused leaves no trace.
+func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (*Imported, error) {
+	c, err := Read(r, name)
+	if err != nil {
+		return nil, err
+	}
+	if c.Song != nil {
+		return nil, format.Errorf(filepath.Base(name), "", "open a project and bring it there, under Feeds", "this is a song, not an instrument")
+	}
+	ids, added, err := a.AddInstruments(ctx, c.Instruments)
+	if err != nil {
+		return nil, err
+	}
+	return &Imported{c.Instruments, ids, added, c.Warnings}, nil
+}
+
+// ImportSong reads a song and gives it to the project, to say what is used.
+func (a *App) ImportSong(ctx context.Context, project, base int64, r io.Reader, name string) (*store.Project, error) {
+	song, err := a.readSong(ctx, r, name)
+	if err != nil {
+		return nil, err
+	}
+	return a.Edit(ctx, project, base, plan.SetSong(song))
+}
+
+func (a *App) readSong(ctx context.Context, r io.Reader, name string) (*plan.Song, error) {
+	data, err := io.ReadAll(io.LimitReader(r, smf.MaxSize+1))
+	if err != nil {
+		return nil, err
+	}
+	f, err := smf.Decode(bytes.NewReader(data))
+	if err != nil {
+		return nil, err
+	}
+	song := PlanSong(filepath.Base(name), f)
+	song.ID, err = a.AddSong(ctx, song.Name, data)
+	return song, err
+}
+
+// Choice is one instrument chosen for a new project, with its outputs.
+type Choice struct {
+	Instrument int64
+	Outputs    []rig.Run
+	FirstPort  rig.Port
+	Offset     int
+}
+
+// NewProject is what the user says to begin a project.
+type NewProject struct {
+	Name    string
+	Host    plan.Host
+	Choices []Choice
+}
+
+// Create makes a project with its instruments placed and nothing decided yet.
+func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
+	p := &plan.Project{}
+	if _, err := plan.Rename(n.Name)(p); err != nil {
+		return 0, err
+	}
+	if _, err := plan.SetHost(n.Host)(p); err != nil {
+		return 0, err
+	}
+	for _, c := range n.Choices {
+		place, err := a.place(ctx, c)
+		if err != nil {
+			return 0, err
+		}
+		if _, err := place(p); err != nil {
+			return 0, err
+		}
+	}
+	return a.CreateProject(ctx, p)
+}
+
+// Place puts an instrument from the shelf into a project.
+func (a *App) Place(ctx context.Context, project, base int64, c Choice) (*store.Project, error) {
+	edit, err := a.place(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	return a.Edit(ctx, project, base, edit)
+}
+
+func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
+	in, err := a.Instrument(ctx, c.Instrument)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, fmt.Errorf("that instrument is no longer on the shelf; choose another")
+	}
+	if err != nil {
+		return nil, err
+	}
+	runs := c.Outputs
+	if len(runs) == 0 {
+		runs = in.Rig.Delivered
+	}
+	if len(runs) == 0 {
+		return nil, fmt.Errorf("say how many outputs %s has, for example 16x2", in.Name)
+	}
+	return plan.Place(in.Rig, rig.Lay(runs, c.FirstPort), c.Offset), nil
+}
+
+// Accept works the proposal out again and accepts the selected parts, as one
+// revision. base is the revision the proposal was shown for.
+func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options, choose func(*propose.Proposal) propose.Selection) (*store.Project, error) {
+	return a.Edit(ctx, project, base, func(p *plan.Project) (string, error) {
+		pr, err := propose.Make(p, o)
+		if err != nil {
+			return "", err
+		}
+		return pr.Accept(choose(pr))(p)
+	})
+}
+
+// WriteDAWproject writes the project as a DAWproject file, with its song's notes.
+func (a *App) WriteDAWproject(ctx context.Context, w io.Writer, p *plan.Project) error {
+	var song *smf.File
+	if p.Song != nil && p.Song.ID != 0 {
+		data, err := a.Song(ctx, p.Song.ID)
+		if err != nil {
+			return fmt.Errorf("reading the song %s: %w", p.Song.Name, err)
+		}
+		if song, err = smf.Decode(bytes.NewReader(data)); err != nil {
+			return err
+		}
+	}
+	return dawproject.Encode(w, p, song)
+}
+
+// The one setting there is: what middle C is called.
+const settingMiddleC = "middle C"
+
+// Naming is how the user names keys.
+func (a *App) Naming(ctx context.Context) (midi.Naming, error) {
+	v, err := a.Setting(ctx, settingMiddleC)
+	if v == "C4" {
+		return midi.MiddleC4, err
+	}
+	return midi.MiddleC3, err
+}
+
+// SetNaming keeps how the user names keys.
+func (a *App) SetNaming(ctx context.Context, n midi.Naming) error {
+	return a.Set(ctx, settingMiddleC, midi.Key(60).Name(n))
+}

@@ -1,0 +1,104 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"hiddenlanes/app"
+	"hiddenlanes/demo"
+	"hiddenlanes/web"
+)
+
+const defaultAddr = "127.0.0.1:8095"
+
+func demoCommand() *cobra.Command {
+	var addr, dir string
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Start with the sample world",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if dir == "" {
+				tmp, err := os.MkdirTemp("", "hiddenlanes-demo-")
+				if err != nil {
+					return err
+				}
+				defer os.RemoveAll(tmp)
+				dir = tmp
+			}
+			return serve(cmd, addr, dir, demo.Fill)
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "the address to listen on")
+	c.Flags().StringVar(&dir, "data", "", "the folder to keep it in; a throw-away one if none is given")
+	return c
+}
+
+func serveCommand() *cobra.Command {
+	var addr, dir string
+	c := &cobra.Command{
+		Use:   "serve --data DIR",
+		Short: "Start with your own instruments and projects",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if dir == "" {
+				return usageError{errors.New("serve needs --data, the folder that keeps your instruments and projects")}
+			}
+			return serve(cmd, addr, dir, nil)
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "the address to listen on")
+	c.Flags().StringVar(&dir, "data", "", "the folder that keeps your instruments and projects")
+	return c
+}
+
+func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app.App) error) error {
+	ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	a, err := app.Open(ctx, dir)
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	if fill != nil {
+		if err := fill(ctx, a); err != nil {
+			return err
+		}
+	}
+	h, err := web.New(a, slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil)))
+	if err != nil {
+		return err
+	}
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", addr)
+	if err != nil {
+		return fmt.Errorf("listening on %s: %w; choose another with --addr", addr, err)
+	}
+	srv := web.Server(h)
+	done := make(chan error, 1)
+	go func() { done <- srv.Serve(l) }()
+	fmt.Fprintf(cmd.OutOrStdout(), "Hidden Lanes is at http://%s/\n", l.Addr())
+	select {
+	case err = <-done:
+	case <-ctx.Done():
+		late, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+		defer cancel()
+		err = srv.Shutdown(late)
+	}
+	if errors.Is(err, http.ErrServerClosed) {
+		err = nil
+	}
+	return err
+}

@@ -1,0 +1,245 @@
+// Package demo is the sample world: the invented scoring room of an animated
+// series about a river ferry, with its instruments, a song and its cues.
+package demo
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/format/smf"
+	"hiddenlanes/store"
+)
+
+const origin = "sample world"
+
+// BrineworkKit is an acoustic kit: sixteen microphones, three small percussion
+// voices with outputs of their own, twelve stereo outputs.
+func BrineworkKit() rig.Instrument {
+	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128, Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}}}
+	ambience := []string{"oh", "ohm", "near", "far", "mono"}
+	for _, m := range []struct {
+		id, name string
+		role     role.Role
+		width    audio.Width
+	}{
+		{"kin", "Kick In", "kit/kick/in", audio.Mono}, {"kout", "Kick Out", "kit/kick/out", audio.Mono}, {"ksub", "Kick Sub", "kit/kick/sub", audio.Mono},
+		{"stop", "Snare Top", "kit/snare/top", audio.Mono}, {"sbot", "Snare Bottom", "kit/snare/bottom", audio.Mono}, {"hat", "Hat", "kit/hat", audio.Mono},
+		{"r1", "Rack 1", "kit/tom/rack/1", audio.Mono}, {"r2", "Rack 2", "kit/tom/rack/2", audio.Mono},
+		{"f1", "Floor 1", "kit/tom/floor/1", audio.Mono}, {"f2", "Floor 2", "kit/tom/floor/2", audio.Mono},
+		{"ride", "Ride", "kit/cymbal/ride", audio.Mono}, {"oh", "Overhead", "kit/overhead", audio.Stereo}, {"ohm", "Overhead Mono", "kit/overhead/mono", audio.Mono},
+		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo}, {"mono", "Room Mono", "kit/room/mono", audio.Mono},
+	} {
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width})
+	}
+	for _, v := range []struct {
+		name  string
+		role  role.Role
+		keys  []midi.Key
+		close []string
+	}{
+		{"Kick", "kit/kick", []midi.Key{35, 36}, []string{"kin", "kout", "ksub"}},
+		{"Snare", "kit/snare", []midi.Key{38, 40}, []string{"stop", "sbot"}}, {"Side Stick", "kit/snare/side", []midi.Key{37}, []string{"stop", "sbot"}},
+		{"Hat Closed", "kit/hat", []midi.Key{42}, []string{"hat"}}, {"Hat Pedal", "kit/hat", []midi.Key{44}, []string{"hat"}}, {"Hat Open", "kit/hat", []midi.Key{46}, []string{"hat"}},
+		{"Rack Tom 1", "kit/tom/rack/1", []midi.Key{50}, []string{"r1"}}, {"Rack Tom 2", "kit/tom/rack/2", []midi.Key{48}, []string{"r2"}},
+		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}}, {"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
+		{"Ride", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}}, {"Crash Left", "kit/cymbal/crash", []midi.Key{49}, nil}, {"Crash Right", "kit/cymbal/crash", []midi.Key{57}, nil},
+	} {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role, Keys: v.keys, Width: audio.Mono,
+			Microphones: append(append([]string{}, v.close...), ambience...)})
+	}
+	for _, v := range []struct {
+		name string
+		role role.Role
+		key  midi.Key
+	}{{"Tambourine", "percussion/tambourine", 54}, {"Shaker", "percussion/shaker", 70}, {"Clap", "percussion/clap", 39}} {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.key), Name: v.name, Role: v.role, Keys: []midi.Key{v.key}, Width: audio.Mono})
+	}
+	return in
+}
+
+// FlintTwelve is a drum machine: twelve pads on six stereo outputs, two of the
+// pads in one slot as delivered.
+func FlintTwelve() rig.Instrument {
+	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25, Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}}}
+	for i, v := range []struct {
+		name string
+		key  midi.Key
+		slot int
+	}{{"Kick", 36, 0}, {"Snare", 38, 0}, {"Clap", 39, 0}, {"Rim", 37, 0}, {"Hat Closed", 42, 7}, {"Hat Open", 46, 7},
+		{"Tom Low", 45, 0}, {"Tom High", 50, 0}, {"Crash", 49, 0}, {"Ride", 51, 0}, {"Cowbell", 56, 0}, {"Shaker", 70, 0}} {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("pad%d", i+1), Name: v.name, Role: role.ForPercussion(v.name, []midi.Key{v.key}).Role,
+			Keys: []midi.Key{v.key}, Width: audio.Mono, Slot: v.slot})
+	}
+	return in
+}
+
+// SaltpanSection is steel pans: four parts through four microphone positions
+// each; its outputs are made freely from 48 ports.
+func SaltpanSection() rig.Instrument {
+	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 16, Width: audio.Stereo}}}
+	var all []string
+	for _, m := range []struct{ id, name string }{{"close", "Close"}, {"mid", "Mid"}, {"room", "Room"}, {"high", "High"}} {
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Width: audio.Stereo})
+		all = append(all, m.id)
+	}
+	for i, p := range []struct {
+		name string
+		role role.Role
+	}{{"Lead Pan", "mallets/steel-pan/lead"}, {"Double Pan", "mallets/steel-pan/double"}, {"Cello Pan", "mallets/steel-pan/cello"}, {"Bass Pan", "mallets/steel-pan/bass"}} {
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: p.name, Role: p.role, Width: audio.Stereo, Program: -1,
+			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}, Microphones: all})
+	}
+	return in
+}
+
+// ReedCabinet is six woodwind parts on MIDI channels 1 to 6, on one stereo
+// output as delivered.
+func ReedCabinet() rig.Instrument {
+	in := rig.Instrument{Name: "Reed Cabinet", Origin: origin, Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}}}
+	for i, name := range []string{"Piccolo", "Flute", "Oboe", "Clarinet", "Bass Clarinet", "Bassoon"} {
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: name, Role: role.FromName(name).Role, Width: audio.Stereo, Program: -1,
+			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}})
+	}
+	return in
+}
+
+// Song is the drum track of "Cue 03 Fog Bell": sixteen bars at 92 that play
+// every voice of the Brinework Kit.
+func Song() *smf.File {
+	const division, bars = 480, 16
+	var t smf.Track
+	us := 60_000_000 / 92
+	t = append(t, smf.Event{Status: 0xff, Meta: smf.MetaTrackName, Data: []byte("Fog Bell drums")},
+		smf.Event{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{byte(us >> 16), byte(us >> 8), byte(us)}},
+		smf.Event{Status: 0xff, Meta: smf.MetaTimeSignature, Data: []byte{4, 2, 24, 8}})
+	fill := []byte{50, 48, 43, 41}
+	for step := range bars * 16 { // sixteenths
+		var hits []byte
+		bar, at := step/16, step%16
+		switch at {
+		case 0, 10:
+			hits = append(hits, 36)
+		case 4, 12:
+			hits = append(hits, 38)
+		case 7:
+			hits = append(hits, 37)
+		}
+		if at%2 == 0 && bar%8 < 4 {
+			hits = append(hits, 42)
+		} else if at%4 == 0 {
+			hits = append(hits, 51)
+		}
+		if at%4 == 2 {
+			hits = append(hits, 70)
+		}
+		if at == 8 {
+			hits = append(hits, 54)
+		}
+		if bar%4 == 3 && at >= 12 {
+			hits = append(hits, fill[at-12], 39)
+		}
+		if bar%8 == 0 && at == 0 {
+			hits = append(hits, 49)
+		}
+		tick := int64(step * division / 4)
+		for _, k := range hits {
+			t = append(t, smf.Event{Tick: tick, Status: 0x99, Data: []byte{k, byte(84 + step*7%32)}})
+		}
+		for _, k := range hits {
+			t = append(t, smf.Event{Tick: tick + division/8, Status: 0x89, Data: []byte{k, 64}})
+		}
+	}
+	return &smf.File{Type: 0, Division: division, Tracks: []smf.Track{t}}
+}
+
+// Fill puts the sample world into an empty store; one that holds projects is
+// left as it is.
+func Fill(ctx context.Context, a *app.App) error {
+	if ps, err := a.Projects(ctx); err != nil || len(ps) > 0 {
+		return err
+	}
+	ids, _, err := a.AddInstruments(ctx, []rig.Instrument{BrineworkKit(), FlintTwelve(), SaltpanSection(), ReedCabinet()})
+	if err != nil {
+		return err
+	}
+	host := func(first plan.LaneNumber, taken string) plan.Host {
+		r, _ := plan.ParseRanges(taken)
+		return plan.Host{LaneLimit: 128, FirstLane: first, Taken: r}
+	}
+	begin := func(n app.NewProject) (int64, error) {
+		id, err := a.Create(ctx, n)
+		if err != nil {
+			return 0, fmt.Errorf("making %s: %w", n.Name, err)
+		}
+		return id, nil
+	}
+	// Reverse order, so that the first cue is the one touched last.
+	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1, ""), Choices: []app.Choice{{Instrument: ids[3], FirstPort: 1}}}); err != nil {
+		return err
+	}
+	for _, n := range []app.NewProject{
+		{Name: "Cue 11 Market Day", Host: host(9, "1-8"), Choices: []app.Choice{{Instrument: ids[2], Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}, FirstPort: 1}}},
+		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[1], FirstPort: 1, Offset: 10}}},
+	} {
+		id, err := begin(n)
+		if err != nil {
+			return err
+		}
+		if _, err := accept(ctx, a, id); err != nil {
+			return err
+		}
+	}
+	return fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0], FirstPort: 1}}})
+}
+
+// fogBell maps and busses the kit, and leaves one mistake to be found: the
+// overheads go to their bus and to the main mix as well.
+func fogBell(ctx context.Context, a *app.App, begin func(app.NewProject) (int64, error), n app.NewProject) error {
+	id, err := begin(n)
+	if err != nil {
+		return err
+	}
+	var song bytes.Buffer
+	if err := smf.Encode(&song, Song()); err != nil {
+		return err
+	}
+	p, err := a.Project(ctx, id)
+	if err != nil {
+		return err
+	}
+	if _, err := a.ImportSong(ctx, id, p.Revision, &song, "fog-bell-drums.mid"); err != nil {
+		return err
+	}
+	if p, err = accept(ctx, a, id); err != nil {
+		return err
+	}
+	for _, l := range p.Plan.ByNumber() {
+		if l.Name == "Overheads" {
+			_, err := a.Edit(ctx, id, p.Revision, plan.Route([]string{l.ID}, l.To, true))
+			return err
+		}
+	}
+	return fmt.Errorf("%s has no overheads to make a mistake with", n.Name)
+}
+
+// accept takes the whole proposal for every instrument of a project.
+func accept(ctx context.Context, a *app.App, id int64) (p *store.Project, err error) {
+	p, err = a.Project(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	for _, pl := range p.Plan.Placed {
+		if p, err = a.Accept(ctx, id, p.Revision, propose.Options{Placed: pl.ID}, (*propose.Proposal).Everything); err != nil {
+			return nil, err
+		}
+	}
+	return p, nil
+}

@@ -1,0 +1,235 @@
+// Package dawproject writes projects in the open DAWproject 1.0 exchange
+// format: a ZIP with project.xml and metadata.xml. Element and attribute names
+// and their order are from memory of the published schema.
+package dawproject
+
+import (
+	"archive/zip"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"strconv"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/format/smf"
+)
+
+// maxVolume is the top of the linear volume range the schema is written with.
+const maxVolume = 2
+
+type project struct {
+	XMLName     xml.Name `xml:"Project"`
+	Version     string   `xml:"version,attr"`
+	Application application
+	Transport   transport
+	Structure   struct {
+		Tracks []track `xml:"Track"`
+	}
+	Arrangement *arrangement
+}
+
+type application struct {
+	Name    string `xml:"name,attr"`
+	Version string `xml:"version,attr"`
+}
+
+type transport struct {
+	Tempo         parameter
+	TimeSignature struct {
+		Numerator   int `xml:"numerator,attr"`
+		Denominator int `xml:"denominator,attr"`
+	}
+}
+
+// parameter is a real parameter: a value with its range and unit.
+type parameter struct {
+	Max   string `xml:"max,attr,omitempty"`
+	Min   string `xml:"min,attr,omitempty"`
+	Unit  string `xml:"unit,attr"`
+	Value string `xml:"value,attr"`
+	ID    string `xml:"id,attr"`
+	Name  string `xml:"name,attr,omitempty"`
+}
+
+type track struct {
+	ContentType string `xml:"contentType,attr"`
+	Loaded      bool   `xml:"loaded,attr"`
+	ID          string `xml:"id,attr"`
+	Name        string `xml:"name,attr"`
+	Color       string `xml:"color,attr,omitempty"`
+	Comment     string `xml:"comment,attr,omitempty"`
+	Channel     channel
+}
+
+type channel struct {
+	AudioChannels int    `xml:"audioChannels,attr"`
+	Destination   string `xml:"destination,attr,omitempty"`
+	Role          string `xml:"role,attr"`
+	Solo          bool   `xml:"solo,attr"`
+	ID            string `xml:"id,attr"`
+	Mute          struct {
+		Value bool   `xml:"value,attr"`
+		ID    string `xml:"id,attr"`
+		Name  string `xml:"name,attr"`
+	}
+	Pan    parameter
+	Sends  *sends
+	Volume parameter
+}
+
+type sends struct {
+	Send []send
+}
+
+type send struct {
+	Destination string `xml:"destination,attr"`
+	Type        string `xml:"type,attr"`
+	ID          string `xml:"id,attr"`
+	Volume      parameter
+}
+
+type arrangement struct {
+	ID    string `xml:"id,attr"`
+	Lanes struct {
+		TimeUnit string `xml:"timeUnit,attr"`
+		ID       string `xml:"id,attr"`
+		Lanes    []trackLanes
+	}
+}
+
+type trackLanes struct {
+	Track string `xml:"track,attr"`
+	ID    string `xml:"id,attr"`
+	Clips struct {
+		ID   string `xml:"id,attr"`
+		Clip clip
+	}
+}
+
+type clip struct {
+	Time      string `xml:"time,attr"`
+	Duration  string `xml:"duration,attr"`
+	PlayStart string `xml:"playStart,attr"`
+	Notes     struct {
+		ID   string `xml:"id,attr"`
+		Note []note
+	}
+}
+
+type note struct {
+	Time     string `xml:"time,attr"`
+	Duration string `xml:"duration,attr"`
+	Channel  int    `xml:"channel,attr"`
+	Key      int    `xml:"key,attr"`
+	Velocity string `xml:"vel,attr"`
+	Release  string `xml:"rel,attr"`
+}
+
+type metadata struct {
+	XMLName xml.Name `xml:"MetaData"`
+	Title   string
+	Comment string
+}
+
+func number(f float64) string { return strconv.FormatFloat(f, 'f', -1, 64) }
+
+const masterChannel = "c-main"
+
+// Encode writes the project with every lane and bus, and the notes of the song
+// (nil: none) on the tracks of the instruments that hear them.
+func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
+	doc := project{Version: "1.0", Application: application{"Hidden Lanes", "1"}}
+	doc.Transport.Tempo = parameter{Unit: "bpm", Value: "120", ID: "tempo", Name: "Tempo"}
+	doc.Transport.TimeSignature.Numerator, doc.Transport.TimeSignature.Denominator = 4, 4
+	if song != nil {
+		doc.Transport.Tempo.Value = number(song.TempoMap()[0].BPM)
+		if n, d, ok := song.TimeSignature(); ok {
+			doc.Transport.TimeSignature.Numerator, doc.Transport.TimeSignature.Denominator = n, d
+		}
+	}
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
+			Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 0)})
+	}
+	for _, l := range p.ByNumber() {
+		role, to := "regular", masterChannel
+		if l.Kind == plan.Bus {
+			role = "submix"
+		}
+		if l.To != plan.MainMix {
+			to = "c-" + l.To
+		}
+		c := newChannel(l.ID, role, l.Width.Ports(), to, float64(l.Pan), l.Gain.Linear())
+		if l.AlsoMain && l.To != plan.MainMix {
+			c.Sends = &sends{[]send{{Destination: masterChannel, Type: "post", ID: "s-" + l.ID, Volume: volume("sv-"+l.ID, 1)}}}
+		}
+		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID, Name: l.Name, Color: l.Colour,
+			Comment: fmt.Sprintf("Lane %d", l.Number), Channel: c})
+	}
+	doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio notes", Loaded: true, ID: "t-main", Name: "Main mix",
+		Channel: newChannel("main", "master", 2, "", 0, 1)})
+	if song != nil && p.Song != nil {
+		doc.Arrangement = arrange(p, song)
+	}
+	z := zip.NewWriter(w)
+	for name, v := range map[string]any{"project.xml": doc, "metadata.xml": metadata{Title: p.Name, Comment: "Planned in Hidden Lanes"}} {
+		f, err := z.Create(name)
+		if err != nil {
+			return err
+		}
+		if _, err := io.WriteString(f, xml.Header); err != nil {
+			return err
+		}
+		e := xml.NewEncoder(f)
+		e.Indent("", "  ")
+		if err := e.Encode(v); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}
+
+// newChannel makes a channel; gain is linear, 0 for unity.
+func newChannel(id, role string, channels int, to string, pan, gain float64) channel {
+	if gain == 0 {
+		gain = 1
+	}
+	c := channel{AudioChannels: channels, Destination: to, Role: role, ID: "c-" + id}
+	c.Mute.ID, c.Mute.Name = "m-"+id, "Mute"
+	c.Pan = parameter{Max: "1", Min: "0", Unit: "normalized", Value: number((pan + 1) / 2), ID: "p-" + id, Name: "Pan"}
+	c.Volume = volume("v-"+id, gain)
+	return c
+}
+
+func volume(id string, gain float64) parameter {
+	return parameter{Max: number(maxVolume), Min: "0", Unit: "linear", Value: number(min(gain, maxVolume)), ID: id, Name: "Volume"}
+}
+
+func arrange(p *plan.Project, song *smf.File) *arrangement {
+	a := &arrangement{ID: "arrangement"}
+	a.Lanes.TimeUnit, a.Lanes.ID = "beats", "lanes"
+	notes := song.Notes()
+	beats := func(ticks int64) string { return number(float64(ticks) / float64(song.Division)) }
+	for i := range p.Placed {
+		heard := p.HeardBy(&p.Placed[i])
+		var t trackLanes
+		var end int64
+		for _, n := range notes {
+			if !heard[n.Address] {
+				continue
+			}
+			end = max(end, n.Start+n.Length)
+			t.Clips.Clip.Notes.Note = append(t.Clips.Clip.Notes.Note, note{beats(n.Start), beats(n.Length), int(n.Channel) - 1, int(n.Key),
+				number(float64(n.Velocity) / 127), number(float64(n.Release) / 127)})
+		}
+		if end == 0 {
+			continue
+		}
+		id := p.Placed[i].ID
+		t.Track, t.ID, t.Clips.ID = "t-"+id, "a-"+id, "clips-"+id
+		t.Clips.Clip.Time, t.Clips.Clip.PlayStart, t.Clips.Clip.Duration, t.Clips.Clip.Notes.ID = "0", "0", beats(end), "n-"+id
+		a.Lanes.Lanes = append(a.Lanes.Lanes, t)
+	}
+	return a
+}

@@ -1,0 +1,171 @@
+// Package patchsheet writes the patch sheet: one line for each lane with what
+// arrives on it and where it goes, then the feeds that go nowhere. CSV by RFC
+// 4180, UTF-8, with a header row.
+package patchsheet
+
+import (
+	"encoding/csv"
+	"fmt"
+	"io"
+	"strings"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+// Row is one line of the sheet.
+type Row struct {
+	Lane       plan.LaneNumber // 0: no lane
+	Name       string
+	Colour     string
+	Kind       string // "lane", "bus", or why there is no lane: "no lane", "parked", "off", "unassigned"
+	Width      string
+	Instrument string
+	Output     string
+	Ports      string
+	HostPorts  string
+	Feeds      string
+	Keys       string
+	GoesTo     string
+}
+
+// Header names the columns.
+var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys", "Goes to", "Colour"}
+
+// Rows makes the sheet: lanes and buses by number, then outputs with feeds but
+// no lane, then feeds that are parked, off or not assigned.
+func Rows(p *plan.Project, naming midi.Naming) []Row {
+	g := trace.New(p)
+	var rows []Row
+	for _, l := range g.Lanes() {
+		r := Row{Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
+		if l.Kind == plan.Bus {
+			r.Kind = "bus"
+			var from []string
+			for _, in := range g.Into(l.ID) {
+				from = append(from, fmt.Sprint(in.Number))
+			}
+			r.Feeds = "lanes " + strings.Join(from, ", ")
+			if len(from) == 0 {
+				r.Feeds = ""
+			}
+		}
+		for _, s := range l.Sources {
+			fill(g, &r, s, naming)
+		}
+		rows = append(rows, r)
+	}
+	for i := range p.Placed {
+		for _, o := range p.Placed[i].Outputs {
+			ref := plan.OutputRef{Placed: p.Placed[i].ID, Output: o.Number}
+			if wanted, _ := g.On(ref); len(wanted) > 0 && len(g.LanesOf(ref)) == 0 {
+				r := Row{Kind: "no lane", Width: o.Width.String()}
+				fill(g, &r, ref, naming)
+				rows = append(rows, r)
+			}
+		}
+	}
+	for _, f := range g.Feeds {
+		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: Keys(f.Keys, naming)}
+		switch f.At.State {
+		case plan.Parked:
+			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", fmt.Sprint(f.At.Output), f.Output.PortNames(0), f.Output.PortNames(f.Placed.Offset)
+		case plan.Off:
+			r.Kind = "off"
+		case plan.Undecided:
+			r.Kind = "unassigned"
+		default:
+			if f.Exists {
+				continue
+			}
+			r.Kind, r.Output = "no such output", fmt.Sprint(f.At.Output)
+		}
+		rows = append(rows, r)
+	}
+	return rows
+}
+
+func goesTo(g *trace.Graph, l *plan.Lane) string {
+	b := g.Lane(l.To)
+	switch {
+	case b == nil:
+		return "Main mix"
+	case l.AlsoMain:
+		return fmt.Sprintf("%s (lane %d) and Main mix", b.Name, b.Number)
+	}
+	return fmt.Sprintf("%s (lane %d)", b.Name, b.Number)
+}
+
+// fill adds an output and what it carries to a row.
+func fill(g *trace.Graph, r *Row, ref plan.OutputRef, naming midi.Naming) {
+	add := func(to *string, s string) {
+		if *to != "" && s != "" {
+			*to += " + "
+		}
+		*to += s
+	}
+	pl := g.Project.Find(ref.Placed)
+	if pl == nil {
+		return
+	}
+	if !strings.Contains(r.Instrument, pl.Instrument.Name) {
+		add(&r.Instrument, pl.Instrument.Name)
+	}
+	add(&r.Output, fmt.Sprint(ref.Output))
+	if o, ok := pl.Output(ref.Output); ok {
+		add(&r.Ports, o.PortNames(0))
+		add(&r.HostPorts, o.PortNames(pl.Offset))
+	}
+	wanted, _ := g.On(ref)
+	var names []string
+	var keys []midi.Key
+	for _, f := range wanted {
+		names = append(names, f.Name)
+		keys = append(keys, f.Keys...)
+	}
+	add(&r.Feeds, strings.Join(names, ", "))
+	add(&r.Keys, Keys(keys, naming))
+}
+
+// Keys prints keys with number and name: "36 C1, 38 D1".
+func Keys(keys []midi.Key, naming midi.Naming) string {
+	var out []string
+	for _, k := range keys {
+		out = append(out, fmt.Sprintf("%d %s", k, k.Name(naming)))
+	}
+	return strings.Join(out, ", ")
+}
+
+// Encode writes the sheet as CSV.
+func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
+	c := csv.NewWriter(w)
+	c.UseCRLF = true
+	if err := c.Write(Header); err != nil {
+		return err
+	}
+	for _, r := range Rows(p, naming) {
+		lane := ""
+		if r.Lane > 0 {
+			lane = fmt.Sprint(r.Lane)
+		}
+		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, r.Keys, r.GoesTo, r.Colour}
+		for i := range cells {
+			cells[i] = plain(cells[i])
+		}
+		if err := c.Write(cells); err != nil {
+			return err
+		}
+	}
+	c.Flush()
+	return c.Error()
+}
+
+// plain keeps a spreadsheet from taking a cell for a formula: a leading
+// apostrophe makes it text.
+func plain(s string) string {
+	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}

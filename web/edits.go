@@ -1,0 +1,318 @@
+package web
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"math"
+	"mime"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/format/patchsheet"
+	"hiddenlanes/store"
+)
+
+// change carries out one change of a project and goes back to the view it came
+// from; a refusal shows that view again with the reason.
+func (s *server) change(w http.ResponseWriter, r *http.Request, do func(base int64, f url.Values) (*store.Project, error)) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+	err := r.ParseForm()
+	if err == nil {
+		var base int64
+		if base, err = strconv.ParseInt(r.PostForm.Get("rev"), 10, 64); err != nil {
+			err = errors.New("the page did not say which state of the project it shows; reload it")
+		} else {
+			_, err = do(base, r.PostForm)
+		}
+	}
+	s.goBack(w, r, r.PostForm.Get("back"), err)
+}
+
+func (s *server) goBack(w http.ResponseWriter, r *http.Request, back string, err error) {
+	view, query, ok := strings.Cut(back, "?")
+	q, errQ := url.ParseQuery(query)
+	switch view {
+	case "feeds", "outputs", "lanes", "check", "sheet", "proposal":
+	default:
+		view, ok = "map", ok && view == ""
+	}
+	if errQ != nil || !ok {
+		q = url.Values{}
+	}
+	if err == nil {
+		to := fmt.Sprintf("/projects/%d/", idOf(r))
+		if view != "map" {
+			to += view
+		}
+		if e := q.Encode(); e != "" {
+			to += "?" + e
+		}
+		http.Redirect(w, r, to, http.StatusSeeOther)
+		return
+	}
+	p, errLoad := s.load(r)
+	if errLoad != nil {
+		s.fail(w, r, errLoad)
+		return
+	}
+	s.show(w, r, status(err), p, view, q, &flash{Bad: true, Text: message(err)})
+}
+
+func (s *server) edit(w http.ResponseWriter, r *http.Request) {
+	s.change(w, r, func(base int64, f url.Values) (*store.Project, error) {
+		if f.Get("do") == "place" {
+			c, err := readChoice(f.Get("instrument"), f.Get("outputs"), f.Get("port"), f.Get("offset"))
+			if err != nil {
+				return nil, err
+			}
+			return s.app.Place(r.Context(), idOf(r), base, c)
+		}
+		e, err := editFrom(f)
+		if err != nil {
+			return nil, err
+		}
+		return s.app.Edit(r.Context(), idOf(r), base, e)
+	})
+}
+
+// editFrom reads which edit a form asks for.
+func editFrom(f url.Values) (plan.Edit, error) {
+	switch do := f.Get("do"); do {
+	case "decide":
+		return decideFrom(f)
+	case "wish":
+		ref, err := plan.ParseFeedRef(f.Get("feed"))
+		if err != nil {
+			return nil, err
+		}
+		n, err := strconv.Atoi(f.Get("wish"))
+		if err != nil {
+			return nil, errors.New("a wish is a number from 0 to 3")
+		}
+		return plan.SetWish(ref, n), nil
+	case "name":
+		return plan.NameLane(f.Get("lane"), f.Get("name")), nil
+	case "colour":
+		return plan.ColourLane(f.Get("lane"), f.Get("colour")), nil
+	case "gain":
+		g, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", " ", "").Replace(f.Get("gain")), 64)
+		if err != nil || math.IsNaN(g) {
+			return nil, fmt.Errorf("%q is no level; type decibels such as -3.5", f.Get("gain"))
+		}
+		return plan.SetGain(f.Get("lane"), audio.Decibels(g)), nil
+	case "move":
+		n, err := readNumber[plan.LaneNumber](f.Get("number"), 0, "the lane number")
+		if err != nil {
+			return nil, err
+		}
+		return plan.MoveLane(f.Get("lane"), n), nil
+	case "route":
+		to := f.Get("to")
+		return plan.Route(f["lane"], strings.TrimSuffix(to, "+main"), strings.HasSuffix(to, "+main")), nil
+	case "bus":
+		n, err := readNumber[plan.LaneNumber](f.Get("number"), 0, "the lane number")
+		if err != nil {
+			return nil, err
+		}
+		return plan.AddBus(f.Get("name"), n, f["lane"]), nil
+	case "open":
+		var ref plan.OutputRef
+		if o := f.Get("output"); o != "" {
+			var err error
+			if ref, err = plan.ParseOutputRef(o); err != nil {
+				return nil, err
+			}
+		}
+		return plan.AddLane(ref, 0, f.Get("name")), nil
+	case "point", "land":
+		var ref plan.OutputRef
+		if o := f.Get("output"); o != "" {
+			var err error
+			if ref, err = plan.ParseOutputRef(o); err != nil {
+				return nil, err
+			}
+		}
+		if do == "point" {
+			return plan.PointLane(f.Get("lane"), ref), nil
+		}
+		n, err := readNumber[plan.LaneNumber](f.Get("number"), 0, "the lane number")
+		if err != nil {
+			return nil, err
+		}
+		return plan.Land(ref, n), nil
+	case "close":
+		return plan.DeleteLane(f.Get("lane")), nil
+	case "rename":
+		return plan.Rename(f.Get("name")), nil
+	case "host":
+		h, err := readHost(f.Get("limit"), f.Get("taken"), f.Get("first"))
+		if err != nil {
+			return nil, err
+		}
+		return plan.SetHost(h), nil
+	case "outputs":
+		c, err := readChoice("0", f.Get("outputs"), f.Get("port"), f.Get("offset"))
+		if err != nil {
+			return nil, err
+		}
+		return plan.SetOutputs(f.Get("placed"), rig.Lay(c.Outputs, c.FirstPort), c.Offset), nil
+	case "remove":
+		return plan.Remove(f.Get("placed")), nil
+	case "no-song":
+		return plan.SetSong(nil), nil
+	case "mend":
+		return mend(f.Get("finding")), nil
+	}
+	return nil, fmt.Errorf("there is no change called %q", f.Get("do"))
+}
+
+// mend does what a finding's button says, if the finding still stands.
+func mend(key string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		f, ok := check.ByKey(p, key)
+		if !ok {
+			return "", errors.New("that is mended already")
+		}
+		if f.Edit() == nil {
+			return "", errors.New("only you can know how to mend that; the reason says what is in the way")
+		}
+		label, err := f.Edit()(p)
+		return "mend: " + label, err
+	}
+}
+
+// decideFrom reads where a feed goes, from a list ("3", "park:3", "off", "") or
+// a crosspoint ("i1:k36|3"), where a second press takes the feed off again.
+func decideFrom(f url.Values) (plan.Edit, error) {
+	feed, to := f.Get("feed"), f.Get("to")
+	cell, crosspoint := f.Get("cell"), f.Has("cell")
+	if crosspoint {
+		feed, to, _ = strings.Cut(cell, "|")
+	}
+	ref, err := plan.ParseFeedRef(feed)
+	if err != nil {
+		return nil, err
+	}
+	state := plan.Assigned
+	number, park := strings.CutPrefix(to, "park:")
+	switch {
+	case to == "":
+		return plan.Decide(ref, plan.Undecided, 0), nil
+	case to == "off":
+		return plan.Decide(ref, plan.Off, 0), nil
+	case park:
+		state = plan.Parked
+	}
+	n, err := strconv.Atoi(number)
+	if err != nil {
+		return nil, fmt.Errorf("%q is no output", to)
+	}
+	return func(p *plan.Project) (string, error) {
+		if pl := p.Find(ref.Placed); crosspoint && pl != nil {
+			if a := pl.Feeds[ref.Feed]; a.State == state && a.Output == n {
+				return plan.Decide(ref, plan.Undecided, 0)(p)
+			}
+		}
+		return plan.Decide(ref, state, n)(p)
+	}, nil
+}
+
+func (s *server) undo(w http.ResponseWriter, r *http.Request) {
+	s.change(w, r, func(base int64, _ url.Values) (*store.Project, error) { return s.app.Undo(r.Context(), idOf(r), base) })
+}
+
+func (s *server) redo(w http.ResponseWriter, r *http.Request) {
+	s.change(w, r, func(base int64, _ url.Values) (*store.Project, error) { return s.app.Redo(r.Context(), idOf(r), base) })
+}
+
+// accept accepts all of a proposal, or the marked parts.
+func (s *server) accept(w http.ResponseWriter, r *http.Request) {
+	s.change(w, r, func(base int64, f url.Values) (*store.Project, error) {
+		placed := f.Get("placed")
+		return s.app.Accept(r.Context(), idOf(r), base, propose.Options{Placed: placed, Bus: f.Get("bus-" + placed)}, func(pr *propose.Proposal) propose.Selection {
+			if f.Get("which") == "all" {
+				return pr.Everything()
+			}
+			sel := propose.Selection{Outputs: map[int]bool{}, Unused: map[string]bool{}}
+			for _, o := range f["output"] {
+				if n, err := strconv.Atoi(o); err == nil {
+					sel.Outputs[n] = true
+				}
+			}
+			for _, u := range f["unused"] {
+				sel.Unused[u] = true
+			}
+			return sel
+		})
+	})
+}
+
+// song takes a Standard MIDI File for the project.
+func (s *server) song(w http.ResponseWriter, r *http.Request) {
+	var base int64 = -1
+	back := "feeds"
+	part, err := upload(w, r, maxSong, func(name, value string) {
+		switch name {
+		case "rev":
+			if n, err := strconv.ParseInt(value, 10, 64); err == nil {
+				base = n
+			}
+		case "back":
+			back = value
+		}
+	})
+	if err == nil {
+		_, err = s.app.ImportSong(r.Context(), idOf(r), base, part, part.FileName())
+	}
+	s.goBack(w, r, back, err)
+}
+
+func (s *server) patchSheet(w http.ResponseWriter, r *http.Request) {
+	naming, err := s.app.Naming(r.Context())
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.download(w, r, "patch sheet.csv", "text/csv; charset=utf-8", func(b *bytes.Buffer, p *plan.Project) error {
+		return patchsheet.Encode(b, p, naming)
+	})
+}
+
+func (s *server) dawProject(w http.ResponseWriter, r *http.Request) {
+	s.download(w, r, ".dawproject", "application/zip", func(b *bytes.Buffer, p *plan.Project) error {
+		return s.app.WriteDAWproject(r.Context(), b, p)
+	})
+}
+
+// download sends a file named after the project.
+func (s *server) download(w http.ResponseWriter, r *http.Request, suffix, kind string, write func(*bytes.Buffer, *plan.Project) error) {
+	p, err := s.app.Project(r.Context(), idOf(r))
+	var b bytes.Buffer
+	if err == nil {
+		err = write(&b, p.Plan)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if !strings.HasPrefix(suffix, ".") {
+		suffix = " " + suffix
+	}
+	name := strings.Map(func(c rune) rune {
+		if strings.ContainsRune(`/\:*?"<>|`, c) || c < ' ' {
+			return '-'
+		}
+		return c
+	}, p.Plan.Name) + suffix
+	w.Header().Set("Content-Type", kind)
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	_, _ = b.WriteTo(w)
+}

@@ -1,0 +1,516 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/format/patchsheet"
+	"hiddenlanes/store"
+	"hiddenlanes/web/mapdraw"
+)
+
+// projectFrame is what every page of a project has around its view.
+type projectFrame struct {
+	*store.Project
+	View     string
+	Back     string // the view with its query, for coming back after an edit
+	Stages   []stage
+	Findings []check.Finding
+}
+
+// stage is one stop of the road on top: a step of the job with its count and
+// its trouble.
+type stage struct {
+	View, Name, Count string
+	Done              bool
+	Trouble           int
+	Severe            bool
+}
+
+// project is a project with everything the views compute from it.
+type project struct {
+	*store.Project
+	graph    *trace.Graph
+	findings []check.Finding
+}
+
+func (s *server) load(r *http.Request) (*project, error) {
+	p, err := s.app.Project(r.Context(), idOf(r))
+	if err != nil {
+		return nil, err
+	}
+	g := trace.New(p.Plan)
+	return &project{p, g, check.All(g)}, nil
+}
+
+// view serves one view of a project.
+func (s *server) view(name string) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		p, err := s.load(r)
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+		s.show(w, r, http.StatusOK, p, name, r.URL.Query(), nil)
+	}
+}
+
+func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *project, view string, q url.Values, fl *flash) {
+	f := frame{Title: p.Plan.Name, Section: "projects", Flash: fl}
+	back := view
+	if view == "map" {
+		back = ""
+	}
+	if e := q.Encode(); e != "" {
+		back += "?" + e
+	}
+	f.Project = &projectFrame{Project: p.Project, View: view, Back: back, Stages: p.stages(), Findings: p.findings}
+	var err error
+	switch view {
+	case "map":
+		f.Data = p.mapPage(q)
+	case "feeds":
+		f.Data, err = s.feedsPage(r, p)
+	case "outputs":
+		f.Data = p.outputsPage(q)
+	case "lanes":
+		f.Data = p.lanesPage()
+	case "sheet":
+		naming, e := s.app.Naming(r.Context())
+		f.Data, err = patchsheet.Rows(p.Plan, naming), e
+	case "proposal":
+		f.Data = p.proposalPage(q)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.page(w, r, code, view, f)
+}
+
+// stages counts what each step of the job has and what is wrong with it.
+func (p *project) stages() []stage {
+	wanted, aside, decided := 0, 0, 0
+	for _, f := range p.graph.Feeds {
+		switch f.At.State {
+		case plan.Parked, plan.Off:
+			aside++
+			continue
+		case plan.Assigned:
+			decided++
+		}
+		wanted++
+	}
+	outputs, used := 0, 0
+	for i := range p.Plan.Placed {
+		pl := &p.Plan.Placed[i]
+		outputs += len(pl.Outputs)
+		for _, o := range pl.Outputs {
+			if on, _ := p.graph.On(plan.OutputRef{Placed: pl.ID, Output: o.Number}); len(on) > 0 {
+				used++
+			}
+		}
+	}
+	lanes, buses, bussed := 0, 0, 0
+	for _, l := range p.graph.Lanes() {
+		switch {
+		case l.Kind == plan.Bus:
+			buses++
+		default:
+			lanes++
+			if l.To != plan.MainMix {
+				bussed++
+			}
+		}
+	}
+	st := []stage{
+		{View: "feeds", Name: "Feeds", Count: fmt.Sprintf("%d wanted", wanted), Done: wanted > 0},
+		{View: "outputs", Name: "Outputs", Count: fmt.Sprintf("%d of %d used", used, outputs), Done: wanted > 0 && decided == wanted},
+		{View: "lanes", Name: "Lanes", Count: plural(lanes, "lane", "lanes"), Done: lanes >= used && used > 0},
+		{View: "lanes#buses", Name: "Buses", Count: plural(buses, "bus", "buses"), Done: buses > 0 && bussed == lanes},
+		{View: "check", Name: "Check", Count: "nothing found", Done: len(p.findings) == 0 && lanes > 0},
+		{View: "sheet", Name: "Patch sheet", Count: "CSV, paper, DAWproject"},
+	}
+	if aside > 0 {
+		st[0].Count += fmt.Sprintf(", %d aside", aside)
+	}
+	for _, f := range p.findings {
+		at := map[string]int{"feed-no-output": 1, "parked-with-wanted": 1, "width-fold": 1, "output-no-lane": 2, "lane-no-output": 2,
+			"lane-collision": 2, "lane-out-of-range": 2, "double-path": 3, "bus-unfed": 3}[f.Rule.Code]
+		st[at].Trouble++
+		st[at].Severe = st[at].Severe || f.Rule.Severity == check.Silent
+	}
+	if n := len(p.findings); n > 0 {
+		st[4].Count = plural(n, "thing to mend", "things to mend")
+	}
+	return st
+}
+
+// mapPage is the map with what is chosen on it.
+type mapPage struct {
+	Draw     *mapdraw.Drawing
+	Folded   bool
+	CanFold  bool
+	Feed     *feedPanel
+	Lane     *lanePanel
+	Output   *outputPanel
+	Findings []check.Finding // about what is chosen, or all
+	Marks    []findingMark
+	Query    string
+}
+
+type findingMark struct{ X, Y, N int }
+
+type feedPanel struct {
+	trace.Feed
+	Paths   []trace.Path
+	Wish    int
+	Arrives string
+	Outputs []rig.Output
+}
+
+type lanePanel struct {
+	*plan.Lane
+	Feeds []trace.Feed
+	From  []*plan.Lane
+	Buses []*plan.Lane
+}
+
+type outputPanel struct {
+	rig.Output
+	Placed *plan.Placed
+	Ref    string
+	Wanted []trace.Feed
+	Parked []trace.Feed
+	Lanes  []*plan.Lane
+}
+
+// foldFrom is the number of feeds from which families are folded at first.
+const foldFrom = 40
+
+func (p *project) mapPage(q url.Values) mapPage {
+	m := mapPage{CanFold: len(p.graph.Feeds) > 12, Query: q.Encode()}
+	m.Folded = len(p.graph.Feeds) > foldFrom
+	if f := q.Get("fold"); f != "" {
+		m.Folded = f == "1"
+	}
+	o := mapdraw.Options{Fold: m.Folded, Open: map[string]bool{}, Feed: q.Get("feed"), Output: q.Get("output"), Lane: q.Get("lane")}
+	for _, open := range q["open"] {
+		o.Open[open] = true
+	}
+	m.Draw = mapdraw.New(p.graph, o)
+	m.Findings = p.findings
+	switch {
+	case o.Feed != "":
+		for _, f := range p.graph.Feeds {
+			if f.Ref.String() != o.Feed {
+				continue
+			}
+			m.Feed = &feedPanel{Feed: f, Paths: p.graph.Paths(f), Wish: f.Placed.Wish(f.Feed), Outputs: f.Placed.Outputs}
+			if level, ok := trace.Arrival(m.Feed.Paths); ok {
+				m.Feed.Arrives = level.String()
+			}
+		}
+	case o.Lane != "":
+		if l := p.graph.Lane(o.Lane); l != nil {
+			m.Lane = &lanePanel{Lane: l, From: p.graph.Into(l.ID), Buses: p.Plan.Buses()}
+			for _, s := range l.Sources {
+				wanted, _ := p.graph.On(s)
+				m.Lane.Feeds = append(m.Lane.Feeds, wanted...)
+			}
+		}
+	case o.Output != "":
+		m.Output = p.outputPanel(o.Output)
+	}
+	m.mark(p)
+	return m
+}
+
+func (p *project) outputPanel(ref string) *outputPanel {
+	r, err := plan.ParseOutputRef(ref)
+	if err != nil {
+		return nil
+	}
+	pl := p.Plan.Find(r.Placed)
+	if pl == nil {
+		return nil
+	}
+	o, ok := pl.Output(r.Output)
+	if !ok {
+		return nil
+	}
+	wanted, parked := p.graph.On(r)
+	return &outputPanel{o, pl, ref, wanted, parked, p.graph.LanesOf(r)}
+}
+
+// mark puts the findings' numbers on the map, where they are about.
+func (m *mapPage) mark(p *project) {
+	taken := map[[2]int]bool{}
+	for i, f := range p.findings {
+		x, y := 0, 0
+		for _, d := range m.Draw.Feeds {
+			if f.Feed != (plan.FeedRef{}) && d.Ref == f.Feed.String() {
+				x, y = mapdraw.FeedDot+16, d.Y
+			}
+		}
+		for _, d := range m.Draw.Outputs {
+			if f.Output != (plan.OutputRef{}) && d.Ref == f.Output.String() {
+				x, y = mapdraw.OutputLeft+mapdraw.OutputW+16, d.Y
+			}
+		}
+		for _, d := range slices.Concat(m.Draw.Lanes, m.Draw.Buses) {
+			if f.Lane != "" && d.ID == f.Lane {
+				x, y = mapdraw.LaneLeft-14, d.Y
+				if f.Rule.Code == "double-path" {
+					x = mapdraw.BusLeft - 96
+				}
+				if f.Rule.Code == "bus-unfed" {
+					x = mapdraw.BusLeft - 14
+				}
+			}
+		}
+		if y != 0 && !taken[[2]int{x, y}] {
+			taken[[2]int{x, y}] = true
+			m.Marks = append(m.Marks, findingMark{x, y, i + 1})
+		}
+	}
+}
+
+// feedsPage lists every feed, and brings in songs and instruments.
+type feedsPage struct {
+	Rows        []feedRow
+	Placed      []placedRow
+	Instruments []store.Instrument
+}
+
+type feedRow struct {
+	trace.Feed
+	Wish  int
+	Where string
+	Lane  string
+}
+
+type placedRow struct {
+	*plan.Placed
+	Runs string
+	N    int
+}
+
+func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
+	var out feedsPage
+	for _, f := range p.graph.Feeds {
+		row := feedRow{Feed: f, Wish: f.Placed.Wish(f.Feed)}
+		if f.Exists {
+			row.Where = fmt.Sprintf("%d (%s)", f.At.Output, f.Output.PortNames(0))
+			if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
+				row.Lane = fmt.Sprintf("%d %s", ls[0].Number, ls[0].Name)
+			}
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	out.Placed = p.placedRows()
+	var err error
+	out.Instruments, err = s.app.Instruments(r.Context())
+	return out, err
+}
+
+func (p *project) placedRows() []placedRow {
+	var out []placedRow
+	for i := range p.Plan.Placed {
+		pl := &p.Plan.Placed[i]
+		out = append(out, placedRow{pl, rig.FormatRuns(rig.Runs(pl.Outputs)), len(pl.Instrument.Feeds())})
+	}
+	return out
+}
+
+// outputsPage is the crosspoints: a grid of feeds and outputs for each instrument.
+type outputsPage struct {
+	Grids []grid
+	Host  plan.Host
+}
+
+type grid struct {
+	placedRow
+	First   rig.Port
+	Columns []column
+	Rows    []gridRow
+}
+
+type column struct {
+	rig.Output
+	Ref    string
+	Lanes  string
+	Number string
+	Host   string
+	Clash  bool
+}
+
+type gridRow struct {
+	trace.Feed
+	Cells  []cell
+	Colour string
+}
+
+type cell struct {
+	Output  int
+	On      bool
+	Parked  bool
+	Misfit  bool // the output is narrower than the feed
+	Labeled string
+}
+
+func (p *project) outputsPage(_ url.Values) outputsPage {
+	out := outputsPage{Host: p.Plan.Host}
+	for _, pr := range p.placedRows() {
+		g := grid{placedRow: pr, First: 1}
+		if len(pr.Outputs) > 0 {
+			g.First = pr.Outputs[0].First
+		}
+		colours := map[int]string{}
+		for _, o := range pr.Outputs {
+			ref := plan.OutputRef{Placed: pr.ID, Output: o.Number}
+			c := column{Output: o, Ref: ref.String(), Host: o.PortNames(pr.Offset)}
+			var numbers []string
+			for _, l := range p.graph.LanesOf(ref) {
+				numbers = append(numbers, fmt.Sprint(l.Number))
+				colours[o.Number] = l.Colour
+				c.Clash = c.Clash || len(l.Sources) > 1
+			}
+			c.Lanes = strings.Join(numbers, ", ")
+			if len(numbers) == 1 {
+				c.Number = numbers[0]
+			}
+			g.Columns = append(g.Columns, c)
+		}
+		for _, f := range p.graph.Feeds {
+			if f.Ref.Placed != pr.ID {
+				continue
+			}
+			row := gridRow{Feed: f, Colour: colours[f.At.Output]}
+			for _, o := range pr.Outputs {
+				on := f.At.Output == o.Number && f.At.State != plan.Undecided && f.At.State != plan.Off
+				row.Cells = append(row.Cells, cell{Output: o.Number, On: on && f.At.State == plan.Assigned, Parked: on && f.At.State == plan.Parked,
+					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %d, %s", f.Name, o.Number, o.PortNames(0))})
+			}
+			g.Rows = append(g.Rows, row)
+		}
+		out.Grids = append(out.Grids, g)
+	}
+	return out
+}
+
+// lanesPage is the table of lanes and buses.
+type lanesPage struct {
+	Rows    []laneRow
+	Buses   []*plan.Lane
+	Outputs []outputChoice
+	NextBus string
+	Colours []string
+}
+
+type laneRow struct {
+	*plan.Lane
+	Feeds    string
+	Source   string
+	Members  string
+	Findings []check.Finding
+	Ink      string
+}
+
+type outputChoice struct{ Ref, Label string }
+
+func (p *project) lanesPage() lanesPage {
+	out := lanesPage{Buses: p.Plan.Buses()}
+	for _, l := range p.graph.Lanes() {
+		row := laneRow{Lane: l, Ink: mapdraw.InkOn(l.Colour)}
+		var feeds, refs []string
+		for _, s := range l.Sources {
+			wanted, _ := p.graph.On(s)
+			for _, f := range wanted {
+				feeds = append(feeds, f.Name)
+			}
+			refs = append(refs, s.String())
+		}
+		if len(refs) == 1 {
+			row.Source = refs[0]
+		}
+		row.Feeds = strings.Join(feeds, ", ")
+		if l.Kind == plan.Bus {
+			var members []string
+			for _, m := range p.graph.Into(l.ID) {
+				members = append(members, fmt.Sprint(m.Number))
+			}
+			row.Members = strings.Join(members, ", ")
+		}
+		for _, f := range p.findings {
+			if f.Lane == l.ID {
+				row.Findings = append(row.Findings, f)
+			}
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	for i := range p.Plan.Placed {
+		pl := &p.Plan.Placed[i]
+		for _, o := range pl.Outputs {
+			label := fmt.Sprintf("%d · %s", o.Number, o.PortNames(0))
+			if len(p.Plan.Placed) > 1 {
+				label = pl.Instrument.Name + " " + label
+			}
+			out.Outputs = append(out.Outputs, outputChoice{plan.OutputRef{Placed: pl.ID, Output: o.Number}.String(), label})
+		}
+	}
+	out.NextBus = "Group"
+	if len(p.Plan.Placed) > 0 {
+		out.NextBus = house.Bus(p.Plan.Placed[0].DominantRole())
+	}
+	if slices.ContainsFunc(out.Buses, func(b *plan.Lane) bool { return b.Name == out.NextBus }) {
+		out.NextBus = ""
+	}
+	return out
+}
+
+// proposalPage shows proposals beside what is there now.
+type proposalPage struct {
+	Parts []proposalPart
+}
+
+type proposalPart struct {
+	placedRow
+	Proposal *propose.Proposal
+	Err      string
+	Changes  int
+}
+
+func (p *project) proposalPage(q url.Values) proposalPage {
+	var out proposalPage
+	for _, pr := range p.placedRows() {
+		part := proposalPart{placedRow: pr}
+		prop, err := propose.Make(p.Plan, propose.Options{Placed: pr.ID, Bus: q.Get("bus-" + pr.ID)})
+		if err != nil {
+			part.Err = message(err)
+		} else {
+			part.Proposal = prop
+			for _, r := range prop.Rows {
+				if r.Changed {
+					part.Changes++
+				}
+			}
+			for _, u := range prop.Unused {
+				if u.Changed {
+					part.Changes++
+				}
+			}
+		}
+		out.Parts = append(out.Parts, part)
+	}
+	return out
+}

@@ -1,0 +1,190 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/store"
+)
+
+func (s *server) projects(w http.ResponseWriter, r *http.Request) {
+	rows, err := s.app.Projects(r.Context())
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	ins, err := s.app.Instruments(r.Context())
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	var fl *flash
+	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil {
+		if p, err := s.app.Project(r.Context(), id); err == nil {
+			fl = &flash{Text: p.Plan.Name + " is off the list.", PutBack: fmt.Sprintf("/projects/%d/remove?back=1", id)}
+		}
+	}
+	s.page(w, r, http.StatusOK, "projects", frame{Title: "Projects", Section: "projects", Flash: fl, Data: struct {
+		Rows        []store.ProjectRow
+		Instruments []store.Instrument
+	}{rows, ins}})
+}
+
+func (s *server) removeProject(w http.ResponseWriter, r *http.Request) {
+	back := r.URL.Query().Get("back") != ""
+	if err := s.app.RemoveProject(r.Context(), idOf(r), !back); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	to := "/"
+	if !back {
+		to += "?removed=" + chi.URLParam(r, "id")
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+}
+
+// newProjectPage shows the form, with what was typed where it was refused.
+type newProjectPage struct {
+	Instruments []newProjectRow
+	Form        url.Values
+}
+
+type newProjectRow struct {
+	ID      int64
+	Name    string
+	Feeds   int
+	Outputs string
+	First   string
+	Offset  string
+	Chosen  bool
+}
+
+func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
+	f := url.Values{"limit": {"128"}, "first": {"1"}}
+	if in := r.URL.Query().Get("instrument"); in != "" {
+		f.Set("choose", in)
+	}
+	s.showNewProject(w, r, http.StatusOK, f, nil)
+}
+
+func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int, form url.Values, fl *flash) {
+	ins, err := s.app.Instruments(r.Context())
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	chosen := map[string]bool{}
+	for _, c := range form["choose"] {
+		chosen[c] = true
+	}
+	p := newProjectPage{Form: form}
+	for _, in := range ins {
+		id := strconv.FormatInt(in.ID, 10)
+		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: len(in.Rig.Feeds()), Chosen: chosen[id],
+			Outputs: form.Get("outputs-" + id), First: form.Get("port-" + id), Offset: form.Get("offset-" + id)}
+		if !form.Has("outputs-" + id) {
+			row.Outputs, row.First, row.Offset = rig.FormatRuns(in.Rig.Delivered), "1", "0"
+			if row.Outputs == "" {
+				row.Outputs = "16x2"
+			}
+		}
+		p.Instruments = append(p.Instruments, row)
+	}
+	s.page(w, r, code, "new-project", frame{Title: "New project", Section: "projects", Flash: fl, Data: p})
+}
+
+func (s *server) createProject(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+	if err := r.ParseForm(); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	n, err := readNewProject(r.PostForm)
+	if err == nil {
+		var id int64
+		if id, err = s.app.Create(r.Context(), n); err == nil {
+			to := fmt.Sprintf("/projects/%d/proposal", id)
+			if len(n.Choices) == 0 {
+				to = fmt.Sprintf("/projects/%d/feeds", id)
+			}
+			http.Redirect(w, r, to, http.StatusSeeOther)
+			return
+		}
+	}
+	s.showNewProject(w, r, status(err), r.PostForm, &flash{Bad: true, Text: message(err)})
+}
+
+func readNewProject(f url.Values) (n app.NewProject, err error) {
+	n.Name = f.Get("name")
+	if n.Host, err = readHost(f.Get("limit"), f.Get("taken"), f.Get("first")); err != nil {
+		return n, err
+	}
+	for _, c := range f["choose"] {
+		choice, err := readChoice(c, f.Get("outputs-"+c), f.Get("port-"+c), f.Get("offset-"+c))
+		if err != nil {
+			return n, err
+		}
+		n.Choices = append(n.Choices, choice)
+	}
+	return n, nil
+}
+
+func readHost(limit, taken, first string) (h plan.Host, err error) {
+	if h.LaneLimit, err = readNumber[plan.LaneNumber](limit, 0, "the host's last lane"); err != nil {
+		return h, err
+	}
+	if h.FirstLane, err = readNumber[plan.LaneNumber](first, 1, "the first lane"); err != nil {
+		return h, err
+	}
+	if h.Taken, err = plan.ParseRanges(taken); err != nil {
+		return h, fmt.Errorf("lanes taken: %w", err)
+	}
+	return h, nil
+}
+
+func readChoice(id, outputs, port, offset string) (c app.Choice, err error) {
+	if c.Instrument, err = strconv.ParseInt(id, 10, 64); err != nil {
+		return c, errors.New("choose an instrument")
+	}
+	if c.Outputs, err = rig.ParseRuns(outputs); err != nil {
+		return c, err
+	}
+	if c.FirstPort, err = readNumber[rig.Port](port, 1, "the first port"); err != nil {
+		return c, err
+	}
+	c.Offset, err = readNumber(offset, 0, "the offset")
+	return c, err
+}
+
+// readNumber reads a whole number of at least 0 and at most a million (an
+// offset may be negative); an empty field gives the default.
+func readNumber[T ~int](s string, missing T, what string) (T, error) {
+	s = strings.TrimSpace(s)
+	if s == "" {
+		return missing, nil
+	}
+	n, err := strconv.Atoi(strings.Replace(s, "−", "-", 1))
+	least := 0
+	if what == "the offset" {
+		least = -rig.MaxPorts
+	}
+	if err != nil || n < least || n > 1_000_000 {
+		return 0, fmt.Errorf("%s is %q; type a whole number", what, s)
+	}
+	return T(n), nil
+}
+
+// help shows the shortcuts, how to read a map, the findings and the settings.
+func (s *server) help(w http.ResponseWriter, r *http.Request) {
+	s.page(w, r, http.StatusOK, "help", frame{Title: "Keys and help", Data: check.Rules})
+}

@@ -1,0 +1,106 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/http"
+	"path"
+	"strings"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/format/patchsheet"
+)
+
+// pages are the parsed templates, one set for each page with the common frame.
+type pages map[string]*template.Template
+
+func (p *pages) parse() error {
+	*p = pages{}
+	names, err := fs.Glob(files, "templates/*.html")
+	if err != nil {
+		return err
+	}
+	funcs := template.FuncMap{
+		"keys":    patchsheet.Keys,
+		"list":    func(items ...any) []any { return items },
+		"add":     func(a, b int) int { return a + b },
+		"plural":  plural,
+		"ordinal": func(i int) int { return i + 1 },
+		"join":    strings.Join,
+		"deref": func(p *int) int {
+			if p == nil {
+				return -1
+			}
+			return *p
+		},
+	}
+	for _, n := range names {
+		base := path.Base(n)
+		if strings.HasPrefix(base, "_") {
+			continue
+		}
+		t, err := template.New(base).Funcs(funcs).ParseFS(files, "templates/_*.html", n)
+		if err != nil {
+			return err
+		}
+		(*p)[strings.TrimSuffix(base, ".html")] = t
+	}
+	return nil
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return fmt.Sprintf("%d %s", n, one)
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// frame is what every page has around its content.
+type frame struct {
+	Title   string
+	Theme   string // light, dark, or "" for the system's choice
+	Naming  midi.Naming
+	Section string // projects or instruments
+	Flash   *flash
+	Path    string
+	Project *projectFrame
+	Data    any
+}
+
+// flash is a message on top of a page.
+type flash struct {
+	Bad  bool
+	Text string
+	// PutBack is where a form puts back what was removed, if that is offered.
+	PutBack string
+}
+
+// page renders a page into memory first, so that a mistake in a template never
+// sends half of one.
+func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name string, f frame) {
+	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
+		f.Theme = c.Value
+	}
+	var err error
+	if f.Naming, err = s.app.Naming(r.Context()); err != nil {
+		s.log.Error("reading the settings", "error", err)
+	}
+	f.Path = r.URL.Path
+	var b bytes.Buffer
+	if err := s.pages[name].ExecuteTemplate(&b, "frame", f); err != nil {
+		s.log.Error("rendering", "page", name, "error", err)
+		http.Error(w, "This page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(code)
+	_, _ = b.WriteTo(w)
+}
+
+// fail shows an error as a page of its own.
+func (s *server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	s.page(w, r, status(err), "error", frame{Title: "Not this way", Data: message(err)})
+}

@@ -1,0 +1,146 @@
+// The page's own behaviour: keys, the lighting of paths, lists that filter as
+// one types, and uploads that can be stopped. Everything else is the server's.
+"use strict";
+(() => {
+  const $ = (sel, at = document) => at.querySelector(sel);
+  const all = (sel, at = document) => [...at.querySelectorAll(sel)];
+  const typing = (el) => el.closest("input:not([type=checkbox]):not([type=color]), textarea, select");
+
+  // One page is exchanged for another without a reload, so focus and scroll stay.
+  const swap = (url, push = true) => htmx.ajax("GET", url, { target: "#page", select: "#page", swap: "outerHTML show:none" }).then(() => { if (push) history.pushState(null, "", url); });
+  addEventListener("popstate", () => swap(location.href, false));
+  document.addEventListener("click", (e) => {
+    const a = e.target.closest("a[data-soft]");
+    if (!a || e.ctrlKey || e.metaKey || e.shiftKey || e.button) return;
+    e.preventDefault();
+    swap(a.getAttribute("href"));
+  });
+  document.addEventListener("click", (e) => { if (e.target.closest("[data-print]")) print(); });
+
+  // The map: hover or focus lights one whole path and dims the rest.
+  const light = (el) => {
+    const map = $("#map");
+    if (!map) return;
+    const chosen = new Set((el.dataset.paths || "").split(" ").filter(Boolean));
+    map.dataset.was ??= JSON.stringify(all(".lit", map).map((n) => [...all("[data-paths]", map)].indexOf(n)));
+    map.classList.toggle("has-lit", chosen.size > 0);
+    for (const n of all("[data-paths]", map)) n.classList.toggle("lit", n === el || n.dataset.paths.split(" ").some((p) => chosen.has(p)));
+  };
+  const unlight = () => {
+    const map = $("#map");
+    if (!map || !map.dataset.was) return;
+    const was = JSON.parse(map.dataset.was);
+    all("[data-paths]", map).forEach((n, i) => n.classList.toggle("lit", was.includes(i)));
+    map.classList.toggle("has-lit", was.length > 0);
+  };
+  for (const [on, off] of [["mouseover", "mouseout"], ["focusin", "focusout"]]) {
+    document.addEventListener(on, (e) => { const n = e.target.closest?.("#map .node"); if (n) light(n); });
+    document.addEventListener(off, (e) => { if (e.target.closest?.("#map .node")) unlight(); });
+  }
+
+  // Lists filter as one types.
+  document.addEventListener("input", (e) => {
+    const list = e.target.dataset?.filter && $(e.target.dataset.filter);
+    if (!list) return;
+    const words = e.target.value.toLowerCase().split(/\s+/).filter(Boolean);
+    let left = 0;
+    for (const row of all("[data-row]", list)) {
+      const text = (row.textContent + " " + all("input", row).map((i) => i.value).join(" ")).toLowerCase();
+      row.hidden = !words.every((w) => text.includes(w));
+      left += row.hidden ? 0 : 1;
+    }
+    const none = $(".none");
+    if (none) none.hidden = left > 0;
+  });
+
+  // A changed cell is sent at once; a select or colour as soon as it is chosen.
+  document.addEventListener("change", (e) => { if (e.target.matches("[data-auto]")) e.target.form.requestSubmit(); });
+
+  // Marks: all, and shift for a range.
+  let lastMark = null;
+  document.addEventListener("click", (e) => {
+    const t = e.target;
+    const marks = all("[data-mark]:not(:disabled)").filter((m) => !m.closest("[hidden]"));
+    if (t.id === "mark-all") for (const m of marks) m.checked = t.checked;
+    if (!t.matches("[data-mark]")) return;
+    const from = marks.indexOf(lastMark), to = marks.indexOf(t);
+    if (e.shiftKey && from >= 0) for (const m of marks.slice(Math.min(from, to), Math.max(from, to) + 1)) m.checked = t.checked;
+    lastMark = t;
+  });
+
+  // Uploads show how far they are and can be stopped.
+  document.addEventListener("submit", (e) => {
+    const form = e.target.closest("form[data-upload]");
+    if (!form) return;
+    e.preventDefault();
+    const line = $(".progress-line", form), bar = $("progress", form), button = $("button:not([data-stop])", form);
+    const x = new XMLHttpRequest();
+    const done = () => { line.hidden = true; button.disabled = false; };
+    x.upload.onprogress = (p) => { bar.value = p.lengthComputable ? (100 * p.loaded) / p.total : 50; };
+    x.onload = () => {
+      const page = new DOMParser().parseFromString(x.responseText, "text/html").getElementById("page");
+      if (!page) return x.onerror();
+      $("#page").replaceWith(page);
+      htmx.process(page);
+      $("#flash")?.scrollIntoView({ block: "nearest" });
+    };
+    x.onerror = () => { done(); alert("The upload broke off. Nothing was changed; try again."); };
+    x.onabort = done;
+    $("[data-stop]", form).onclick = () => x.abort();
+    x.open("POST", form.action);
+    line.hidden = false;
+    button.disabled = true;
+    x.send(new FormData(form));
+  });
+
+  // Keys.
+  const press = (id) => { const el = $(id); if (el && !el.disabled) { el.click(); return true; } return false; };
+  const point = (grid, r, c) => {
+    const b = $(`.x[data-r="${r}"][data-c="${c}"]`, grid);
+    if (!b) return false;
+    for (const o of all('.x[tabindex="0"]', grid)) o.tabIndex = -1;
+    b.tabIndex = 0;
+    b.focus();
+    return true;
+  };
+  const send = (button, to) => {
+    const form = button.form, [feed] = button.value.split("|");
+    const base = Object.fromEntries(["rev", "back"].map((n) => [n, form.elements[n].value]));
+    htmx.ajax("POST", form.action, { values: { ...base, do: "decide", feed, to }, source: form, target: "#page", select: "#page", swap: "outerHTML show:none" });
+  };
+  document.addEventListener("keydown", (e) => {
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
+    const x = e.target.closest?.(".x");
+    if (x) {
+      const grid = x.closest("[data-grid]"), r = +x.dataset.r, c = +x.dataset.c, last = all(`.x[data-r="${r}"]`, grid).length - 1;
+      const to = { ArrowUp: [r - 1, c], ArrowDown: [r + 1, c], ArrowLeft: [r, c - 1], ArrowRight: [r, c + 1], Home: [r, 0], End: [r, last] }[e.key];
+      if (to) { e.preventDefault(); point(grid, ...to); return; }
+      if (e.key === "Enter" && e.shiftKey) { e.preventDefault(); send(x, "park:" + x.value.split("|")[1]); return; }
+      if (e.key === "Delete" || e.key === "Backspace") { e.preventDefault(); send(x, "off"); return; }
+    }
+    const cell = e.target.closest?.(".cell[data-col]");
+    if (cell && ["ArrowUp", "ArrowDown", "Enter"].includes(e.key)) {
+      const column = all(`.cell[data-col="${cell.dataset.col}"]`).filter((n) => !n.closest("[hidden]"));
+      const next = column[column.indexOf(cell) + (e.key === "ArrowUp" ? -1 : 1)];
+      e.preventDefault();
+      if (next) { next.focus(); next.select(); } else cell.blur();
+      return;
+    }
+    if (e.key === "Escape") {
+      if (typing(e.target)) { e.target.value = e.target.defaultValue ?? e.target.value; e.target.dispatchEvent(new Event("input", { bubbles: true })); e.target.blur(); return; }
+      if ($("#map") && location.search) swap(location.pathname);
+      return;
+    }
+    if (e.target.closest && typing(e.target)) return;
+    const id = { z: "#undo", Z: "#redo", y: "#redo", p: "#go-propose", m: "#go-map", "?": "#go-help" }[e.key];
+    if (id) { if (press(id)) e.preventDefault(); return; }
+    if (e.key === "/" && $("#find")) { e.preventDefault(); $("#find").focus(); return; }
+    if (/^[1-6]$/.test(e.key)) $(`.stop[data-key="${e.key}"]`)?.click();
+  });
+
+  // After an exchange the crosspoint that had the focus is the one tab comes back to.
+  document.addEventListener("htmx:afterSwap", () => {
+    const b = document.activeElement?.closest?.(".x");
+    if (b) point(b.closest("[data-grid]"), b.dataset.r, b.dataset.c);
+  });
+})();

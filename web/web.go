@@ -1,0 +1,188 @@
+// Package web serves the pages: routes, handlers, page models, templates and
+// static files. All it knows of the rules it has from the core, by way of app.
+package web
+
+import (
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"hiddenlanes/app"
+	"hiddenlanes/format"
+	"hiddenlanes/store"
+)
+
+//go:embed static all:templates
+var files embed.FS
+
+// Limits of what may be sent to the server, in bytes.
+const (
+	maxForm       = 1 << 20
+	maxSong       = 64 << 20
+	maxInstrument = 512 << 20
+)
+
+// server holds what the handlers need.
+type server struct {
+	app   *app.App
+	pages pages
+	log   *slog.Logger
+}
+
+// New makes the handler for the whole application.
+func New(a *app.App, log *slog.Logger) (http.Handler, error) {
+	s := &server{app: a, log: log}
+	if err := s.pages.parse(); err != nil {
+		return nil, err
+	}
+	static, err := fs.Sub(files, "static")
+	if err != nil {
+		return nil, err
+	}
+	r := chi.NewRouter()
+	r.Use(s.recoverer, ownHost, headers, http.NewCrossOriginProtection().Handler)
+	r.Use(middleware.Compress(5))
+	r.Get("/static/*", func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "no-cache")
+		http.StripPrefix("/static/", http.FileServerFS(static)).ServeHTTP(w, r)
+	})
+	r.Get("/", s.projects)
+	r.Get("/help", s.help)
+	r.Post("/settings", s.settings)
+	r.Get("/instruments", s.shelf)
+	r.Post("/instruments", s.importInstruments)
+	r.Get("/instruments/{id}", s.instrument)
+	r.Post("/instruments/{id}/remove", s.removeInstrument)
+	r.Get("/projects/new", s.newProject)
+	r.Post("/projects", s.createProject)
+	r.Post("/projects/{id}/remove", s.removeProject)
+	r.Route("/projects/{id}", func(r chi.Router) {
+		r.Get("/", s.view("map"))
+		for _, v := range []string{"feeds", "outputs", "lanes", "check", "sheet", "proposal"} {
+			r.Get("/"+v, s.view(v))
+		}
+		r.Post("/edit", s.edit)
+		r.Post("/undo", s.undo)
+		r.Post("/redo", s.redo)
+		r.Post("/song", s.song)
+		r.Post("/accept", s.accept)
+		r.Get("/patch-sheet.csv", s.patchSheet)
+		r.Get("/project.dawproject", s.dawProject)
+	})
+	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, store.ErrNotFound) })
+	return r, nil
+}
+
+// headers sets what every answer carries: nothing from outside, nothing inline.
+func headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "+
+			"connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		next.ServeHTTP(w, r)
+	})
+}
+
+// ownHost refuses a Host header that is not the address the request came to, so
+// that a name somebody points at this machine does not reach the data.
+func ownHost(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		local, ok := r.Context().Value(http.LocalAddrContextKey).(net.Addr)
+		if !ok || !hostIs(r.Host, local.String()) {
+			http.Error(w, "This address is not the one Hidden Lanes listens on. Open the address it printed when it started.", http.StatusMisdirectedRequest)
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+func hostIs(host, local string) bool {
+	if host == local {
+		return true
+	}
+	ip, port, err := net.SplitHostPort(local)
+	if err != nil {
+		return false
+	}
+	h, p, err := net.SplitHostPort(host)
+	if err != nil {
+		h, p = strings.Trim(host, "[]"), "80"
+	}
+	addr := net.ParseIP(ip)
+	if p != port || addr == nil {
+		return false
+	}
+	return addr.Equal(net.ParseIP(h)) || addr.IsLoopback() && strings.EqualFold(h, "localhost")
+}
+
+// recoverer turns a panic into a page and a line in the log.
+func (s *server) recoverer(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		defer func() {
+			if v := recover(); v != nil {
+				if v == http.ErrAbortHandler {
+					panic(v)
+				}
+				s.log.Error("panic", "path", r.URL.Path, "value", v)
+				s.fail(w, r, fmt.Errorf("something broke inside; nothing was changed"))
+			}
+		}()
+		next.ServeHTTP(w, r)
+	})
+}
+
+// status tells which HTTP status an error stands for. What the user can mend is
+// a 4xx.
+func status(err error) int {
+	var tooLarge *http.MaxBytesError
+	var bad *format.Error
+	var stale *store.StaleError
+	switch {
+	case err == nil:
+		return http.StatusOK
+	case errors.Is(err, store.ErrNotFound):
+		return http.StatusNotFound
+	case errors.As(err, &tooLarge):
+		return http.StatusRequestEntityTooLarge
+	case errors.As(err, &stale):
+		return http.StatusConflict
+	case errors.As(err, &bad):
+		return http.StatusUnprocessableEntity
+	}
+	return http.StatusUnprocessableEntity
+}
+
+// message is an error as a user reads it.
+func message(err error) string {
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		return fmt.Sprintf("The file is larger than %d MiB, which is more than is taken here.", tooLarge.Limit>>20)
+	}
+	m := err.Error()
+	if m == "" {
+		return "Something went wrong."
+	}
+	m = strings.ToUpper(m[:1]) + m[1:]
+	if !strings.HasSuffix(m, ".") && !strings.HasSuffix(m, "?") {
+		m += "."
+	}
+	return m
+}
+
+// Server wraps the handler with the time limits a public port needs; uploads
+// may take long.
+func Server(h http.Handler) *http.Server {
+	return &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+}

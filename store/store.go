@@ -227,16 +227,23 @@ type ProjectRow struct {
 	Lanes       int    `db:"lanes"`
 	Buses       int    `db:"buses"`
 	Findings    int    `db:"findings"`
+	Colours     string `db:"colours"`
 	Removed     bool   `db:"removed"`
 	ChangedAt   string `db:"made_at"`
 	LastChange  string `db:"label"`
+}
+
+// Strip lists the lanes' colours by number, at most 48 of them.
+func (r ProjectRow) Strip() []string {
+	c := strings.Fields(r.Colours)
+	return c[:min(len(c), 48)]
 }
 
 // Projects lists the projects, the last changed first.
 func (s *Store) Projects(ctx context.Context) ([]ProjectRow, error) {
 	var out []ProjectRow
 	err := s.db.SelectContext(ctx, &out, `
-		SELECT p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.removed, r.made_at, r.label
+		SELECT p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label
 		FROM projects p JOIN revisions r ON r.id = p.head
 		WHERE p.removed = 0 ORDER BY r.made_at DESC, p.id DESC`)
 	return out, err
@@ -313,7 +320,7 @@ func (s *Store) CreateProject(ctx context.Context, p *plan.Project) (id int64, e
 		return 0, err
 	}
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		r, err := tx.ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings) VALUES ('', '', 0, 0, 0)`)
+		r, err := tx.ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours) VALUES ('', '', 0, 0, 0, '')`)
 		if err != nil {
 			return err
 		}
@@ -403,10 +410,14 @@ func (s *Store) moveHead(ctx context.Context, tx *sqlx.Tx, id, rev int64, p *pla
 		names = append(names, pl.Instrument.Name)
 	}
 	buses := len(p.Buses())
+	var colours []string
+	for _, l := range p.ByNumber() {
+		colours = append(colours, l.Colour)
+	}
 	_, err := tx.NamedExecContext(ctx, `UPDATE projects SET head = :head, name = :name, instruments = :instruments,
-		lanes = :lanes, buses = :buses, findings = :findings WHERE id = :id`,
+		lanes = :lanes, buses = :buses, findings = :findings, colours = :colours WHERE id = :id`,
 		map[string]any{"head": rev, "id": id, "name": p.Name, "instruments": strings.Join(names, ", "),
-			"lanes": len(p.Lanes) - buses, "buses": buses, "findings": len(check.Project(p))})
+			"lanes": len(p.Lanes) - buses, "buses": buses, "findings": len(check.Project(p)), "colours": strings.Join(colours, " ")})
 	return err
 }
 

@@ -356,8 +356,10 @@ type column struct {
 
 type gridRow struct {
 	trace.Feed
-	Cells  []cell
-	Colour string
+	Cells   []cell
+	Colour  string
+	Arrives string // the lane, by number and name
+	Then    string // where it goes from there, or why it does not arrive
 }
 
 type cell struct {
@@ -396,6 +398,7 @@ func (p *project) outputsPage(_ url.Values) outputsPage {
 				continue
 			}
 			row := gridRow{Feed: f, Colour: colours[f.At.Output]}
+			row.Arrives, row.Then = p.way(f)
 			for _, o := range pr.Outputs {
 				on := f.At.Output == o.Number && f.At.State != plan.Undecided && f.At.State != plan.Off
 				row.Cells = append(row.Cells, cell{Output: o.Number, On: on && f.At.State == plan.Assigned, Parked: on && f.At.State == plan.Parked,
@@ -406,6 +409,28 @@ func (p *project) outputsPage(_ url.Values) outputsPage {
 		out.Grids = append(out.Grids, g)
 	}
 	return out
+}
+
+// way sums up a feed's first path: the lane it arrives on, and what follows.
+func (p *project) way(f trace.Feed) (lane, then string) {
+	path := p.graph.Paths(f)[0]
+	var after []string
+	for _, s := range path.Stops {
+		l := p.graph.Lane(s.ID)
+		switch s.Kind {
+		case trace.AtLane:
+			lane = fmt.Sprintf("%d %s", l.Number, l.Name)
+		case trace.AtBus:
+			after = append(after, l.Name)
+		case trace.AtMain:
+			after = append(after, "main mix")
+		}
+	}
+	if !path.Reaches {
+		last := path.Stops[len(path.Stops)-1]
+		return lane, last.Title + ": " + last.Detail
+	}
+	return lane, "→ " + strings.Join(after, " → ")
 }
 
 // lanesPage is the table of lanes and buses.
@@ -423,7 +448,6 @@ type laneRow struct {
 	Source   string
 	Members  string
 	Findings []check.Finding
-	Ink      string
 }
 
 type outputChoice struct{ Ref, Label string }
@@ -431,7 +455,7 @@ type outputChoice struct{ Ref, Label string }
 func (p *project) lanesPage() lanesPage {
 	out := lanesPage{Buses: p.Plan.Buses()}
 	for _, l := range p.graph.Lanes() {
-		row := laneRow{Lane: l, Ink: mapdraw.InkOn(l.Colour)}
+		row := laneRow{Lane: l}
 		var feeds, refs []string
 		for _, s := range l.Sources {
 			wanted, _ := p.graph.On(s)
@@ -445,11 +469,7 @@ func (p *project) lanesPage() lanesPage {
 		}
 		row.Feeds = strings.Join(feeds, ", ")
 		if l.Kind == plan.Bus {
-			var members []string
-			for _, m := range p.graph.Into(l.ID) {
-				members = append(members, fmt.Sprint(m.Number))
-			}
-			row.Members = strings.Join(members, ", ")
+			row.Members = p.graph.Numbers(l.ID).String()
 		}
 		for _, f := range p.findings {
 			if f.Lane == l.ID {

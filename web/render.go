@@ -26,6 +26,7 @@ func (p *pages) parse() error {
 		"keys":    patchsheet.Keys,
 		"list":    func(items ...any) []any { return items },
 		"add":     func(a, b int) int { return a + b },
+		"mul":     func(a, b int) int { return a * b },
 		"plural":  plural,
 		"ordinal": func(i int) int { return i + 1 },
 		"join":    strings.Join,

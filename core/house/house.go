@@ -99,11 +99,11 @@ func Common(r role.Role) string {
 	case r == "kit":
 		return "pieces of one kit"
 	case r.Under("percussion"):
-		return "small percussion"
+		return "small percussion voices"
 	case r == role.Unnamed:
-		return "nearest neighbours in chart order"
+		return "neighbours in chart order"
 	}
-	return "of one family: " + strings.ToLower(Label(r.Root()))
+	return strings.ToLower(Label(r.Root())) + " feeds"
 }
 
 // The hues are those of Okabe and Ito (2008), "Color Universal Design", chosen

@@ -46,6 +46,19 @@ func (rs Ranges) String() string {
 	return strings.Join(parts, ", ")
 }
 
+// RangesOf sums numbers up, in order: 5, 6, 7, 9 are 5–7, 9.
+func RangesOf(numbers ...LaneNumber) Ranges {
+	var out Ranges
+	for _, n := range slices.Sorted(slices.Values(numbers)) {
+		if last := len(out) - 1; last >= 0 && n <= out[last].To+1 {
+			out[last].To = n
+		} else {
+			out = append(out, Range{n, n})
+		}
+	}
+	return out
+}
+
 // Contains tells whether a number lies in one of the ranges.
 func (rs Ranges) Contains(n LaneNumber) bool {
 	return slices.ContainsFunc(rs, func(r Range) bool { return r.From <= n && n <= r.To })

@@ -168,7 +168,7 @@ func (pr *Proposal) group(pl *plan.Placed, wanted []Feed) error {
 			}
 		}
 		for i := range row.Feeds {
-			row.Feeds[i].Reason = reason(row, i, len(wanted) <= len(outputs))
+			row.Feeds[i].Reason = reason(row, i, len(wanted) <= len(outputs), len(outputs))
 		}
 		pr.Rows = append(pr.Rows, row)
 	}
@@ -184,7 +184,7 @@ func widthsThatFit(outputs []rig.Output, wanted []Feed) []rig.Output {
 	return slices.DeleteFunc(slices.Clone(outputs), func(o rig.Output) bool { return o.Width < need })
 }
 
-func reason(row Row, i int, enough bool) string {
+func reason(row Row, i int, enough bool, outputs int) string {
 	f, ports := row.Feeds[i], row.Output.PortNames(0)
 	if len(row.Feeds) == 1 {
 		switch {
@@ -203,20 +203,28 @@ func reason(row Row, i int, enough bool) string {
 		}
 		common = role.Common(common, o.Role)
 	}
-	with := strings.Join(others, " and ")
-	if len(others) > 2 {
-		with = strings.Join(others[:len(others)-1], ", ") + " and " + others[len(others)-1]
+	if n := len(others); n > 3 {
+		others = append(others[:2], fmt.Sprintf("%d more", n-2))
 	}
-	count := map[int]string{2: "two ", 3: "three ", 4: "four "}[len(row.Feeds)]
-	what := house.Common(common)
-	if strings.HasPrefix(what, "of one") || strings.HasPrefix(what, "nearest") {
-		count = ""
+	with := others[0]
+	if n := len(others); n > 1 {
+		with = strings.Join(others[:n-1], ", ") + " and " + others[n-1]
 	}
-	kind := "groupings"
-	if len(row.Feeds) == 2 {
-		kind = "pairs"
+	why := "cheapest of the possible groupings"
+	switch {
+	case outputs == 1:
+		why = "there is only one output"
+	case len(row.Feeds) == 2:
+		why = "cheapest of the possible pairs"
 	}
-	return fmt.Sprintf("shares %s with %s: %s%s, cheapest of the possible %s (cost %d)", ports, with, count, what, kind, row.Cost)
+	return fmt.Sprintf("shares %s with %s: %s %s, %s (cost %d)", ports, with, inWords(len(row.Feeds)), house.Common(common), why, row.Cost)
+}
+
+func inWords(n int) string {
+	if words := []string{"", "", "two", "three", "four", "five", "six"}; n < len(words) {
+		return words[n]
+	}
+	return fmt.Sprint(n)
 }
 
 // park gives the unused feeds the last spare output, or switches them off where

@@ -80,6 +80,15 @@ func (g *Graph) LanesOf(ref plan.OutputRef) []*plan.Lane { return g.lanes[ref] }
 // Into lists the lanes that go to a bus.
 func (g *Graph) Into(bus string) []*plan.Lane { return g.into[bus] }
 
+// Numbers gives the numbers of the lanes that go to a bus.
+func (g *Graph) Numbers(bus string) plan.Ranges {
+	var out []plan.LaneNumber
+	for _, l := range g.into[bus] {
+		out = append(out, l.Number)
+	}
+	return plan.RangesOf(out...)
+}
+
 // On lists the feeds on an output: the wanted ones and the parked ones.
 func (g *Graph) On(ref plan.OutputRef) (wanted, parked []Feed) {
 	for _, i := range g.onto[ref] {

@@ -42,13 +42,8 @@ func Rows(p *plan.Project, naming midi.Naming) []Row {
 		r := Row{Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
-			var from []string
-			for _, in := range g.Into(l.ID) {
-				from = append(from, fmt.Sprint(in.Number))
-			}
-			r.Feeds = "lanes " + strings.Join(from, ", ")
-			if len(from) == 0 {
-				r.Feeds = ""
+			if from := g.Numbers(l.ID); len(from) > 0 {
+				r.Feeds = "lanes " + from.String()
 			}
 		}
 		for _, s := range l.Sources {

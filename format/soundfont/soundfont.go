@@ -75,6 +75,10 @@ const (
 // maxTables bounds what pdta may hold, in bytes. Real banks stay far below.
 const maxTables = 64 << 20
 
+// maxLayers bounds preset zones × instrument zones over the whole bank, so that
+// a small file cannot ask for endless work.
+const maxLayers = 200_000
+
 const again = "the file may be cut short: copy or export it again"
 
 func bad(where, what string, args ...any) error {
@@ -285,6 +289,14 @@ func (b *Bank) build(tables map[string][]byte) error {
 	}
 	if len(b.Presets) == 0 {
 		return bad("in chunk phdr", "the bank holds no preset")
+	}
+	layers := 0
+	for _, p := range b.Presets {
+		for _, z := range p.Zones {
+			if layers += len(b.Instruments[z.Target].Zones); layers > maxLayers {
+				return bad(fmt.Sprintf("in preset %q", p.Name), "the presets layer more than %d samples, which no bank needs", maxLayers)
+			}
+		}
 	}
 	return nil
 }

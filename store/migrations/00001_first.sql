@@ -24,7 +24,8 @@ CREATE TABLE projects (
     instruments TEXT NOT NULL,
     lanes       INTEGER NOT NULL,
     buses       INTEGER NOT NULL,
-    findings    INTEGER NOT NULL
+    findings    INTEGER NOT NULL,
+    colours     TEXT NOT NULL -- of the lanes by number, with spaces between
 ) STRICT;
 
 CREATE TABLE revisions (

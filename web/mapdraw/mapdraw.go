@@ -32,10 +32,10 @@ const (
 	MainW      = 36
 
 	top       = 44
-	feedRow   = 27
+	feedRow   = 29
 	tightRow  = 23 // where there are many
 	many      = 30
-	outputGap = 31
+	outputGap = 29
 	busGap    = 56
 	groupGap  = 22
 )
@@ -52,6 +52,7 @@ type Drawing struct {
 	Groups  []Group // instrument names, where there are several
 	MainTop int
 	MainH   int
+	MainMid int
 	Spare   int // outputs left out because they carry nothing
 }
 
@@ -193,7 +194,6 @@ type builder struct {
 
 	rows      []row // one for each drawn feed row
 	outputs   map[string]*node
-	outRefs   []plan.OutputRef
 	outMarks  map[string]Mark
 	laneMarks map[string]Mark
 	laneNodes map[string]*node
@@ -335,7 +335,7 @@ func (b *builder) placeOutputs() {
 		}
 		b.outputs[key].pull = sum / float64(len(ps))
 	}
-	settle(order, outputGap-4)
+	settle(order, outputGap)
 	for i := range b.d.Outputs {
 		o := &b.d.Outputs[i]
 		o.Y, o.Mark = b.outputs[o.Ref].y, b.outMarks[o.Ref]
@@ -375,7 +375,7 @@ func (b *builder) placeLanes() {
 		}
 		b.place(l.ID, sum/float64(n), int(l.Number), b.laneNodes, &order)
 	}
-	settle(order, outputGap-4)
+	settle(order, outputGap)
 	for _, l := range b.g.Lanes() {
 		if l.Kind != plan.Bus {
 			b.d.Lanes = append(b.d.Lanes, b.lane(l, b.laneNodes[l.ID].y))
@@ -415,7 +415,7 @@ func (b *builder) placeBuses() {
 		}
 	}
 	b.d.Height = b.bottom + 14
-	b.d.MainTop, b.d.MainH = top, b.bottom-top
+	b.d.MainTop, b.d.MainH, b.d.MainMid = top, b.bottom-top, (top+b.bottom)/2
 }
 
 const noColour = "#7a7f87"

@@ -1,0 +1,62 @@
+package patchsheet
+
+import (
+	"bytes"
+	"encoding/csv"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
+	voice := func(id, name string, k midi.Key) rig.Voice {
+		return rig.Voice{ID: id, Name: name, Role: "percussion/clap", Keys: []midi.Key{k}, Width: audio.Mono}
+	}
+	p := &plan.Project{Name: "x",
+		Placed: []plan.Placed{{ID: "i1", Offset: 10, Outputs: rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1),
+			Instrument: rig.Instrument{Name: "=SUM(A1)", Voices: []rig.Voice{voice("a", "Kick", 36), voice("b", "+1", 38), voice("c", "Lost", 39), voice("d", "Spare", 40), voice("e", "Quiet", 41), voice("f", "Gone", 42)}},
+			Feeds:      map[string]plan.Assignment{"a": {State: plan.Assigned, Output: 1}, "b": {State: plan.Assigned, Output: 2}, "d": {State: plan.Parked, Output: 4}, "e": {State: plan.Off}, "f": {State: plan.Assigned, Output: 9}}}},
+		Lanes: []plan.Lane{{ID: "l2", Number: 9, Name: "@Drums", Kind: plan.Bus, Colour: "#112233"}, {ID: "l1", Number: 5, Name: "-Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo,
+			Sources: []plan.OutputRef{{Placed: "i1", Output: 1}}, To: "l2", AlsoMain: true}}}
+	var b bytes.Buffer
+	if err := Encode(&b, p, midi.MiddleC4); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(&b).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	for _, r := range rows[1:] {
+		got = append(got, strings.Join(r, "|"))
+	}
+	// Cells that a spreadsheet would take for a formula begin with an apostrophe.
+	want := []string{
+		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2",
+		"9|'@Drums|bus|mono|||||lanes 5||Main mix|#112233",
+		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2||",
+		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2||",
+		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2||",
+		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2||",
+		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2||",
+	}
+	for i := range max(len(got), len(want)) {
+		g, w := "", ""
+		if i < len(got) {
+			g = got[i]
+		}
+		if i < len(want) {
+			w = want[i]
+		}
+		if i == 0 {
+			w = strings.Replace(w, "|@Drums (", "|'@Drums (", 1)
+		}
+		if g != w {
+			t.Errorf("row %d\n got %s\nwant %s", i, g, w)
+		}
+	}
+}

@@ -20,9 +20,7 @@ var widthFold = &Rule{
 			}
 			fd := Finding{Title: fmt.Sprintf("%s loses its width", f.Name), Feed: f.Ref,
 				Reason: fmt.Sprintf("It is %s, but output %d is %s.", f.Width, f.Output.Number, f.Output.Width)}
-			if n := spareOutput(g, f); n > 0 {
-				fd.Mend, fd.mend = fmt.Sprintf("Send it to output %d", n), plan.Decide(f.Ref, plan.Assigned, n)
-			}
+			fd.Mend, fd.mend = sendSomewhere(g, f)
 			out = append(out, fd)
 		}
 		return out

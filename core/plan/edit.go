@@ -322,10 +322,8 @@ func AddBus(name string, number LaneNumber, members []string) Edit {
 		}
 		var r role.Role
 		for _, id := range members {
-			for _, l := range p.Lanes {
-				if l.ID == id && len(l.Sources) > 0 && r == role.Unnamed {
-					r = p.LaneRole(&l)
-				}
+			if l := p.Lane(id); l != nil && len(l.Sources) > 0 && r == role.Unnamed {
+				r = CommonRole(p.FeedsOn(l.Sources[0]))
 			}
 		}
 		b := Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Bus, Width: audio.Stereo, Colour: house.BusColour(r)}
@@ -376,9 +374,9 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 			}
 			width, sources = o.Width, []OutputRef{source}
 			feeds := p.FeedsOn(source)
-			r = commonRole(feeds)
+			r = CommonRole(feeds)
 			if name == "" {
-				name = p.LaneName(pl, feeds, o)
+				name = NewNamer(pl).Name(feeds, o)
 			}
 		}
 		if number == 0 {
@@ -511,25 +509,22 @@ func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
 	if pl == nil {
 		return nil
 	}
-	var out []rig.Feed
+	return pl.Loads()[ref.Output]
+}
+
+// Loads lists the wanted feeds of every output, by its number, in chart order.
+func (pl *Placed) Loads() map[int][]rig.Feed {
+	out := map[int][]rig.Feed{}
 	for _, f := range pl.Instrument.Feeds() {
-		if a := pl.Feeds[f.ID]; a.State == Assigned && a.Output == ref.Output {
-			out = append(out, f)
+		if a := pl.Feeds[f.ID]; a.State == Assigned {
+			out[a.Output] = append(out[a.Output], f)
 		}
 	}
 	return out
 }
 
-// LaneRole is the deepest role that all wanted feeds of a lane stand under.
-func (p *Project) LaneRole(l *Lane) role.Role {
-	var feeds []rig.Feed
-	for _, s := range l.Sources {
-		feeds = append(feeds, p.FeedsOn(s)...)
-	}
-	return commonRole(feeds)
-}
-
-func commonRole(feeds []rig.Feed) role.Role {
+// CommonRole is the deepest role that all the feeds stand under.
+func CommonRole(feeds []rig.Feed) role.Role {
 	if len(feeds) == 0 {
 		return role.Unnamed
 	}
@@ -540,33 +535,45 @@ func commonRole(feeds []rig.Feed) role.Role {
 	return r
 }
 
-// LaneName names a lane by what it carries. One feed gives the house chart's
-// name for its role, or its own name where several feeds have that role. Feeds
-// that make up a whole branch of the instrument's wanted feeds give the
-// branch's name ("Rooms"); others are joined ("Ride + Overheads").
-func (p *Project) LaneName(pl *Placed, feeds []rig.Feed, o rig.Output) string {
-	if len(feeds) == 0 {
-		return fmt.Sprintf("%s %s", pl.Instrument.Name, o.PortNames(0))
-	}
-	wanted := map[role.Role]int{} // how many wanted feeds stand under each role
-	count := func(m map[role.Role]int, f rig.Feed) {
-		for r := f.Role; r != role.Unnamed; r = r.Parent() {
-			m[r]++
-		}
-	}
+// Namer names the lanes of one instrument by what they carry.
+type Namer struct {
+	instrument string
+	wanted     map[role.Role]int // how many wanted feeds stand under each role
+}
+
+// NewNamer counts what the instrument's wanted feeds are.
+func NewNamer(pl *Placed) Namer {
+	n := Namer{pl.Instrument.Name, map[role.Role]int{}}
 	for _, f := range pl.Instrument.Feeds() {
 		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
-			count(wanted, f)
+			countUp(n.wanted, f.Role)
 		}
+	}
+	return n
+}
+
+func countUp(m map[role.Role]int, r role.Role) {
+	for ; r != role.Unnamed; r = r.Parent() {
+		m[r]++
+	}
+}
+
+// Name names the lane that takes an output with these feeds. One feed gives the
+// house chart's name for its role, or its own name where several feeds have
+// that role. Feeds that make up a whole branch of the wanted ones give the
+// branch's name ("Rooms"); others are joined ("Ride + Overheads").
+func (n Namer) Name(feeds []rig.Feed, o rig.Output) string {
+	if len(feeds) == 0 {
+		return fmt.Sprintf("%s %s", n.instrument, o.PortNames(0))
 	}
 	here := map[role.Role]int{}
 	for _, f := range feeds {
-		count(here, f)
+		countUp(here, f.Role)
 	}
 	var names []string
 	for _, f := range feeds {
 		name, covers := f.Name, 0
-		for r := f.Role; f.Kind != rig.PartFeed && r != role.Unnamed && here[r] == wanted[r]; r = r.Parent() {
+		for r := f.Role; f.Kind != rig.PartFeed && r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
 			if here[r] > covers { // the tightest branch that takes in most of what is here
 				covers, name = here[r], house.Label(r)
 			}

@@ -292,6 +292,7 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 	if err := pr.chooseBus(pl, o, block); err != nil {
 		return err
 	}
+	namer, loads, now := plan.NewNamer(target), target.Loads(), pl.Loads()
 	names := map[string]bool{}
 	for _, l := range p.Lanes {
 		if !slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed == pl.ID }) {
@@ -301,7 +302,7 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 	for i := range pr.Rows {
 		row := &pr.Rows[i]
 		ref := plan.OutputRef{Placed: pl.ID, Output: row.Output.Number}
-		feeds := after.FeedsOn(ref)
+		feeds := loads[row.Output.Number]
 		if own := pr.ownLane(pl, row.Output); own != nil {
 			row.Lane = *own
 		} else {
@@ -311,9 +312,9 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 		}
 		row.Lane.Width = row.Output.Width
 		// What the user has named and coloured stays as long as it carries the same.
-		if row.LaneNew || !sameFeeds(feeds, p.FeedsOn(ref)) {
-			row.Lane.Name = unique(after.LaneName(target, feeds, row.Output), names)
-			row.Lane.Colour = house.Colour(after.LaneRole(&plan.Lane{Sources: []plan.OutputRef{ref}}))
+		if row.LaneNew || !sameFeeds(feeds, now[row.Output.Number]) {
+			row.Lane.Name = unique(namer.Name(feeds, row.Output), names)
+			row.Lane.Colour = house.Colour(plan.CommonRole(feeds))
 		}
 		names[row.Lane.Name] = true
 		if pr.Bus != nil && (row.LaneNew || row.Lane.To == plan.MainMix) {
@@ -381,16 +382,16 @@ func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, block plan.Ranges) err
 
 // compare marks what accepting each row would change.
 func (pr *Proposal) compare(pl *plan.Placed) {
+	loads := pl.Loads()
 	for i := range pr.Rows {
 		row := &pr.Rows[i]
-		ref := plan.OutputRef{Placed: pl.ID, Output: row.Output.Number}
 		for j := range row.Feeds {
 			a := pl.Feeds[row.Feeds[j].ID]
 			row.Feeds[j].Moves = a.State != plan.Assigned || a.Output != row.Output.Number
 			row.Changed = row.Changed || row.Feeds[j].Moves
 		}
 		var now []string
-		for _, f := range pr.project.FeedsOn(ref) {
+		for _, f := range loads[row.Output.Number] {
 			now = append(now, f.Name)
 		}
 		row.Now = strings.Join(now, ", ")

@@ -67,7 +67,7 @@ func (r Role) Family() Role {
 
 // Under tells whether r is a or stands below it.
 func (r Role) Under(a Role) bool {
-	return a == Unnamed || r == a || strings.HasPrefix(string(r), string(a)+"/")
+	return a == Unnamed || r == a || len(r) > len(a) && r[len(a)] == '/' && r[:len(a)] == a
 }
 
 // Common is the deepest role that both stand under.
@@ -78,10 +78,17 @@ func Common(a, b Role) Role {
 	return a
 }
 
+// depth is the number of steps from the root.
+func (r Role) depth() int {
+	if r == Unnamed {
+		return 0
+	}
+	return 1 + strings.Count(string(r), "/")
+}
+
 // Edges counts the edges between two roles in the tree; 1 for the same role.
 func Edges(a, b Role) int {
-	c := len(Common(a, b).Segments())
-	return max(1, len(a.Segments())+len(b.Segments())-2*c)
+	return max(1, a.depth()+b.depth()-2*Common(a, b).depth())
 }
 
 // Distance is 2^e for e edges: each step apart doubles it, so that pieces
@@ -98,15 +105,21 @@ func Compare(a, b Role) int {
 	if a == Unnamed || b == Unnamed {
 		return cmp.Compare(len(b), len(a))
 	}
-	as, bs := a.Segments(), b.Segments()
-	at := ""
-	for i := range min(len(as), len(bs)) {
-		if as[i] != bs[i] {
-			return compareSiblings(siblings[at], as[i], bs[i])
-		}
-		at = strings.TrimPrefix(at+"/"+as[i], "/")
+	common := Common(a, b)
+	if common == a || common == b {
+		return cmp.Compare(len(a), len(b))
 	}
-	return cmp.Compare(len(as), len(bs))
+	return compareSiblings(siblings[string(common)], a.below(common), b.below(common))
+}
+
+// below is the step that r takes next after an ancestor.
+func (r Role) below(ancestor Role) string {
+	rest := string(r)
+	if ancestor != Unnamed {
+		rest = rest[len(ancestor)+1:]
+	}
+	step, _, _ := strings.Cut(rest, "/")
+	return step
 }
 
 func compareSiblings(known map[string]int, a, b string) int {

@@ -1,0 +1,194 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+)
+
+// mixer is four pads on four stereo outputs from lane 5, with a bus on lane 9.
+func mixer(t *testing.T) *Project {
+	t.Helper()
+	p := &Project{Name: "Mixer", Host: Host{LaneLimit: 24, FirstLane: 5, Taken: Ranges{{1, 4}, {12, 12}}}}
+	in := rig.Instrument{Name: "Pads"}
+	for i, n := range []string{"Kick", "Snare", "Hat", "Clap"} {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i+1), Name: n, Role: "percussion/clap", Keys: []midi.Key{midi.Key(36 + i)}})
+	}
+	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
+	for i := range 4 {
+		do(t, p, Decide(FeedRef{"i1", fmt.Sprintf("v%d", i+1)}, Assigned, i+1))
+		do(t, p, AddLane(OutputRef{"i1", i + 1}, 0, in.Voices[i].Name))
+	}
+	var ids []string
+	for _, l := range p.Lanes {
+		ids = append(ids, l.ID)
+	}
+	do(t, p, AddBus("Drums", 0, ids))
+	return p
+}
+
+func do(t *testing.T, p *Project, e Edit) {
+	t.Helper()
+	if _, err := e(p); err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Validate(); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func refuse(t *testing.T, p *Project, e Edit, says string) {
+	t.Helper()
+	if _, err := e(p.Clone()); err == nil || !strings.Contains(err.Error(), says) {
+		t.Errorf("expected a refusal that says %q, got %v", says, err)
+	}
+}
+
+func lanes(p *Project) string {
+	var out []string
+	for _, l := range p.ByNumber() {
+		out = append(out, fmt.Sprintf("%d %s", l.Number, l.Name))
+	}
+	return strings.Join(out, ", ")
+}
+
+func id(p *Project, name string) string {
+	for _, l := range p.Lanes {
+		if l.Name == name {
+			return l.ID
+		}
+	}
+	return "no " + name
+}
+
+func TestMovingALaneTakesNumbersAndReferencesAlong(t *testing.T) {
+	p := mixer(t)
+	if got := lanes(p); got != "5 Kick, 6 Snare, 7 Hat, 8 Clap, 9 Drums" {
+		t.Fatal(got)
+	}
+	do(t, p, MoveLane(id(p, "Clap"), 5))
+	if got := lanes(p); got != "5 Clap, 6 Kick, 7 Snare, 8 Hat, 9 Drums" {
+		t.Errorf("up: %s", got)
+	}
+	do(t, p, MoveLane(id(p, "Clap"), 7))
+	if got := lanes(p); got != "5 Kick, 6 Snare, 7 Clap, 8 Hat, 9 Drums" {
+		t.Errorf("down: %s", got)
+	}
+	do(t, p, MoveLane(id(p, "Drums"), 20)) // free: nobody makes room
+	if got := lanes(p); got != "5 Kick, 6 Snare, 7 Clap, 8 Hat, 20 Drums" {
+		t.Errorf("to a free lane: %s", got)
+	}
+	for _, l := range p.Lanes {
+		if l.Kind == Regular && l.To != id(p, "Drums") {
+			t.Errorf("%s lost its bus", l.Name)
+		}
+	}
+	if ls := p.LanesOf(OutputRef{"i1", 4}); len(ls) != 1 || ls[0].Name != "Clap" || ls[0].Number != 7 {
+		t.Errorf("output 4 arrives on %+v", ls)
+	}
+	refuse(t, p, MoveLane(id(p, "Hat"), 12), "taken")
+	refuse(t, p, MoveLane(id(p, "Hat"), 25), "limit of 24")
+	refuse(t, p, MoveLane(id(p, "Hat"), 0), "count from 1")
+	refuse(t, p, MoveLane("nothing", 6), "no longer")
+}
+
+func TestBusesTakeLanesInsteadOfTheMainMix(t *testing.T) {
+	p := mixer(t)
+	for _, l := range p.Lanes {
+		if l.Kind == Regular && (l.To != id(p, "Drums") || l.AlsoMain) {
+			t.Errorf("%s goes to %q, also main %v", l.Name, l.To, l.AlsoMain)
+		}
+	}
+	do(t, p, AddBus("All", 0, []string{id(p, "Drums")}))
+	if _, err := Route([]string{id(p, "All")}, id(p, "Drums"), false)(p); err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Validate(); err == nil || !strings.Contains(err.Error(), "feed itself") {
+		t.Errorf("a ring of buses was let through: %v", err)
+	}
+	p = mixer(t)
+	do(t, p, Route([]string{id(p, "Kick")}, id(p, "Drums"), true))
+	do(t, p, DeleteLane(id(p, "Drums"))) // what went there goes where it went, once
+	for _, l := range p.Lanes {
+		if l.To != MainMix || l.AlsoMain {
+			t.Errorf("%s goes to %q, also main %v", l.Name, l.To, l.AlsoMain)
+		}
+	}
+	refuse(t, p, Route([]string{id(p, "Kick")}, id(p, "Snare"), false), "no bus")
+	refuse(t, p, Route(nil, MainMix, false), "no lanes are chosen")
+}
+
+func TestLandingAnOutputOnALane(t *testing.T) {
+	p := mixer(t)
+	do(t, p, Land(OutputRef{"i1", 2}, 15)) // the lane goes along
+	if got := lanes(p); got != "5 Kick, 7 Hat, 8 Clap, 9 Drums, 15 Snare" {
+		t.Errorf("%s", got)
+	}
+	do(t, p, Land(OutputRef{"i1", 2}, 7)) // now two outputs are on one lane
+	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 2 {
+		t.Errorf("lane 7 takes %v", l.Sources)
+	}
+	do(t, p, Land(OutputRef{"i1", 2}, 16)) // and off it again: the hat keeps its own
+	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 || len(p.LanesOf(OutputRef{"i1", 2})) != 1 {
+		t.Errorf("%s", lanes(p))
+	}
+	refuse(t, p, Land(OutputRef{"i1", 2}, 9), "bus")
+	refuse(t, p, Land(OutputRef{"i1", 9}, 6), "no output 9")
+	refuse(t, p, Land(OutputRef{"i1", 1}, 99), "limit")
+}
+
+func TestDecidingRefusesWhatDoesNotExist(t *testing.T) {
+	p := mixer(t)
+	refuse(t, p, Decide(FeedRef{"i1", "v1"}, Assigned, 5), "no output 5")
+	refuse(t, p, Decide(FeedRef{"i1", "v9"}, Off, 0), "no feed")
+	refuse(t, p, Decide(FeedRef{"i2", "v1"}, Off, 0), "not in this project")
+	refuse(t, p, SetWish(FeedRef{"i1", "v1"}, 4), "0 to 3")
+	refuse(t, p, NameLane(id(p, "Kick"), "  "), "empty")
+	refuse(t, p, NameLane(id(p, "Kick"), strings.Repeat("x", 81)), "longer")
+	refuse(t, p, ColourLane(id(p, "Kick"), "red"), "#rrggbb")
+	refuse(t, p, SetGain(id(p, "Kick"), 13), "−60 to +12")
+}
+
+func TestTakingAnInstrumentOutLeavesNoReference(t *testing.T) {
+	p := mixer(t)
+	do(t, p, Place(rig.Instrument{Name: "Other"}, rig.Lay([]rig.Run{{Count: 1, Width: audio.Mono}}, 1), 0))
+	second := p.Placed[1].ID
+	do(t, p, AddLane(OutputRef{second, 1}, 0, "Other"))
+	lane := p.Lane(id(p, "Kick"))
+	lane.Sources = append(lane.Sources, OutputRef{second, 1})
+	do(t, p, Remove("i1"))
+	if got := lanes(p); got != "5 Kick, 9 Drums, 10 Other" {
+		t.Errorf("%s", got)
+	}
+	if got := p.Lane(id(p, "Kick")).Sources; !slices.Equal(got, []OutputRef{{second, 1}}) {
+		t.Errorf("lane 5 takes %v", got)
+	}
+}
+
+func TestUsesFollowTheChannels(t *testing.T) {
+	kick := rig.Feed{Kind: rig.VoiceFeed, Keys: []midi.Key{35, 36}, Program: -1}
+	part := rig.Feed{Kind: rig.PartFeed, Address: midi.Address{Port: 1, Channel: 3}, Program: -1}
+	byProgram := rig.Feed{Kind: rig.PartFeed, Program: 68}
+	song := func(cs ...SongChannel) *Project { return &Project{Song: &Song{Channels: cs}} }
+	ch := func(port int, c midi.Channel, programs []int, keys map[midi.Key]int) SongChannel {
+		return SongChannel{midi.Address{Port: port, Channel: c}, programs, keys}
+	}
+	all := song(ch(1, 10, []int{68}, map[midi.Key]int{36: 5, 38: 2}), ch(1, 3, []int{68}, map[midi.Key]int{36: 7}), ch(2, 3, nil, map[midi.Key]int{60: 1}))
+	for _, c := range []struct {
+		p    *Project
+		f    rig.Feed
+		want int
+	}{{all, kick, 5}, {all, part, 7}, {all, byProgram, 7}, {song(ch(1, 1, nil, map[midi.Key]int{36: 4})), kick, 4}, {song(), kick, 0}} {
+		if got, known := c.p.Uses(c.f); got != c.want || !known {
+			t.Errorf("%+v: %d", c.f, got)
+		}
+	}
+	if _, known := (&Project{}).Uses(kick); known {
+		t.Error("without a song nothing is known")
+	}
+}

@@ -1,0 +1,196 @@
+package propose_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/demo"
+)
+
+func project(t testing.TB, in rig.Instrument, outputs string, h plan.Host) *plan.Project {
+	t.Helper()
+	runs, err := rig.ParseRuns(outputs)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := &plan.Project{Name: "Test", Host: h}
+	if _, err := plan.Place(in, rig.Lay(runs, 1), 0)(p); err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
+func propose1(t testing.TB, p *plan.Project) *propose.Proposal {
+	t.Helper()
+	pr, err := propose.Make(p, propose.Options{Placed: p.Placed[0].ID})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return pr
+}
+
+func accept(t *testing.T, p *plan.Project, pr *propose.Proposal) {
+	t.Helper()
+	if _, err := pr.Accept(pr.Everything())(p); err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Validate(); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// Common practice, no source: sixteen stereo outputs from lane 5 take lanes
+// 5–20, output 16 is ports 31–32, and the bus is lane 21.
+func TestEnoughOutputsGiveEachFeedItsOwnInChartOrder(t *testing.T) {
+	in := rig.Instrument{Name: "Sixteen"}
+	for i := range 16 {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Tom %d", 16-i), Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(36 + i)}})
+	}
+	p := project(t, in, "16x2", plan.Host{FirstLane: 5, LaneLimit: 64})
+	pr := propose1(t, p)
+	first, last := pr.Rows[0], pr.Rows[15]
+	if pr.Cost != 0 || len(pr.Rows) != 16 || first.Lane.Number != 5 || last.Lane.Number != 20 || last.Output.PortNames(0) != "31–32" || pr.Bus.Number != 21 {
+		t.Errorf("%+v, bus %+v", pr.Rows, pr.Bus)
+	}
+	accept(t, p, pr)
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("an accepted proposal has findings: %+v", f)
+	}
+}
+
+// With fewer outputs than signals people share small percussion, ambience, the
+// sides of the snare, and keep kick, hat and toms apart (common practice).
+func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
+	p := project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5})
+	pr := propose1(t, p)
+	var got []string
+	for _, r := range pr.Rows {
+		var fs []string
+		for _, f := range r.Feeds {
+			fs = append(fs, f.Name)
+		}
+		got = append(got, fmt.Sprintf("%d %s: %s", r.Lane.Number, r.Lane.Name, strings.Join(fs, ", ")))
+	}
+	want := []string{"5 Kick In: Kick In", "6 Kick Out + Sub: Kick Out, Kick Sub", "7 Snare: Snare Top, Snare Bottom", "8 Hat: Hat", "9 Rack 1: Rack 1", "10 Rack 2: Rack 2",
+		"11 Floor 1: Floor 1", "12 Floor 2: Floor 2", "13 Ride: Ride", "14 Overheads: Overhead, Overhead Mono", "15 Rooms: Room Near, Room Far, Room Mono", "16 Percussion: Tambourine, Shaker, Clap"}
+	if strings.Join(got, "\n") != strings.Join(want, "\n") || pr.Cost != 76 {
+		t.Errorf("cost %d\n%s", pr.Cost, strings.Join(got, "\n"))
+	}
+	if r := pr.Rows[10].Feeds[1].Reason; r != "shares 21–22 with Room Near and Room Mono: three ambience microphones, cheapest of the possible groupings (cost 12)" {
+		t.Errorf("reason %q", r)
+	}
+	// What is accepted is proposed again unchanged, even after lanes are renamed.
+	accept(t, p, pr)
+	if _, err := plan.NameLane(p.ByNumber()[2].ID, "Snare of the house")(p); err != nil {
+		t.Fatal(err)
+	}
+	if again := propose1(t, p); again.Changes() {
+		t.Errorf("a second proposal would change %+v", again.Rows)
+	}
+}
+
+func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
+	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 9, 38: 4, 54: 2}}}}
+	for outputs, state := range map[string]plan.State{"16x2": plan.Parked, "3x2": plan.Off} {
+		p := project(t, demo.FlintTwelve(), outputs, plan.Host{})
+		p.Song = song
+		pr := propose1(t, p)
+		if len(pr.Unused) != 9 {
+			t.Fatalf("%s: %d unused", outputs, len(pr.Unused))
+		}
+		for _, u := range pr.Unused {
+			if outputs == "3x2" && pr.Spare == 1 {
+				state = plan.Parked
+			}
+			if u.To.State != state || !strings.Contains(u.Reason, "the song never plays it") {
+				t.Errorf("%s on %s: %+v, %s", u.Name, outputs, u.To, u.Reason)
+			}
+		}
+		accept(t, p, pr)
+		if f := check.Project(p); len(f) != 0 {
+			t.Errorf("%s: %+v", outputs, f)
+		}
+	}
+	p := project(t, demo.FlintTwelve(), "2x2", plan.Host{})
+	p.Song = song
+	for _, u := range propose1(t, p).Unused {
+		if u.To.State != plan.Off {
+			t.Errorf("without a spare output %s is %s", u.Name, u.To.State)
+		}
+	}
+}
+
+func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
+	p := project(t, demo.FlintTwelve(), "6x2", plan.Host{})
+	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, 0)(p); err != nil {
+		t.Fatal(err)
+	}
+	pr := propose1(t, p)
+	if len(pr.Unused) != 1 || pr.Unused[0].Name != "Cowbell" || pr.Unused[0].To.State != plan.Off || pr.Unused[0].Changed {
+		t.Errorf("%+v", pr.Unused)
+	}
+}
+
+func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
+	p := project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5})
+	pr := propose1(t, p)
+	if _, err := pr.Accept(propose.Selection{Outputs: map[int]bool{1: true, 3: true}})(p); err != nil {
+		t.Fatal(err)
+	}
+	if len(p.Lanes) != 3 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 3})) != 2 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 2})) != 0 {
+		t.Errorf("%+v", p.Lanes)
+	}
+	if _, err := pr.Accept(propose.Selection{})(p); err == nil {
+		t.Error("accepting nothing was called a change")
+	}
+	// The rest fits in beside it: the same lanes once all is accepted.
+	accept(t, p, propose1(t, p))
+	if f := check.Project(p); len(f) != 0 || len(p.Lanes) != 13 || len(p.Buses()) != 1 {
+		t.Errorf("%d lanes, %+v", len(p.Lanes), f)
+	}
+}
+
+func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
+	p := project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}})
+	var no *plan.NoBlockError
+	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.As(err, &no) || no.InTheWay.String() != "9" {
+		t.Errorf("%v", err)
+	}
+	p = project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}})
+	if pr := propose1(t, p); pr.Bus != nil || len(pr.Notes) != 1 {
+		t.Errorf("no lane is left for a bus, but there is %+v, notes %v", pr.Bus, pr.Notes)
+	}
+	p.Placed[0].Outputs = nil
+	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.Is(err, propose.ErrNoOutputs) {
+		t.Errorf("%v", err)
+	}
+	p = project(t, demo.ReedCabinet(), "4x1", plan.Host{})
+	pr := propose1(t, p)
+	if len(pr.Rows) != 0 || len(pr.Unused) != 6 || !strings.Contains(pr.Unused[0].Reason, "no output is wider than mono") {
+		t.Errorf("stereo parts on mono outputs: %+v", pr)
+	}
+}
+
+func BenchmarkPropose64On16(b *testing.B) {
+	in := rig.Instrument{Name: "Big", Voices: nil}
+	kit := demo.BrineworkKit().Feeds()
+	for i := range 64 {
+		f := kit[i%len(kit)]
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("%s %d", f.Name, i), Role: f.Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
+	}
+	p := project(b, in, "16x2", plan.Host{FirstLane: 5})
+	b.ReportAllocs()
+	for b.Loop() {
+		if pr := propose1(b, p); len(pr.Rows) != 16 {
+			b.Fatal(len(pr.Rows))
+		}
+	}
+}

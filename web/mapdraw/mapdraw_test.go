@@ -1,0 +1,187 @@
+package mapdraw
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/demo"
+)
+
+func mapped(t testing.TB, ins ...rig.Instrument) *plan.Project {
+	t.Helper()
+	p := &plan.Project{Name: "Map"}
+	for i, in := range ins {
+		if _, err := plan.Place(in, rig.Lay([]rig.Run{{Count: 12, Width: audio.Stereo}}, 1), 0)(p); err != nil {
+			t.Fatal(err)
+		}
+		pr, err := propose.Make(p, propose.Options{Placed: p.Placed[i].ID})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := pr.Accept(pr.Everything())(p); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return p
+}
+
+// crossings counts pairs of lines between two columns that cross.
+func crossings(lines [][2]int) int {
+	n := 0
+	for i, a := range lines {
+		for _, b := range lines[:i] {
+			if (a[0]-b[0])*(a[1]-b[1]) < 0 {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+func TestAProposedMapHasNoCrossingsAndNothingOverlaps(t *testing.T) {
+	p := mapped(t, demo.BrineworkKit(), demo.FlintTwelve())
+	g := trace.New(p)
+	d := New(g, Options{})
+	outY, laneY := map[string]int{}, map[string]int{}
+	var outs, lanes []int
+	for _, o := range d.Outputs {
+		outY[o.Ref] = o.Y
+		outs = append(outs, o.Y)
+	}
+	for _, l := range d.Lanes {
+		laneY[l.ID] = l.Y
+		lanes = append(lanes, l.Y)
+	}
+	var first, second [][2]int
+	for i, f := range g.Feeds {
+		first = append(first, [2]int{d.Feeds[i].Y, outY[f.OutputRef().String()]})
+		second = append(second, [2]int{outY[f.OutputRef().String()], laneY[g.LanesOf(f.OutputRef())[0].ID]})
+	}
+	if n := crossings(first) + crossings(second); n != 0 {
+		t.Errorf("%d crossings", n)
+	}
+	for _, ys := range [][]int{outs, lanes} {
+		slices.Sort(ys)
+		for i := 1; i < len(ys); i++ {
+			if ys[i]-ys[i-1] < 22 {
+				t.Errorf("two things stand %d apart, each is 22 high", ys[i]-ys[i-1])
+			}
+		}
+		if last := ys[len(ys)-1]; last+11 > d.Height || ys[0] < top {
+			t.Errorf("outside the drawing: %d to %d of %d", ys[0], last, d.Height)
+		}
+	}
+	if len(d.Groups) != 2 || len(d.Buses) != 1 {
+		t.Errorf("%d groups, %d buses: both kits belong to one bus", len(d.Groups), len(d.Buses))
+	}
+}
+
+// The places must be the least-squares ones: no shift of any run improves them.
+func TestSettlingMovesThingsAsLittleAsItMust(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 7))
+	for range 200 {
+		const gap = 20
+		var ns []*node
+		for i := range 2 + rng.IntN(12) {
+			ns = append(ns, &node{key: fmt.Sprint(i), pull: 200 + float64(rng.IntN(200)), tie: i})
+		}
+		settle(ns, gap)
+		cost := func(shift, from, to int) (sum float64) {
+			for i, n := range ns {
+				y := float64(n.y)
+				if i >= from && i < to {
+					y += float64(shift)
+				}
+				sum += (y - n.pull) * (y - n.pull)
+			}
+			return sum
+		}
+		for i := 1; i < len(ns); i++ {
+			if ns[i].y-ns[i-1].y < gap {
+				t.Fatalf("%d and %d are nearer than %d", ns[i-1].y, ns[i].y, gap)
+			}
+		}
+		for from := range ns {
+			for to := from + 1; to <= len(ns); to++ {
+				up := from == 0 || ns[from].y-ns[from-1].y > gap+2
+				down := to == len(ns) || ns[to].y-ns[to-1].y > gap+2
+				// Places are whole pixels, so a shift must win by more than rounding can.
+				if up && cost(-2, from, to) < cost(0, 0, 0)-1 || down && cost(2, from, to) < cost(0, 0, 0)-1 {
+					t.Fatalf("shifting %d–%d is better", from, to)
+				}
+			}
+		}
+	}
+}
+
+func TestChoosingLightsOneWholePath(t *testing.T) {
+	p := mapped(t, demo.BrineworkKit())
+	d := New(trace.New(p), Options{Feed: "i1:stop"})
+	var lit []string
+	for _, f := range d.Feeds {
+		if f.Lit {
+			lit = append(lit, f.Name)
+		}
+	}
+	for _, o := range d.Outputs {
+		if o.Lit {
+			lit = append(lit, "output "+o.Label)
+		}
+	}
+	for _, l := range slices.Concat(d.Lanes, d.Buses) {
+		if l.Lit {
+			lit = append(lit, l.Name)
+		}
+	}
+	edges := 0
+	for _, e := range d.Edges {
+		if e.Lit {
+			edges++
+		}
+	}
+	if want := []string{"Snare Top", "output 3", "Snare", "Drums"}; !slices.Equal(lit, want) || edges != 4 {
+		t.Errorf("lit %q and %d lines", lit, edges)
+	}
+}
+
+func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
+	p := mapped(t, demo.BrineworkKit())
+	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, 0)(p); err != nil {
+		t.Fatal(err)
+	}
+	var names []string
+	for _, f := range New(trace.New(p), Options{Fold: true, Open: map[string]bool{"kit/room": true}}).Feeds {
+		names = append(names, f.Name)
+	}
+	want := []string{"Kick · 3 feeds", "Snare · 2 feeds", "Hat", "Tom · 3 feeds", "Floor 2", "Ride", "Overhead · 2 feeds", "Room Near", "Room Far", "Room Mono", "Percussion · 3 feeds"}
+	if !slices.Equal(names, want) {
+		t.Errorf("%q", names)
+	}
+}
+
+func TestInkReadsOnAnyColour(t *testing.T) {
+	for colour, want := range map[string]string{"#000000": "#ffffff", "#ffffff": "#101418", "#0072b2": "#ffffff", "#f0e442": "#101418", "nonsense": "#ffffff"} {
+		if got := InkOn(colour); got != want {
+			t.Errorf("on %s: %s", colour, got)
+		}
+	}
+}
+
+func BenchmarkDraw500(b *testing.B) {
+	in := rig.Instrument{Name: "Wide"}
+	for i := range 500 {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
+	}
+	g := trace.New(mapped(b, in))
+	for b.Loop() {
+		New(g, Options{})
+	}
+}

@@ -47,8 +47,8 @@ func (o Output) PortNames(offset int) string {
 
 // Run is a number of outputs of one width, side by side.
 type Run struct {
-	Count int
-	Width audio.Width
+	Count int         `json:"count"`
+	Width audio.Width `json:"width"`
 }
 
 // MaxPorts bounds what a set-up may ask for; no instrument comes near it.

@@ -1,0 +1,200 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/testkit"
+)
+
+func call(args ...string) (code int, stdout, stderr string) {
+	var out, errs bytes.Buffer
+	code = run(args, &out, &errs)
+	return code, out.String(), errs.String()
+}
+
+func write(t *testing.T, name string, data []byte) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(path, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return path
+}
+
+func song(t *testing.T, keys ...byte) string {
+	t.Helper()
+	var track smf.Track
+	for i, k := range keys {
+		track = append(track, smf.Event{Tick: int64(i * 480), Status: 0x99, Data: []byte{k, 90}})
+	}
+	var b bytes.Buffer
+	if err := smf.Encode(&b, &smf.File{Division: 480, Tracks: []smf.Track{track}}); err != nil {
+		t.Fatal(err)
+	}
+	return write(t, "song.mid", b.Bytes())
+}
+
+func decode[T any](t *testing.T, s string) T {
+	t.Helper()
+	var v T
+	if err := json.Unmarshal([]byte(s), &v); err != nil {
+		t.Fatalf("%v in %s", err, s)
+	}
+	return v
+}
+
+// The shapes that scripts count on, spelled out here and not taken from the code.
+type voices struct {
+	Kind, Format string
+	Instruments  []struct {
+		Name          string
+		Bank, Program int
+		Voices        []struct {
+			Name, Role, Width string
+			Keys              []int
+		}
+	}
+	Warnings []string
+}
+
+type proposal struct {
+	Outputs []struct {
+		Number, Lane int
+		Ports        []int
+		Name, Bus    string
+		Feeds        []struct {
+			Name, Role, Width string
+			Wish, Uses        int
+			Keys              []int
+		}
+	}
+	Parked []struct{ Name, Reason string }
+	Cost   *int
+}
+
+func TestReadAnInstrument(t *testing.T) {
+	code, out, errs := call("read", write(t, "kit.sf2", testkit.Kit().Bytes()), "--json")
+	v := decode[voices](t, out)
+	if code != 0 || errs != "" || v.Kind != "instruments" || v.Format != "soundfont2" || v.Warnings == nil {
+		t.Fatalf("%d %s %+v", code, errs, v)
+	}
+	kick := v.Instruments[0].Voices[0]
+	if in := v.Instruments[0]; in.Name != "Harbour Kit" || in.Bank != 128 || kick.Name != "Kick In" || kick.Role != "kit/kick/in" || kick.Width != "mono" || !slices.Equal(kick.Keys, []int{36}) {
+		t.Errorf("%+v", in)
+	}
+}
+
+func TestReadASong(t *testing.T) {
+	code, out, _ := call("read", "--json", song(t, 36, 38, 36))
+	v := decode[struct {
+		Kind, Format string
+		Division     int
+		Seconds      float64
+		Tempo        []struct{ BPM float64 }
+		Channels     []struct {
+			Channel, Port, Events int
+			Keys                  map[string]int
+		}
+	}](t, out)
+	if code != 0 || v.Kind != "song" || v.Format != "smf" || v.Division != 480 || v.Seconds != 1 || v.Tempo[0].BPM != 120 {
+		t.Errorf("%d %s", code, out)
+	}
+	if c := v.Channels; len(c) != 1 || c[0].Channel != 10 || c[0].Port != 1 || c[0].Events != 3 || fmt.Sprint(c[0].Keys) != "map[36:2 38:1]" {
+		t.Errorf("%+v", c)
+	}
+}
+
+func TestProposeForScripts(t *testing.T) {
+	kit := write(t, "kit.sf2", testkit.Kit().Bytes())
+	code, out, errs := call("propose", kit, "--instrument", "harbour kit", "--outputs", "3x2", "--song", song(t, 36, 38, 38, 46, 70), "--first-lane", "5", "--taken", "1-4,6", "--lane-limit", "24", "--bus", "Kit", "--json")
+	if code != 0 {
+		t.Fatal(errs)
+	}
+	v := decode[proposal](t, out)
+	if len(v.Outputs) != 3 || v.Cost == nil || *v.Cost == 0 {
+		t.Fatalf("%s", out)
+	}
+	o := v.Outputs[0]
+	if o.Number != 1 || !slices.Equal(o.Ports, []int{1, 2}) || o.Lane != 7 || o.Bus != "Kit" || o.Feeds[0].Role != "kit/kick/in" || o.Feeds[0].Wish != 2 || o.Feeds[0].Uses != 1 {
+		t.Errorf("%+v", o)
+	}
+	var parked []string
+	for _, p := range v.Parked {
+		if p.Reason == "" {
+			t.Errorf("%s is parked without a reason", p.Name)
+		}
+		parked = append(parked, p.Name)
+	}
+	if !slices.Contains(parked, "Crash wide") {
+		t.Errorf("parked %q", parked)
+	}
+}
+
+// Debian's timgm6mb standard kit on 16, 8 and 4 stereo outputs: nothing is
+// lost, chart order holds, and fewer outputs never cost less.
+func TestARealKitIsProposedOnFewOutputs(t *testing.T) {
+	last := -1
+	for _, n := range []int{16, 8, 4} {
+		code, out, errs := call("propose", "/usr/share/sounds/sf2/TimGM6mb.sf2", "--instrument", "Standard", "--outputs", fmt.Sprintf("%dx2", n), "--json")
+		if code != 0 {
+			t.Fatal(errs)
+		}
+		v := decode[proposal](t, out)
+		keys := map[int]int{}
+		for i, o := range v.Outputs {
+			if o.Number != i+1 || o.Lane != i+1 || o.Bus != "Drums" {
+				t.Errorf("output %d: %+v", i+1, o)
+			}
+			for _, f := range o.Feeds {
+				for _, k := range f.Keys {
+					keys[k]++
+				}
+			}
+		}
+		if len(v.Outputs) != n || len(v.Parked) != 0 || *v.Cost <= last {
+			t.Errorf("on %d: %d outputs, %d parked, cost %d after %d", n, len(v.Outputs), len(v.Parked), *v.Cost, last)
+		}
+		for k := 35; k <= 81; k++ {
+			if keys[k] != 1 {
+				t.Errorf("on %d outputs key %d is carried %d times", n, k, keys[k])
+			}
+		}
+		last = *v.Cost
+	}
+}
+
+func TestMistakesInTheCallAndInTheFile(t *testing.T) {
+	kit := write(t, "kit.sf2", testkit.Kit().Bytes())
+	for _, c := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{nil, 2, "name a command"},
+		{[]string{"mix"}, 2, "unknown command"},
+		{[]string{"read"}, 2, "usage"},
+		{[]string{"read", kit, "--loud"}, 2, "unknown flag"},
+		{[]string{"serve"}, 2, "--data"},
+		{[]string{"propose", kit}, 2, "--instrument"},
+		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "lots"}, 2, "count x width"},
+		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--taken", "x"}, 2, "lane"},
+		{[]string{"propose", kit, "--instrument", "Nobody", "--outputs", "4x2"}, 1, "the file holds: Harbour Kit"},
+		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--lane-limit", "2"}, 1, "largest free run"},
+		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--song", kit}, 1, "not a song"},
+		{[]string{"read", filepath.Join(t.TempDir(), "none.sf2")}, 1, "no such file"},
+		{[]string{"read", write(t, "x.sf2", []byte("RIFF1234sfbk"))}, 1, "copy or export it again"},
+	} {
+		code, out, errs := call(c.args...)
+		if code != c.code || out != "" || !strings.Contains(errs, c.says) {
+			t.Errorf("%v: exit %d, out %q, says %q", c.args, code, out, errs)
+		}
+	}
+}

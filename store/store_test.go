@@ -137,7 +137,10 @@ func TestAnEditThatFailsChangesNothing(t *testing.T) {
 	p := begin(t, s)
 	for _, e := range []plan.Edit{
 		func(p *plan.Project) (string, error) { p.Name = "half done"; return "", errors.New("no") },
-		func(p *plan.Project) (string, error) { p.Lanes = []plan.Lane{{ID: "l1", Number: -1}}; return "impossible", nil },
+		func(p *plan.Project) (string, error) {
+			p.Lanes = []plan.Lane{{ID: "l1", Number: -1}}
+			return "impossible", nil
+		},
 	} {
 		if _, err := s.Edit(ctx, p.ID, p.Revision, e); err == nil {
 			t.Error("accepted")

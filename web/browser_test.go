@@ -1,0 +1,396 @@
+package web
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/xml"
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/testkit"
+)
+
+// person drives the pages as somebody at the desk does.
+type person struct {
+	t    *testing.T
+	ctx  context.Context
+	site site
+}
+
+func sitDown(t *testing.T, sample bool) *person {
+	t.Helper()
+	s := start(t, sample)
+	ctx, stop := testkit.Browser(t.Context())
+	t.Cleanup(stop)
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+		t.Fatalf("starting Chromium: %v; run ./test, which installs it", err)
+	}
+	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+		t.Fatal(err)
+	}
+	messages := chromedp.Console(ctx)
+	done := make(chan struct{})
+	go func() { // whatever the page complains of is a defect: errors, and what the security policy stops
+		defer close(done)
+		for m := range messages {
+			if (m.Type == "error" || m.IsException()) && !strings.Contains(m.Text, "status of 4") {
+				t.Errorf("the page complains: %s", m)
+			}
+		}
+	}()
+	t.Cleanup(func() { stop(); <-done })
+	return &person{t, ctx, s}
+}
+
+func (p *person) do(actions ...chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	limited, cancel := context.WithTimeout(p.ctx, 15*time.Second)
+	defer cancel()
+	if err := chromedp.Do(limited, actions...); err != nil {
+		shot, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.getElementById("main")?.innerText ?? document.body.innerText`))
+		p.t.Fatalf("%v\non the page:\n%.1500s", err, shot)
+	}
+}
+
+func see[T any](p *person, js string) T {
+	p.t.Helper()
+	v, err := chromedp.Run(p.ctx, chromedp.Evaluate[T](js))
+	if err != nil {
+		p.t.Fatalf("%s: %v", js, err)
+	}
+	return v
+}
+
+func (p *person) goTo(path string) { p.t.Helper(); p.do(chromedp.Navigate(p.site.URL + path)) }
+
+func (p *person) click(css string) { p.t.Helper(); p.do(chromedp.Click(chromedp.CSS(css))) }
+
+// until waits for something to be seen on a page whose script has run.
+func (p *person) until(css string) {
+	p.t.Helper()
+	p.do(chromedp.WaitVisible(chromedp.CSS(css)))
+	if _, err := chromedp.Run(p.ctx, chromedp.Poll[bool](`document.readyState === "complete"`)); err != nil {
+		p.t.Fatal(err)
+	}
+}
+
+func (p *person) press(keys string, opts ...chromedp.KeyOption) {
+	p.t.Helper()
+	p.do(chromedp.KeyEvent(keys, opts...))
+}
+
+// changes waits until what is done has brought the page of a new revision.
+func (p *person) changes(what func()) {
+	p.t.Helper()
+	before := see[string](p, `document.getElementById("page").dataset.rev`)
+	what()
+	p.do(chromedp.WaitReady(chromedp.CSS(`#page[data-rev]:not([data-rev="` + before + `"])`)))
+}
+
+// fill types into a field in place of what it holds.
+func (p *person) fill(css, text string) {
+	p.t.Helper()
+	p.do(chromedp.Focus(chromedp.CSS(css)))
+	see[bool](p, `(document.activeElement.select(), true)`)
+	p.press(text)
+}
+
+// upload chooses a file and sends it; the page is exchanged when it is there.
+func (p *person) upload(form, name string, data []byte) {
+	p.t.Helper()
+	path := filepath.Join(p.t.TempDir(), name)
+	if err := os.WriteFile(path, data, 0o600); err != nil {
+		p.t.Fatal(err)
+	}
+	see[bool](p, `(document.getElementById("page").dataset.old = "1", true)`)
+	p.do(chromedp.SetUploadFiles(chromedp.CSS(form+" input[type=file]"), []string{path}))
+	p.click(form + " button:not([data-stop])")
+	p.do(chromedp.WaitReady(chromedp.CSS(`#page:not([data-old])`)))
+}
+
+// export fetches a file as the links on the patch sheet do.
+func (p *person) export(path string) []byte {
+	p.t.Helper()
+	href := see[string](p, `document.querySelector('a[href$="`+path+`"]').getAttribute("href")`)
+	code, body := p.site.get(p.t, href)
+	if code != 200 {
+		p.t.Fatalf("%s: %d", href, code)
+	}
+	return []byte(body)
+}
+
+func (p *person) csv() map[string][]string {
+	p.t.Helper()
+	rows, err := csv.NewReader(bytes.NewReader(p.export("patch-sheet.csv"))).ReadAll()
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r[1]] = r
+	}
+	return out
+}
+
+// The whole path of the job, by keyboard and mouse, on an instrument built here;
+// the outcome is read from fresh pages and the exported files.
+func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
+	p := sitDown(t, false)
+
+	// An empty desk says what comes first, and a bad file does no harm.
+	p.goTo("/")
+	p.click(".empty .btn")
+	p.until("form.bring")
+	p.upload("form.bring", "holiday.sf2", []byte("not a bank"))
+	if text := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(text, "Nothing was put on the shelf") {
+		t.Errorf("the failed import says %q", text)
+	}
+	p.upload("form.bring", "harbour.sf2", testkit.Kit().Bytes())
+	if rows := see[[]string](p, `[...document.querySelectorAll("#list .strong")].map(a => a.innerText)`); !slices.Equal(rows, []string{"Harbour", "Harbour Kit"}) {
+		t.Fatalf("the shelf holds %q", rows)
+	}
+
+	// A project on six outputs, from lane 5, with lane 8 taken.
+	p.click(`#list tr:nth-child(2) a[href^="/projects/new"]`)
+	p.until("#name")
+	p.fill("#name", "Night Ferry")
+	p.fill("#first", "5")
+	p.fill("#taken", "1-4, 8")
+	p.fill("#list tr:nth-child(2) input[name^=outputs]", "6x2")
+	p.click("main form .acts .btn-primary")
+	p.until("main.view-proposal")
+	if err := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(err, "Proposal for Harbour Kit") {
+		t.Fatalf("%s", err)
+	}
+
+	// The song says what is used: it never plays the crash.
+	p.press("1")
+	p.until("main.view-feeds")
+	var song bytes.Buffer
+	track := smf.Track{}
+	for i, k := range []byte{36, 38, 36, 41, 46, 70, 42} {
+		track = append(track, smf.Event{Tick: int64(i * 240), Status: 0x99, Data: []byte{k, 100}}, smf.Event{Tick: int64(i*240 + 100), Status: 0x89, Data: []byte{k, 0}})
+	}
+	if err := smf.Encode(&song, &smf.File{Division: 480, Tracks: []smf.Track{track}}); err != nil {
+		t.Fatal(err)
+	}
+	p.upload("form.bring", "ferry.mid", song.Bytes())
+
+	// The proposal, asked for by key, accepted whole.
+	p.press("p")
+	p.until("main.view-proposal")
+	if text := see[string](p, `document.querySelector("tr.aside").innerText`); !strings.Contains(text, "Crash wide") || !strings.Contains(text, "the song never plays it") {
+		t.Errorf("the crash: %q", text)
+	}
+	p.changes(func() { p.click("[id^=accept-all]") })
+
+	// The crosspoints: along the row by arrow keys, Enter assigns.
+	p.press("2")
+	p.until("main.view-outputs")
+	p.do(chromedp.Focus(chromedp.CSS(`.x[data-r="0"][data-c="0"]`)))
+	p.press(kb.ArrowDown)
+	p.press(kb.End)
+	p.changes(func() { p.press(kb.Enter) }) // the snare to output 6
+	if id := see[string](p, `document.activeElement.id`); id != "x-i1:k38-6" {
+		t.Errorf("after the change the focus is on %q", id)
+	}
+	p.press(kb.ArrowLeft)
+	p.changes(func() { p.press(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)) }) // parked on 5
+	p.changes(func() { p.press("z") })
+	p.changes(func() { p.press("z") })
+	p.changes(func() { p.press("y") })
+	p.goTo("/projects/1/outputs") // a fresh page
+	if on := see[[]string](p, `[...document.querySelectorAll('.x[id^="x-i1:k38"][aria-pressed=true]')].map(b => b.id)`); !slices.Equal(on, []string{"x-i1:k38-6"}) {
+		t.Errorf("the snare is on %q", on)
+	}
+
+	// Lanes: a name typed in place and kept with Enter, a number, a colour.
+	p.press("3")
+	p.until("main.view-lanes")
+	lane := func(name string) string {
+		t.Helper()
+		id := see[string](p, `[...document.querySelectorAll("[id^=name-]")].find(i => i.value === "`+name+`")?.id.slice(5) ?? ""`)
+		if id == "" {
+			t.Fatalf("no lane is called %s; there are %q", name, see[[]string](p, `[...document.querySelectorAll("[id^=name-]")].map(i => i.value)`))
+		}
+		return id
+	}
+	kick := lane("Kick In")
+	p.fill("#name-"+kick, "Big Kick")
+	p.changes(func() { p.press(kb.Enter) })
+	p.fill("#number-"+kick, "12")
+	p.changes(func() { p.press(kb.Tab) })
+	p.changes(func() {
+		see[bool](p, `(i => { i.value = "#123456"; i.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("colour-`+kick+`"))`)
+	})
+
+	// A bus of marked lanes, instead of the bus they had.
+	hat := lane("HH open")
+	p.click("#mark-" + kick)
+	p.click("#mark-" + hat)
+	p.fill("#busname", "Thump")
+	p.changes(func() { p.click(`button[value=bus]`) })
+
+	// The map: a click on a feed shows its whole way.
+	p.press("m")
+	p.until("main.view-map")
+	p.click(`[id="n-i1:k36"]`)
+	p.until(".path")
+	if way := see[[]string](p, `[...document.querySelectorAll(".path b")].map(b => b.innerText)`); !slices.Equal(way, []string{"Output 1 · ports 1–2", "Lane 12 · Big Kick", "Thump bus · lane 16", "Main mix"}) {
+		t.Errorf("the kick's way is %q", way)
+	}
+	if lit := see[int](p, `document.querySelectorAll("#map .way.lit").length`); lit != 4 {
+		t.Errorf("%d lines are lit", lit)
+	}
+
+	// A mistake, found and mended with its button; then the kick switched off by key and back by undo.
+	p.do(chromedp.Focus(chromedp.CSS("#n-" + hat)))
+	p.press(kb.Enter)
+	p.until("#lto")
+	p.changes(func() {
+		see[bool](p, `(s => { s.value = [...s.options].find(o => o.text === "Thump bus and main mix").value; s.form.querySelector("button").click(); return true })(document.getElementById("lto"))`)
+	})
+	p.press("5")
+	p.until("main.view-check")
+	if n := see[int](p, `document.querySelectorAll(".finding").length`); n != 2 { // the fork, and the snare's lane, which nothing takes now
+		t.Errorf("%d findings", n)
+	}
+	p.changes(func() { p.click(".finding.wrong .btn") })
+	p.changes(func() { p.click(".finding.untidy .btn") })
+	p.until(".empty")
+
+	// Taken away.
+	p.press("6")
+	p.until("main.view-sheet")
+	sheet := p.csv()
+	for name, want := range map[string]string{
+		"Big Kick":   "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456",
+		"Crash wide": "|Crash wide|off|stereo|Harbour Kit||||Crash wide|49 C#2||",
+	} {
+		if got := strings.Join(sheet[name], "|"); got != want {
+			t.Errorf("the sheet says\n%s, want\n%s", got, want)
+		}
+	}
+	if got := sheet["Thump"]; got == nil || got[2] != "bus" {
+		t.Errorf("the bus: %q", got)
+	}
+	checkDAWproject(t, p.export("project.dawproject"))
+}
+
+// checkDAWproject walks the file's elements one by one, apart from the structs
+// it was written from.
+func checkDAWproject(t *testing.T, data []byte) {
+	t.Helper()
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := z.Open("project.xml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	track, tracks, channels, colours, to, notes := "", []string{}, map[string]string{}, map[string]string{}, map[string]string{}, 0
+	for d := xml.NewDecoder(f); ; {
+		token, err := d.Token()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		e, ok := token.(xml.StartElement)
+		if !ok {
+			continue
+		}
+		attr := map[string]string{}
+		for _, a := range e.Attr {
+			attr[a.Name.Local] = a.Value
+		}
+		switch e.Name.Local {
+		case "Track":
+			track = attr["name"]
+			tracks = append(tracks, track)
+			colours[track] = attr["color"]
+		case "Channel":
+			channels[attr["id"]] = track
+			to[track] = attr["destination"]
+		case "Note":
+			notes++
+		}
+	}
+	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Main mix"}, {"HH open", "Thump"}, {"Drums", "Main mix"}} {
+		if !slices.Contains(tracks, want[0]) || channels[to[want[0]]] != want[1] {
+			t.Errorf("%s goes to %q, want %s; tracks %q", want[0], channels[to[want[0]]], want[1], tracks)
+		}
+	}
+	if colours["Big Kick"] != "#123456" || notes != 7 {
+		t.Errorf("colour %s, %d notes", colours["Big Kick"], notes)
+	}
+}
+
+func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/")
+	for _, k := range []struct{ key, view string }{{"1", "feeds"}, {"2", "outputs"}, {"3", "lanes"}, {"5", "check"}, {"6", "sheet"}, {"p", "proposal"}, {"m", "map"}} {
+		p.press(k.key)
+		p.until("main.view-" + k.view)
+	}
+	// Escape lets go of what is chosen.
+	p.goTo(fogBell + "/?feed=i1:stop")
+	p.until("#map.has-lit")
+	p.press(kb.Escape)
+	p.until("#map:not(.has-lit)")
+	// In a field the keys are letters, and the list filters as one types.
+	p.press("3")
+	p.until("main.view-lanes")
+	p.press("/")
+	p.fill("#find:focus", "rooms")
+	if left := see[int](p, `document.querySelectorAll("#list tbody tr:not([hidden])").length`); left != 1 {
+		t.Errorf("%d rows are left", left)
+	}
+	if at := see[string](p, `location.pathname`); at != fogBell+"/lanes" {
+		t.Errorf("typing led to %s", at)
+	}
+	// Hovering lights a path and leaving lets it go.
+	p.press(kb.Escape)
+	p.press("m")
+	p.until("main.view-map")
+	p.do(chromedp.Focus(chromedp.CSS(`[id="n-i1:kin"]`)))
+	if lit := see[int](p, `document.querySelectorAll("#map .way.lit").length`); lit != 4 {
+		t.Errorf("%d lines are lit by focus", lit)
+	}
+	see[bool](p, `(document.activeElement.blur(), true)`)
+	if lit := see[int](p, `document.querySelectorAll("#map .lit").length`); lit != 0 {
+		t.Errorf("%d things stay lit", lit)
+	}
+	p.press("?")
+	p.until(".rules")
+}
+
+func TestNothingIsLostAtTabletWidth(t *testing.T) {
+	p := sitDown(t, true)
+	p.do(chromedp.EmulateViewport(1024, 768))
+	for _, path := range []string{"/", "/instruments", "/projects/new", "/help", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal"} {
+		p.goTo(path)
+		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
+			t.Errorf("%s is %d pixels too wide", path, over)
+		}
+		if nameless := see[[]string](p, `[...document.querySelectorAll("main input:not([type=hidden]), main select, main button, main a")].filter(e => !(e.innerText?.trim() || e.ariaLabel || e.textContent?.trim() || e.labels?.length || e.title)).map(e => e.outerHTML.slice(0, 120))`); len(nameless) > 0 {
+			t.Errorf("%s has controls without a name: %q", path, nameless)
+		}
+	}
+}

@@ -1,0 +1,276 @@
+package web
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"io/fs"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"hiddenlanes/app"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+)
+
+// site is the whole application on a real port, with the sample world if asked.
+type site struct {
+	*httptest.Server
+	app *app.App
+}
+
+func start(t testing.TB, sample bool) site {
+	t.Helper()
+	a, err := app.Open(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if sample {
+		if err := demo.Fill(t.Context(), a); err != nil {
+			t.Fatal(err)
+		}
+	}
+	h, err := New(a, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := httptest.NewServer(h)
+	t.Cleanup(func() { s.Close(); a.Close() })
+	return site{s, a}
+}
+
+func (s site) get(t testing.TB, path string) (int, string) {
+	t.Helper()
+	r, err := s.Client().Get(s.URL + path)
+	return read(t, r, err)
+}
+
+func read(t testing.TB, r *http.Response, err error) (int, string) {
+	t.Helper()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	b, err := io.ReadAll(r.Body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r.StatusCode, string(b)
+}
+
+func (s site) send(t testing.TB, path, name string, data []byte) (int, string) {
+	t.Helper()
+	var b bytes.Buffer
+	m := multipart.NewWriter(&b)
+	part, err := m.CreateFormFile("file", name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, _ = part.Write(data)
+	m.Close()
+	r, err := s.Client().Post(s.URL+path, m.FormDataContentType(), &b)
+	return read(t, r, err)
+}
+
+const fogBell = "/projects/4" // the sample world's "Cue 03 Fog Bell"
+
+func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
+	s := start(t, true)
+	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
+	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
+	for _, path := range []string{"/", "/help", "/instruments", "/instruments/1", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1",
+		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/3/outputs"} {
+		code, body := s.get(t, path)
+		if code != http.StatusOK || !strings.Contains(body, "</html>") {
+			t.Errorf("%s: %d", path, code)
+		}
+		if m := outside.FindString(body); m != "" {
+			t.Errorf("%s points outside: %s", path, m)
+		}
+		if m := inline.FindString(body); m != "" {
+			t.Errorf("%s has something inline that the security policy stops: %s", path, m)
+		}
+	}
+	for _, path := range []string{"/projects/99/", "/projects/x/", "/instruments/99", "/nowhere", "/projects/99/patch-sheet.csv"} {
+		if code, body := s.get(t, path); code != http.StatusNotFound || !strings.Contains(body, "There is nothing") {
+			t.Errorf("%s: %d", path, code)
+		}
+	}
+}
+
+func TestStaticFilesNameNoOutsideAddress(t *testing.T) {
+	address := regexp.MustCompile(`https?://[a-zA-Z0-9.-]+`)
+	err := fs.WalkDir(files, ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || strings.Contains(path, "/lib/") {
+			return err
+		}
+		b, err := files.ReadFile(path)
+		for _, m := range address.FindAllString(string(b), -1) {
+			if m != "http://www.w3.org" { // the name of the SVG namespace; nothing is fetched
+				t.Errorf("%s names %s", path, m)
+			}
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+func TestOnlyItsOwnAddressIsAnswered(t *testing.T) {
+	s := start(t, true)
+	u, _ := url.Parse(s.URL)
+	for host, want := range map[string]int{u.Host: 200, "localhost:" + u.Port(): 200, "ferry.example:" + u.Port(): 421, "127.0.0.1": 421, "127.0.0.1:1": 421} {
+		r, _ := http.NewRequest(http.MethodGet, s.URL+"/", nil)
+		r.Host = host
+		resp, err := s.Client().Do(r)
+		if code, _ := read(t, resp, err); code != want {
+			t.Errorf("Host %s: %d, want %d", host, code, want)
+		}
+		if want == 200 && !strings.Contains(resp.Header.Get("Content-Security-Policy"), "script-src 'self'") {
+			t.Errorf("no policy on %s", host)
+		}
+	}
+}
+
+func TestChangesFromOtherSitesAreRefused(t *testing.T) {
+	s := start(t, true)
+	for header, value := range map[string]string{"Sec-Fetch-Site": "cross-site", "Origin": "http://ferry.example"} {
+		r, _ := http.NewRequest(http.MethodPost, s.URL+fogBell+"/undo", strings.NewReader("rev=1"))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.Header.Set(header, value)
+		resp, err := s.Client().Do(r)
+		if code, _ := read(t, resp, err); code != http.StatusForbidden {
+			t.Errorf("%s %s: %d", header, value, code)
+		}
+	}
+}
+
+func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
+	s := start(t, true)
+	before, err := s.app.Instruments(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	good := testkit.Kit().Bytes()
+	for name, c := range map[string]struct {
+		data []byte
+		says string
+	}{
+		"photo.sf2":   {[]byte("\x89PNG\r\n\x1a\n"), "neither an instrument nor a song"},
+		"short.sf2":   {good[:len(good)-100], "copy or export it again"},
+		"empty.sf2":   {nil, "neither an instrument nor a song"},
+		"a song.mid":  {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "this is a song"},
+		"smpte.mid":   {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "SMPTE"},
+		"<b>bold.sf2": {[]byte("RIFF0000sfbkLIST"), "ends in the middle"},
+	} {
+		code, body := s.send(t, "/instruments", name, c.data)
+		if code != http.StatusUnprocessableEntity || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) || !strings.Contains(body, "Nothing was put on the shelf.") || strings.Contains(body, "<b>bold") {
+			t.Errorf("%s: %d, %s", name, code, flashOf(body))
+		}
+	}
+	after, err := s.app.Instruments(t.Context())
+	if err != nil || len(after) != len(before) {
+		t.Errorf("the shelf held %d, now %d, %v", len(before), len(after), err)
+	}
+	if code, body := s.send(t, "/projects/4/song", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "not a Standard MIDI File") {
+		t.Errorf("song: %d, %s", code, flashOf(body))
+	}
+}
+
+func flashOf(body string) string {
+	m := regexp.MustCompile(`(?s)id="flash">(.*?)</div>`).FindStringSubmatch(body)
+	if m == nil {
+		return "no message"
+	}
+	return m[1]
+}
+
+func (s site) post(t testing.TB, path string, form url.Values) (int, string) {
+	t.Helper()
+	r, err := s.Client().PostForm(s.URL+path, form)
+	return read(t, r, err)
+}
+
+func (s site) revision(t testing.TB, id int64) string {
+	t.Helper()
+	p, err := s.app.Project(t.Context(), id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return fmt.Sprint(p.Revision)
+}
+
+func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
+	s := start(t, true)
+	seen := s.revision(t, 4)
+	name := func(n string) url.Values {
+		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"name"}, "lane": {"l2"}, "name": {n}}
+	}
+	if code, _ := s.post(t, fogBell+"/edit", name("Kick of window one")); code != http.StatusOK {
+		t.Fatal(code)
+	}
+	code, body := s.post(t, fogBell+"/edit", name("Kick of window two"))
+	if code != http.StatusConflict || !strings.Contains(flashOf(body), "another window") && !strings.Contains(flashOf(body), "Another window") || !strings.Contains(body, "Kick of window one") {
+		t.Errorf("%d, %s", code, flashOf(body))
+	}
+}
+
+func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
+	s := start(t, true)
+	for _, c := range []struct {
+		form url.Values
+		says string
+	}{
+		{url.Values{"do": {"move"}, "lane": {"l2"}, "number": {"2"}}, "taken by something else"},
+		{url.Values{"do": {"move"}, "lane": {"l2"}, "number": {"x"}}, "type a whole number"},
+		{url.Values{"do": {"name"}, "lane": {"l2"}, "name": {" "}}, "name is empty"},
+		{url.Values{"do": {"bus"}}, "name is empty"},
+		{url.Values{"do": {"gain"}, "lane": {"l2"}, "gain": {"loud"}}, "type decibels"},
+		{url.Values{"do": {"decide"}, "feed": {"i1:kin"}, "to": {"99"}}, "no output 99"},
+		{url.Values{"do": {"decide"}, "feed": {"nonsense"}, "to": {"1"}}, "names no feed"},
+		{url.Values{"do": {"mend"}, "finding": {"double-path/l99"}}, "mended already"},
+		{url.Values{"do": {"explode"}}, "no change called"},
+	} {
+		c.form.Set("rev", s.revision(t, 4))
+		c.form.Set("back", "lanes")
+		code, body := s.post(t, fogBell+"/edit", c.form)
+		if code != http.StatusUnprocessableEntity || !strings.Contains(flashOf(body), c.says) || !strings.Contains(body, `class="view-lanes"`) {
+			t.Errorf("%v: %d, %s", c.form, code, flashOf(body))
+		}
+	}
+	if code, _ := s.post(t, fogBell+"/edit", url.Values{"do": {"rename"}, "name": {"x"}}); code != http.StatusUnprocessableEntity {
+		t.Errorf("a change that names no revision: %d", code)
+	}
+}
+
+func TestDownloadsCarryTheProjectsName(t *testing.T) {
+	s := start(t, true)
+	for path, want := range map[string]string{"/patch-sheet.csv": `attachment; filename="Cue 03 Fog Bell patch sheet.csv"`, "/project.dawproject": `attachment; filename="Cue 03 Fog Bell.dawproject"`} {
+		r, err := s.Client().Get(s.URL + fogBell + path)
+		if _, body := read(t, r, err); r.Header.Get("Content-Disposition") != want || len(body) < 500 {
+			t.Errorf("%s: %q, %d bytes", path, r.Header.Get("Content-Disposition"), len(body))
+		}
+	}
+	_, body := s.get(t, fogBell+"/patch-sheet.csv")
+	rows, err := csv.NewReader(strings.NewReader(body)).ReadAll()
+	if err != nil || len(rows) != 14 {
+		t.Errorf("%d rows, %v", len(rows), err)
+	}
+}
+
+func BenchmarkProjectPage(b *testing.B) {
+	s := start(b, true)
+	for b.Loop() {
+		if code, _ := s.get(b, fogBell+"/"); code != http.StatusOK {
+			b.Fatal(code)
+		}
+	}
+}

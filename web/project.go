@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"html/template"
 	"net/http"
 	"net/url"
 	"slices"
@@ -85,8 +86,7 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	case "lanes":
 		f.Data = p.lanesPage()
 	case "sheet":
-		naming, e := s.app.Naming(r.Context())
-		f.Data, err = patchsheet.Rows(p.Plan, naming), e
+		f.Data = patchsheet.Rows(p.Plan)
 	case "proposal":
 		f.Data = p.proposalPage(q)
 	}
@@ -165,7 +165,7 @@ type mapPage struct {
 	Output   *outputPanel
 	Findings []check.Finding // about what is chosen, or all
 	Marks    []findingMark
-	Query    string
+	Keep     template.URL // what is folded and unfolded, for links to begin with
 }
 
 type findingMark struct{ X, Y, N int }
@@ -198,7 +198,7 @@ type outputPanel struct {
 const foldFrom = 40
 
 func (p *project) mapPage(q url.Values) mapPage {
-	m := mapPage{CanFold: len(p.graph.Feeds) > 12, Query: q.Encode()}
+	m := mapPage{CanFold: len(p.graph.Feeds) > 12}
 	m.Folded = len(p.graph.Feeds) > foldFrom
 	if f := q.Get("fold"); f != "" {
 		m.Folded = f == "1"
@@ -206,6 +206,15 @@ func (p *project) mapPage(q url.Values) mapPage {
 	o := mapdraw.Options{Fold: m.Folded, Open: map[string]bool{}, Feed: q.Get("feed"), Output: q.Get("output"), Lane: q.Get("lane")}
 	for _, open := range q["open"] {
 		o.Open[open] = true
+	}
+	keep := url.Values{}
+	for _, k := range []string{"fold", "open"} {
+		if q.Has(k) {
+			keep[k] = q[k]
+		}
+	}
+	if len(keep) > 0 {
+		m.Keep = template.URL(keep.Encode() + "&")
 	}
 	m.Draw = mapdraw.New(p.graph, o)
 	m.Findings = p.findings
@@ -271,7 +280,7 @@ func (m *mapPage) mark(p *project) {
 			if f.Lane != "" && d.ID == f.Lane {
 				x, y = mapdraw.LaneLeft-14, d.Y
 				if f.Rule.Code == "double-path" {
-					x = mapdraw.BusLeft - 96
+					x = mapdraw.ForkX
 				}
 				if f.Rule.Code == "bus-unfed" {
 					x = mapdraw.BusLeft - 14

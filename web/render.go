@@ -23,11 +23,12 @@ func (p *pages) parse() error {
 		return err
 	}
 	funcs := template.FuncMap{
-		"keys":    patchsheet.Keys,
+		"keys":    patchsheet.KeysInShort,
 		"list":    func(items ...any) []any { return items },
 		"add":     func(a, b int) int { return a + b },
 		"mul":     func(a, b int) int { return a * b },
 		"plural":  plural,
+		"short":   short,
 		"ordinal": func(i int) int { return i + 1 },
 		"join":    strings.Join,
 		"deref": func(p *int) int {
@@ -49,6 +50,14 @@ func (p *pages) parse() error {
 		(*p)[strings.TrimSuffix(base, ".html")] = t
 	}
 	return nil
+}
+
+// short cuts a name to n characters for a place that holds no more.
+func short(n int, s string) string {
+	if r := []rune(s); len(r) > n {
+		return strings.TrimSpace(string(r[:n-1])) + "…"
+	}
+	return s
 }
 
 func plural(n int, one, many string) string {

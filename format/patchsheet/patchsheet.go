@@ -7,6 +7,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/midi"
@@ -26,7 +27,7 @@ type Row struct {
 	Ports      string
 	HostPorts  string
 	Feeds      string
-	Keys       string
+	Keys       []midi.Key // each once, in order
 	GoesTo     string
 }
 
@@ -35,7 +36,7 @@ var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
-func Rows(p *plan.Project, naming midi.Naming) []Row {
+func Rows(p *plan.Project) []Row {
 	g := trace.New(p)
 	var rows []Row
 	for _, l := range g.Lanes() {
@@ -47,7 +48,7 @@ func Rows(p *plan.Project, naming midi.Naming) []Row {
 			}
 		}
 		for _, s := range l.Sources {
-			fill(g, &r, s, naming)
+			fill(g, &r, s)
 		}
 		rows = append(rows, r)
 	}
@@ -56,13 +57,13 @@ func Rows(p *plan.Project, naming midi.Naming) []Row {
 			ref := plan.OutputRef{Placed: p.Placed[i].ID, Output: o.Number}
 			if wanted, _ := g.On(ref); len(wanted) > 0 && len(g.LanesOf(ref)) == 0 {
 				r := Row{Kind: "no lane", Width: o.Width.String()}
-				fill(g, &r, ref, naming)
+				fill(g, &r, ref)
 				rows = append(rows, r)
 			}
 		}
 	}
 	for _, f := range g.Feeds {
-		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: Keys(f.Keys, naming)}
+		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: f.Keys}
 		switch f.At.State {
 		case plan.Parked:
 			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", fmt.Sprint(f.At.Output), f.Output.PortNames(0), f.Output.PortNames(f.Placed.Offset)
@@ -93,7 +94,7 @@ func goesTo(g *trace.Graph, l *plan.Lane) string {
 }
 
 // fill adds an output and what it carries to a row.
-func fill(g *trace.Graph, r *Row, ref plan.OutputRef, naming midi.Naming) {
+func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
 	add := func(to *string, s string) {
 		if *to != "" && s != "" {
 			*to += " + "
@@ -114,13 +115,12 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef, naming midi.Naming) {
 	}
 	wanted, _ := g.On(ref)
 	var names []string
-	var keys []midi.Key
 	for _, f := range wanted {
 		names = append(names, f.Name)
-		keys = append(keys, f.Keys...)
+		r.Keys = append(r.Keys, f.Keys...)
 	}
+	r.Keys = slices.Compact(slices.Sorted(slices.Values(r.Keys)))
 	add(&r.Feeds, strings.Join(names, ", "))
-	add(&r.Keys, Keys(keys, naming))
 }
 
 // Keys prints keys with number and name: "36 C1, 38 D1".
@@ -132,6 +132,15 @@ func Keys(keys []midi.Key, naming midi.Naming) string {
 	return strings.Join(out, ", ")
 }
 
+// KeysInShort is Keys, with long lists summed up: "16 keys, 35 B0 to 59 B2".
+func KeysInShort(keys []midi.Key, naming midi.Naming) string {
+	n := len(keys)
+	if n <= 4 {
+		return Keys(keys, naming)
+	}
+	return fmt.Sprintf("%d keys, %s to %s", n, Keys(keys[:1], naming), Keys(keys[n-1:], naming))
+}
+
 // Encode writes the sheet as CSV.
 func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 	c := csv.NewWriter(w)
@@ -139,12 +148,12 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 	if err := c.Write(Header); err != nil {
 		return err
 	}
-	for _, r := range Rows(p, naming) {
+	for _, r := range Rows(p) {
 		lane := ""
 		if r.Lane > 0 {
 			lane = fmt.Sprint(r.Lane)
 		}
-		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, r.Keys, r.GoesTo, r.Colour}
+		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, Keys(r.Keys, naming), r.GoesTo, r.Colour}
 		for i := range cells {
 			cells[i] = plain(cells[i])
 		}

@@ -11,7 +11,9 @@ import (
 
 	"github.com/lucasb-eyer/go-colorful"
 
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/trace"
 )
@@ -21,15 +23,16 @@ const (
 	Width      = 940
 	FeedRight  = 158 // feed names end here
 	FeedDot    = 170
-	OutputLeft = 316
+	OutputLeft = 300
 	OutputW    = 92
-	LaneLeft   = 492
-	LaneW      = 42
-	LaneName   = 546
+	LaneLeft   = 462
+	LaneW      = 46
+	LaneName   = 518
 	BusLeft    = 742
 	BusW       = 108
 	MainLeft   = 898
 	MainW      = 36
+	laneEnd    = 668 // lane names end here, and the way to a bus begins to bend
 
 	top       = 44
 	feedRow   = 29
@@ -85,16 +88,17 @@ type Feed struct {
 	Name   string
 	Ref    string
 	State  plan.State
-	Family string // set on a folded family: the role that unfolds it
+	Family string // set on a folded family: what unfolds it
 }
 
 // Output is one output, or those of a folded family.
 type Output struct {
 	Mark
-	Y     int
-	Ref   string
-	Label string
-	Ports string
+	Y      int
+	Ref    string
+	Label  string
+	Ports  string
+	Family string
 }
 
 // Lane is a lane or a bus, or the lanes of a folded family.
@@ -106,6 +110,7 @@ type Lane struct {
 	Name   string
 	Colour string
 	Ink    string // black or white, whichever reads better on Colour
+	Family string
 }
 
 // Edge is one curve.
@@ -116,6 +121,7 @@ type Edge struct {
 	Double bool // the second way of a lane that arrives twice
 	Parked bool
 	Heavy  bool // from a bus on
+	Bundle bool // several lines of a folded family
 }
 
 // End is a dead-end bar: a path stops here.
@@ -128,7 +134,7 @@ type End struct {
 // Options say how to draw.
 type Options struct {
 	Fold bool            // fold families of several feeds
-	Open map[string]bool // families that stay unfolded
+	Open map[string]bool // families that stay unfolded, "i1:kit/tom"
 	// Lit names what is chosen: a feed, an output or a lane. Its paths are lit.
 	Feed, Output, Lane string
 }
@@ -177,11 +183,10 @@ func curve(x1, y1, x2, y2 int) string {
 
 // New lays a project out.
 func New(g *trace.Graph, o Options) *Drawing {
-	b := &builder{g: g, o: o, d: &Drawing{}, outputs: map[string]*node{}, outMarks: map[string]Mark{}, laneMarks: map[string]Mark{}}
+	b := &builder{g: g, o: o, d: &Drawing{}, folds: map[int]*fold{}, foldOut: map[string]*fold{}, foldOn: map[string]*fold{}, nodes: map[string]*node{}, marks: map[string]Mark{}}
 	b.feeds()
 	b.placeOutputs()
 	b.placeLanes()
-	b.placeBuses()
 	b.connect()
 	b.light()
 	return b.d
@@ -192,12 +197,22 @@ type builder struct {
 	o Options
 	d *Drawing
 
-	rows      []row // one for each drawn feed row
-	outputs   map[string]*node
-	outMarks  map[string]Mark
-	laneMarks map[string]Mark
-	laneNodes map[string]*node
-	bottom    int
+	folds   map[int]*fold    // by feed
+	foldOut map[string]*fold // by output reference
+	foldOn  map[string]*fold // by lane ID
+	rows    []row            // one for each drawn feed row
+	nodes   map[string]*node // outputs, lanes and buses by key
+	marks   map[string]Mark  // the same
+	bottom  int
+}
+
+// fold is a family drawn as one: its feeds, outputs and lanes.
+type fold struct {
+	key     string
+	family  role.Role
+	feeds   []int
+	outputs []rig.Output
+	lanes   []*plan.Lane
 }
 
 // row is a drawn feed row with the graph's feeds it stands for.
@@ -214,17 +229,85 @@ func mark(paths ...int) Mark {
 	return m
 }
 
-// feeds stacks the feeds instrument by instrument; families are folded where
-// that is asked for.
+// fold finds the families that can be drawn as one: several feeds whose outputs
+// carry nothing else, on lanes that take nothing else and all go one way. What
+// is out of the ordinary stays in sight.
+func (b *builder) fold() {
+	if !b.o.Fold {
+		return
+	}
+	families := map[string]*fold{}
+	var order []*fold
+	for i, f := range b.g.Feeds {
+		key := f.Ref.Placed + ":" + string(f.Role.Family())
+		if f.At.State != plan.Assigned || !f.Exists || f.Role == role.Unnamed || b.o.Open[key] {
+			continue
+		}
+		if families[key] == nil {
+			families[key] = &fold{key: key, family: f.Role.Family()}
+			order = append(order, families[key])
+		}
+		families[key].feeds = append(families[key].feeds, i)
+	}
+	for _, fd := range order {
+		if len(fd.feeds) > 1 && b.uniform(fd) {
+			for _, i := range fd.feeds {
+				b.folds[i] = fd
+				b.foldOut[b.g.Feeds[i].OutputRef().String()] = fd
+			}
+			for _, l := range fd.lanes {
+				b.foldOn[l.ID] = fd
+			}
+		}
+	}
+}
+
+// uniform collects a family's outputs and lanes, and tells whether they are its
+// own and all go one way.
+func (b *builder) uniform(fd *fold) bool {
+	own := map[int]bool{}
+	for _, i := range fd.feeds {
+		own[i] = true
+	}
+	seen := map[plan.OutputRef]bool{}
+	for _, i := range fd.feeds {
+		f := b.g.Feeds[i]
+		ref := f.OutputRef()
+		if seen[ref] {
+			continue
+		}
+		seen[ref] = true
+		fd.outputs = append(fd.outputs, f.Output)
+		wanted, parked := b.g.On(ref)
+		lanes := b.g.LanesOf(ref)
+		if len(parked) > 0 || len(lanes) != 1 || len(lanes[0].Sources) != 1 || lanes[0].AlsoMain {
+			return false
+		}
+		for _, w := range wanted {
+			if w.Role.Family() != fd.family {
+				return false
+			}
+		}
+		fd.lanes = append(fd.lanes, lanes[0])
+	}
+	return !slices.ContainsFunc(fd.lanes, func(l *plan.Lane) bool { return l.To != fd.lanes[0].To })
+}
+
+// feeds stacks the feeds instrument by instrument.
 func (b *builder) feeds() {
+	b.fold()
 	step := feedRow
-	if len(b.g.Feeds) > many && !b.o.Fold {
+	if len(b.g.Feeds) > many && len(b.folds) == 0 {
 		step = tightRow
 	}
 	y := top + 12
 	last := ""
-	var family role.Role
+	drawn := map[*fold]bool{}
 	for i, f := range b.g.Feeds {
+		fd := b.folds[i]
+		if fd != nil && drawn[fd] {
+			continue
+		}
 		if f.Ref.Placed != last {
 			if last != "" {
 				y += groupGap
@@ -233,265 +316,307 @@ func (b *builder) feeds() {
 				b.d.Groups = append(b.d.Groups, Group{y, f.Placed.Instrument.Name})
 				y += groupGap
 			}
-			last, family = f.Ref.Placed, "?"
+			last = f.Ref.Placed
 		}
-		fold := b.o.Fold && b.foldable(i) && !b.o.Open[string(f.Role.Family())]
-		if fold && family == f.Role.Family() && len(b.rows) > 0 {
-			r := &b.rows[len(b.rows)-1]
-			r.feeds = append(r.feeds, i)
-			n := &b.d.Feeds[len(b.d.Feeds)-1]
-			n.Paths[i] = true
-			continue
-		}
-		family = "?"
 		n := Feed{Mark: mark(i), Y: y, Name: f.Name, Ref: f.Ref.String(), State: f.At.State}
-		if fold {
-			family = f.Role.Family()
-			n.Family = string(family)
+		r := row{y, []int{i}}
+		if fd != nil {
+			drawn[fd] = true
+			n.Mark, n.Family, r.feeds = mark(fd.feeds...), fd.key, fd.feeds
+			n.Name = fmt.Sprintf("%s · %d feeds", house.Label(fd.family), len(fd.feeds))
 		}
 		b.d.Feeds = append(b.d.Feeds, n)
-		b.rows = append(b.rows, row{y, []int{i}})
+		b.rows = append(b.rows, r)
 		y += step
-	}
-	for i, r := range b.rows {
-		if f := &b.d.Feeds[i]; len(r.feeds) > 1 {
-			f.Name = fmt.Sprintf("%s · %d feeds", familyName(role.Role(f.Family)), len(r.feeds))
-		} else {
-			f.Family = ""
-		}
 	}
 	b.bottom = y
 }
 
-// foldable tells whether a feed's whole way is the usual one: assigned, on one
-// lane. What is out of the ordinary stays in sight.
-func (b *builder) foldable(i int) bool {
-	f := b.g.Feeds[i]
-	return f.At.State == plan.Assigned && f.Exists && f.Role != role.Unnamed && len(b.g.LanesOf(f.OutputRef())) == 1
+// outputKey and laneKey name the node a thing is drawn as.
+func (b *builder) outputKey(ref plan.OutputRef) string {
+	if fd := b.foldOut[ref.String()]; fd != nil {
+		return "outputs of " + fd.key
+	}
+	return ref.String()
 }
 
-func familyName(r role.Role) string {
-	seg := r.Segments()
-	if len(seg) == 0 {
-		return "Unnamed"
+func (b *builder) laneKey(l *plan.Lane) string {
+	if fd := b.foldOn[l.ID]; fd != nil {
+		return "lanes of " + fd.key
 	}
-	s := strings.ReplaceAll(seg[len(seg)-1], "-", " ")
-	return strings.ToUpper(s[:1]) + s[1:]
+	return l.ID
 }
 
 // place makes the node for a key, once, in the order of first mention.
-func (b *builder) place(key string, pull float64, tie int, into map[string]*node, order *[]*node) *node {
-	n := into[key]
+func (b *builder) place(key string, tie int, order *[]*node) *node {
+	n := b.nodes[key]
 	if n == nil {
-		n = &node{key: key, pull: pull, tie: tie}
-		into[key] = n
+		n = &node{key: key, tie: tie}
+		b.nodes[key] = n
+		b.marks[key] = mark()
 		*order = append(*order, n)
 	}
 	return n
 }
 
-func (b *builder) placeOutputs() {
-	var order []*node
-	pulls := map[string][]float64{}
-	for ri, r := range b.rows {
-		for _, i := range r.feeds {
-			f := b.g.Feeds[i]
-			if !f.Exists {
-				continue
-			}
-			key := f.OutputRef().String()
-			pulls[key] = append(pulls[key], float64(b.rows[ri].y))
-			b.place(key, 0, f.At.Output, b.outputs, &order)
-			if b.outMarks[key].Paths == nil {
-				b.outMarks[key] = mark()
-			}
-			b.outMarks[key].Paths[i] = true
+// pulls is the mean place of what a node hangs on.
+type pulls map[string][2]float64
+
+func (p pulls) add(key string, y int) {
+	v := p[key]
+	p[key] = [2]float64{v[0] + float64(y), v[1] + 1}
+}
+
+// settle gives each node its pull, or the next place below for what hangs on
+// nothing, and then its height.
+func (b *builder) settle(order []*node, p pulls, gap int) {
+	below := float64(b.bottom)
+	for _, n := range order {
+		if v := p[n.key]; v[1] > 0 {
+			n.pull = v[0] / v[1]
+		} else {
+			n.pull = below
+			below += float64(gap)
 		}
 	}
-	below := float64(b.bottom)
+	settle(order, gap)
+	for _, n := range order {
+		b.bottom = max(b.bottom, n.y+gap)
+	}
+}
+
+func (b *builder) placeOutputs() {
+	var order []*node
+	p := pulls{}
+	for _, r := range b.rows {
+		for _, i := range r.feeds {
+			if f := b.g.Feeds[i]; f.Exists {
+				key := b.outputKey(f.OutputRef())
+				b.place(key, f.At.Output, &order)
+				b.marks[key].Paths[i] = true
+				p.add(key, r.y)
+			}
+		}
+	}
 	for pi := range b.g.Project.Placed {
 		pl := &b.g.Project.Placed[pi]
 		for _, o := range pl.Outputs {
 			ref := plan.OutputRef{Placed: pl.ID, Output: o.Number}
-			key := ref.String()
+			key := b.outputKey(ref)
 			switch {
-			case b.outputs[key] != nil:
+			case b.nodes[key] != nil:
 			case len(b.g.LanesOf(ref)) > 0:
-				b.place(key, 0, o.Number, b.outputs, &order)
-				b.outMarks[key] = mark()
-				pulls[key] = []float64{below}
-				below += outputGap
+				b.place(key, o.Number, &order)
 			default:
 				b.d.Spare++
 				continue
 			}
-			b.d.Outputs = append(b.d.Outputs, Output{Ref: key, Label: fmt.Sprint(o.Number), Ports: o.PortNames(0)})
+			out := Output{Ref: key, Label: fmt.Sprint(o.Number), Ports: o.PortNames(0)}
+			if fd := b.foldOut[ref.String()]; fd != nil {
+				if slices.ContainsFunc(b.d.Outputs, func(x Output) bool { return x.Ref == key }) {
+					continue
+				}
+				out.Family, out.Label, out.Ports = fd.key, numbers(fd.outputs, func(o rig.Output) int { return o.Number }), ""
+				if len(fd.outputs) == 1 {
+					out.Ports = o.PortNames(0)
+				}
+			}
+			b.d.Outputs = append(b.d.Outputs, out)
 		}
 	}
-	for key, ps := range pulls {
-		sum := 0.0
-		for _, p := range ps {
-			sum += p
-		}
-		b.outputs[key].pull = sum / float64(len(ps))
-	}
-	settle(order, outputGap)
+	b.settle(order, p, outputGap)
 	for i := range b.d.Outputs {
 		o := &b.d.Outputs[i]
-		o.Y, o.Mark = b.outputs[o.Ref].y, b.outMarks[o.Ref]
-		b.bottom = max(b.bottom, o.Y+outputGap)
+		o.Y, o.Mark = b.nodes[o.Ref].y, b.marks[o.Ref]
 	}
 }
 
-func (b *builder) placeLanes() {
-	b.laneNodes = map[string]*node{}
-	var order []*node
-	below := float64(b.bottom)
-	for _, l := range b.g.Lanes() {
-		b.laneMarks[l.ID] = mark()
+// numbers sums up the numbers of several things: "3–5, 8".
+func numbers[T any](things []T, of func(T) int) string {
+	var ns []plan.LaneNumber
+	for _, t := range things {
+		ns = append(ns, plan.LaneNumber(of(t)))
 	}
+	return plan.RangesOf(ns...).String()
+}
+
+func (b *builder) placeLanes() {
+	var order []*node
+	p := pulls{}
+	for _, l := range b.g.Lanes() {
+		if l.Kind == plan.Bus {
+			continue
+		}
+		key := b.laneKey(l)
+		b.place(key, int(l.Number), &order)
+		for _, s := range l.Sources {
+			if o := b.nodes[b.outputKey(s)]; o != nil {
+				p.add(key, o.y)
+			}
+		}
+	}
+	b.settle(order, p, outputGap)
+	b.placeBuses()
 	for i, f := range b.g.Feeds {
-		for _, p := range b.g.Paths(f) {
-			for _, s := range p.Stops {
+		for _, path := range b.g.Paths(f) {
+			for _, s := range path.Stops {
 				if s.Kind == trace.AtLane || s.Kind == trace.AtBus {
-					b.laneMarks[s.ID].Paths[i] = true
+					b.marks[b.laneKey(b.g.Lane(s.ID))].Paths[i] = true
 				}
 			}
 		}
 	}
+	drawn := map[string]bool{}
 	for _, l := range b.g.Lanes() {
-		if l.Kind == plan.Bus {
+		key := b.laneKey(l)
+		if drawn[key] {
 			continue
 		}
-		sum, n := 0.0, 0
-		for _, s := range l.Sources {
-			if o := b.outputs[s.String()]; o != nil {
-				sum, n = sum+float64(o.y), n+1
+		drawn[key] = true
+		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: fmt.Sprint(l.Number), Name: l.Name, Colour: l.Colour, Ink: InkOn(l.Colour)}
+		if fd := b.foldOn[l.ID]; fd != nil {
+			n.Family, n.Number = fd.key, numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
+			if len(fd.lanes) > 1 {
+				n.Name = fmt.Sprintf("%s · %d lanes", house.Label(fd.family), len(fd.lanes))
 			}
 		}
-		if n == 0 {
-			sum, n = below, 1
-			below += outputGap
-		}
-		b.place(l.ID, sum/float64(n), int(l.Number), b.laneNodes, &order)
-	}
-	settle(order, outputGap)
-	for _, l := range b.g.Lanes() {
-		if l.Kind != plan.Bus {
-			b.d.Lanes = append(b.d.Lanes, b.lane(l, b.laneNodes[l.ID].y))
-			b.bottom = max(b.bottom, b.laneNodes[l.ID].y+outputGap)
-		}
-	}
-}
-
-func (b *builder) lane(l *plan.Lane, y int) Lane {
-	return Lane{Mark: b.laneMarks[l.ID], Y: y, ID: l.ID, Number: fmt.Sprint(l.Number), Name: l.Name, Colour: l.Colour, Ink: InkOn(l.Colour)}
-}
-
-func (b *builder) placeBuses() {
-	var order []*node
-	var inner float64
-	for _, l := range b.g.Lanes() {
-		if l.Kind != plan.Bus {
-			continue
-		}
-		sum, n := 0.0, 0
-		for _, in := range b.g.Into(l.ID) {
-			if o := b.laneNodes[in.ID]; o != nil {
-				sum, n = sum+float64(o.y), n+1
-			}
-		}
-		if n == 0 {
-			inner += busGap
-			sum, n = float64(b.bottom)/2+inner, 1
-		}
-		b.place(l.ID, sum/float64(n), int(l.Number), b.laneNodes, &order)
-	}
-	settle(order, busGap)
-	for _, l := range b.g.Lanes() {
 		if l.Kind == plan.Bus {
-			b.d.Buses = append(b.d.Buses, b.lane(l, b.laneNodes[l.ID].y))
-			b.bottom = max(b.bottom, b.laneNodes[l.ID].y+busGap)
+			b.d.Buses = append(b.d.Buses, n)
+		} else {
+			b.d.Lanes = append(b.d.Lanes, n)
 		}
 	}
 	b.d.Height = b.bottom + 14
 	b.d.MainTop, b.d.MainH, b.d.MainMid = top, b.bottom-top, (top+b.bottom)/2
 }
 
+func (b *builder) placeBuses() {
+	var order []*node
+	p := pulls{}
+	for _, l := range b.g.Lanes() {
+		if l.Kind != plan.Bus {
+			continue
+		}
+		b.place(l.ID, int(l.Number), &order)
+		for _, in := range b.g.Into(l.ID) {
+			if o := b.nodes[b.laneKey(in)]; o != nil {
+				p.add(l.ID, o.y)
+			}
+		}
+		if p[l.ID][1] == 0 {
+			p.add(l.ID, b.bottom/2)
+		}
+	}
+	b.settle(order, p, busGap)
+}
+
 const noColour = "#7a7f87"
 
 // connect draws the curves and the dead ends.
 func (b *builder) connect() {
-	for ri, r := range b.rows {
-		drawn := map[string]int{}
-		for _, i := range r.feeds {
-			f := b.g.Feeds[i]
-			switch f.At.State {
-			case plan.Off:
-				continue
-			case plan.Undecided:
-				b.end(FeedDot+40, r.y, i, "not assigned to an output")
-				b.edge(Edge{Mark: mark(i), D: curve(FeedDot, r.y, FeedDot+40, r.y), Colour: noColour})
+	for _, r := range b.rows {
+		b.fromFeeds(r)
+	}
+	for _, o := range b.d.Outputs {
+		b.fromOutput(o)
+	}
+	drawn := map[string]bool{}
+	for _, l := range b.g.Lanes() {
+		if key := b.laneKey(l); !drawn[key] {
+			drawn[key] = true
+			b.fromLane(l, b.nodes[key], b.marks[key])
+		}
+	}
+}
+
+func (b *builder) fromFeeds(r row) {
+	drawn := map[string]bool{}
+	for _, i := range r.feeds {
+		f := b.g.Feeds[i]
+		m := mark(i)
+		if b.folds[i] != nil {
+			m = mark(r.feeds...)
+		}
+		switch {
+		case f.At.State == plan.Off:
+		case f.At.State == plan.Undecided:
+			b.stop(m, FeedDot, FeedDot+40, r.y, "not assigned to an output")
+		case !f.Exists:
+			b.stop(m, FeedDot, OutputLeft-20, r.y, fmt.Sprintf("output %d does not exist", f.At.Output))
+		default:
+			key := b.outputKey(f.OutputRef())
+			if drawn[key] {
 				continue
 			}
-			if !f.Exists {
-				b.end(OutputLeft-20, r.y, i, fmt.Sprintf("output %d does not exist", f.At.Output))
-				b.edge(Edge{Mark: mark(i), D: curve(FeedDot, r.y, OutputLeft-20, r.y), Colour: noColour})
-				continue
-			}
-			key := f.OutputRef().String()
-			if e, ok := drawn[key]; ok {
-				b.d.Edges[e].Paths[i] = true
-				continue
-			}
-			drawn[key] = len(b.d.Edges)
+			drawn[key] = true
 			colour := noColour
 			if ls := b.g.LanesOf(f.OutputRef()); len(ls) > 0 && f.At.State == plan.Assigned {
 				colour = ls[0].Colour
 			}
-			b.edge(Edge{Mark: mark(i), D: curve(FeedDot, b.rows[ri].y, OutputLeft, b.outputs[key].y), Colour: colour, Parked: f.At.State == plan.Parked})
+			b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour, Parked: f.At.State == plan.Parked, Bundle: b.folds[i] != nil})
 		}
-	}
-	for _, o := range b.d.Outputs {
-		ref, err := plan.ParseOutputRef(o.Ref)
-		if err != nil {
-			continue
-		}
-		wanted, _ := b.g.On(ref)
-		lanes := b.g.LanesOf(ref)
-		for _, l := range lanes {
-			b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft, b.laneNodes[l.ID].y), Colour: l.Colour})
-		}
-		if len(lanes) == 0 && len(wanted) > 0 {
-			b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft-28, o.Y), Colour: noColour})
-			b.endMark(End{Mark: o.Mark, X: LaneLeft - 28, Y: o.Y, Why: "no lane takes output " + o.Label})
-		}
-	}
-	for _, l := range b.g.Lanes() {
-		from, n := LaneLeft+LaneW, b.laneNodes[l.ID]
-		if l.Kind == plan.Bus {
-			from = BusLeft + BusW
-		}
-		m := b.laneMarks[l.ID]
-		if bus := b.laneNodes[l.To]; bus != nil && l.To != plan.MainMix {
-			straight := BusLeft - 96
-			d := curve(straight, n.y, BusLeft, bus.y)
-			if l.Kind == plan.Bus { // a bus into a bus loops round on the right
-				d = fmt.Sprintf("M%d %dC%d %d %d %d %d %d", from, n.y, from+40, n.y, from+40, bus.y, BusLeft+BusW, bus.y)
-			} else {
-				d = fmt.Sprintf("M%d %dH%d", from, n.y, straight) + strings.TrimPrefix(d, fmt.Sprintf("M%d %d", straight, n.y))
-			}
-			b.edge(Edge{Mark: m, D: d, Colour: l.Colour, Heavy: l.Kind == plan.Bus})
-			if l.AlsoMain {
-				fork := BusLeft - 96
-				out := n.y + 20
-				b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", fork, n.y, fork+90, n.y, fork+120, b.clear(out), MainLeft, b.clear(out)), Colour: l.Colour, Double: true})
-			}
-			continue
-		}
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus})
 	}
 }
+
+// stop draws a level line that ends at a bar.
+func (b *builder) stop(m Mark, from, to, y int, why string) {
+	b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, y, to), Colour: noColour})
+	b.d.Ends = append(b.d.Ends, End{Mark: m, X: to, Y: y, Why: why})
+}
+
+func (b *builder) fromOutput(o Output) {
+	drawn := map[string]bool{}
+	for pi := range b.g.Project.Placed {
+		pl := &b.g.Project.Placed[pi]
+		for _, out := range pl.Outputs {
+			ref := plan.OutputRef{Placed: pl.ID, Output: out.Number}
+			if b.outputKey(ref) != o.Ref {
+				continue
+			}
+			lanes := b.g.LanesOf(ref)
+			for _, l := range lanes {
+				if key := b.laneKey(l); !drawn[key] {
+					drawn[key] = true
+					b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft, b.nodes[key].y), Colour: l.Colour, Bundle: b.several(l)})
+				}
+			}
+			if wanted, _ := b.g.On(ref); len(lanes) == 0 && len(wanted) > 0 {
+				b.stop(o.Mark, OutputLeft+OutputW, LaneLeft-24, o.Y, "no lane takes output "+o.Label)
+			}
+		}
+	}
+}
+
+func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
+	from := LaneLeft + LaneW
+	if l.Kind == plan.Bus {
+		from = BusLeft + BusW
+	}
+	bus := b.nodes[l.To]
+	if bus == nil || l.To == plan.MainMix {
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus, Bundle: b.several(l)})
+		return
+	}
+	if l.Kind == plan.Bus { // a bus into a bus loops round on the right
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", from, n.y, from+40, n.y, from+40, bus.y, from, bus.y), Colour: l.Colour, Heavy: true})
+	} else {
+		bend := strings.TrimPrefix(curve(laneEnd, n.y, BusLeft, bus.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l)})
+	}
+	if l.AlsoMain {
+		y := b.clear(n.y + 20)
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft, y), Colour: l.Colour, Double: true})
+	}
+}
+
+// several tells whether a lane is drawn as one with others.
+func (b *builder) several(l *plan.Lane) bool {
+	fd := b.foldOn[l.ID]
+	return fd != nil && len(fd.lanes) > 1
+}
+
+// ForkX is where the second way of a lane that arrives twice leaves the first.
+const ForkX = laneEnd - 4
 
 // clear moves a height out of the way of the buses.
 func (b *builder) clear(y int) int {
@@ -505,12 +630,6 @@ func (b *builder) clear(y int) int {
 
 func (b *builder) edge(e Edge) { b.d.Edges = append(b.d.Edges, e) }
 
-func (b *builder) end(x, y, feed int, why string) {
-	b.endMark(End{Mark: mark(feed), X: x, Y: y, Why: why})
-}
-
-func (b *builder) endMark(e End) { b.d.Ends = append(b.d.Ends, e) }
-
 // light lights everything on the paths of what is chosen.
 func (b *builder) light() {
 	lit := map[int]bool{}
@@ -519,11 +638,10 @@ func (b *builder) light() {
 			lit[i] = true
 		}
 	}
-	for k := range b.outMarks[b.o.Output].Paths {
-		lit[k] = true
-	}
-	for k := range b.laneMarks[b.o.Lane].Paths {
-		lit[k] = true
+	for _, key := range []string{b.o.Output, b.o.Lane} {
+		for k := range b.marks[key].Paths {
+			lit[k] = true
+		}
 	}
 	on := func(m *Mark) {
 		for p := range m.Paths {

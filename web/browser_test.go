@@ -74,7 +74,11 @@ func see[T any](p *person, js string) T {
 	return v
 }
 
-func (p *person) goTo(path string) { p.t.Helper(); p.do(chromedp.Navigate(p.site.URL + path)) }
+func (p *person) goTo(path string) {
+	p.t.Helper()
+	p.do(chromedp.Navigate(p.site.URL + path))
+	p.settled()
+}
 
 func (p *person) click(css string) { p.t.Helper(); p.do(chromedp.Click(chromedp.CSS(css))) }
 
@@ -82,9 +86,7 @@ func (p *person) click(css string) { p.t.Helper(); p.do(chromedp.Click(chromedp.
 func (p *person) until(css string) {
 	p.t.Helper()
 	p.do(chromedp.WaitVisible(chromedp.CSS(css)))
-	if _, err := chromedp.Run(p.ctx, chromedp.Poll[bool](`document.readyState === "complete"`)); err != nil {
-		p.t.Fatal(err)
-	}
+	p.settled()
 }
 
 func (p *person) press(keys string, opts ...chromedp.KeyOption) {
@@ -98,6 +100,15 @@ func (p *person) changes(what func()) {
 	before := see[string](p, `document.getElementById("page").dataset.rev`)
 	what()
 	p.do(chromedp.WaitReady(chromedp.CSS(`#page[data-rev]:not([data-rev="` + before + `"])`)))
+	p.settled()
+}
+
+// settled waits until the script has run and no exchange is under way.
+func (p *person) settled() {
+	p.t.Helper()
+	if _, err := chromedp.Run(p.ctx, chromedp.Poll[bool](`document.readyState === "complete" && !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added")`)); err != nil {
+		p.t.Fatal(err)
+	}
 }
 
 // fill types into a field in place of what it holds.
@@ -119,6 +130,7 @@ func (p *person) upload(form, name string, data []byte) {
 	p.do(chromedp.SetUploadFiles(chromedp.CSS(form+" input[type=file]"), []string{path}))
 	p.click(form + " button:not([data-stop])")
 	p.do(chromedp.WaitReady(chromedp.CSS(`#page:not([data-old])`)))
+	p.settled()
 }
 
 // export fetches a file as the links on the patch sheet do.

@@ -161,6 +161,7 @@ type mapPage struct {
 	Folded   bool
 	CanFold  bool
 	Feed     *feedPanel
+	Voice    *voicePanel
 	Lane     *lanePanel
 	Output   *outputPanel
 	Findings []check.Finding // about what is chosen, or all
@@ -168,7 +169,10 @@ type mapPage struct {
 	Keep     template.URL // what is folded and unfolded, for links to begin with
 }
 
-type findingMark struct{ X, Y, N int }
+type findingMark struct {
+	X, Y, N int
+	Silent  bool
+}
 
 type feedPanel struct {
 	trace.Feed
@@ -176,6 +180,20 @@ type feedPanel struct {
 	Wish    int
 	Arrives string
 	Outputs []rig.Output
+}
+
+// voicePanel follows one voice through every feed it is heard in.
+type voicePanel struct {
+	rig.Voice
+	Placed *plan.Placed
+	Uses   int
+	Known  bool
+	Feeds  []voiceFeed
+}
+
+type voiceFeed struct {
+	trace.Feed
+	Lane, Then string
 }
 
 type lanePanel struct {
@@ -203,7 +221,16 @@ func (p *project) mapPage(q url.Values) mapPage {
 	if f := q.Get("fold"); f != "" {
 		m.Folded = f == "1"
 	}
-	o := mapdraw.Options{Fold: m.Folded, Open: map[string]bool{}, Feed: q.Get("feed"), Output: q.Get("output"), Lane: q.Get("lane")}
+	o := mapdraw.Options{Fold: m.Folded, Open: map[string]bool{}, Output: q.Get("output"), Lane: q.Get("lane")}
+	feed := q.Get("feed")
+	if feed != "" {
+		o.Feeds = []string{feed}
+	}
+	if m.Voice = p.voice(q.Get("voice")); m.Voice != nil {
+		for _, f := range m.Voice.Feeds {
+			o.Feeds = append(o.Feeds, f.Ref.String())
+		}
+	}
 	for _, open := range q["open"] {
 		o.Open[open] = true
 	}
@@ -219,9 +246,9 @@ func (p *project) mapPage(q url.Values) mapPage {
 	m.Draw = mapdraw.New(p.graph, o)
 	m.Findings = p.findings
 	switch {
-	case o.Feed != "":
+	case feed != "":
 		for _, f := range p.graph.Feeds {
-			if f.Ref.String() != o.Feed {
+			if f.Ref.String() != feed {
 				continue
 			}
 			m.Feed = &feedPanel{Feed: f, Paths: p.graph.Paths(f), Wish: f.Placed.Wish(f.Feed), Outputs: f.Placed.Outputs}
@@ -242,6 +269,34 @@ func (p *project) mapPage(q url.Values) mapPage {
 	}
 	m.mark(p)
 	return m
+}
+
+// voice gives the voice that a reference like "i1:v36" names, or nil.
+func (p *project) voice(ref string) *voicePanel {
+	r, err := plan.ParseFeedRef(ref)
+	if err != nil {
+		return nil
+	}
+	pl := p.Plan.Find(r.Placed)
+	if pl == nil {
+		return nil
+	}
+	for _, v := range pl.Instrument.Voices {
+		if v.ID != r.Feed {
+			continue
+		}
+		out := &voicePanel{Voice: v, Placed: pl}
+		out.Uses, out.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
+		for _, f := range p.graph.Feeds {
+			if f.Ref.Placed == r.Placed && (f.ID == v.ID || slices.Contains(v.Microphones, f.ID)) {
+				vf := voiceFeed{Feed: f}
+				vf.Lane, vf.Then = p.way(f)
+				out.Feeds = append(out.Feeds, vf)
+			}
+		}
+		return out
+	}
+	return nil
 }
 
 func (p *project) outputPanel(ref string) *outputPanel {
@@ -289,7 +344,7 @@ func (m *mapPage) mark(p *project) {
 		}
 		if y != 0 && !taken[[2]int{x, y}] {
 			taken[[2]int{x, y}] = true
-			m.Marks = append(m.Marks, findingMark{x, y, i + 1})
+			m.Marks = append(m.Marks, findingMark{x, y, i + 1, f.Rule.Severity == check.Silent})
 		}
 	}
 }
@@ -297,6 +352,7 @@ func (m *mapPage) mark(p *project) {
 // feedsPage lists every feed, and brings in songs and instruments.
 type feedsPage struct {
 	Rows        []feedRow
+	Voices      []voiceRow // of instruments heard through microphones
 	Placed      []placedRow
 	Instruments []store.Instrument
 }
@@ -306,6 +362,41 @@ type feedRow struct {
 	Wish  int
 	Where string
 	Lane  string
+}
+
+type voiceRow struct {
+	rig.Voice
+	Ref    string
+	Uses   int
+	Known  bool
+	Placed *plan.Placed
+	Heard  string
+}
+
+// voiceRows lists the voices that are heard through microphones: they are no
+// feeds themselves, but the song plays them.
+func (p *project) voiceRows() (out []voiceRow) {
+	for i := range p.Plan.Placed {
+		pl := &p.Plan.Placed[i]
+		names := map[string]string{}
+		for _, m := range pl.Instrument.Microphones {
+			names[m.ID] = m.Name
+		}
+		for _, v := range pl.Instrument.Voices {
+			if len(v.Microphones) == 0 {
+				continue
+			}
+			row := voiceRow{Voice: v, Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
+			row.Uses, row.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
+			var heard []string
+			for _, m := range v.Microphones {
+				heard = append(heard, names[m])
+			}
+			row.Heard = strings.Join(heard, ", ")
+			out = append(out, row)
+		}
+	}
+	return out
 }
 
 type placedRow struct {
@@ -326,7 +417,7 @@ func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
 		}
 		out.Rows = append(out.Rows, row)
 	}
-	out.Placed = p.placedRows()
+	out.Placed, out.Voices = p.placedRows(), p.voiceRows()
 	var err error
 	out.Instruments, err = s.app.Instruments(r.Context())
 	return out, err
@@ -422,7 +513,8 @@ func (p *project) outputsPage(_ url.Values) outputsPage {
 
 // way sums up a feed's first path: the lane it arrives on, and what follows.
 func (p *project) way(f trace.Feed) (lane, then string) {
-	path := p.graph.Paths(f)[0]
+	paths := p.graph.Paths(f)
+	path := paths[0]
 	var after []string
 	for _, s := range path.Stops {
 		l := p.graph.Lane(s.ID)
@@ -439,7 +531,11 @@ func (p *project) way(f trace.Feed) (lane, then string) {
 		last := path.Stops[len(path.Stops)-1]
 		return lane, last.Title + ": " + last.Detail
 	}
-	return lane, "→ " + strings.Join(after, " → ")
+	then = "→ " + strings.Join(after, " → ")
+	if len(paths) > 1 {
+		then += ", and by " + plural(len(paths)-1, "other way", "other ways")
+	}
+	return lane, then
 }
 
 // lanesPage is the table of lanes and buses.

@@ -85,7 +85,7 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	s := start(t, true)
 	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
 	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
-	for _, path := range []string{"/", "/help", "/instruments", "/instruments/1", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1",
+	for _, path := range []string{"/", "/help", "/instruments", "/instruments/1", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
 		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/3/outputs"} {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
@@ -102,6 +102,19 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 		if code, body := s.get(t, path); code != http.StatusNotFound || !strings.Contains(body, "There is nothing") {
 			t.Errorf("%s: %d", path, code)
 		}
+	}
+}
+
+func TestAVoiceIsFollowedThroughEveryMicrophone(t *testing.T) {
+	s := start(t, true)
+	_, body := s.get(t, fogBell+"/?voice=i1:v38")
+	for _, want := range []string{"32 notes in the song", "lane 7 Snare → Drums → main mix", "lane 14 Overheads → Drums → main mix, and by 1 other way"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the snare's page does not say %q", want)
+		}
+	}
+	if n := len(regexp.MustCompile(`class="node feed lit"`).FindAllString(body, -1)); n != 7 {
+		t.Errorf("%d feeds are lit, the snare is heard in 7", n)
 	}
 }
 

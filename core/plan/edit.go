@@ -582,13 +582,28 @@ func (n Namer) Name(feeds []rig.Feed, o rig.Output) string {
 			names = append(names, name)
 		}
 	}
-	for i := len(names) - 1; i > 0; i-- { // "Kick Out + Kick Sub" reads "Kick Out + Sub"
-		first, _, _ := strings.Cut(names[0], " ")
-		if rest, ok := strings.CutPrefix(names[i], first+" "); ok {
-			names[i] = rest
+	if len(names) > 1 { // "Kick Out + Kick Sub" reads "Kick Out + Sub"
+		shared := sharedWords(names)
+		for i := range names[1:] {
+			names[i+1] = names[i+1][shared:]
 		}
 	}
 	return list(names)
+}
+
+// sharedWords is the length of the words that all names begin with; each name
+// keeps at least one of its own.
+func sharedWords(names []string) (n int) {
+	for {
+		word, _, more := strings.Cut(names[0][n:], " ")
+		for _, name := range names {
+			more = more && strings.HasPrefix(name[n:], word+" ")
+		}
+		if !more {
+			return n
+		}
+		n += len(word) + 1
+	}
 }
 
 // list joins names as one reads them, and shortens long lists.

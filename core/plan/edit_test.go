@@ -192,3 +192,20 @@ func TestUsesFollowTheChannels(t *testing.T) {
 		t.Error("without a song nothing is known")
 	}
 }
+
+func TestLaneNamesJoinWhatTheyCarry(t *testing.T) {
+	in := rig.Instrument{Name: "Pans"}
+	for i, n := range []string{"Lead Pan Close", "Lead Pan Mid", "Lead", "Bass Pan"} {
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", i), Name: n, Role: "mallets"})
+	}
+	f := in.Feeds()
+	n := NewNamer(&Placed{Instrument: in})
+	for want, feeds := range map[string][]rig.Feed{
+		"Lead Pan Close + Mid": f[:2], "Lead Pan Close + Lead Pan Mid + Lead": f[:3],
+		"Lead + Bass Pan": f[2:], "Lead Pan Close + Lead Pan Mid + 2 more": f, "Bass Pan": f[3:],
+	} {
+		if got := n.Name(feeds, rig.Output{}); got != want {
+			t.Errorf("got %q, want %q", got, want)
+		}
+	}
+}

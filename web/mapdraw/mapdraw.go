@@ -135,8 +135,9 @@ type End struct {
 type Options struct {
 	Fold bool            // fold families of several feeds
 	Open map[string]bool // families that stay unfolded, "i1:kit/tom"
-	// Lit names what is chosen: a feed, an output or a lane. Its paths are lit.
-	Feed, Output, Lane string
+	// What is chosen: feeds, an output or a lane. Its paths are lit.
+	Feeds        []string
+	Output, Lane string
 }
 
 // node is a thing on its way to a place: the rows it connects to pull it.
@@ -634,9 +635,7 @@ func (b *builder) edge(e Edge) { b.d.Edges = append(b.d.Edges, e) }
 func (b *builder) light() {
 	lit := map[int]bool{}
 	for i, f := range b.g.Feeds {
-		if b.o.Feed != "" && f.Ref.String() == b.o.Feed {
-			lit[i] = true
-		}
+		lit[i] = slices.Contains(b.o.Feeds, f.Ref.String())
 	}
 	for _, key := range []string{b.o.Output, b.o.Lane} {
 		for k := range b.marks[key].Paths {

@@ -124,7 +124,7 @@ func TestSettlingMovesThingsAsLittleAsItMust(t *testing.T) {
 
 func TestChoosingLightsOneWholePath(t *testing.T) {
 	p := mapped(t, demo.BrineworkKit())
-	d := New(trace.New(p), Options{Feed: "i1:stop"})
+	d := New(trace.New(p), Options{Feeds: []string{"i1:stop"}})
 	var lit []string
 	for _, f := range d.Feeds {
 		if f.Lit {

@@ -57,14 +57,6 @@ func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (
 
 // ImportSong reads a song and gives it to the project, to say what is used.
 func (a *App) ImportSong(ctx context.Context, project, base int64, r io.Reader, name string) (*store.Project, error) {
-	song, err := a.readSong(ctx, r, name)
-	if err != nil {
-		return nil, err
-	}
-	return a.Edit(ctx, project, base, plan.SetSong(song))
-}
-
-func (a *App) readSong(ctx context.Context, r io.Reader, name string) (*plan.Song, error) {
 	data, err := io.ReadAll(io.LimitReader(r, smf.MaxSize+1))
 	if err != nil {
 		return nil, err
@@ -73,9 +65,7 @@ func (a *App) readSong(ctx context.Context, r io.Reader, name string) (*plan.Son
 	if err != nil {
 		return nil, err
 	}
-	song := PlanSong(filepath.Base(name), f)
-	song.ID, err = a.AddSong(ctx, song.Name, data)
-	return song, err
+	return a.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), f), data)
 }
 
 // Choice is one instrument chosen for a new project, with its outputs.

@@ -184,15 +184,6 @@ func (s *Store) mark(ctx context.Context, query string, id int64, removed bool) 
 	return nil
 }
 
-// AddSong keeps a song file.
-func (s *Store) AddSong(ctx context.Context, name string, data []byte) (int64, error) {
-	r, err := s.db.ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, name, data)
-	if err != nil {
-		return 0, err
-	}
-	return r.LastInsertId()
-}
-
 // Song gives the bytes of a song file.
 func (s *Store) Song(ctx context.Context, id int64) ([]byte, error) {
 	var data []byte
@@ -348,6 +339,23 @@ func (e *StaleError) Error() string {
 // the user saw; a *StaleError tells that it is no longer the head. An edit that
 // fails, or leaves the document impossible, changes nothing.
 func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
+	return s.edit(ctx, id, base, func(*sqlx.Tx) (plan.Edit, error) { return edit, nil })
+}
+
+// TakeSong keeps a song file and gives it to the project, as one revision.
+func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte) (*Project, error) {
+	return s.edit(ctx, id, base, func(tx *sqlx.Tx) (plan.Edit, error) {
+		r, err := tx.ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, song.Name, data)
+		if err != nil {
+			return nil, err
+		}
+		song.ID, err = r.LastInsertId()
+		return plan.SetSong(&song), err
+	})
+}
+
+// edit makes the edit inside the transaction that carries it out.
+func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx) (plan.Edit, error)) (*Project, error) {
 	var out *Project
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		p, err := project(ctx, tx, id)
@@ -355,6 +363,10 @@ func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proj
 			return err
 		}
 		if err := stale(ctx, tx, p, base); err != nil {
+			return err
+		}
+		edit, err := prepare(tx)
+		if err != nil {
 			return err
 		}
 		label, err := edit(p.Plan)

@@ -207,6 +207,7 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	if text := see[string](p, `document.querySelector("tr.aside").innerText`); !strings.Contains(text, "Crash wide") || !strings.Contains(text, "the song never plays it") {
 		t.Errorf("the crash: %q", text)
 	}
+	p.fill("#bus-i1", "Deck")
 	p.changes(func() { p.click("[id^=accept-all]") })
 
 	// The crosspoints: along the row by arrow keys, Enter assigns.
@@ -344,7 +345,7 @@ func checkDAWproject(t *testing.T, data []byte) {
 			notes++
 		}
 	}
-	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Main mix"}, {"HH open", "Thump"}, {"Drums", "Main mix"}} {
+	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Main mix"}, {"HH open", "Thump"}, {"Deck", "Main mix"}} {
 		if !slices.Contains(tracks, want[0]) || channels[to[want[0]]] != want[1] {
 			t.Errorf("%s goes to %q, want %s; tracks %q", want[0], channels[to[want[0]]], want[1], tracks)
 		}

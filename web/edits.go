@@ -237,7 +237,9 @@ func (s *server) redo(w http.ResponseWriter, r *http.Request) {
 func (s *server) accept(w http.ResponseWriter, r *http.Request) {
 	s.change(w, r, func(base int64, f url.Values) (*store.Project, error) {
 		placed := f.Get("placed")
-		return s.app.Accept(r.Context(), idOf(r), base, propose.Options{Placed: placed, Bus: f.Get("bus-" + placed)}, func(pr *propose.Proposal) propose.Selection {
+		o := propose.Options{Placed: placed, Bus: strings.TrimSpace(f.Get("bus-" + placed))}
+		o.NoBus = f.Has("bus-"+placed) && o.Bus == ""
+		return s.app.Accept(r.Context(), idOf(r), base, o, func(pr *propose.Proposal) propose.Selection {
 			if f.Get("which") == "all" {
 				return pr.Everything()
 			}

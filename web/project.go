@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"hiddenlanes/core/check"
-	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
@@ -82,13 +81,13 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	case "feeds":
 		f.Data, err = s.feedsPage(r, p)
 	case "outputs":
-		f.Data = p.outputsPage(q)
+		f.Data = p.outputsPage()
 	case "lanes":
 		f.Data = p.lanesPage()
 	case "sheet":
 		f.Data = patchsheet.Rows(p.Plan)
 	case "proposal":
-		f.Data = p.proposalPage(q)
+		f.Data = p.proposalPage()
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -470,7 +469,7 @@ type cell struct {
 	Labeled string
 }
 
-func (p *project) outputsPage(_ url.Values) outputsPage {
+func (p *project) outputsPage() outputsPage {
 	out := outputsPage{Host: p.Plan.Host}
 	for _, pr := range p.placedRows() {
 		g := grid{placedRow: pr, First: 1}
@@ -595,7 +594,7 @@ func (p *project) lanesPage() lanesPage {
 	}
 	out.NextBus = "Group"
 	if len(p.Plan.Placed) > 0 {
-		out.NextBus = house.Bus(p.Plan.Placed[0].DominantRole())
+		out.NextBus = p.Plan.Placed[0].UsualBus()
 	}
 	if slices.ContainsFunc(out.Buses, func(b *plan.Lane) bool { return b.Name == out.NextBus }) {
 		out.NextBus = ""
@@ -615,11 +614,11 @@ type proposalPart struct {
 	Changes  int
 }
 
-func (p *project) proposalPage(q url.Values) proposalPage {
+func (p *project) proposalPage() proposalPage {
 	var out proposalPage
 	for _, pr := range p.placedRows() {
 		part := proposalPart{placedRow: pr}
-		prop, err := propose.Make(p.Plan, propose.Options{Placed: pr.ID, Bus: q.Get("bus-" + pr.ID)})
+		prop, err := propose.Make(p.Plan, propose.Options{Placed: pr.ID})
 		if err != nil {
 			part.Err = message(err)
 		} else {

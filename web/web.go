@@ -3,6 +3,7 @@
 package web
 
 import (
+	"crypto/sha256"
 	"embed"
 	"errors"
 	"fmt"
@@ -51,10 +52,11 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r := chi.NewRouter()
 	r.Use(s.recoverer, ownHost, headers, http.NewCrossOriginProtection().Handler)
 	r.Use(middleware.Compress(5))
-	r.Get("/static/*", func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("Cache-Control", "no-cache")
-		http.StripPrefix("/static/", http.FileServerFS(static)).ServeHTTP(w, r)
-	})
+	serveStatic, err := staticFiles(static)
+	if err != nil {
+		return nil, err
+	}
+	r.Get("/static/*", serveStatic)
 	r.Get("/", s.projects)
 	r.Get("/help", s.help)
 	r.Post("/settings", s.settings)
@@ -80,6 +82,28 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	})
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, store.ErrNotFound) })
 	return r, nil
+}
+
+// staticFiles serves the embedded files with a tag made of their content, so
+// that a browser asks again and is told that nothing has changed.
+func staticFiles(static fs.FS) (http.HandlerFunc, error) {
+	tags := map[string]string{}
+	err := fs.WalkDir(static, ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := fs.ReadFile(static, path)
+		tags[path] = fmt.Sprintf(`"%x"`, sha256.Sum256(b))
+		return err
+	})
+	files := http.StripPrefix("/static/", http.FileServerFS(static))
+	return func(w http.ResponseWriter, r *http.Request) {
+		if tag, ok := tags[chi.URLParam(r, "*")]; ok {
+			w.Header().Set("ETag", tag)
+			w.Header().Set("Cache-Control", "no-cache")
+		}
+		files.ServeHTTP(w, r)
+	}, err
 }
 
 // headers sets what every answer carries: nothing from outside, nothing inline.

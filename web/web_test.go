@@ -137,6 +137,20 @@ func TestStaticFilesNameNoOutsideAddress(t *testing.T) {
 	}
 }
 
+func TestStaticFilesAreFetchedOnce(t *testing.T) {
+	s := start(t, false)
+	first, err := s.Client().Get(s.URL + "/static/app.css")
+	if code, body := read(t, first, err); code != http.StatusOK || !strings.Contains(body, "--paper") {
+		t.Fatal(code)
+	}
+	r, _ := http.NewRequest(http.MethodGet, s.URL+"/static/app.css", nil)
+	r.Header.Set("If-None-Match", first.Header.Get("ETag"))
+	again, err := s.Client().Do(r)
+	if code, _ := read(t, again, err); code != http.StatusNotModified {
+		t.Errorf("asked again: %d", code)
+	}
+}
+
 func TestOnlyItsOwnAddressIsAnswered(t *testing.T) {
 	s := start(t, true)
 	u, _ := url.Parse(s.URL)

@@ -70,11 +70,8 @@ var labels = map[role.Role]string{
 
 // Bus is the name of the bus a family goes to instead of the main mix.
 func Bus(r role.Role) string {
-	switch r.Root() {
-	case "kit":
+	if r.Root() == "kit" {
 		return "Drums"
-	case role.Unnamed:
-		return "Group"
 	}
 	return title(string(r.Root()))
 }

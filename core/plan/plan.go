@@ -310,20 +310,32 @@ func parseColour(s string) (string, error) {
 }
 
 // DominantRole is the root that the instrument is known by: the kit where it
-// has a kick or a snare, else the root of most of its feeds.
+// has a kick or a snare, else the root of more than half of its feeds, else
+// Unnamed.
 func (pl *Placed) DominantRole() role.Role {
 	count := map[role.Role]int{}
-	best := role.Unnamed
-	for _, f := range pl.Instrument.Feeds() {
-		r := f.Role.Root()
+	feeds := pl.Instrument.Feeds()
+	for _, f := range feeds {
 		if f.Role.Under("kit/kick") || f.Role.Under("kit/snare") {
+			return f.Role.Root()
+		}
+		count[f.Role.Root()]++
+	}
+	for r, n := range count {
+		if r != role.Unnamed && 2*n > len(feeds) {
 			return r
 		}
-		if count[r]++; r != role.Unnamed && (best == role.Unnamed || count[r] > count[best]) {
-			best = r
-		}
 	}
-	return best
+	return role.Unnamed
+}
+
+// UsualBus is the name of the bus the instrument's lanes go to where nobody has
+// named another: the family's, or its own where it holds many families.
+func (pl *Placed) UsualBus() string {
+	if r := pl.DominantRole(); r != role.Unnamed {
+		return house.Bus(r)
+	}
+	return pl.Instrument.Name
 }
 
 // HeardBy gives the addresses of the song whose notes reach the instrument.

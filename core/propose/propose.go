@@ -362,7 +362,7 @@ func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, block plan.Ranges) err
 				return nil
 			}
 		}
-		name = house.Bus(pl.DominantRole())
+		name = pl.UsualBus()
 	}
 	for _, b := range pr.project.Buses() {
 		if strings.EqualFold(b.Name, name) {

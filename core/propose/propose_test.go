@@ -13,39 +13,8 @@ import (
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
 )
-
-func project(t testing.TB, in rig.Instrument, outputs string, h plan.Host) *plan.Project {
-	t.Helper()
-	runs, err := rig.ParseRuns(outputs)
-	if err != nil {
-		t.Fatal(err)
-	}
-	p := &plan.Project{Name: "Test", Host: h}
-	if _, err := plan.Place(in, rig.Lay(runs, 1), 0)(p); err != nil {
-		t.Fatal(err)
-	}
-	return p
-}
-
-func propose1(t testing.TB, p *plan.Project) *propose.Proposal {
-	t.Helper()
-	pr, err := propose.Make(p, propose.Options{Placed: p.Placed[0].ID})
-	if err != nil {
-		t.Fatal(err)
-	}
-	return pr
-}
-
-func accept(t *testing.T, p *plan.Project, pr *propose.Proposal) {
-	t.Helper()
-	if _, err := pr.Accept(pr.Everything())(p); err != nil {
-		t.Fatal(err)
-	}
-	if err := p.Validate(); err != nil {
-		t.Fatal(err)
-	}
-}
 
 // Common practice, no source: sixteen stereo outputs from lane 5 take lanes
 // 5–20, output 16 is ports 31–32, and the bus is lane 21.
@@ -54,13 +23,13 @@ func TestEnoughOutputsGiveEachFeedItsOwnInChartOrder(t *testing.T) {
 	for i := range 16 {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Tom %d", 16-i), Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(36 + i)}})
 	}
-	p := project(t, in, "16x2", plan.Host{FirstLane: 5, LaneLimit: 64})
-	pr := propose1(t, p)
+	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 64}, "16x2", in)
+	pr := testkit.Propose(t, p, "i1")
 	first, last := pr.Rows[0], pr.Rows[15]
 	if pr.Cost != 0 || len(pr.Rows) != 16 || first.Lane.Number != 5 || last.Lane.Number != 20 || last.Output.PortNames(0) != "31–32" || pr.Bus.Number != 21 {
 		t.Errorf("%+v, bus %+v", pr.Rows, pr.Bus)
 	}
-	accept(t, p, pr)
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := check.Project(p); len(f) != 0 {
 		t.Errorf("an accepted proposal has findings: %+v", f)
 	}
@@ -69,8 +38,8 @@ func TestEnoughOutputsGiveEachFeedItsOwnInChartOrder(t *testing.T) {
 // With fewer outputs than signals people share small percussion, ambience, the
 // sides of the snare, and keep kick, hat and toms apart (common practice).
 func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
-	p := project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5})
-	pr := propose1(t, p)
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	pr := testkit.Propose(t, p, "i1")
 	var got []string
 	for _, r := range pr.Rows {
 		var fs []string
@@ -88,11 +57,11 @@ func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
 		t.Errorf("reason %q", r)
 	}
 	// What is accepted is proposed again unchanged, even after lanes are renamed.
-	accept(t, p, pr)
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if _, err := plan.NameLane(p.ByNumber()[2].ID, "Snare of the house")(p); err != nil {
 		t.Fatal(err)
 	}
-	if again := propose1(t, p); again.Changes() {
+	if again := testkit.Propose(t, p, "i1"); again.Changes() {
 		t.Errorf("a second proposal would change %+v", again.Rows)
 	}
 }
@@ -100,9 +69,9 @@ func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
 func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 9, 38: 4, 54: 2}}}}
 	for outputs, state := range map[string]plan.State{"16x2": plan.Parked, "3x2": plan.Off} {
-		p := project(t, demo.FlintTwelve(), outputs, plan.Host{})
+		p := testkit.Project(t, plan.Host{}, outputs, demo.FlintTwelve())
 		p.Song = song
-		pr := propose1(t, p)
+		pr := testkit.Propose(t, p, "i1")
 		if len(pr.Unused) != 9 {
 			t.Fatalf("%s: %d unused", outputs, len(pr.Unused))
 		}
@@ -114,14 +83,14 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 				t.Errorf("%s on %s: %+v, %s", u.Name, outputs, u.To, u.Reason)
 			}
 		}
-		accept(t, p, pr)
+		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		if f := check.Project(p); len(f) != 0 {
 			t.Errorf("%s: %+v", outputs, f)
 		}
 	}
-	p := project(t, demo.FlintTwelve(), "2x2", plan.Host{})
+	p := testkit.Project(t, plan.Host{}, "2x2", demo.FlintTwelve())
 	p.Song = song
-	for _, u := range propose1(t, p).Unused {
+	for _, u := range testkit.Propose(t, p, "i1").Unused {
 		if u.To.State != plan.Off {
 			t.Errorf("without a spare output %s is %s", u.Name, u.To.State)
 		}
@@ -129,19 +98,19 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 }
 
 func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
-	p := project(t, demo.FlintTwelve(), "6x2", plan.Host{})
+	p := testkit.Project(t, plan.Host{}, "6x2", demo.FlintTwelve())
 	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, 0)(p); err != nil {
 		t.Fatal(err)
 	}
-	pr := propose1(t, p)
+	pr := testkit.Propose(t, p, "i1")
 	if len(pr.Unused) != 1 || pr.Unused[0].Name != "Cowbell" || pr.Unused[0].To.State != plan.Off || pr.Unused[0].Changed {
 		t.Errorf("%+v", pr.Unused)
 	}
 }
 
 func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
-	p := project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5})
-	pr := propose1(t, p)
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	pr := testkit.Propose(t, p, "i1")
 	if _, err := pr.Accept(propose.Selection{Outputs: map[int]bool{1: true, 3: true}})(p); err != nil {
 		t.Fatal(err)
 	}
@@ -152,28 +121,29 @@ func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
 		t.Error("accepting nothing was called a change")
 	}
 	// The rest fits in beside it: the same lanes once all is accepted.
-	accept(t, p, propose1(t, p))
+	all := testkit.Propose(t, p, "i1")
+	testkit.Edit(t, p, all.Accept(all.Everything()))
 	if f := check.Project(p); len(f) != 0 || len(p.Lanes) != 13 || len(p.Buses()) != 1 {
 		t.Errorf("%d lanes, %+v", len(p.Lanes), f)
 	}
 }
 
 func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
-	p := project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}})
+	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}}, "12x2", demo.BrineworkKit())
 	var no *plan.NoBlockError
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.As(err, &no) || no.InTheWay.String() != "9" {
 		t.Errorf("%v", err)
 	}
-	p = project(t, demo.BrineworkKit(), "12x2", plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}})
-	if pr := propose1(t, p); pr.Bus != nil || len(pr.Notes) != 1 {
+	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2", demo.BrineworkKit())
+	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 1 {
 		t.Errorf("no lane is left for a bus, but there is %+v, notes %v", pr.Bus, pr.Notes)
 	}
 	p.Placed[0].Outputs = nil
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.Is(err, propose.ErrNoOutputs) {
 		t.Errorf("%v", err)
 	}
-	p = project(t, demo.ReedCabinet(), "4x1", plan.Host{})
-	pr := propose1(t, p)
+	p = testkit.Project(t, plan.Host{}, "4x1", demo.ReedCabinet())
+	pr := testkit.Propose(t, p, "i1")
 	if len(pr.Rows) != 0 || len(pr.Unused) != 6 || !strings.Contains(pr.Unused[0].Reason, "no output is wider than mono") {
 		t.Errorf("stereo parts on mono outputs: %+v", pr)
 	}
@@ -186,10 +156,10 @@ func BenchmarkPropose64On16(b *testing.B) {
 		f := kit[i%len(kit)]
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("%s %d", f.Name, i), Role: f.Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
 	}
-	p := project(b, in, "16x2", plan.Host{FirstLane: 5})
+	p := testkit.Project(b, plan.Host{FirstLane: 5}, "16x2", in)
 	b.ReportAllocs()
 	for b.Loop() {
-		if pr := propose1(b, p); len(pr.Rows) != 16 {
+		if pr := testkit.Propose(b, p, "i1"); len(pr.Rows) != 16 {
 			b.Fatal(len(pr.Rows))
 		}
 	}

@@ -6,32 +6,13 @@ import (
 	"slices"
 	"testing"
 
-	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
 )
-
-func mapped(t testing.TB, ins ...rig.Instrument) *plan.Project {
-	t.Helper()
-	p := &plan.Project{Name: "Map"}
-	for i, in := range ins {
-		if _, err := plan.Place(in, rig.Lay([]rig.Run{{Count: 12, Width: audio.Stereo}}, 1), 0)(p); err != nil {
-			t.Fatal(err)
-		}
-		pr, err := propose.Make(p, propose.Options{Placed: p.Placed[i].ID})
-		if err != nil {
-			t.Fatal(err)
-		}
-		if _, err := pr.Accept(pr.Everything())(p); err != nil {
-			t.Fatal(err)
-		}
-	}
-	return p
-}
 
 // crossings counts pairs of lines between two columns that cross.
 func crossings(lines [][2]int) int {
@@ -47,7 +28,7 @@ func crossings(lines [][2]int) int {
 }
 
 func TestAProposedMapHasNoCrossingsAndNothingOverlaps(t *testing.T) {
-	p := mapped(t, demo.BrineworkKit(), demo.FlintTwelve())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit(), demo.FlintTwelve())
 	g := trace.New(p)
 	d := New(g, Options{})
 	outY, laneY := map[string]int{}, map[string]int{}
@@ -123,7 +104,7 @@ func TestSettlingMovesThingsAsLittleAsItMust(t *testing.T) {
 }
 
 func TestChoosingLightsOneWholePath(t *testing.T) {
-	p := mapped(t, demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
 	d := New(trace.New(p), Options{Feeds: []string{"i1:stop"}})
 	var lit []string
 	for _, f := range d.Feeds {
@@ -153,7 +134,7 @@ func TestChoosingLightsOneWholePath(t *testing.T) {
 }
 
 func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
-	p := mapped(t, demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
 	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, 0)(p); err != nil {
 		t.Fatal(err)
 	}
@@ -180,7 +161,7 @@ func BenchmarkDraw500(b *testing.B) {
 	for i := range 500 {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
 	}
-	g := trace.New(mapped(b, in))
+	g := trace.New(testkit.Mapped(b, plan.Host{}, "12x2", in))
 	for b.Loop() {
 		New(g, Options{})
 	}

@@ -1,0 +1,71 @@
+package trace_test
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+)
+
+func lane(p *plan.Project, name string) *plan.Lane {
+	for i := range p.Lanes {
+		if p.Lanes[i].Name == name {
+			return &p.Lanes[i]
+		}
+	}
+	return nil
+}
+
+func feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }
+
+// Two equal coherent paths add 20·log10(2) = 6.02 dB.
+func TestAPathIsFollowedWithItsLevel(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	testkit.Edit(t, p, plan.SetGain(lane(p, "Snare").ID, -4))
+	testkit.Edit(t, p, plan.SetGain(lane(p, "Drums").ID, -3))
+	l := lane(p, "Overheads")
+	testkit.Edit(t, p, plan.Route([]string{l.ID}, l.To, true))
+	p.Placed[0].Offset = 10
+	g := trace.New(p)
+	for _, f := range g.Feeds {
+		paths := g.Paths(f)
+		level, ok := trace.Arrival(paths)
+		want := map[string]float64{"Snare Top": -7, "Overhead": 20 * math.Log10(1+math.Pow(10, -3.0/20))}
+		if w, asked := want[f.Name]; asked && (!ok || math.Abs(float64(level)-w) > 0.001) {
+			t.Errorf("%s arrives at %v, %v; want %.2f", f.Name, level, ok, w)
+		}
+		var titles []string
+		for _, s := range paths[0].Stops {
+			titles = append(titles, s.Title)
+		}
+		if f.Name == "Snare Top" && strings.Join(titles, " > ") != "Output 3 · ports 5–6 > Lane 7 · Snare > Drums bus · lane 17 > Main mix" {
+			t.Errorf("%q", titles)
+		}
+		if f.Name == "Snare Top" && paths[0].Stops[0].Detail != "host ports 15–16 · shared with Snare Bottom" {
+			t.Errorf("%q", paths[0].Stops[0].Detail)
+		}
+		if n := map[bool]int{true: 2, false: 1}[strings.HasPrefix(f.Name, "Overhead")]; len(paths) != n {
+			t.Errorf("%s has %d paths", f.Name, len(paths))
+		}
+	}
+}
+
+func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	testkit.Edit(t, p, plan.DeleteLane(lane(p, "Hat").ID))
+	testkit.Edit(t, p, plan.Decide(feed("v70"), plan.Off, 0))
+	testkit.Edit(t, p, plan.Decide(feed("v39"), plan.Undecided, 0))
+	p.Placed[0].Feeds["v54"] = plan.Assignment{State: plan.Assigned, Output: 40}
+	g := trace.New(p)
+	for _, f := range g.Feeds {
+		want, asked := map[string]string{"Hat": "No lane: no lane takes this output", "Shaker": "Off: switched off in the instrument",
+			"Clap": "No output: nobody has assigned it yet", "Tambourine": "No output: output 40 does not exist; Brinework Kit has 12"}[f.Name]
+		if paths := g.Paths(f); asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != want) {
+			t.Errorf("%s: %q", f.Name, paths[0].Why())
+		}
+	}
+}

@@ -1,0 +1,56 @@
+package testkit
+
+import (
+	"testing"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+)
+
+// Edit carries out an edit that must succeed and leave a sound document.
+func Edit(t testing.TB, p *plan.Project, e plan.Edit) {
+	t.Helper()
+	if _, err := e(p); err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Validate(); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// Project is a project with instruments placed on outputs such as "12x2" and
+// nothing decided.
+func Project(t testing.TB, h plan.Host, outputs string, ins ...rig.Instrument) *plan.Project {
+	t.Helper()
+	runs, err := rig.ParseRuns(outputs)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := &plan.Project{Name: "Test", Host: h}
+	for _, in := range ins {
+		Edit(t, p, plan.Place(in, rig.Lay(runs, 1), 0))
+	}
+	return p
+}
+
+// Propose is the proposal for one instrument of a project.
+func Propose(t testing.TB, p *plan.Project, placed string) *propose.Proposal {
+	t.Helper()
+	pr, err := propose.Make(p, propose.Options{Placed: placed})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return pr
+}
+
+// Mapped is a Project with every instrument's proposal accepted whole.
+func Mapped(t testing.TB, h plan.Host, outputs string, ins ...rig.Instrument) *plan.Project {
+	t.Helper()
+	p := Project(t, h, outputs, ins...)
+	for _, pl := range p.Placed {
+		pr := Propose(t, p, pl.ID)
+		Edit(t, p, pr.Accept(pr.Everything()))
+	}
+	return p
+}

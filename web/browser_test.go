@@ -7,6 +7,7 @@ import (
 	"encoding/csv"
 	"encoding/xml"
 	"errors"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -405,5 +406,52 @@ func TestNothingIsLostAtTabletWidth(t *testing.T) {
 		if nameless := see[[]string](p, `[...document.querySelectorAll("main input:not([type=hidden]), main select, main button, main a")].filter(e => !(e.innerText?.trim() || e.ariaLabel || e.textContent?.trim() || e.labels?.length || e.title)).map(e => e.outerHTML.slice(0, 120))`); len(nameless) > 0 {
 			t.Errorf("%s has controls without a name: %q", path, nameless)
 		}
+	}
+}
+
+func TestAColumnOfNamesIsPastedAsOneChange(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/lanes")
+	paste := func(row int, text string) {
+		t.Helper()
+		see[bool](p, fmt.Sprintf(`(c => { const d = new DataTransfer(); d.setData("text/plain", %q); c.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); return true })(document.querySelectorAll('[data-col="name"]')[%d])`, text, row))
+	}
+	names := func() []string {
+		return see[[]string](p, `[...document.querySelectorAll('[data-col="name"]')].map(i => i.value)`)
+	}
+	before := names()
+	p.changes(func() { paste(1, "Boom\tignored\r\nCrack\r\nTick\r\n") })
+	p.goTo(fogBell + "/lanes")
+	if got := names(); !slices.Equal(got[:5], []string{before[0], "Boom", "Crack", "Tick", before[4]}) {
+		t.Errorf("pasted: %q", got)
+	}
+	p.changes(func() { p.press("z") })
+	if got := names(); !slices.Equal(got, before) {
+		t.Errorf("one undo did not take the paste back: %q", got)
+	}
+	// More names than rows are refused, and nothing changes.
+	paste(len(before)-1, "One\nTwo")
+	p.until("#flash.bad")
+	if got := names(); !slices.Equal(got, before) {
+		t.Errorf("a refused paste changed %q", got)
+	}
+}
+
+func TestShiftMarksARangeAndKeysWalkTheColumn(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/lanes")
+	ids := see[[]string](p, `[...document.querySelectorAll("[data-mark]")].map(m => m.id)`)
+	p.click("#" + ids[1])
+	p.do(chromedp.Focus(chromedp.CSS("#" + ids[4])))
+	see[bool](p, `(document.getElementById("`+ids[4]+`").dispatchEvent(new MouseEvent("click", { bubbles: true, shiftKey: true })), true)`)
+	if n := see[int](p, `document.querySelectorAll("[data-mark]:checked").length`); n != 4 {
+		t.Errorf("%d lanes are marked, from the second to the fifth", n)
+	}
+	p.do(chromedp.Focus(chromedp.CSS(`[data-col="name"]`)))
+	p.press(kb.ArrowDown)
+	p.press(kb.ArrowDown)
+	p.press(kb.ArrowUp)
+	if at := see[int](p, `[...document.querySelectorAll('[data-col="name"]')].indexOf(document.activeElement)`); at != 1 {
+		t.Errorf("the keys led to row %d", at)
 	}
 }

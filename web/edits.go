@@ -100,6 +100,8 @@ func editFrom(f url.Values) (plan.Edit, error) {
 		return plan.SetWish(ref, n), nil
 	case "name":
 		return plan.NameLane(f.Get("lane"), f.Get("name")), nil
+	case "names":
+		return plan.NameLanes(f["lane"], f["name"]), nil
 	case "colour":
 		return plan.ColourLane(f.Get("lane"), f.Get("colour")), nil
 	case "gain":

@@ -2,6 +2,7 @@ package check
 
 import (
 	"fmt"
+	"strings"
 
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
@@ -20,9 +21,9 @@ var doublePath = &Rule{
 				continue
 			}
 			level, _ := trace.Arrival(g.PathsOf(l))
-			out = append(out, Finding{Title: l.Name + " arrives twice", Lane: l.ID,
-				Reason: fmt.Sprintf("Lane %d goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the bus fader moves only part of it.",
-					l.Number, bus.Name, level-l.Gain),
+			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s arrives twice", l.Number, l.Name), Lane: l.ID,
+				Reason: fmt.Sprintf("It goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the bus fader moves only part of it.",
+					bus.Name, strings.TrimPrefix((level-l.Gain).String(), "+")),
 				Mend: "Send it to the bus only", mend: plan.Route([]string{l.ID}, l.To, false)})
 		}
 		return out

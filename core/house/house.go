@@ -65,7 +65,9 @@ var labels = map[role.Role]string{
 	"kit/cymbal": "Cymbals", "kit/cymbal/ride": "Ride", "kit/cymbal/crash": "Crash", "kit/cymbal/splash": "Splash", "kit/cymbal/china": "China",
 	"kit/overhead": "Overheads", "kit/overhead/mono": "Overhead Mono",
 	"kit/room": "Rooms", "kit/room/near": "Room Near", "kit/room/far": "Room Far", "kit/room/mono": "Room Mono",
-	"kit/snare/side": "Side Stick",
+	"kit/snare/side":    "Side Stick",
+	"mallets/steel-pan": "Steel Pans", "mallets/steel-pan/lead": "Lead Pan", "mallets/steel-pan/double": "Double Pan",
+	"mallets/steel-pan/cello": "Cello Pan", "mallets/steel-pan/bass": "Bass Pan",
 }
 
 // Bus is the name of the bus a family goes to instead of the main mix.

@@ -200,6 +200,21 @@ func NameLane(id, name string) Edit {
 	}
 }
 
+// NameLanes names several lanes in one change, as when a column is pasted.
+func NameLanes(ids, names []string) Edit {
+	return func(p *Project) (string, error) {
+		if len(ids) == 0 || len(ids) != len(names) {
+			return "", fmt.Errorf("%d names for %d lanes; paste as many as there are rows", len(names), len(ids))
+		}
+		for i, id := range ids {
+			if _, err := NameLane(id, names[i])(p); err != nil {
+				return "", fmt.Errorf("name %d of %d: %w", i+1, len(ids), err)
+			}
+		}
+		return fmt.Sprintf("paste %d names", len(ids)), nil
+	}
+}
+
 // ColourLane colours a lane or bus, "#rrggbb".
 func ColourLane(id, colour string) Edit {
 	return func(p *Project) (string, error) {
@@ -559,8 +574,8 @@ func countUp(m map[role.Role]int, r role.Role) {
 }
 
 // Name names the lane that takes an output with these feeds. One feed gives the
-// house chart's name for its role, or its own name where several feeds have
-// that role. Feeds that make up a whole branch of the wanted ones give the
+// house chart's name for its role, or its own name where it is a part or several
+// feeds have that role. Feeds that make up a whole branch of the wanted ones give the
 // branch's name ("Rooms"); others are joined ("Ride + Overheads").
 func (n Namer) Name(feeds []rig.Feed, o rig.Output) string {
 	if len(feeds) == 0 {
@@ -573,8 +588,8 @@ func (n Namer) Name(feeds []rig.Feed, o rig.Output) string {
 	var names []string
 	for _, f := range feeds {
 		name, covers := f.Name, 0
-		for r := f.Role; f.Kind != rig.PartFeed && r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
-			if here[r] > covers { // the tightest branch that takes in most of what is here
+		for r := f.Role; r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
+			if own := f.Kind == rig.PartFeed && here[r] == 1; here[r] > covers && !own { // the tightest branch that takes in most of what is here
 				covers, name = here[r], house.Label(r)
 			}
 		}

@@ -202,7 +202,7 @@ func TestLaneNamesJoinWhatTheyCarry(t *testing.T) {
 	n := NewNamer(&Placed{Instrument: in})
 	for want, feeds := range map[string][]rig.Feed{
 		"Lead Pan Close + Mid": f[:2], "Lead Pan Close + Lead Pan Mid + Lead": f[:3],
-		"Lead + Bass Pan": f[2:], "Lead Pan Close + Lead Pan Mid + 2 more": f, "Bass Pan": f[3:],
+		"Lead + Bass Pan": f[2:], "Mallets": f, "Bass Pan": f[3:],
 	} {
 		if got := n.Name(feeds, rig.Output{}); got != want {
 			t.Errorf("got %q, want %q", got, want)

@@ -56,6 +56,18 @@
   // A changed cell is sent at once; a select or colour as soon as it is chosen.
   document.addEventListener("change", (e) => { if (e.target.matches("[data-auto]")) e.target.form.requestSubmit(); });
 
+  // A column of names pasted from a spreadsheet goes to this row and those below.
+  document.addEventListener("paste", (e) => {
+    const cell = e.target.closest?.('.cell[data-col="name"]');
+    const names = (e.clipboardData?.getData("text/plain") || "").replace(/\r?\n$/, "").split(/\r?\n/).map((l) => l.split("\t")[0]);
+    if (!cell || names.length < 2) return;
+    e.preventDefault();
+    const column = all('.cell[data-col="name"]').filter((n) => !n.closest("[hidden]"));
+    const lanes = column.slice(column.indexOf(cell)).slice(0, names.length).map((n) => n.form.elements.lane.value);
+    const { rev, back } = cell.form.elements;
+    htmx.ajax("POST", cell.form.action, { values: { rev: rev.value, back: back.value, do: "names", lane: lanes, name: names }, target: "#page", select: "#page", swap: "outerHTML show:none" });
+  });
+
   // Marks: all, and shift for a range.
   let lastMark = null;
   document.addEventListener("click", (e) => {

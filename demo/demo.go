@@ -52,7 +52,7 @@ func BrineworkKit() rig.Instrument {
 		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}}, {"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
 		{"Ride", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}}, {"Crash Left", "kit/cymbal/crash", []midi.Key{49}, nil}, {"Crash Right", "kit/cymbal/crash", []midi.Key{57}, nil},
 	} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role, Keys: v.keys, Width: audio.Mono,
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role, Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
 			Microphones: append(append([]string{}, v.close...), ambience...)})
 	}
 	for _, v := range []struct {
@@ -60,7 +60,7 @@ func BrineworkKit() rig.Instrument {
 		role role.Role
 		key  midi.Key
 	}{{"Tambourine", "percussion/tambourine", 54}, {"Shaker", "percussion/shaker", 70}, {"Clap", "percussion/clap", 39}} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.key), Name: v.name, Role: v.role, Keys: []midi.Key{v.key}, Width: audio.Mono})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.key), Name: v.name, Role: v.role, Sure: role.Sure, Keys: []midi.Key{v.key}, Width: audio.Mono})
 	}
 	return in
 }
@@ -75,7 +75,7 @@ func FlintTwelve() rig.Instrument {
 		slot int
 	}{{"Kick", 36, 0}, {"Snare", 38, 0}, {"Clap", 39, 0}, {"Rim", 37, 0}, {"Hat Closed", 42, 7}, {"Hat Open", 46, 7},
 		{"Tom Low", 45, 0}, {"Tom High", 50, 0}, {"Crash", 49, 0}, {"Ride", 51, 0}, {"Cowbell", 56, 0}, {"Shaker", 70, 0}} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("pad%d", i+1), Name: v.name, Role: role.ForPercussion(v.name, []midi.Key{v.key}).Role,
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("pad%d", i+1), Name: v.name, Role: role.ForPercussion(v.name, []midi.Key{v.key}).Role, Sure: role.Sure,
 			Keys: []midi.Key{v.key}, Width: audio.Mono, Slot: v.slot})
 	}
 	return in

@@ -30,7 +30,6 @@ func (p *pages) parse() error {
 		"plural":  plural,
 		"short":   short,
 		"ordinal": func(i int) int { return i + 1 },
-		"join":    strings.Join,
 		"deref": func(p *int) int {
 			if p == nil {
 				return -1

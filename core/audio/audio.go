@@ -35,17 +35,6 @@ func SumCoherent(levels ...Decibels) Decibels {
 	return FromLinear(sum)
 }
 
-// SumIncoherent adds levels of unrelated signals: powers add, so two equal
-// signals give +3.01 dB.
-func SumIncoherent(levels ...Decibels) Decibels {
-	sum := 0.0
-	for _, l := range levels {
-		f := l.Linear()
-		sum += f * f
-	}
-	return FromLinear(math.Sqrt(sum))
-}
-
 // String prints one decimal with a sign, a true minus, and the unit.
 func (d Decibels) String() string {
 	switch {

@@ -35,7 +35,7 @@ var collision = &Rule{
 			fd := Finding{Title: fmt.Sprintf("Lane %d %s takes %d outputs", l.Number, l.Name, len(l.Sources)), Lane: l.ID,
 				Reason: strings.Join(names, " and ") + " arrive together and cannot be mixed apart."}
 			p := g.Project
-			if n, err := plan.FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used(nil)); err == nil {
+			if n, err := plan.FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used()); err == nil {
 				last := l.Sources[len(l.Sources)-1]
 				fd.Mend, fd.mend = fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.Land(last, n)
 			} else {

@@ -36,7 +36,7 @@ var outOfRange = &Rule{
 // moveAway offers the lowest free number for a lane.
 func moveAway(g *trace.Graph, fd *Finding, l *plan.Lane) {
 	p := g.Project
-	n, err := plan.FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used(nil))
+	n, err := plan.FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used())
 	if err != nil {
 		fd.Reason += " " + sentence(err)
 		return

@@ -25,7 +25,7 @@ var outputNoLane = &Rule{
 				}
 				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref}
 				fd.Reason = fmt.Sprintf("Output %d is assigned, but no lane takes ports %s.", o.Number, o.PortNames(0))
-				if n, err := plan.FreeBlock(1, nextTo(g, pl, o.Number), g.Project.Host.LaneLimit, g.Project.Used(nil)); err == nil {
+				if n, err := plan.FreeBlock(1, nextTo(g, pl, o.Number), g.Project.Host.LaneLimit, g.Project.Used()); err == nil {
 					fd.Reason += fmt.Sprintf(" Lane %d is free.", n)
 					fd.Mend, fd.mend = fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, "")
 				} else {

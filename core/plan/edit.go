@@ -364,7 +364,7 @@ func (p *Project) FreeForBus(more Ranges) (LaneNumber, error) {
 	for _, r := range more {
 		above = max(above, r.To+1)
 	}
-	used := append(p.Used(nil), more...)
+	used := append(p.Used(), more...)
 	if n, err := FreeBlock(1, above, p.Host.LaneLimit, used); err == nil {
 		return n, nil
 	}
@@ -396,7 +396,7 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 		}
 		if number == 0 {
 			var err error
-			if number, err = FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used(nil)); err != nil {
+			if number, err = FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used()); err != nil {
 				return "", err
 			}
 		}

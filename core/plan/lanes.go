@@ -139,13 +139,11 @@ func FreeBlock(n int, from, limit LaneNumber, used Ranges) (LaneNumber, error) {
 }
 
 // Used lists every lane number that is spoken for: taken by others or held by
-// the project's own lanes, except those the caller leaves out.
-func (p *Project) Used(except func(*Lane) bool) Ranges {
+// the project's own lanes.
+func (p *Project) Used() Ranges {
 	out := slices.Clone(p.Host.Taken)
-	for i := range p.Lanes {
-		if except == nil || !except(&p.Lanes[i]) {
-			out = append(out, Range{p.Lanes[i].Number, p.Lanes[i].Number})
-		}
+	for _, l := range p.Lanes {
+		out = append(out, Range{l.Number, l.Number})
 	}
 	return out
 }

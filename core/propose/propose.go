@@ -281,7 +281,7 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 	next := plan.LaneNumber(0)
 	if missing > 0 {
 		var err error
-		if next, err = plan.FreeBlock(missing, p.Host.FirstLane, p.Host.LaneLimit, p.Used(nil)); err != nil {
+		if next, err = plan.FreeBlock(missing, p.Host.FirstLane, p.Host.LaneLimit, p.Used()); err != nil {
 			return err
 		}
 	}

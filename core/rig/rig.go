@@ -124,14 +124,15 @@ type Instrument struct {
 
 // Voice is one sound an instrument plays on its keys.
 type Voice struct {
-	ID          string      `json:"id"`
-	Name        string      `json:"name"`
-	Role        role.Role   `json:"role"`
-	Keys        []midi.Key  `json:"keys"`
-	Width       audio.Width `json:"width"`
-	Choke       int         `json:"choke,omitempty"` // voices with one number cut each other off; 0: none
-	Slot        int         `json:"slot,omitempty"`  // voices in one slot can only leave together; 0: its own
-	Microphones []string    `json:"microphones,omitempty"`
+	ID          string        `json:"id"`
+	Name        string        `json:"name"`
+	Role        role.Role     `json:"role"`
+	Sure        role.Sureness `json:"sure"` // how sure the role is
+	Keys        []midi.Key    `json:"keys"`
+	Width       audio.Width   `json:"width"`
+	Choke       int           `json:"choke,omitempty"` // voices with one number cut each other off; 0: none
+	Slot        int           `json:"slot,omitempty"`  // voices in one slot can only leave together; 0: its own
+	Microphones []string      `json:"microphones,omitempty"`
 }
 
 // Microphone is a signal of its own that voices or parts are heard through.
@@ -227,13 +228,16 @@ func (in Instrument) Feeds() []Feed {
 }
 
 // Validate refuses an instrument that the rest of the core could not name:
-// no name, or IDs that are empty or used twice.
+// no name, IDs that are empty or used twice, or roles outside the tree.
 func (in Instrument) Validate() error {
 	if strings.TrimSpace(in.Name) == "" {
 		return fmt.Errorf("an instrument needs a name")
 	}
 	seen := map[string]bool{}
-	check := func(id, what string) error {
+	check := func(id, what string, r role.Role) error {
+		if _, err := role.Parse(string(r)); err != nil {
+			return fmt.Errorf("%s: %s: %w", in.Name, what, err)
+		}
 		if id == "" || seen[id] || strings.ContainsAny(id, ":. /,") {
 			return fmt.Errorf("%s: %s has the ID %q, which is empty, used twice, or holds a mark that IDs may not", in.Name, what, id)
 		}
@@ -241,17 +245,17 @@ func (in Instrument) Validate() error {
 		return nil
 	}
 	for _, v := range in.Voices {
-		if err := check(v.ID, "voice "+v.Name); err != nil {
+		if err := check(v.ID, "voice "+v.Name, v.Role); err != nil {
 			return err
 		}
 	}
 	for _, m := range in.Microphones {
-		if err := check(m.ID, "microphone "+m.Name); err != nil {
+		if err := check(m.ID, "microphone "+m.Name, m.Role); err != nil {
 			return err
 		}
 	}
 	for _, p := range in.Parts {
-		if err := check(p.ID, "part "+p.Name); err != nil {
+		if err := check(p.ID, "part "+p.Name, p.Role); err != nil {
 			return err
 		}
 	}

@@ -77,4 +77,7 @@ func TestFeedsFollowFromVoicesMicrophonesAndParts(t *testing.T) {
 	if in.Validate() == nil {
 		t.Error("one ID for a voice and a part was let through")
 	}
+	if (Instrument{Name: "x", Voices: []Voice{{ID: "a", Role: "drums/kick"}}}).Validate() == nil {
+		t.Error("a role outside the tree was let through")
+	}
 }

@@ -1,6 +1,7 @@
 package role
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -20,8 +21,21 @@ const (
 	Sure             // every word is understood
 )
 
-func (s Sureness) String() string {
-	return [...]string{"no idea", "from the key", "likely", "sure"}[min(max(s, NoIdea), Sure)]
+var surenesses = [...]string{"no idea", "from the key", "likely", "sure"}
+
+func (s Sureness) String() string { return surenesses[min(max(s, NoIdea), Sure)] }
+
+// MarshalText writes what String says.
+func (s Sureness) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
+
+// UnmarshalText reads strictly what MarshalText writes.
+func (s *Sureness) UnmarshalText(b []byte) error {
+	i := slices.Index(surenesses[:], string(b))
+	if i < 0 {
+		return fmt.Errorf("sureness %q is none of %s", b, strings.Join(surenesses[:], ", "))
+	}
+	*s = Sureness(i)
+	return nil
 }
 
 // Guess is what a name or a key tells about a signal.

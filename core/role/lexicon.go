@@ -93,7 +93,7 @@ var pieces = map[Role]string{
 	"keys/piano":          "piano, grand, upright, honkytonk, honky tonk",
 	"keys/electric-piano": "electric piano, e piano, ep, epiano, tine piano, reed piano",
 	"keys/harpsichord":    "harpsichord",
-	"keys/clavinet":       "clavinet, clav, clavi",
+	"keys/clavi":          "clavinet, clav, clavi",
 	"keys/organ":          "organ, church organ, reed organ, rock organ",
 	"keys/accordion":      "accordion, bandoneon, concertina",
 	"keys/harmonica":      "harmonica",

@@ -186,7 +186,7 @@ var tree = []Role{
 	"percussion/cuica", "percussion/triangle", "percussion/vibraslap", "percussion/whistle", "percussion/castanets",
 	"percussion/bells", "percussion/surdo", "percussion/cajon", "percussion/taiko", "percussion/timpani",
 	"percussion/gong", "percussion/sticks", "percussion/click", "percussion/scratch",
-	"keys", "keys/piano", "keys/electric-piano", "keys/harpsichord", "keys/clavinet", "keys/organ", "keys/accordion", "keys/harmonica",
+	"keys", "keys/piano", "keys/electric-piano", "keys/harpsichord", "keys/clavi", "keys/organ", "keys/accordion", "keys/harmonica",
 	"mallets", "mallets/celesta", "mallets/glockenspiel", "mallets/music-box", "mallets/vibraphone", "mallets/marimba",
 	"mallets/xylophone", "mallets/tubular-bells", "mallets/dulcimer", "mallets/kalimba", "mallets/steel-pan",
 	"mallets/steel-pan/lead", "mallets/steel-pan/double", "mallets/steel-pan/cello", "mallets/steel-pan/bass",

@@ -66,6 +66,16 @@ func TestSurenessTellsHowMuchOfTheNameWasUnderstood(t *testing.T) {
 			t.Errorf("%q: %v, want %v", name, g.Sure, want)
 		}
 	}
+	for s := NoIdea; s <= Sure; s++ {
+		var back Sureness
+		text, _ := s.MarshalText()
+		if err := back.UnmarshalText(text); err != nil || back != s {
+			t.Errorf("%v came back as %v, %v", s, back, err)
+		}
+		if back.UnmarshalText([]byte("certain")) == nil {
+			t.Error("decoded what is no sureness")
+		}
+	}
 	if g := ForPercussion("Grumpf", []midi.Key{38}); g.Role != "kit/snare" || g.Sure != KeyOnly {
 		t.Errorf("a nameless snare key gave %+v", g)
 	}
@@ -97,6 +107,18 @@ func TestEveryGeneralMIDIPercussionKeyHasARole(t *testing.T) {
 		if !got.Under("kit") && !got.Under("percussion") || got == Unnamed {
 			t.Errorf("key %d %s has role %q", k, midi.PercussionName(k), got)
 		}
+	}
+}
+
+// The microphone position is a second axis beside the piece.
+func TestNamesTellTheMicrophonePositionToo(t *testing.T) {
+	for name, want := range map[string]Position{"Kick Room": "room", "Snr OH": "overhead", "Cello Close": "close", "Amb far": "ambience", "Kick In": ""} {
+		if g := FromName(name); g.Mic != want {
+			t.Errorf("%q: %q, want %q", name, g.Mic, want)
+		}
+	}
+	if g := FromName("Kick Room"); g.Role != "kit/kick" {
+		t.Errorf("the room took the kick's place: %+v", g)
 	}
 }
 

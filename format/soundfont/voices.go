@@ -152,7 +152,8 @@ func (b *Bank) name(v *rig.Voice, sounding, all []layer) {
 			v.Name = gm
 		}
 	}
-	v.Role = role.ForPercussion(v.Name, v.Keys).Role
+	g := role.ForPercussion(v.Name, v.Keys)
+	v.Role, v.Sure = g.Role, g.Sure
 }
 
 // width is stereo where the layers hold the two halves of a stereo sample: a

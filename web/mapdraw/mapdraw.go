@@ -118,7 +118,6 @@ type Edge struct {
 	Mark
 	D      string // SVG path data
 	Colour string
-	Double bool // the second way of a lane that arrives twice
 	Parked bool
 	Heavy  bool // from a bus on
 	Bundle bool // several lines of a folded family
@@ -606,7 +605,7 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 	}
 	if l.AlsoMain {
 		y := b.clear(n.y + 20)
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft, y), Colour: l.Colour, Double: true})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft, y), Colour: l.Colour})
 	}
 }
 

@@ -25,6 +25,7 @@ type projectFrame struct {
 	Back     string // the view with its query, for coming back after an edit
 	Stages   []stage
 	Findings []check.Finding
+	Homeless int // feeds without an output, where they are so many that a proposal serves better than their buttons
 }
 
 // stage is one stop of the road on top: a step of the job with its count and
@@ -74,6 +75,14 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 		back += "?" + e
 	}
 	f.Project = &projectFrame{Project: p.Project, View: view, Back: back, Stages: p.stages(), Findings: p.findings}
+	for _, fd := range p.findings {
+		if fd.Rule.Code == "feed-no-output" {
+			f.Project.Homeless++
+		}
+	}
+	if f.Project.Homeless < 3 {
+		f.Project.Homeless = 0
+	}
 	var err error
 	switch view {
 	case "map":

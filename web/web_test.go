@@ -137,6 +137,21 @@ func TestStaticFilesNameNoOutsideAddress(t *testing.T) {
 	}
 }
 
+func TestManyFeedsWithoutAnOutputLeadToAProposal(t *testing.T) {
+	s := start(t, true)
+	form := url.Values{"rev": {s.revision(t, 4)}, "back": {"check"}, "do": {"outputs"}, "placed": {"i1"}, "outputs": {"4x2"}, "port": {"3"}, "offset": {"10"}}
+	code, body := s.post(t, fogBell+"/edit", form)
+	if code != http.StatusOK || !strings.Contains(body, "13 feeds have no output. A proposal decides all of them at once") {
+		t.Errorf("%d, %s", code, flashOf(body))
+	}
+	if _, body := s.get(t, fogBell+"/?output=i1:4"); !strings.Contains(body, "ports 9–10 · host 19–20") {
+		t.Error("the output's panel does not say both the instrument's and the host's numbers")
+	}
+	if _, body := s.get(t, fogBell+"/proposal"); !strings.Contains(body, "comes from 1–2") && !strings.Contains(body, "shares 9–10") {
+		t.Error("a new proposal does not use the four outputs")
+	}
+}
+
 func TestStaticFilesAreFetchedOnce(t *testing.T) {
 	s := start(t, false)
 	first, err := s.Client().Get(s.URL + "/static/app.css")

@@ -3,6 +3,7 @@ package propose_test
 import (
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -12,6 +13,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 	"hiddenlanes/demo"
 	"hiddenlanes/internal/testkit"
 )
@@ -146,6 +148,51 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 	pr := testkit.Propose(t, p, "i1")
 	if len(pr.Rows) != 0 || len(pr.Unused) != 6 || !strings.Contains(pr.Unused[0].Reason, "no output is wider than mono") {
 		t.Errorf("stereo parts on mono outputs: %+v", pr)
+	}
+}
+
+// Whatever is proposed and accepted whole has nothing to find in it, loses no
+// feed, and is proposed again unchanged.
+func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 21))
+	roles := role.All()
+	for range 300 {
+		var ins []rig.Instrument
+		for i := range 1 + rng.IntN(3) {
+			in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1)}
+			for v := range 1 + rng.IntN(24) {
+				in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(len(roles))],
+					Keys: []midi.Key{midi.Key(rng.IntN(128))}, Width: audio.Width(1 + rng.IntN(2)), Slot: rng.IntN(4) * rng.IntN(2)})
+			}
+			ins = append(ins, in)
+		}
+		h := plan.Host{FirstLane: plan.LaneNumber(rng.IntN(9)), Taken: plan.Ranges{{From: 3, To: plan.LaneNumber(3 + rng.IntN(20))}}}
+		p := testkit.Project(t, h, fmt.Sprintf("%dx2", 1+rng.IntN(20)), ins...)
+		if rng.IntN(2) == 0 {
+			p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{}}}}
+			for range rng.IntN(200) {
+				p.Song.Channels[0].Keys[midi.Key(rng.IntN(128))]++
+			}
+		}
+		for _, pl := range p.Placed {
+			pr := testkit.Propose(t, p, pl.ID)
+			carried := len(pr.Unused)
+			for _, r := range pr.Rows {
+				carried += len(r.Feeds)
+			}
+			if want := len(pl.Instrument.Feeds()); carried != want {
+				t.Fatalf("%d of %d feeds are in the proposal", carried, want)
+			}
+			testkit.Edit(t, p, pr.Accept(pr.Everything()))
+		}
+		if f := check.Project(p); len(f) != 0 {
+			t.Fatalf("%s: %s", f[0].Title, f[0].Reason)
+		}
+		for _, pl := range p.Placed {
+			if again := testkit.Propose(t, p, pl.ID); again.Changes() {
+				t.Fatalf("a second proposal would change %+v", again.Rows)
+			}
+		}
 	}
 }
 

@@ -358,11 +358,8 @@ func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, da
 func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx) (plan.Edit, error)) (*Project, error) {
 	var out *Project
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
-		p, err := project(ctx, tx, id)
+		p, err := current(ctx, tx, id, base)
 		if err != nil {
-			return err
-		}
-		if err := stale(ctx, tx, p, base); err != nil {
 			return err
 		}
 		edit, err := prepare(tx)
@@ -386,13 +383,15 @@ func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx)
 	return out, err
 }
 
-func stale(ctx context.Context, tx *sqlx.Tx, p *Project, base int64) error {
-	if p.Revision == base {
-		return nil
+// current loads the project if the revision the user saw is still its head.
+func current(ctx context.Context, tx *sqlx.Tx, id, base int64) (*Project, error) {
+	p, err := project(ctx, tx, id)
+	if err != nil || p.Revision == base {
+		return p, err
 	}
 	e := &StaleError{}
-	err := tx.SelectContext(ctx, &e.Since, `SELECT label FROM revisions WHERE project_id = ? AND id > ? AND id <= ? ORDER BY id DESC LIMIT 5`, p.ID, base, p.Revision)
-	return errors.Join(err, e)
+	err = tx.SelectContext(ctx, &e.Since, `SELECT label FROM revisions WHERE project_id = ? AND id > ? AND id <= ? ORDER BY id DESC LIMIT 5`, p.ID, base, p.Revision)
+	return nil, errors.Join(err, e)
 }
 
 // append writes a revision and moves head and tip to it, with the derived columns.
@@ -456,11 +455,8 @@ func (s *Store) Redo(ctx context.Context, id, base int64) (*Project, error) {
 func (s *Store) walk(ctx context.Context, id, base int64, step func(*sqlx.Tx, revision) (int64, error)) (*Project, error) {
 	var out *Project
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
-		p, err := project(ctx, tx, id)
+		p, err := current(ctx, tx, id, base)
 		if err != nil {
-			return err
-		}
-		if err := stale(ctx, tx, p, base); err != nil {
 			return err
 		}
 		var r revision

@@ -8,8 +8,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
-
 	"hiddenlanes/app"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
@@ -41,16 +39,7 @@ func (s *server) projects(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) removeProject(w http.ResponseWriter, r *http.Request) {
-	back := r.URL.Query().Get("back") != ""
-	if err := s.app.RemoveProject(r.Context(), idOf(r), !back); err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	to := "/"
-	if !back {
-		to += "?removed=" + chi.URLParam(r, "id")
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
+	s.remove(w, r, "/", s.app.RemoveProject)
 }
 
 // newProjectPage shows the form, with what was typed where it was refused.

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -132,16 +133,7 @@ func (s *server) instrument(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) removeInstrument(w http.ResponseWriter, r *http.Request) {
-	back := r.URL.Query().Get("back") != ""
-	if err := s.app.RemoveInstrument(r.Context(), idOf(r), !back); err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	to := "/instruments"
-	if !back {
-		to += "?removed=" + chi.URLParam(r, "id")
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
+	s.remove(w, r, "/instruments", s.app.RemoveInstrument)
 }
 
 // settings keeps the theme (in this browser) and what middle C is called.
@@ -165,4 +157,18 @@ func (s *server) settings(w http.ResponseWriter, r *http.Request) {
 		to = "/help"
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
+}
+
+// remove takes something off its list, or puts it back where the query asks for
+// that, and shows the list again.
+func (s *server) remove(w http.ResponseWriter, r *http.Request, list string, mark func(ctx context.Context, id int64, removed bool) error) {
+	back := r.URL.Query().Get("back") != ""
+	if err := mark(r.Context(), idOf(r), !back); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if !back {
+		list += "?removed=" + chi.URLParam(r, "id")
+	}
+	http.Redirect(w, r, list, http.StatusSeeOther)
 }

@@ -152,6 +152,27 @@ func TestManyFeedsWithoutAnOutputLeadToAProposal(t *testing.T) {
 	}
 }
 
+func TestWhatIsRemovedCanBePutBack(t *testing.T) {
+	s := start(t, true)
+	for path, name := range map[string]string{"/instruments/2": "Flint Twelve", "/projects/3": "Cue 07 Night Crossing"} {
+		link := regexp.MustCompile(`href="` + path + `/?">`)
+		_, body := s.post(t, path+"/remove", nil) // the answer is the list
+		if !strings.Contains(flashOf(body), name+" is off") || link.MatchString(body) {
+			t.Errorf("%s: %s", path, flashOf(body))
+		}
+		back := regexp.MustCompile(`action="([^"]*back=1)"`).FindStringSubmatch(body)
+		if back == nil {
+			t.Fatalf("%s: no way to put it back", path)
+		}
+		if _, body := s.post(t, back[1], nil); !link.MatchString(body) {
+			t.Errorf("%s did not come back", path)
+		}
+	}
+	if code, _ := s.post(t, "/projects/99/remove", nil); code != http.StatusNotFound {
+		t.Errorf("%d", code)
+	}
+}
+
 func TestStaticFilesAreFetchedOnce(t *testing.T) {
 	s := start(t, false)
 	first, err := s.Client().Get(s.URL + "/static/app.css")

@@ -17,17 +17,6 @@ import (
 
 var host = plan.Host{LaneLimit: 64, FirstLane: 5, Taken: plan.Ranges{{From: 1, To: 4}, {From: 40, To: 44}}}
 
-func lane(p *plan.Project, name string) *plan.Lane {
-	for i := range p.Lanes {
-		if p.Lanes[i].Name == name {
-			return &p.Lanes[i]
-		}
-	}
-	return nil
-}
-
-func feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }
-
 // Each mistake, put into a sound project alone, is found under its own code and
 // nothing else is; what its button does leaves nothing to find.
 func TestEachMistakeIsFoundAndMended(t *testing.T) {
@@ -36,34 +25,38 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		title string // a part of it
 		wrong func(t *testing.T, p *plan.Project)
 	}{
-		"not assigned": {"feed-no-output", "Shaker goes nowhere", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.Decide(feed("v70"), plan.Undecided, 0)) }},
+		"not assigned": {"feed-no-output", "Shaker goes nowhere", func(t *testing.T, p *plan.Project) {
+			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, 0))
+		}},
 		"no such output": {"feed-no-output", "Clap is silent", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Feeds["v39"] = plan.Assignment{State: plan.Assigned, Output: 99}
 		}},
-		"no lane":   {"output-no-lane", "Ride is silent", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(lane(p, "Ride").ID)) }},
+		"no lane":   {"output-no-lane", "Ride is silent", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID)) }},
 		"dead lane": {"lane-no-output", "Spare is dead", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare")) }},
 		"lane of an output that is gone": {"lane-no-output", "is dead", func(t *testing.T, p *plan.Project) {
 			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare"))
-			lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
+			testkit.Lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
 		}},
 		"two outputs on one lane": {"lane-collision", "takes 2 outputs", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.Land(plan.OutputRef{Placed: "i1", Output: 3}, lane(p, "Hat").Number))
-			testkit.Edit(t, p, plan.DeleteLane(lane(p, "Snare").ID))
+			testkit.Edit(t, p, plan.Land(plan.OutputRef{Placed: "i1", Output: 3}, testkit.Lane(p, "Hat").Number))
+			testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Snare").ID))
 		}},
-		"one number twice": {"lane-collision", "there twice", func(t *testing.T, p *plan.Project) { lane(p, "Hat").Number = lane(p, "Snare").Number }},
-		"beyond the limit": {"lane-out-of-range", "does not exist", func(t *testing.T, p *plan.Project) { lane(p, "Rooms").Number = 65 }},
-		"on a taken lane":  {"lane-out-of-range", "lands on something else", func(t *testing.T, p *plan.Project) { lane(p, "Rooms").Number = 41 }},
+		"one number twice": {"lane-collision", "there twice", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Hat").Number = testkit.Lane(p, "Snare").Number }},
+		"beyond the limit": {"lane-out-of-range", "does not exist", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 65 }},
+		"on a taken lane":  {"lane-out-of-range", "lands on something else", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 41 }},
 		"double path": {"double-path", "Overheads arrives twice", func(t *testing.T, p *plan.Project) {
-			l := lane(p, "Overheads")
+			l := testkit.Lane(p, "Overheads")
 			testkit.Edit(t, p, plan.Route([]string{l.ID}, l.To, true))
 		}},
 		"unfed bus": {"bus-unfed", "Nothing goes to the Spare bus", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
 		"stereo on mono": {"width-fold", "Room Far loses its width", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Outputs[19] = rig.Output{Number: 20, Width: audio.Mono, First: 39}
-			testkit.Edit(t, p, plan.Decide(feed("far"), plan.Assigned, 20))
+			testkit.Edit(t, p, plan.Decide(testkit.Feed("far"), plan.Assigned, 20))
 			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: 20}, 0, "Far"))
 		}},
-		"parked under a wanted feed": {"parked-with-wanted", "Shaker is parked under Kick In", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.Decide(feed("v70"), plan.Parked, 1)) }},
+		"parked under a wanted feed": {"parked-with-wanted", "Shaker is parked under Kick In", func(t *testing.T, p *plan.Project) {
+			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, 1))
+		}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			outputs := "12x2"
@@ -109,10 +102,10 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 
 func TestASongDecidesWhatIsMissed(t *testing.T) {
 	p := testkit.Mapped(t, host, "19x2", demo.BrineworkKit())
-	testkit.Edit(t, p, plan.Decide(feed("v70"), plan.Undecided, 0))
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, 0))
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {
-		if f.Feed == feed("v70") {
+		if f.Feed == testkit.Feed("v70") {
 			t.Errorf("the song never plays it, but: %s", f.Title)
 		}
 	}

@@ -11,23 +11,12 @@ import (
 	"hiddenlanes/internal/testkit"
 )
 
-func lane(p *plan.Project, name string) *plan.Lane {
-	for i := range p.Lanes {
-		if p.Lanes[i].Name == name {
-			return &p.Lanes[i]
-		}
-	}
-	return nil
-}
-
-func feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }
-
 // Two equal coherent paths add 20·log10(2) = 6.02 dB.
 func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
-	testkit.Edit(t, p, plan.SetGain(lane(p, "Snare").ID, -4))
-	testkit.Edit(t, p, plan.SetGain(lane(p, "Drums").ID, -3))
-	l := lane(p, "Overheads")
+	testkit.Edit(t, p, plan.SetGain(testkit.Lane(p, "Snare").ID, -4))
+	testkit.Edit(t, p, plan.SetGain(testkit.Lane(p, "Drums").ID, -3))
+	l := testkit.Lane(p, "Overheads")
 	testkit.Edit(t, p, plan.Route([]string{l.ID}, l.To, true))
 	p.Placed[0].Offset = 10
 	g := trace.New(p)
@@ -56,9 +45,9 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 
 func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
-	testkit.Edit(t, p, plan.DeleteLane(lane(p, "Hat").ID))
-	testkit.Edit(t, p, plan.Decide(feed("v70"), plan.Off, 0))
-	testkit.Edit(t, p, plan.Decide(feed("v39"), plan.Undecided, 0))
+	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Hat").ID))
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Off, 0))
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v39"), plan.Undecided, 0))
 	p.Placed[0].Feeds["v54"] = plan.Assignment{State: plan.Assigned, Output: 40}
 	g := trace.New(p)
 	for _, f := range g.Feeds {

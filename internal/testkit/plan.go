@@ -54,3 +54,16 @@ func Mapped(t testing.TB, h plan.Host, outputs string, ins ...rig.Instrument) *p
 	}
 	return p
 }
+
+// Lane is the lane with the name, or nil.
+func Lane(p *plan.Project, name string) *plan.Lane {
+	for i := range p.Lanes {
+		if p.Lanes[i].Name == name {
+			return &p.Lanes[i]
+		}
+	}
+	return nil
+}
+
+// Feed names a feed of the first instrument placed.
+func Feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }

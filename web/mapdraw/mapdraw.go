@@ -641,28 +641,20 @@ func (b *builder) light() {
 			lit[k] = true
 		}
 	}
-	on := func(m *Mark) {
+	relight(lit, b.d.Feeds, func(x *Feed) *Mark { return &x.Mark })
+	relight(lit, b.d.Outputs, func(x *Output) *Mark { return &x.Mark })
+	relight(lit, b.d.Lanes, func(x *Lane) *Mark { return &x.Mark })
+	relight(lit, b.d.Buses, func(x *Lane) *Mark { return &x.Mark })
+	relight(lit, b.d.Edges, func(x *Edge) *Mark { return &x.Mark })
+	relight(lit, b.d.Ends, func(x *End) *Mark { return &x.Mark })
+}
+
+func relight[T any](lit map[int]bool, things []T, of func(*T) *Mark) {
+	for i := range things {
+		m := of(&things[i])
 		for p := range m.Paths {
 			m.Lit = m.Lit || lit[p]
 		}
-	}
-	for i := range b.d.Feeds {
-		on(&b.d.Feeds[i].Mark)
-	}
-	for i := range b.d.Outputs {
-		on(&b.d.Outputs[i].Mark)
-	}
-	for i := range b.d.Lanes {
-		on(&b.d.Lanes[i].Mark)
-	}
-	for i := range b.d.Buses {
-		on(&b.d.Buses[i].Mark)
-	}
-	for i := range b.d.Edges {
-		on(&b.d.Edges[i].Mark)
-	}
-	for i := range b.d.Ends {
-		on(&b.d.Ends[i].Mark)
 	}
 }
 

@@ -403,6 +403,9 @@ func TestNothingIsLostAtTabletWidth(t *testing.T) {
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)
 		}
+		if small := see[[]string](p, `[...document.querySelectorAll("body *")].filter(e => [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()) && e.getClientRects().length && !e.closest(".visually-hidden")).filter(e => parseFloat(getComputedStyle(e).fontSize) * (e.ownerSVGElement ? Math.hypot(e.getScreenCTM().a, e.getScreenCTM().b) : 1) < 11.99).map(e => e.textContent.trim().slice(0, 40))`); len(small) > 0 {
+			t.Errorf("%s has type under 12 px: %q", path, small)
+		}
 		if nameless := see[[]string](p, `[...document.querySelectorAll("main input:not([type=hidden]), main select, main button, main a")].filter(e => !(e.innerText?.trim() || e.ariaLabel || e.textContent?.trim() || e.labels?.length || e.title)).map(e => e.outerHTML.slice(0, 120))`); len(nameless) > 0 {
 			t.Errorf("%s has controls without a name: %q", path, nameless)
 		}

@@ -22,6 +22,16 @@ const (
 
 func (s Severity) String() string { return [...]string{"untidy", "wrong", "silent"}[s] }
 
+// Step is the step of the job where a mistake is made and mended.
+type Step int
+
+// The steps that rules look at.
+const (
+	AtOutputs Step = iota
+	AtLanes
+	AtBuses
+)
+
 // Finding is one thing that is wrong, in one place.
 type Finding struct {
 	Rule   *Rule
@@ -58,6 +68,7 @@ type Rule struct {
 	Title    string
 	Doc      string // what it means, how it comes about, how to mend it
 	Severity Severity
+	Step     Step
 	Find     func(*trace.Graph) []Finding
 }
 

@@ -127,7 +127,6 @@ func BenchmarkTraceAndCheck500Lanes(b *testing.B) {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
 	}
 	p := testkit.Mapped(b, plan.Host{}, "500x2", in)
-
 	b.ReportAllocs()
 	for b.Loop() {
 		g := trace.New(p)

@@ -12,6 +12,7 @@ var collision = &Rule{
 	Code:     "lane-collision",
 	Title:    "Two outputs are on one lane",
 	Severity: Wrong,
+	Step:     AtLanes,
 	Doc: "Two signals that the plan keeps apart arrive on one lane, as when the blocks of two instruments overlap, and can no " +
 		"longer be told apart. Give the second a lane of its own.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -35,7 +36,7 @@ var collision = &Rule{
 			fd := Finding{Title: fmt.Sprintf("Lane %d %s takes %d outputs", l.Number, l.Name, len(l.Sources)), Lane: l.ID,
 				Reason: strings.Join(names, " and ") + " arrive together and cannot be mixed apart."}
 			p := g.Project
-			if n, err := plan.FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used()); err == nil {
+			if n, err := p.Free(1, p.Host.FirstLane); err == nil {
 				last := l.Sources[len(l.Sources)-1]
 				fd.Mend, fd.mend = fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.Land(last, n)
 			} else {

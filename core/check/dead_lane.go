@@ -12,6 +12,7 @@ var deadLane = &Rule{
 	Code:     "lane-no-output",
 	Title:    "A lane has no output",
 	Severity: Untidy,
+	Step:     AtLanes,
 	Doc: "The lane takes nothing that sounds: no output is pointed at it, the output is gone, or nothing is assigned to it. " +
 		"It is dead weight in the mixer. Point it at an output, or close it.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -28,25 +29,15 @@ var deadLane = &Rule{
 			}
 			fd := Finding{Title: fmt.Sprintf("Lane %d %s is dead", l.Number, l.Name), Lane: l.ID,
 				Mend: fmt.Sprintf("Close lane %d", l.Number), mend: plan.DeleteLane(l.ID)}
-			switch {
-			case len(l.Sources) == 0:
+			if len(l.Sources) == 0 {
 				fd.Reason = "No output arrives on it."
-			case !outputExists(g, l.Sources[0]):
-				fd.Reason = fmt.Sprintf("It takes %s, which does not exist.", outputName(g, l.Sources[0]))
-			default:
+			} else if _, _, exists := g.Project.Output(l.Sources[0]); exists {
 				fd.Reason = fmt.Sprintf("It takes %s, to which nothing wanted is assigned.", outputName(g, l.Sources[0]))
+			} else {
+				fd.Reason = fmt.Sprintf("It takes %s, which does not exist.", outputName(g, l.Sources[0]))
 			}
 			out = append(out, fd)
 		}
 		return out
 	},
-}
-
-func outputExists(g *trace.Graph, ref plan.OutputRef) bool {
-	pl := g.Project.Find(ref.Placed)
-	if pl == nil {
-		return false
-	}
-	_, ok := pl.Output(ref.Output)
-	return ok
 }

@@ -11,6 +11,7 @@ var outOfRange = &Rule{
 	Code:     "lane-out-of-range",
 	Title:    "A lane is where there is none, or on one that is taken",
 	Severity: Silent,
+	Step:     AtLanes,
 	Doc: "The lane's number lies beyond what the host's mixer has, or on a lane that already belongs to something else. " +
 		"Move it to a free number; everything that refers to it follows.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -36,7 +37,7 @@ var outOfRange = &Rule{
 // moveAway offers the lowest free number for a lane.
 func moveAway(g *trace.Graph, fd *Finding, l *plan.Lane) {
 	p := g.Project
-	n, err := plan.FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used())
+	n, err := p.Free(1, p.Host.FirstLane)
 	if err != nil {
 		fd.Reason += " " + sentence(err)
 		return

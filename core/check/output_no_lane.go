@@ -12,6 +12,7 @@ var outputNoLane = &Rule{
 	Code:     "output-no-lane",
 	Title:    "An output has no lane",
 	Severity: Silent,
+	Step:     AtLanes,
 	Doc: "Feeds leave the instrument by an output that no lane of the mixer takes, so all of them are silent. " +
 		"Open a lane for it, or point an existing one at it.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -25,7 +26,7 @@ var outputNoLane = &Rule{
 				}
 				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref}
 				fd.Reason = fmt.Sprintf("Output %d is assigned, but no lane takes ports %s.", o.Number, o.PortNames(0))
-				if n, err := plan.FreeBlock(1, nextTo(g, pl, o.Number), g.Project.Host.LaneLimit, g.Project.Used()); err == nil {
+				if n, err := g.Project.Free(1, nextTo(g, pl, o.Number)); err == nil {
 					fd.Reason += fmt.Sprintf(" Lane %d is free.", n)
 					fd.Mend, fd.mend = fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, "")
 				} else {

@@ -11,6 +11,7 @@ var parkedWithWanted = &Rule{
 	Code:     "parked-with-wanted",
 	Title:    "A parked feed sits under a wanted one",
 	Severity: Wrong,
+	Step:     AtOutputs,
 	Doc: "A feed the song does not use is parked on an output that carries a wanted feed. Should it ever sound, it sounds " +
 		"there. Park it on a spare output, or switch it off.",
 	Find: func(g *trace.Graph) (out []Finding) {

@@ -11,6 +11,7 @@ var widthFold = &Rule{
 	Code:     "width-fold",
 	Title:    "A stereo feed is on a mono output",
 	Severity: Wrong,
+	Step:     AtOutputs,
 	Doc: "The feed is wider than the output it leaves by, so its sides are folded together or one is lost. " +
 		"Send it to an output as wide as itself.",
 	Find: func(g *trace.Graph) (out []Finding) {

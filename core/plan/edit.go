@@ -2,7 +2,6 @@ package plan
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 
@@ -36,6 +35,18 @@ func (p *Project) placed(id string) (*Placed, error) {
 		return pl, nil
 	}
 	return nil, fmt.Errorf("instrument %q is not in this project", id)
+}
+
+func (p *Project) output(ref OutputRef) (*Placed, rig.Output, error) {
+	pl, o, ok := p.Output(ref)
+	switch {
+	case ok:
+		return pl, o, nil
+	case pl == nil:
+		_, err := p.placed(ref.Placed)
+		return nil, o, err
+	}
+	return nil, o, fmt.Errorf("%s has no output %d", pl.Instrument.Name, ref.Output)
 }
 
 func (p *Project) lane(id string) (*Lane, error) {
@@ -379,13 +390,9 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 		var sources []OutputRef
 		var r role.Role
 		if source != (OutputRef{}) {
-			pl, err := p.placed(source.Placed)
+			pl, o, err := p.output(source)
 			if err != nil {
 				return "", err
-			}
-			o, ok := pl.Output(source.Output)
-			if !ok {
-				return "", fmt.Errorf("%s has no output %d", pl.Instrument.Name, source.Output)
 			}
 			width, sources = o.Width, []OutputRef{source}
 			feeds := p.FeedsOn(source)
@@ -396,7 +403,7 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 		}
 		if number == 0 {
 			var err error
-			if number, err = FreeBlock(1, p.Host.FirstLane, p.Host.LaneLimit, p.Used()); err != nil {
+			if number, err = p.Free(1, p.Host.FirstLane); err != nil {
 				return "", err
 			}
 		}
@@ -442,13 +449,9 @@ func PointLane(id string, source OutputRef) Edit {
 			l.Sources = nil
 			return fmt.Sprintf("take lane %d %s off its output", l.Number, l.Name), nil
 		}
-		pl, err := p.placed(source.Placed)
+		_, o, err := p.output(source)
 		if err != nil {
 			return "", err
-		}
-		o, ok := pl.Output(source.Output)
-		if !ok {
-			return "", fmt.Errorf("%s has no output %d", pl.Instrument.Name, source.Output)
 		}
 		l.Sources, l.Width = []OutputRef{source}, o.Width
 		return fmt.Sprintf("point lane %d %s at output %d", l.Number, l.Name, source.Output), nil
@@ -460,12 +463,8 @@ func PointLane(id string, source OutputRef) Edit {
 // it without a lane.
 func Land(source OutputRef, number LaneNumber) Edit {
 	return func(p *Project) (string, error) {
-		pl, err := p.placed(source.Placed)
-		if err != nil {
+		if _, _, err := p.output(source); err != nil {
 			return "", err
-		}
-		if _, ok := pl.Output(source.Output); !ok {
-			return "", fmt.Errorf("%s has no output %d", pl.Instrument.Name, source.Output)
 		}
 		var target *Lane
 		for i := range p.Lanes {
@@ -627,23 +626,4 @@ func list(names []string) string {
 		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], " + "), len(names)-2)
 	}
 	return strings.Join(names, " + ")
-}
-
-// Clone copies the project so that an edit on the copy leaves it alone.
-func (p *Project) Clone() *Project {
-	c := *p
-	c.Placed = slices.Clone(p.Placed)
-	for i := range c.Placed {
-		c.Placed[i].Feeds = maps.Clone(c.Placed[i].Feeds)
-		if c.Placed[i].Feeds == nil {
-			c.Placed[i].Feeds = map[string]Assignment{}
-		}
-		c.Placed[i].Outputs = slices.Clone(c.Placed[i].Outputs)
-	}
-	c.Lanes = slices.Clone(p.Lanes)
-	for i := range c.Lanes {
-		c.Lanes[i].Sources = slices.Clone(c.Lanes[i].Sources)
-	}
-	c.Host.Taken = slices.Clone(p.Host.Taken)
-	return &c
 }

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -44,7 +45,15 @@ func do(t *testing.T, p *Project, e Edit) {
 
 func refuse(t *testing.T, p *Project, e Edit, says string) {
 	t.Helper()
-	if _, err := e(p.Clone()); err == nil || !strings.Contains(err.Error(), says) {
+	doc, err := json.Marshal(p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	copied := &Project{} // a refused edit may leave its copy half changed
+	if err := json.Unmarshal(doc, copied); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := e(copied); err == nil || !strings.Contains(err.Error(), says) {
 		t.Errorf("expected a refusal that says %q, got %v", says, err)
 	}
 }

@@ -138,6 +138,11 @@ func FreeBlock(n int, from, limit LaneNumber, used Ranges) (LaneNumber, error) {
 	return 0, &NoBlockError{Want: n, From: from, InTheWay: inTheWay, Limit: limit, Largest: largest}
 }
 
+// Free is the FreeBlock of n lanes at or above from in the project's host.
+func (p *Project) Free(n int, from LaneNumber) (LaneNumber, error) {
+	return FreeBlock(n, from, p.Host.LaneLimit, p.Used())
+}
+
 // Used lists every lane number that is spoken for: taken by others or held by
 // the project's own lanes.
 func (p *Project) Used() Ranges {

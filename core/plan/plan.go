@@ -184,6 +184,15 @@ func (pl *Placed) Output(number int) (rig.Output, bool) {
 	return rig.Output{}, false
 }
 
+// Output gives the output a reference names, with its instrument; ok is false
+// where either is not there.
+func (p *Project) Output(ref OutputRef) (pl *Placed, o rig.Output, ok bool) {
+	if pl = p.Find(ref.Placed); pl != nil {
+		o, ok = pl.Output(ref.Output)
+	}
+	return pl, o, ok
+}
+
 // LanesOf lists the lanes that take the output, by number.
 func (p *Project) LanesOf(ref OutputRef) []*Lane {
 	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return !slices.Contains(l.Sources, ref) })

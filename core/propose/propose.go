@@ -35,6 +35,7 @@ type Proposal struct {
 	Spare   int // outputs that nothing wanted uses
 	Notes   []string
 	project *plan.Project
+	own     map[int]*plan.Lane // by output number: the lane that takes it and nothing else
 }
 
 // Row is one output with what it would carry and where it would arrive.
@@ -82,7 +83,7 @@ func Make(p *plan.Project, o Options) (*Proposal, error) {
 	if len(pl.Outputs) == 0 {
 		return nil, fmt.Errorf("%s: %w", pl.Instrument.Name, ErrNoOutputs)
 	}
-	pr := &Proposal{Placed: pl.ID, project: p}
+	pr := &Proposal{Placed: pl.ID, project: p, own: ownLanes(p, pl.ID)}
 	wanted := pr.sift(pl)
 	if err := pr.group(pl, wanted); err != nil {
 		return nil, fmt.Errorf("%s: %w", pl.Instrument.Name, err)
@@ -262,10 +263,10 @@ func (pr *Proposal) park(pl *plan.Placed) {
 // next of a free block; and the lanes their names, colours and bus.
 func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 	p := pr.project
-	after := p.Clone() // as if every row were accepted, to name the lanes by
-	target := after.Find(pl.ID)
-	for _, f := range pl.Instrument.Feeds() {
-		target.Feeds[f.ID] = plan.Assignment{State: plan.Off}
+	target := *pl // as if every row were accepted, to name the lanes by
+	target.Feeds = map[string]plan.Assignment{}
+	for _, u := range pr.Unused {
+		target.Feeds[u.ID] = plan.Assignment{State: plan.Off}
 	}
 	for _, r := range pr.Rows {
 		for _, f := range r.Feeds {
@@ -273,26 +274,22 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 		}
 	}
 	missing := 0
-	for i := range pr.Rows {
-		if pr.ownLane(pl, pr.Rows[i].Output) == nil {
+	for _, r := range pr.Rows {
+		if pr.own[r.Output.Number] == nil {
 			missing++
 		}
 	}
 	next := plan.LaneNumber(0)
-	if missing > 0 {
-		var err error
-		if next, err = plan.FreeBlock(missing, p.Host.FirstLane, p.Host.LaneLimit, p.Used()); err != nil {
-			return err
-		}
-	}
 	var block plan.Ranges
 	if missing > 0 {
+		var err error
+		if next, err = p.Free(missing, p.Host.FirstLane); err != nil {
+			return err
+		}
 		block = plan.Ranges{{From: next, To: next + plan.LaneNumber(missing) - 1}}
 	}
-	if err := pr.chooseBus(pl, o, block); err != nil {
-		return err
-	}
-	namer, loads, now := plan.NewNamer(target), target.Loads(), pl.Loads()
+	pr.chooseBus(pl, o, block)
+	namer, loads, now := plan.NewNamer(&target), target.Loads(), pl.Loads()
 	names := map[string]bool{}
 	for _, l := range p.Lanes {
 		if !slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed == pl.ID }) {
@@ -303,7 +300,7 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 		row := &pr.Rows[i]
 		ref := plan.OutputRef{Placed: pl.ID, Output: row.Output.Number}
 		feeds := loads[row.Output.Number]
-		if own := pr.ownLane(pl, row.Output); own != nil {
+		if own := pr.own[row.Output.Number]; own != nil {
 			row.Lane = *own
 		} else {
 			row.LaneNew = true
@@ -324,14 +321,16 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 	return nil
 }
 
-// ownLane is the lane that takes this output and nothing else.
-func (pr *Proposal) ownLane(pl *plan.Placed, o rig.Output) *plan.Lane {
-	for _, l := range pr.project.LanesOf(plan.OutputRef{Placed: pl.ID, Output: o.Number}) {
-		if len(l.Sources) == 1 {
-			return l
+// ownLanes gives, by output number, the first lane that takes an output of the
+// instrument and nothing else.
+func ownLanes(p *plan.Project, placed string) map[int]*plan.Lane {
+	own := map[int]*plan.Lane{}
+	for _, l := range p.ByNumber() {
+		if len(l.Sources) == 1 && l.Sources[0].Placed == placed && own[l.Sources[0].Output] == nil {
+			own[l.Sources[0].Output] = l
 		}
 	}
-	return nil
+	return own
 }
 
 func unique(name string, taken map[string]bool) string {
@@ -350,16 +349,16 @@ func sameFeeds(a, b []rig.Feed) bool {
 // newBus stands for a bus that does not exist yet.
 const newBus = "new bus"
 
-func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, block plan.Ranges) error {
+func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, block plan.Ranges) {
 	if o.NoBus || len(pr.Rows) == 0 {
-		return nil
+		return
 	}
 	name := o.Bus
 	if name == "" {
 		for _, r := range pr.Rows { // the bus its lanes go to already
-			if l := pr.ownLane(pl, r.Output); l != nil && l.To != plan.MainMix {
+			if l := pr.own[r.Output.Number]; l != nil && l.To != plan.MainMix {
 				pr.Bus = pr.project.Lane(l.To)
-				return nil
+				return
 			}
 		}
 		name = pl.UsualBus()
@@ -367,17 +366,16 @@ func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, block plan.Ranges) err
 	for _, b := range pr.project.Buses() {
 		if strings.EqualFold(b.Name, name) {
 			pr.Bus = b
-			return nil
+			return
 		}
 	}
 	number, err := pr.project.FreeForBus(block)
 	if err != nil {
 		pr.Notes = append(pr.Notes, fmt.Sprintf("No lane is left for the bus %s, so the lanes go to the main mix.", name))
-		return nil
+		return
 	}
 	pr.BusNew = true
 	pr.Bus = &plan.Lane{ID: newBus, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo, Colour: house.BusColour(pl.DominantRole())}
-	return nil
 }
 
 // compare marks what accepting each row would change.
@@ -395,16 +393,25 @@ func (pr *Proposal) compare(pl *plan.Placed) {
 			now = append(now, f.Name)
 		}
 		row.Now = strings.Join(now, ", ")
-		if own := pr.ownLane(pl, row.Output); own == nil || own.Name != row.Lane.Name || own.Colour != row.Lane.Colour || own.To != row.Lane.To {
+		if own := pr.own[row.Output.Number]; own == nil || own.Name != row.Lane.Name || own.Colour != row.Lane.Colour || own.To != row.Lane.To {
 			row.Changed = true
 		}
 	}
 }
 
-// Changes tells whether accepting the proposal would change anything.
-func (pr *Proposal) Changes() bool {
-	return slices.ContainsFunc(pr.Rows, func(r Row) bool { return r.Changed }) ||
-		slices.ContainsFunc(pr.Unused, func(u Unused) bool { return u.Changed })
+// Changes counts the rows and unused feeds that accepting would change.
+func (pr *Proposal) Changes() (n int) {
+	for _, r := range pr.Rows {
+		if r.Changed {
+			n++
+		}
+	}
+	for _, u := range pr.Unused {
+		if u.Changed {
+			n++
+		}
+	}
+	return n
 }
 
 // Selection says which parts of a proposal are accepted.

@@ -63,7 +63,7 @@ func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
 	if _, err := plan.NameLane(p.ByNumber()[2].ID, "Snare of the house")(p); err != nil {
 		t.Fatal(err)
 	}
-	if again := testkit.Propose(t, p, "i1"); again.Changes() {
+	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 {
 		t.Errorf("a second proposal would change %+v", again.Rows)
 	}
 }
@@ -189,7 +189,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 			t.Fatalf("%s: %s", f[0].Title, f[0].Reason)
 		}
 		for _, pl := range p.Placed {
-			if again := testkit.Propose(t, p, pl.ID); again.Changes() {
+			if again := testkit.Propose(t, p, pl.ID); again.Changes() != 0 {
 				t.Fatalf("a second proposal would change %+v", again.Rows)
 			}
 		}

@@ -71,9 +71,14 @@ func (a *App) ImportSong(ctx context.Context, project, base int64, r io.Reader, 
 // Choice is one instrument chosen for a new project, with its outputs.
 type Choice struct {
 	Instrument int64
-	Outputs    []rig.Run
-	FirstPort  rig.Port
-	Offset     int
+	Setup
+}
+
+// Setup is how an instrument's outputs are set up.
+type Setup struct {
+	Outputs   []rig.Run
+	FirstPort rig.Port
+	Offset    int // host port = instrument port + offset
 }
 
 // NewProject is what the user says to begin a project.

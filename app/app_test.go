@@ -75,7 +75,7 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 	if _, err := a.Create(ctx, NewProject{Name: "x", Choices: []Choice{{Instrument: 99}}}); err == nil || !strings.Contains(err.Error(), "no longer on the shelf") {
 		t.Errorf("%v", err)
 	}
-	id, err := a.Create(ctx, NewProject{Name: "Ferry", Host: plan.Host{FirstLane: 3}, Choices: []Choice{{Instrument: im.IDs[0], Outputs: []rig.Run{{Count: 2, Width: audio.Stereo}, {Count: 1, Width: audio.Mono}}, FirstPort: 5, Offset: 2}}})
+	id, err := a.Create(ctx, NewProject{Name: "Ferry", Host: plan.Host{FirstLane: 3}, Choices: []Choice{{im.IDs[0], Setup{Outputs: []rig.Run{{Count: 2, Width: audio.Stereo}, {Count: 1, Width: audio.Mono}}, FirstPort: 5, Offset: 2}}}})
 	if err != nil {
 		t.Fatal(err)
 	}

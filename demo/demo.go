@@ -182,12 +182,12 @@ func Fill(ctx context.Context, a *app.App) error {
 		return id, nil
 	}
 	// Reverse order, so that the first cue is the one touched last.
-	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1, ""), Choices: []app.Choice{{Instrument: ids[3], FirstPort: 1}}}); err != nil {
+	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1, ""), Choices: []app.Choice{{Instrument: ids[3]}}}); err != nil {
 		return err
 	}
 	for _, n := range []app.NewProject{
-		{Name: "Cue 11 Market Day", Host: host(9, "1-8"), Choices: []app.Choice{{Instrument: ids[2], Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}, FirstPort: 1}}},
-		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[1], FirstPort: 1, Offset: 10}}},
+		{Name: "Cue 11 Market Day", Host: host(9, "1-8"), Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}}}}},
+		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 10}}}},
 	} {
 		id, err := begin(n)
 		if err != nil {
@@ -197,7 +197,7 @@ func Fill(ctx context.Context, a *app.App) error {
 			return err
 		}
 	}
-	return fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0], FirstPort: 1}}})
+	return fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0]}}})
 }
 
 // fogBell maps and busses the kit, and leaves one mistake to be found: the

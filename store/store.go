@@ -149,6 +149,19 @@ func (s *Store) Instruments(ctx context.Context) ([]Instrument, error) {
 	return out, nil
 }
 
+// InstrumentName is an instrument on the shelf by its name alone.
+type InstrumentName struct {
+	ID   int64  `db:"id"`
+	Name string `db:"name"`
+}
+
+// InstrumentNames lists the shelf by name without reading the instruments.
+func (s *Store) InstrumentNames(ctx context.Context) ([]InstrumentName, error) {
+	var out []InstrumentName
+	err := s.db.SelectContext(ctx, &out, `SELECT id, name FROM instruments WHERE removed = 0 ORDER BY name COLLATE NOCASE, id`)
+	return out, err
+}
+
 // Instrument gives one instrument, removed or not.
 func (s *Store) Instrument(ctx context.Context, id int64) (*Instrument, error) {
 	var in Instrument

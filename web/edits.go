@@ -111,7 +111,7 @@ func editFrom(f url.Values) (plan.Edit, error) {
 		}
 		return plan.SetGain(f.Get("lane"), audio.Decibels(g)), nil
 	case "move":
-		n, err := readNumber[plan.LaneNumber](f.Get("number"), 0, "the lane number")
+		n, err := laneNumberFrom(f)
 		if err != nil {
 			return nil, err
 		}
@@ -120,32 +120,23 @@ func editFrom(f url.Values) (plan.Edit, error) {
 		to := f.Get("to")
 		return plan.Route(f["lane"], strings.TrimSuffix(to, "+main"), strings.HasSuffix(to, "+main")), nil
 	case "bus":
-		n, err := readNumber[plan.LaneNumber](f.Get("number"), 0, "the lane number")
+		n, err := laneNumberFrom(f)
 		if err != nil {
 			return nil, err
 		}
 		return plan.AddBus(f.Get("name"), n, f["lane"]), nil
-	case "open":
-		var ref plan.OutputRef
-		if o := f.Get("output"); o != "" {
-			var err error
-			if ref, err = plan.ParseOutputRef(o); err != nil {
-				return nil, err
-			}
+	case "open", "point", "land":
+		ref, err := outputFrom(f)
+		if err != nil {
+			return nil, err
 		}
-		return plan.AddLane(ref, 0, f.Get("name")), nil
-	case "point", "land":
-		var ref plan.OutputRef
-		if o := f.Get("output"); o != "" {
-			var err error
-			if ref, err = plan.ParseOutputRef(o); err != nil {
-				return nil, err
-			}
-		}
-		if do == "point" {
+		switch do {
+		case "open":
+			return plan.AddLane(ref, 0, f.Get("name")), nil
+		case "point":
 			return plan.PointLane(f.Get("lane"), ref), nil
 		}
-		n, err := readNumber[plan.LaneNumber](f.Get("number"), 0, "the lane number")
+		n, err := laneNumberFrom(f)
 		if err != nil {
 			return nil, err
 		}
@@ -161,11 +152,11 @@ func editFrom(f url.Values) (plan.Edit, error) {
 		}
 		return plan.SetHost(h), nil
 	case "outputs":
-		c, err := readChoice("0", f.Get("outputs"), f.Get("port"), f.Get("offset"))
+		s, err := readSetup(f.Get("outputs"), f.Get("port"), f.Get("offset"))
 		if err != nil {
 			return nil, err
 		}
-		return plan.SetOutputs(f.Get("placed"), rig.Lay(c.Outputs, c.FirstPort), c.Offset), nil
+		return plan.SetOutputs(f.Get("placed"), rig.Lay(s.Outputs, s.FirstPort), s.Offset), nil
 	case "remove":
 		return plan.Remove(f.Get("placed")), nil
 	case "no-song":
@@ -174,6 +165,18 @@ func editFrom(f url.Values) (plan.Edit, error) {
 		return mend(f.Get("finding")), nil
 	}
 	return nil, fmt.Errorf("there is no change called %q", f.Get("do"))
+}
+
+// outputFrom reads an output that may be left out.
+func outputFrom(f url.Values) (ref plan.OutputRef, err error) {
+	if o := f.Get("output"); o != "" {
+		ref, err = plan.ParseOutputRef(o)
+	}
+	return ref, err
+}
+
+func laneNumberFrom(f url.Values) (plan.LaneNumber, error) {
+	return readNumber[plan.LaneNumber](f.Get("number"), 0, 0, "the lane number")
 }
 
 // mend does what a finding's button says, if the finding still stands.

@@ -152,8 +152,7 @@ func (p *project) stages() []stage {
 		st[0].Count += fmt.Sprintf(", %d aside", aside)
 	}
 	for _, f := range p.findings {
-		at := map[string]int{"feed-no-output": 1, "parked-with-wanted": 1, "width-fold": 1, "output-no-lane": 2, "lane-no-output": 2,
-			"lane-collision": 2, "lane-out-of-range": 2, "double-path": 3, "bus-unfed": 3}[f.Rule.Code]
+		at := map[check.Step]int{check.AtOutputs: 1, check.AtLanes: 2, check.AtBuses: 3}[f.Rule.Step]
 		st[at].Trouble++
 		st[at].Severe = st[at].Severe || f.Rule.Severity == check.Silent
 	}
@@ -165,16 +164,15 @@ func (p *project) stages() []stage {
 
 // mapPage is the map with what is chosen on it.
 type mapPage struct {
-	Draw     *mapdraw.Drawing
-	Folded   bool
-	CanFold  bool
-	Feed     *feedPanel
-	Voice    *voicePanel
-	Lane     *lanePanel
-	Output   *outputPanel
-	Findings []check.Finding // about what is chosen, or all
-	Marks    []findingMark
-	Keep     template.URL // what is folded and unfolded, for links to begin with
+	Draw    *mapdraw.Drawing
+	Folded  bool
+	CanFold bool
+	Feed    *feedPanel
+	Voice   *voicePanel
+	Lane    *lanePanel
+	Output  *outputPanel
+	Marks   []findingMark
+	Keep    template.URL // what is folded and unfolded, for links to begin with
 }
 
 type findingMark struct {
@@ -185,7 +183,6 @@ type findingMark struct {
 type feedPanel struct {
 	trace.Feed
 	Paths   []trace.Path
-	Wish    int
 	Arrives string
 	Outputs []rig.Output
 }
@@ -252,14 +249,13 @@ func (p *project) mapPage(q url.Values) mapPage {
 		m.Keep = template.URL(keep.Encode() + "&")
 	}
 	m.Draw = mapdraw.New(p.graph, o)
-	m.Findings = p.findings
 	switch {
 	case feed != "":
 		for _, f := range p.graph.Feeds {
 			if f.Ref.String() != feed {
 				continue
 			}
-			m.Feed = &feedPanel{Feed: f, Paths: p.graph.Paths(f), Wish: f.Placed.Wish(f.Feed), Outputs: f.Placed.Outputs}
+			m.Feed = &feedPanel{Feed: f, Paths: p.graph.Paths(f), Outputs: f.Placed.Outputs}
 			if level, ok := trace.Arrival(m.Feed.Paths); ok {
 				m.Feed.Arrives = level.String()
 			}
@@ -312,11 +308,7 @@ func (p *project) outputPanel(ref string) *outputPanel {
 	if err != nil {
 		return nil
 	}
-	pl := p.Plan.Find(r.Placed)
-	if pl == nil {
-		return nil
-	}
-	o, ok := pl.Output(r.Output)
+	pl, o, ok := p.Plan.Output(r)
 	if !ok {
 		return nil
 	}
@@ -362,7 +354,7 @@ type feedsPage struct {
 	Rows        []feedRow
 	Voices      []voiceRow // of instruments heard through microphones
 	Placed      []placedRow
-	Instruments []store.Instrument
+	Instruments []store.InstrumentName
 }
 
 type feedRow struct {
@@ -427,7 +419,7 @@ func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
 	}
 	out.Placed, out.Voices = p.placedRows(), p.voiceRows()
 	var err error
-	out.Instruments, err = s.app.Instruments(r.Context())
+	out.Instruments, err = s.app.InstrumentNames(r.Context())
 	return out, err
 }
 
@@ -536,8 +528,7 @@ func (p *project) way(f trace.Feed) (lane, then string) {
 		}
 	}
 	if !path.Reaches {
-		last := path.Stops[len(path.Stops)-1]
-		return lane, last.Title + ": " + last.Detail
+		return lane, path.Why()
 	}
 	then = "→ " + strings.Join(after, " → ")
 	if len(paths) > 1 {
@@ -552,7 +543,6 @@ type lanesPage struct {
 	Buses   []*plan.Lane
 	Outputs []outputChoice
 	NextBus string
-	Colours []string
 }
 
 type laneRow struct {
@@ -620,7 +610,6 @@ type proposalPart struct {
 	placedRow
 	Proposal *propose.Proposal
 	Err      string
-	Changes  int
 }
 
 func (p *project) proposalPage() proposalPage {
@@ -632,16 +621,6 @@ func (p *project) proposalPage() proposalPage {
 			part.Err = message(err)
 		} else {
 			part.Proposal = prop
-			for _, r := range prop.Rows {
-				if r.Changed {
-					part.Changes++
-				}
-			}
-			for _, u := range prop.Unused {
-				if u.Changed {
-					part.Changes++
-				}
-			}
 		}
 		out.Parts = append(out.Parts, part)
 	}

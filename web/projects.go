@@ -21,10 +21,12 @@ func (s *server) projects(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	ins, err := s.app.Instruments(r.Context())
-	if err != nil {
-		s.fail(w, r, err)
-		return
+	var ins []store.InstrumentName // what an empty list offers to begin with
+	if len(rows) == 0 {
+		if ins, err = s.app.InstrumentNames(r.Context()); err != nil {
+			s.fail(w, r, err)
+			return
+		}
 	}
 	var fl *flash
 	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil {
@@ -34,7 +36,7 @@ func (s *server) projects(w http.ResponseWriter, r *http.Request) {
 	}
 	s.page(w, r, http.StatusOK, "projects", frame{Title: "Projects", Section: "projects", Flash: fl, Data: struct {
 		Rows        []store.ProjectRow
-		Instruments []store.Instrument
+		Instruments []store.InstrumentName
 	}{rows, ins}})
 }
 
@@ -129,10 +131,10 @@ func readNewProject(f url.Values) (n app.NewProject, err error) {
 }
 
 func readHost(limit, taken, first string) (h plan.Host, err error) {
-	if h.LaneLimit, err = readNumber[plan.LaneNumber](limit, 0, "the host's last lane"); err != nil {
+	if h.LaneLimit, err = readNumber[plan.LaneNumber](limit, 0, 0, "the host's last lane"); err != nil {
 		return h, err
 	}
-	if h.FirstLane, err = readNumber[plan.LaneNumber](first, 1, "the first lane"); err != nil {
+	if h.FirstLane, err = readNumber[plan.LaneNumber](first, 1, 0, "the first lane"); err != nil {
 		return h, err
 	}
 	if h.Taken, err = plan.ParseRanges(taken); err != nil {
@@ -145,29 +147,30 @@ func readChoice(id, outputs, port, offset string) (c app.Choice, err error) {
 	if c.Instrument, err = strconv.ParseInt(id, 10, 64); err != nil {
 		return c, errors.New("choose an instrument")
 	}
-	if c.Outputs, err = rig.ParseRuns(outputs); err != nil {
-		return c, err
-	}
-	if c.FirstPort, err = readNumber[rig.Port](port, 1, "the first port"); err != nil {
-		return c, err
-	}
-	c.Offset, err = readNumber(offset, 0, "the offset")
+	c.Setup, err = readSetup(outputs, port, offset)
 	return c, err
 }
 
-// readNumber reads a whole number of at least 0 and at most a million (an
-// offset may be negative); an empty field gives the default.
-func readNumber[T ~int](s string, missing T, what string) (T, error) {
+func readSetup(outputs, port, offset string) (s app.Setup, err error) {
+	if s.Outputs, err = rig.ParseRuns(outputs); err != nil {
+		return s, err
+	}
+	if s.FirstPort, err = readNumber[rig.Port](port, 1, 0, "the first port"); err != nil {
+		return s, err
+	}
+	s.Offset, err = readNumber(offset, 0, -rig.MaxPorts, "the offset")
+	return s, err
+}
+
+// readNumber reads a whole number from least to a million; an empty field gives
+// what stands for a missing one.
+func readNumber[T ~int](s string, missing, least T, what string) (T, error) {
 	s = strings.TrimSpace(s)
 	if s == "" {
 		return missing, nil
 	}
 	n, err := strconv.Atoi(strings.Replace(s, "−", "-", 1))
-	least := 0
-	if what == "the offset" {
-		least = -rig.MaxPorts
-	}
-	if err != nil || n < least || n > 1_000_000 {
+	if err != nil || n < int(least) || n > 1_000_000 {
 		return 0, fmt.Errorf("%s is %q; type a whole number", what, s)
 	}
 	return T(n), nil

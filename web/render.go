@@ -73,7 +73,6 @@ type frame struct {
 	Naming  midi.Naming
 	Section string // projects or instruments
 	Flash   *flash
-	Path    string
 	Project *projectFrame
 	Data    any
 }
@@ -96,7 +95,6 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 	if f.Naming, err = s.app.Naming(r.Context()); err != nil {
 		s.log.Error("reading the settings", "error", err)
 	}
-	f.Path = r.URL.Path
 	var b bytes.Buffer
 	if err := s.pages[name].ExecuteTemplate(&b, "frame", f); err != nil {
 		s.log.Error("rendering", "page", name, "error", err)

@@ -18,7 +18,6 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"hiddenlanes/app"
-	"hiddenlanes/format"
 	"hiddenlanes/store"
 )
 
@@ -171,7 +170,6 @@ func (s *server) recoverer(next http.Handler) http.Handler {
 // a 4xx.
 func status(err error) int {
 	var tooLarge *http.MaxBytesError
-	var bad *format.Error
 	var stale *store.StaleError
 	switch {
 	case err == nil:
@@ -182,8 +180,6 @@ func status(err error) int {
 		return http.StatusRequestEntityTooLarge
 	case errors.As(err, &stale):
 		return http.StatusConflict
-	case errors.As(err, &bad):
-		return http.StatusUnprocessableEntity
 	}
 	return http.StatusUnprocessableEntity
 }

@@ -150,7 +150,7 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
-			Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 0)})
+			Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)})
 	}
 	for _, l := range p.ByNumber() {
 		role, to := "regular", masterChannel
@@ -160,7 +160,7 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 		if l.To != plan.MainMix {
 			to = "c-" + l.To
 		}
-		c := newChannel(l.ID, role, l.Width.Ports(), to, float64(l.Pan), l.Gain.Linear())
+		c := newChannel(l.ID, role, l.Width.Ports(), to, l.Pan, l.Gain.Linear())
 		if l.AlsoMain && l.To != plan.MainMix {
 			c.Sends = &sends{[]send{{Destination: masterChannel, Type: "post", ID: "s-" + l.ID, Volume: volume("sv-"+l.ID, 1)}}}
 		}
@@ -190,11 +190,8 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 	return z.Close()
 }
 
-// newChannel makes a channel; gain is linear, 0 for unity.
+// newChannel makes a channel; pan goes from -1 to +1, gain is linear.
 func newChannel(id, role string, channels int, to string, pan, gain float64) channel {
-	if gain == 0 {
-		gain = 1
-	}
 	c := channel{AudioChannels: channels, Destination: to, Role: role, ID: "c-" + id}
 	c.Mute.ID, c.Mute.Name = "m-"+id, "Mute"
 	c.Pan = parameter{Max: "1", Min: "0", Unit: "normalized", Value: number((pan + 1) / 2), ID: "p-" + id, Name: "Pan"}

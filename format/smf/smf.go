@@ -182,7 +182,6 @@ func decodeTrack(b []byte, base int) (Track, error) {
 				}
 			}
 		case e.Status == 0xff:
-			running = 0
 			if t.at >= len(b) {
 				return nil, t.bad("a meta event has no type")
 			}
@@ -380,13 +379,17 @@ func (f *File) Channels() []Channel {
 // each calls fn for every event with the port its track is on at that point.
 func (f *File) each(fn func(e Event, port int)) {
 	for _, t := range f.Tracks {
-		port := 1
-		for _, e := range t {
-			if e.Status == 0xff && e.Meta == MetaPort && len(e.Data) == 1 {
-				port = int(e.Data[0]&0x7f) + 1
-			}
-			fn(e, port)
+		t.each(fn)
+	}
+}
+
+func (t Track) each(fn func(e Event, port int)) {
+	port := 1
+	for _, e := range t {
+		if e.Status == 0xff && e.Meta == MetaPort && len(e.Data) == 1 {
+			port = int(e.Data[0]&0x7f) + 1
 		}
+		fn(e, port)
 	}
 }
 
@@ -404,23 +407,21 @@ type Note struct {
 func (f *File) Notes() []Note {
 	var out []Note
 	for _, t := range f.Tracks {
-		type place struct{ port, channel, key byte }
+		type place struct {
+			midi.Address
+			key midi.Key
+		}
 		open := map[place][]int{}
-		port := byte(0)
-		for _, e := range t {
-			if e.Status == 0xff && e.Meta == MetaPort && len(e.Data) == 1 {
-				port = e.Data[0] & 0x7f
-			}
+		t.each(func(e Event, port int) {
 			kind := e.Status & 0xf0
-			if e.Status >= 0xf0 || kind != 0x80 && kind != 0x90 {
-				continue
+			if kind != 0x80 && kind != 0x90 {
+				return
 			}
-			at := place{port, e.Status & 0xf, e.Data[0]}
+			at := place{midi.Address{Port: port, Channel: midi.Channel(e.Status&0xf) + 1}, midi.Key(e.Data[0])}
 			if kind == 0x90 && e.Data[1] > 0 {
 				open[at] = append(open[at], len(out))
-				out = append(out, Note{Address: midi.Address{Port: int(port) + 1, Channel: midi.Channel(at.channel) + 1},
-					Start: e.Tick, Length: -1, Key: midi.Key(e.Data[0]), Velocity: e.Data[1]})
-				continue
+				out = append(out, Note{Address: at.Address, Start: e.Tick, Length: -1, Key: at.key, Velocity: e.Data[1]})
+				return
 			}
 			if q := open[at]; len(q) > 0 {
 				n := &out[q[0]]
@@ -429,7 +430,7 @@ func (f *File) Notes() []Note {
 					n.Release = e.Data[1]
 				}
 			}
-		}
+		})
 		for _, q := range open {
 			for _, i := range q {
 				out[i].Length = t[len(t)-1].Tick - out[i].Start

@@ -265,10 +265,6 @@ func (b *builder) fold() {
 // uniform collects a family's outputs and lanes, and tells whether they are its
 // own and all go one way.
 func (b *builder) uniform(fd *fold) bool {
-	own := map[int]bool{}
-	for _, i := range fd.feeds {
-		own[i] = true
-	}
 	seen := map[plan.OutputRef]bool{}
 	for _, i := range fd.feeds {
 		f := b.g.Feeds[i]

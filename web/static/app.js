@@ -7,7 +7,8 @@
   const typing = (el) => el.closest("input:not([type=checkbox]):not([type=color]), textarea, select");
 
   // One page is exchanged for another without a reload, so focus and scroll stay.
-  const swap = (url, push = true) => htmx.ajax("GET", url, { target: "#page", select: "#page", swap: "outerHTML show:none" }).then(() => { if (push) history.pushState(null, "", url); });
+  const intoPage = { target: "#page", select: "#page", swap: "outerHTML show:none" };
+  const swap = (url, push = true) => htmx.ajax("GET", url, intoPage).then(() => { if (push) history.pushState(null, "", url); });
   addEventListener("popstate", () => swap(location.href, false));
   document.addEventListener("click", (e) => {
     const a = e.target.closest("a[data-soft]");
@@ -65,7 +66,7 @@
     const column = all('.cell[data-col="name"]').filter((n) => !n.closest("[hidden]"));
     const lanes = column.slice(column.indexOf(cell)).slice(0, names.length).map((n) => n.form.elements.lane.value);
     const { rev, back } = cell.form.elements;
-    htmx.ajax("POST", cell.form.action, { values: { rev: rev.value, back: back.value, do: "names", lane: lanes, name: names }, target: "#page", select: "#page", swap: "outerHTML show:none" });
+    htmx.ajax("POST", cell.form.action, { values: { rev: rev.value, back: back.value, do: "names", lane: lanes, name: names }, ...intoPage });
   });
 
   // Marks: all, and shift for a range.
@@ -118,7 +119,7 @@
   const send = (button, to) => {
     const form = button.form, [feed] = button.value.split("|");
     const base = Object.fromEntries(["rev", "back"].map((n) => [n, form.elements[n].value]));
-    htmx.ajax("POST", form.action, { values: { ...base, do: "decide", feed, to }, source: form, target: "#page", select: "#page", swap: "outerHTML show:none" });
+    htmx.ajax("POST", form.action, { values: { ...base, do: "decide", feed, to }, source: form, ...intoPage });
   };
   document.addEventListener("keydown", (e) => {
     if (e.ctrlKey || e.metaKey || e.altKey) return;

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"path/filepath"
+	"slices"
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -78,7 +79,8 @@ type Choice struct {
 type Setup struct {
 	Outputs   []rig.Run
 	FirstPort rig.Port
-	Offset    int // host port = instrument port + offset
+	Offset    int    // host port = instrument port + offset
+	Variant   string // the plug-in format that is loaded
 }
 
 // NewProject is what the user says to begin a project.
@@ -127,13 +129,15 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 		return nil, err
 	}
 	runs := c.Outputs
-	if len(runs) == 0 {
+	own := len(runs) == 0
+	if own {
 		runs = in.Rig.Delivered
 	}
+	own = len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
 	if len(runs) == 0 {
 		return nil, fmt.Errorf("say how many outputs %s has, for example 16x2", in.Name)
 	}
-	return plan.Place(in.Rig, rig.Lay(runs, c.FirstPort), c.Offset), nil
+	return plan.PlaceFromShelf(c.Instrument, in.Rig, c.Variant, rig.Lay(runs, c.FirstPort), c.Offset, own), nil
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

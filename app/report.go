@@ -81,7 +81,9 @@ type ProposalReport struct {
 // OutputReport is one output with what it carries and where it arrives.
 type OutputReport struct {
 	Number int             `json:"number"`
+	Side   rig.Side        `json:"side,omitempty"` // "L" or "R": one side of a stereo pair
 	Ports  []rig.Port      `json:"ports"`
+	Host   []rig.Port      `json:"hostPorts"` // as the host numbers them
 	Lane   plan.LaneNumber `json:"lane"`
 	Name   string          `json:"name"`
 	Bus    string          `json:"bus"`
@@ -99,6 +101,33 @@ type FeedReport struct {
 	Reason string      `json:"reason"`
 }
 
+// StepReport is one step of the ladder that `propose --ladder` prints.
+type StepReport struct {
+	Outputs  int        `json:"outputs"`
+	Possible bool       `json:"possible"`
+	Cost     int64      `json:"cost"`
+	Shares   [][]string `json:"shares"` // feeds that share an output, by name
+}
+
+// ReportLadder sums up the ladder of a proposal.
+func ReportLadder(steps []propose.Step) []StepReport {
+	out := []StepReport{}
+	for _, s := range steps {
+		r := StepReport{s.Outputs, s.Possible, s.Cost, [][]string{}}
+		for _, g := range s.Groups {
+			var names []string
+			for _, f := range g {
+				names = append(names, f.Name)
+			}
+			if len(names) > 1 {
+				r.Shares = append(r.Shares, names)
+			}
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
 // ParkedReport is one feed that gets no output of its own.
 type ParkedReport struct {
 	Name   string `json:"name"`
@@ -112,7 +141,7 @@ type BusReport struct {
 }
 
 // ReportProposal sums up a proposal.
-func ReportProposal(pr *propose.Proposal) ProposalReport {
+func ReportProposal(pr *propose.Proposal, offset int) ProposalReport {
 	r := ProposalReport{Outputs: []OutputReport{}, Parked: []ParkedReport{}, Buses: []BusReport{}, Cost: pr.Cost, Notes: pr.Notes}
 	bus := ""
 	if pr.Bus != nil {
@@ -120,7 +149,10 @@ func ReportProposal(pr *propose.Proposal) ProposalReport {
 		r.Buses = append(r.Buses, BusReport{pr.Bus.Name, pr.Bus.Number})
 	}
 	for _, row := range pr.Rows {
-		o := OutputReport{Number: row.Output.Number, Ports: row.Output.Ports(), Lane: row.Lane.Number, Name: row.Lane.Name, Bus: bus}
+		o := OutputReport{Number: row.Output.Number, Side: row.Output.Side, Ports: row.Output.Ports(), Host: []rig.Port{}, Lane: row.Lane.Number, Name: row.Lane.Name, Bus: bus}
+		for _, p := range o.Ports {
+			o.Host = append(o.Host, p+rig.Port(offset))
+		}
 		for _, f := range row.Feeds {
 			o.Feeds = append(o.Feeds, FeedReport{f.Name, f.Role, f.Wish, f.Width, append([]midi.Key{}, f.Keys...), f.Uses, f.Reason})
 		}

@@ -23,7 +23,9 @@ const origin = "sample world"
 // BrineworkKit is an acoustic kit: sixteen microphones, three small percussion
 // voices with outputs of their own, twelve stereo outputs.
 func BrineworkKit() rig.Instrument {
-	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128, Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}}}
+	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128, Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}},
+		Ports: 32, Variants: []rig.Variant{{Name: "32-port format", Ports: 32}, {Name: "64-port format", Ports: 64}}, Pans: true, BaseMiB: 180,
+		Effects: []rig.Effect{{ID: "glue", Name: "kit compressor"}}}
 	ambience := []string{"oh", "ohm", "near", "far", "mono"}
 	for _, m := range []struct {
 		id, name string
@@ -37,7 +39,7 @@ func BrineworkKit() rig.Instrument {
 		{"ride", "Ride", "kit/cymbal/ride", audio.Mono}, {"oh", "Overhead", "kit/overhead", audio.Stereo}, {"ohm", "Overhead Mono", "kit/overhead/mono", audio.Mono},
 		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo}, {"mono", "Room Mono", "kit/room/mono", audio.Mono},
 	} {
-		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width})
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width, Position: position(m.role), MiB: 60 * float64(m.width), Splits: m.id == "oh"})
 	}
 	for _, v := range []struct {
 		name  string
@@ -53,8 +55,10 @@ func BrineworkKit() rig.Instrument {
 		{"Ride", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}}, {"Crash Left", "kit/cymbal/crash", []midi.Key{49}, nil}, {"Crash Right", "kit/cymbal/crash", []midi.Key{57}, nil},
 	} {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role, Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
-			Microphones: append(append([]string{}, v.close...), ambience...)})
+			Heard: pickup(v.close, ambience)})
 	}
+	in.Voices[1].Heard = append(in.Voices[1].Heard, rig.Heard{Microphone: "hat", Level: -26}) // the snare bleeds into the hat
+	in.Microphones[5].OwnOnly = true
 	for _, v := range []struct {
 		name string
 		role role.Role
@@ -65,10 +69,30 @@ func BrineworkKit() rig.Instrument {
 	return in
 }
 
+// pickup is a voice heard by its own microphones and, softer, by the ambience.
+func pickup(own, ambience []string) []rig.Heard {
+	out := rig.HeardThrough(own...)
+	for i, m := range ambience {
+		out = append(out, rig.Heard{Microphone: m, Level: audio.Decibels(-3 * (i + 1))})
+	}
+	return out
+}
+
+// position is how far from the source a microphone of the role stands.
+func position(r role.Role) role.Position {
+	switch {
+	case r.Under("kit/overhead"):
+		return "overhead"
+	case r.Under("kit/room"):
+		return role.Position("room/" + r.Segments()[2])
+	}
+	return "close"
+}
+
 // FlintTwelve is a drum machine: twelve pads on six stereo outputs, two of the
 // pads in one slot as delivered.
 func FlintTwelve() rig.Instrument {
-	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25, Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}}}
+	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25, Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24}
 	for i, v := range []struct {
 		name string
 		key  midi.Key
@@ -78,16 +102,40 @@ func FlintTwelve() rig.Instrument {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("pad%d", i+1), Name: v.name, Role: role.ForPercussion(v.name, []midi.Key{v.key}).Role, Sure: role.Sure,
 			Keys: []midi.Key{v.key}, Width: audio.Mono, Slot: v.slot})
 	}
+	in.Voices[4].Choke, in.Voices[5].Choke = 1, 1
+	in.Layouts = []rig.Layout{
+		layout(in, "All on 1–2", func(i int, f rig.Feed) int { return 1 }),
+		layout(in, "Kick, snare, hats, toms lumped", func(i int, f rig.Feed) int {
+			for n, r := range []role.Role{"kit/kick", "kit/snare", "kit/hat", "kit/tom", "kit/cymbal"} {
+				if f.Role.Under(r) {
+					return n + 1
+				}
+			}
+			return 6
+		}),
+	}
 	return in
+}
+
+// layout is one of the factory's own, on the outputs as delivered.
+func layout(in rig.Instrument, name string, on func(i int, f rig.Feed) int) rig.Layout {
+	l := rig.Layout{Name: name, Factory: true, Outputs: rig.Lay(in.Delivered, 1), Feeds: map[string]rig.Placing{}}
+	for i, f := range in.Feeds() {
+		l.Feeds[f.ID] = rig.Placing{Output: on(i, f)}
+	}
+	return l
 }
 
 // SaltpanSection is steel pans: four parts through four microphone positions
 // each; its outputs are made freely from 48 ports.
 func SaltpanSection() rig.Instrument {
-	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 16, Width: audio.Stereo}}}
+	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 16, Width: audio.Stereo}}, Ports: 48, BaseMiB: 96}
 	var all []string
-	for _, m := range []struct{ id, name string }{{"close", "Close"}, {"mid", "Mid"}, {"room", "Room"}, {"high", "High"}} {
-		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Width: audio.Stereo})
+	for _, m := range []struct {
+		id, name string
+		position role.Position
+	}{{"close", "Close", "close"}, {"mid", "Mid", "mid"}, {"high", "High", "overhead"}, {"room", "Room", "room"}} {
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Width: audio.Stereo, Position: m.position, MiB: 40})
 		all = append(all, m.id)
 	}
 	for i, p := range []struct {
@@ -96,6 +144,10 @@ func SaltpanSection() rig.Instrument {
 	}{{"Lead Pan", "mallets/steel-pan/lead"}, {"Double Pan", "mallets/steel-pan/double"}, {"Cello Pan", "mallets/steel-pan/cello"}, {"Bass Pan", "mallets/steel-pan/bass"}} {
 		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: p.name, Role: p.role, Width: audio.Stereo, Program: -1,
 			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}, Microphones: all})
+	}
+	in.Layouts = []rig.Layout{
+		layout(in, "One output a part", func(i int, f rig.Feed) int { return i/4 + 1 }),
+		layout(in, "One output a microphone", func(i int, f rig.Feed) int { return i%4 + 1 }),
 	}
 	return in
 }
@@ -172,7 +224,7 @@ func Fill(ctx context.Context, a *app.App) error {
 	}
 	host := func(first plan.LaneNumber, taken string) plan.Host {
 		r, _ := plan.ParseRanges(taken)
-		return plan.Host{LaneLimit: 128, FirstLane: first, Taken: r}
+		return plan.Host{LaneLimit: 128, FirstLane: first, Taken: r, Sides: true}
 	}
 	begin := func(n app.NewProject) (int64, error) {
 		id, err := a.Create(ctx, n)

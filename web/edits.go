@@ -210,23 +210,24 @@ func decideFrom(f url.Values) (plan.Edit, error) {
 	number, park := strings.CutPrefix(to, "park:")
 	switch {
 	case to == "":
-		return plan.Decide(ref, plan.Undecided, 0), nil
+		return plan.Decide(ref, plan.Undecided, plan.Jack{}), nil
 	case to == "off":
-		return plan.Decide(ref, plan.Off, 0), nil
+		return plan.Decide(ref, plan.Off, plan.Jack{}), nil
 	case park:
 		state = plan.Parked
 	}
-	n, err := strconv.Atoi(number)
+	n, side, err := rig.ParseLabel(number)
 	if err != nil {
-		return nil, fmt.Errorf("%q is no output", to)
+		return nil, err
 	}
+	at := plan.Jack{Output: n, Side: side}
 	return func(p *plan.Project) (string, error) {
 		if pl := p.Find(ref.Placed); crosspoint && pl != nil {
-			if a := pl.Feeds[ref.Feed]; a.State == state && a.Output == n {
-				return plan.Decide(ref, plan.Undecided, 0)(p)
+			if a := pl.Feeds[ref.Feed]; a.State == state && a.At() == at {
+				return plan.Decide(ref, plan.Undecided, plan.Jack{})(p)
 			}
 		}
-		return plan.Decide(ref, state, n)(p)
+		return plan.Decide(ref, state, at)(p)
 	}, nil
 }
 
@@ -248,14 +249,15 @@ func (s *server) accept(w http.ResponseWriter, r *http.Request) {
 			if f.Get("which") == "all" {
 				return pr.Everything()
 			}
-			sel := propose.Selection{Outputs: map[int]bool{}, Unused: map[string]bool{}}
+			sel := propose.Selection{Outputs: map[string]bool{}, Unused: map[string]bool{}, Closing: map[string]bool{}}
 			for _, o := range f["output"] {
-				if n, err := strconv.Atoi(o); err == nil {
-					sel.Outputs[n] = true
-				}
+				sel.Outputs[o] = true
 			}
 			for _, u := range f["unused"] {
 				sel.Unused[u] = true
+			}
+			for _, l := range f["closing"] {
+				sel.Closing[l] = true
 			}
 			return sel
 		})

@@ -121,9 +121,9 @@ func (p *project) stages() []stage {
 	outputs, used := 0, 0
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
-		outputs += len(pl.Outputs)
-		for _, o := range pl.Outputs {
-			if on, _ := p.graph.On(plan.OutputRef{Placed: pl.ID, Output: o.Number}); len(on) > 0 {
+		outputs += len(pl.Jacks())
+		for _, o := range pl.Jacks() {
+			if on, _ := p.graph.On(pl.Ref(o)); len(on) > 0 {
 				used++
 			}
 		}
@@ -255,7 +255,7 @@ func (p *project) mapPage(q url.Values) mapPage {
 			if f.Ref.String() != feed {
 				continue
 			}
-			m.Feed = &feedPanel{Feed: f, Paths: p.graph.Paths(f), Outputs: f.Placed.Outputs}
+			m.Feed = &feedPanel{Feed: f, Paths: p.graph.Paths(f), Outputs: f.Placed.Jacks()}
 			if level, ok := trace.Arrival(m.Feed.Paths); ok {
 				m.Feed.Arrives = level.String()
 			}
@@ -292,7 +292,7 @@ func (p *project) voice(ref string) *voicePanel {
 		out := &voicePanel{Voice: v, Placed: pl}
 		out.Uses, out.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
 		for _, f := range p.graph.Feeds {
-			if f.Ref.Placed == r.Placed && (f.ID == v.ID || slices.Contains(v.Microphones, f.ID)) {
+			if f.Ref.Placed == r.Placed && (f.Voice == v.ID || f.Kind == rig.MicrophoneFeed && hears(&pl.Instrument, f.Microphone, v)) {
 				vf := voiceFeed{Feed: f}
 				vf.Lane, vf.Then = p.way(f)
 				out.Feeds = append(out.Feeds, vf)
@@ -301,6 +301,16 @@ func (p *project) voice(ref string) *voicePanel {
 		return out
 	}
 	return nil
+}
+
+// hears tells whether a voice is heard in a microphone's feed.
+func hears(in *rig.Instrument, microphone string, v rig.Voice) bool {
+	m := in.Microphone(microphone)
+	if m == nil {
+		return false
+	}
+	_, ok := in.Hears(m, v)
+	return ok
 }
 
 func (p *project) outputPanel(ref string) *outputPanel {
@@ -383,14 +393,17 @@ func (p *project) voiceRows() (out []voiceRow) {
 			names[m.ID] = m.Name
 		}
 		for _, v := range pl.Instrument.Voices {
-			if len(v.Microphones) == 0 {
+			if len(v.Heard) == 0 {
 				continue
 			}
 			row := voiceRow{Voice: v, Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
 			row.Uses, row.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
 			var heard []string
-			for _, m := range v.Microphones {
-				heard = append(heard, names[m])
+			for _, h := range v.Heard {
+				if !hears(&pl.Instrument, h.Microphone, v) {
+					continue
+				}
+				heard = append(heard, names[h.Microphone])
 			}
 			row.Heard = strings.Join(heard, ", ")
 			out = append(out, row)
@@ -410,7 +423,7 @@ func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
 	for _, f := range p.graph.Feeds {
 		row := feedRow{Feed: f, Wish: f.Placed.Wish(f.Feed)}
 		if f.Exists {
-			row.Where = fmt.Sprintf("%d (%s)", f.At.Output, f.Output.PortNames(0))
+			row.Where = fmt.Sprintf("%s (%s)", f.At.At(), f.Output.PortNames(0))
 			if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 				row.Lane = fmt.Sprintf("%d %s", ls[0].Number, ls[0].Name)
 			}
@@ -427,7 +440,7 @@ func (p *project) placedRows() []placedRow {
 	var out []placedRow
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
-		out = append(out, placedRow{pl, rig.FormatRuns(rig.Runs(pl.Outputs)), len(pl.Instrument.Feeds())})
+		out = append(out, placedRow{pl, rig.FormatRuns(rig.Runs(pl.Outputs)), len(pl.AllFeeds())})
 	}
 	return out
 }
@@ -463,7 +476,7 @@ type gridRow struct {
 }
 
 type cell struct {
-	Output  int
+	Output  string
 	On      bool
 	Parked  bool
 	Misfit  bool // the output is narrower than the feed
@@ -477,14 +490,14 @@ func (p *project) outputsPage() outputsPage {
 		if len(pr.Outputs) > 0 {
 			g.First = pr.Outputs[0].First
 		}
-		colours := map[int]string{}
-		for _, o := range pr.Outputs {
-			ref := plan.OutputRef{Placed: pr.ID, Output: o.Number}
+		colours := map[plan.Jack]string{}
+		for _, o := range pr.Jacks() {
+			ref := pr.Ref(o)
 			c := column{Output: o, Ref: ref.String(), Host: o.PortNames(pr.Offset)}
 			var numbers []string
 			for _, l := range p.graph.LanesOf(ref) {
 				numbers = append(numbers, fmt.Sprint(l.Number))
-				colours[o.Number] = l.Colour
+				colours[ref.Jack()] = l.Colour
 				c.Clash = c.Clash || len(l.Sources) > 1
 			}
 			c.Lanes = strings.Join(numbers, ", ")
@@ -497,12 +510,12 @@ func (p *project) outputsPage() outputsPage {
 			if f.Ref.Placed != pr.ID {
 				continue
 			}
-			row := gridRow{Feed: f, Colour: colours[f.At.Output]}
+			row := gridRow{Feed: f, Colour: colours[f.At.At()]}
 			row.Arrives, row.Then = p.way(f)
-			for _, o := range pr.Outputs {
-				on := f.At.Output == o.Number && f.At.State != plan.Undecided && f.At.State != plan.Off
-				row.Cells = append(row.Cells, cell{Output: o.Number, On: on && f.At.State == plan.Assigned, Parked: on && f.At.State == plan.Parked,
-					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %d, %s", f.Name, o.Number, o.PortNames(0))})
+			for _, o := range pr.Jacks() {
+				on := f.At.At() == pr.Ref(o).Jack() && f.At.State != plan.Undecided && f.At.State != plan.Off
+				row.Cells = append(row.Cells, cell{Output: o.Label(), On: on && f.At.State == plan.Assigned, Parked: on && f.At.State == plan.Parked,
+					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %s, %s", f.Name, o.Label(), o.PortNames(0))})
 			}
 			g.Rows = append(g.Rows, row)
 		}
@@ -583,12 +596,12 @@ func (p *project) lanesPage() lanesPage {
 	}
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
-		for _, o := range pl.Outputs {
-			label := fmt.Sprintf("%d · %s", o.Number, o.PortNames(0))
+		for _, o := range pl.Jacks() {
+			label := fmt.Sprintf("%s · %s", o.Label(), o.PortNames(0))
 			if len(p.Plan.Placed) > 1 {
 				label = pl.Instrument.Name + " " + label
 			}
-			out.Outputs = append(out.Outputs, outputChoice{plan.OutputRef{Placed: pl.ID, Output: o.Number}.String(), label})
+			out.Outputs = append(out.Outputs, outputChoice{pl.Ref(o).String(), label})
 		}
 	}
 	out.NextBus = "Group"

@@ -4,12 +4,15 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
+	"strconv"
 	"strings"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
@@ -67,9 +70,11 @@ func printContent(w io.Writer, r app.ReadReport) error {
 }
 
 type proposeFlags struct {
-	instrument, outputs, song, taken, bus string
-	firstLane, laneLimit                  int
-	json                                  bool
+	instrument, outputs, song, taken, bus, axis    string
+	firstLane, laneLimit, ports, offset, block     int
+	together, apart, pins, park, off, fold, wishes []string
+	voices, parts                                  string
+	pairs, ladder, json                            bool
 }
 
 func proposeCommand() *cobra.Command {
@@ -82,31 +87,109 @@ func proposeCommand() *cobra.Command {
 	}
 	fl := c.Flags()
 	fl.StringVar(&f.instrument, "instrument", "", "the instrument's name in the file")
-	fl.StringVar(&f.outputs, "outputs", "", "its outputs, count x width: 16x2")
+	fl.StringVar(&f.outputs, "outputs", "", "its outputs, count x width: 16x2 or 8x2+16x1")
+	fl.IntVar(&f.ports, "ports", 0, "how many ports it has; without --outputs the best mix is made from them")
+	fl.IntVar(&f.offset, "offset", 0, "host port = instrument port + offset")
 	fl.StringVar(&f.song, "song", "", "a Standard MIDI File that says what is used")
 	fl.IntVar(&f.firstLane, "first-lane", 1, "the wished first lane")
 	fl.StringVar(&f.taken, "taken", "", "lanes that are taken: 1-4,9")
 	fl.IntVar(&f.laneLimit, "lane-limit", 0, "the host's last lane; 0 for none")
+	fl.IntVar(&f.block, "block", 0, "lanes come in blocks of so many; 0 for one row")
 	fl.StringVar(&f.bus, "bus", "", "the bus's name; the house chart's where it is not given")
+	fl.StringArrayVar(&f.together, "together", nil, `feeds that share one output: "Ride,Overheads"`)
+	fl.StringArrayVar(&f.apart, "apart", nil, `feeds that never share: "Rack 1,Rack 2"`)
+	fl.StringArrayVar(&f.pins, "pin", nil, `a feed and its output: "Kick In=1", "Shaker=6L"`)
+	fl.StringArrayVar(&f.park, "park", nil, "feeds to park")
+	fl.StringArrayVar(&f.off, "off", nil, "feeds to switch off")
+	fl.StringArrayVar(&f.fold, "fold", nil, "stereo feeds that may be folded to mono")
+	fl.StringArrayVar(&f.wishes, "wish", nil, `a feed and how much it wants an output of its own, 0 to 3: "Hat=3"`)
+	fl.BoolVar(&f.pairs, "pairs", false, "let two mono feeds share a stereo output, panned hard")
+	fl.StringVar(&f.axis, "axis", string(rig.ByInstrument), "what may share first: microphone or instrument")
+	fl.StringVar(&f.voices, "voices", "", "voices as feeds: own, mic or each")
+	fl.StringVar(&f.parts, "parts", "", "parts as feeds: own, mic or each")
+	fl.BoolVar(&f.ladder, "ladder", false, "tell the cost and what shares for every number of outputs")
 	fl.BoolVar(&f.json, "json", false, "print JSON")
 	return c
 }
 
-func proposeFor(cmd *cobra.Command, path string, f proposeFlags) error {
-	if f.instrument == "" || f.outputs == "" {
-		return usageError{fmt.Errorf("propose needs --instrument and --outputs; usage: %s", cmd.UseLine())}
+// asked reads the flags; its errors are mistakes in the call.
+func (f proposeFlags) asked() (a app.Asked, err error) {
+	if f.outputs != "" {
+		if a.Outputs, err = rig.ParseRuns(f.outputs); err != nil {
+			return a, err
+		}
 	}
-	runs, err := rig.ParseRuns(f.outputs)
+	if a.Host.Taken, err = plan.ParseRanges(f.taken); err != nil {
+		return a, fmt.Errorf("--taken: %w", err)
+	}
+	if f.firstLane < 1 || f.laneLimit < 0 || f.block < 0 || f.ports < 0 {
+		return a, fmt.Errorf("lanes, blocks and ports count from 1")
+	}
+	a.Host.LaneLimit, a.Host.FirstLane, a.Host.BlockSize = plan.LaneNumber(f.laneLimit), plan.LaneNumber(f.firstLane), plan.LaneNumber(f.block)
+	a.Ports, a.Offset, a.Pairs, a.Bus = f.ports, f.offset, f.pairs, f.bus
+	a.Together, a.Apart = nameLists(f.together), nameLists(f.apart)
+	for _, l := range [][]string{f.park, f.off, f.fold} {
+		for _, s := range l {
+			if strings.TrimSpace(s) == "" {
+				return a, fmt.Errorf("a feed's name is missing")
+			}
+		}
+	}
+	a.Park, a.Off, a.Fold = slices.Concat(nameLists(f.park)...), slices.Concat(nameLists(f.off)...), slices.Concat(nameLists(f.fold)...)
+	a.Pins, a.Wishes = map[string]plan.Jack{}, map[string]int{}
+	for _, p := range f.pins {
+		name, to, ok := cutLast(p)
+		number, side, err := rig.ParseLabel(to)
+		if !ok || err != nil {
+			return a, fmt.Errorf("--pin %q: write a feed and its output, such as \"Kick In=1\" or \"Shaker=6L\"", p)
+		}
+		a.Pins[name] = plan.Jack{Output: number, Side: side}
+	}
+	for _, w := range f.wishes {
+		name, to, ok := cutLast(w)
+		n, err := strconv.Atoi(strings.TrimSpace(to))
+		if !ok || err != nil || n < 0 || n > house.Never {
+			return a, fmt.Errorf("--wish %q: write a feed and a number from 0 to 3, such as \"Hat=3\"", w)
+		}
+		a.Wishes[name] = n
+	}
+	a.View.Axis, a.View.Voices, a.View.Parts = rig.Axis(f.axis), rig.Mode(f.voices), rig.Mode(f.parts)
+	if a.View.Axis != rig.ByInstrument && a.View.Axis != rig.ByMicrophone {
+		return a, fmt.Errorf("--axis is microphone or instrument")
+	}
+	for _, m := range []rig.Mode{a.View.Voices, a.View.Parts} {
+		if !slices.Contains(rig.Modes, m) {
+			return a, fmt.Errorf("feeds are made by own, mic or each, not %q", m)
+		}
+	}
+	return a, nil
+}
+
+func nameLists(ss []string) (out [][]string) {
+	for _, s := range ss {
+		out = append(out, strings.Split(s, ","))
+	}
+	return out
+}
+
+// cutLast cuts at the last "=", for names may hold one.
+func cutLast(s string) (before, after string, ok bool) {
+	i := strings.LastIndexByte(s, '=')
+	if i < 1 {
+		return s, "", false
+	}
+	return strings.TrimSpace(s[:i]), s[i+1:], true
+}
+
+func proposeFor(cmd *cobra.Command, path string, f proposeFlags) error {
+	if f.instrument == "" || f.outputs == "" && f.ports == 0 {
+		return usageError{fmt.Errorf("propose needs --instrument, and --outputs or --ports; usage: %s", cmd.UseLine())}
+	}
+	asked, err := f.asked()
 	if err != nil {
 		return usageError{err}
 	}
-	taken, err := plan.ParseRanges(f.taken)
-	if err != nil {
-		return usageError{fmt.Errorf("--taken: %w", err)}
-	}
-	if f.firstLane < 1 || f.laneLimit < 0 {
-		return usageError{fmt.Errorf("lanes count from 1")}
-	}
+	asked.NoBus = cmd.Flags().Changed("bus") && f.bus == ""
 	content, err := readFile(path)
 	if err != nil {
 		return err
@@ -115,7 +198,6 @@ func proposeFor(cmd *cobra.Command, path string, f proposeFlags) error {
 	if err != nil {
 		return err
 	}
-	p := &plan.Project{Name: "proposal", Host: plan.Host{LaneLimit: plan.LaneNumber(f.laneLimit), Taken: taken, FirstLane: plan.LaneNumber(f.firstLane)}}
 	if f.song != "" {
 		song, err := readFile(f.song)
 		if err != nil {
@@ -124,19 +206,40 @@ func proposeFor(cmd *cobra.Command, path string, f proposeFlags) error {
 		if song.Song == nil {
 			return fmt.Errorf("reading %s: this is an instrument, not a song", f.song)
 		}
-		p.Song = app.PlanSong(f.song, song.Song)
+		asked.Song = app.PlanSong(f.song, song.Song)
 	}
-	if _, err := plan.Place(in, rig.Lay(runs, 1), 0)(p); err != nil {
-		return err
-	}
-	pr, err := propose.Make(p, propose.Options{Placed: p.Placed[0].ID, Bus: f.bus, NoBus: cmd.Flags().Changed("bus") && f.bus == ""})
+	pr, err := app.Propose(in, asked)
 	if err != nil {
 		return err
 	}
-	if f.json {
-		return printJSON(cmd.OutOrStdout(), app.ReportProposal(pr))
+	if f.ladder {
+		steps, err := pr.Ladder()
+		if err != nil {
+			return err
+		}
+		if f.json {
+			return printJSON(cmd.OutOrStdout(), app.ReportLadder(steps))
+		}
+		return printLadder(cmd.OutOrStdout(), steps)
 	}
-	return printProposal(cmd.OutOrStdout(), app.ReportProposal(pr))
+	report := app.ReportProposal(pr, f.offset)
+	if f.json {
+		return printJSON(cmd.OutOrStdout(), report)
+	}
+	return printProposal(cmd.OutOrStdout(), report)
+}
+
+func printLadder(w io.Writer, steps []propose.Step) error {
+	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	fmt.Fprintln(t, "OUTPUTS\tCOST\tSHARE")
+	for _, s := range steps {
+		cost := "-"
+		if s.Possible {
+			cost = fmt.Sprint(s.Cost)
+		}
+		fmt.Fprintf(t, "%d\t%s\t%s\n", s.Outputs, cost, strings.Join(s.Shares(), "; "))
+	}
+	return t.Flush()
 }
 
 func printProposal(w io.Writer, r app.ProposalReport) error {
@@ -147,7 +250,7 @@ func printProposal(w io.Writer, r app.ProposalReport) error {
 		for _, f := range o.Feeds {
 			feeds = append(feeds, f.Name)
 		}
-		fmt.Fprintf(t, "%d\t%s\t%d\t%s\t%s\t%s\n", o.Lane, o.Name, o.Number, portList(o.Ports), o.Bus, strings.Join(feeds, ", "))
+		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", o.Lane, o.Name, fmt.Sprint(o.Number)+string(o.Side), portList(o.Ports), o.Bus, strings.Join(feeds, ", "))
 	}
 	for _, b := range r.Buses {
 		fmt.Fprintf(t, "%d\t%s\tbus\n", b.Lane, b.Name)

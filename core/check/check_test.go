@@ -26,7 +26,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		wrong func(t *testing.T, p *plan.Project)
 	}{
 		"not assigned": {"feed-no-output", "Shaker goes nowhere", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, 0))
+			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 		}},
 		"no such output": {"feed-no-output", "Clap is silent", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Feeds["v39"] = plan.Assignment{State: plan.Assigned, Output: 99}
@@ -51,11 +51,11 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		"unfed bus": {"bus-unfed", "Nothing goes to the Spare bus", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
 		"stereo on mono": {"width-fold", "Room Far loses its width", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Outputs[19] = rig.Output{Number: 20, Width: audio.Mono, First: 39}
-			testkit.Edit(t, p, plan.Decide(testkit.Feed("far"), plan.Assigned, 20))
+			testkit.Edit(t, p, plan.Decide(testkit.Feed("far"), plan.Assigned, plan.Jack{Output: 20}))
 			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: 20}, 0, "Far"))
 		}},
 		"parked under a wanted feed": {"parked-with-wanted", "Shaker is parked under Kick In", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, 1))
+			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 1}))
 		}},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -102,7 +102,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 
 func TestASongDecidesWhatIsMissed(t *testing.T) {
 	p := testkit.Mapped(t, host, "19x2", demo.BrineworkKit())
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, 0))
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {
 		if f.Feed == testkit.Feed("v70") {

@@ -51,8 +51,8 @@ var collision = &Rule{
 func outputName(g *trace.Graph, ref plan.OutputRef) string {
 	if len(g.Project.Placed) > 1 {
 		if pl := g.Project.Find(ref.Placed); pl != nil {
-			return fmt.Sprintf("output %d of %s", ref.Output, pl.Instrument.Name)
+			return fmt.Sprintf("output %s of %s", ref.Jack(), pl.Instrument.Name)
 		}
 	}
-	return fmt.Sprintf("output %d", ref.Output)
+	return fmt.Sprintf("output %s", ref.Jack())
 }

@@ -25,7 +25,7 @@ var feedNoOutput = &Rule{
 				out = append(out, fd)
 			case f.At.State == plan.Assigned && !f.Exists:
 				fd := Finding{Title: f.Name + " is silent", Feed: f.Ref,
-					Reason: fmt.Sprintf("It is assigned to output %d, but %s has only %d.", f.At.Output, f.Placed.Instrument.Name, len(f.Placed.Outputs))}
+					Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs))}
 				fd.Mend, fd.mend = sendSomewhere(g, f)
 				out = append(out, fd)
 			}
@@ -36,38 +36,38 @@ var feedNoOutput = &Rule{
 
 // sendSomewhere offers a spare output, or the one where sharing costs least.
 func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
-	if n := spareOutput(g, f); n > 0 {
-		return fmt.Sprintf("Send it to output %d", n), plan.Decide(f.Ref, plan.Assigned, n)
+	if j := spareOutput(g, f); j != (plan.Jack{}) {
+		return fmt.Sprintf("Send it to output %s", j), plan.Decide(f.Ref, plan.Assigned, j)
 	}
-	best, with, least := 0, "", int64(math.MaxInt64)
+	best, with, least := plan.Jack{}, "", int64(math.MaxInt64)
 	item := func(f trace.Feed) share.Item { return share.Item{Role: f.Role, Wish: f.Placed.Wish(f.Feed)} }
-	for _, o := range f.Placed.Outputs {
-		wanted, _ := g.On(plan.OutputRef{Placed: f.Ref.Placed, Output: o.Number})
+	for _, o := range f.Placed.Jacks() {
+		wanted, _ := g.On(f.Placed.Ref(o))
 		sum, ok := int64(0), o.Width >= f.Width
 		for _, w := range wanted {
 			c, may := share.Pair(item(f), item(w))
 			sum, ok = sum+c, ok && may
 		}
 		if ok && sum < least {
-			best, with, least = o.Number, feedNames(wanted), sum
+			best, with, least = plan.Jack{Output: o.Number, Side: o.Side}, feedNames(wanted), sum
 		}
 	}
-	if best == 0 {
+	if best == (plan.Jack{}) {
 		return "", nil
 	}
 	if with == "" {
-		return fmt.Sprintf("Send it to output %d", best), plan.Decide(f.Ref, plan.Assigned, best)
+		return fmt.Sprintf("Send it to output %s", best), plan.Decide(f.Ref, plan.Assigned, best)
 	}
-	return fmt.Sprintf("Send it to output %d, with %s", best, with), plan.Decide(f.Ref, plan.Assigned, best)
+	return fmt.Sprintf("Send it to output %s, with %s", best, with), plan.Decide(f.Ref, plan.Assigned, best)
 }
 
-// spareOutput is the first output wide enough for the feed that carries nothing, or 0.
-func spareOutput(g *trace.Graph, f trace.Feed) int {
-	for _, o := range f.Placed.Outputs {
-		wanted, parked := g.On(plan.OutputRef{Placed: f.Ref.Placed, Output: o.Number})
+// spareOutput is the first jack wide enough for the feed that carries nothing.
+func spareOutput(g *trace.Graph, f trace.Feed) plan.Jack {
+	for _, o := range f.Placed.Jacks() {
+		wanted, parked := g.On(f.Placed.Ref(o))
 		if len(wanted)+len(parked) == 0 && o.Width >= f.Width {
-			return o.Number
+			return plan.Jack{Output: o.Number, Side: o.Side}
 		}
 	}
-	return 0
+	return plan.Jack{}
 }

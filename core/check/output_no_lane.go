@@ -18,14 +18,14 @@ var outputNoLane = &Rule{
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
-			for _, o := range pl.Outputs {
-				ref := plan.OutputRef{Placed: pl.ID, Output: o.Number}
+			for _, o := range pl.Jacks() {
+				ref := pl.Ref(o)
 				wanted, _ := g.On(ref)
 				if len(wanted) == 0 || len(g.LanesOf(ref)) > 0 {
 					continue
 				}
 				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref}
-				fd.Reason = fmt.Sprintf("Output %d is assigned, but no lane takes ports %s.", o.Number, o.PortNames(0))
+				fd.Reason = fmt.Sprintf("Output %s is assigned, but no lane takes ports %s.", o.Label(), o.PortNames(0))
 				if n, err := g.Project.Free(1, nextTo(g, pl, o.Number)); err == nil {
 					fd.Reason += fmt.Sprintf(" Lane %d is free.", n)
 					fd.Mend, fd.mend = fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, "")
@@ -43,8 +43,8 @@ var outputNoLane = &Rule{
 // lane opened late stands beside its neighbours.
 func nextTo(g *trace.Graph, pl *plan.Placed, output int) plan.LaneNumber {
 	at := g.Project.Host.FirstLane
-	for _, o := range pl.Outputs {
-		for _, l := range g.LanesOf(plan.OutputRef{Placed: pl.ID, Output: o.Number}) {
+	for _, o := range pl.Jacks() {
+		for _, l := range g.LanesOf(pl.Ref(o)) {
 			if o.Number < output {
 				at = l.Number + 1
 			}

@@ -24,11 +24,11 @@ var parkedWithWanted = &Rule{
 				continue
 			}
 			fd := Finding{Title: fmt.Sprintf("%s is parked under %s", f.Name, feedNames(wanted)), Feed: f.Ref,
-				Reason: fmt.Sprintf("Both leave by output %d (%s).", f.Output.Number, f.Output.PortNames(0))}
-			if n := spareOutput(g, f); n > 0 {
-				fd.Mend, fd.mend = fmt.Sprintf("Park it on output %d", n), plan.Decide(f.Ref, plan.Parked, n)
+				Reason: fmt.Sprintf("Both leave by output %s (%s).", f.Output.Label(), f.Output.PortNames(0))}
+			if j := spareOutput(g, f); j != (plan.Jack{}) {
+				fd.Mend, fd.mend = fmt.Sprintf("Park it on output %s", j), plan.Decide(f.Ref, plan.Parked, j)
 			} else {
-				fd.Mend, fd.mend = "Switch it off", plan.Decide(f.Ref, plan.Off, 0)
+				fd.Mend, fd.mend = "Switch it off", plan.Decide(f.Ref, plan.Off, plan.Jack{})
 			}
 			out = append(out, fd)
 		}

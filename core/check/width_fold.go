@@ -20,7 +20,7 @@ var widthFold = &Rule{
 				continue
 			}
 			fd := Finding{Title: fmt.Sprintf("%s loses its width", f.Name), Feed: f.Ref,
-				Reason: fmt.Sprintf("It is %s, but output %d is %s.", f.Width, f.Output.Number, f.Output.Width)}
+				Reason: fmt.Sprintf("It is %s, but output %s is %s.", f.Width, f.Output.Label(), f.Output.Width)}
 			fd.Mend, fd.mend = sendSomewhere(g, f)
 			out = append(out, fd)
 		}

@@ -46,7 +46,7 @@ func (p *Project) output(ref OutputRef) (*Placed, rig.Output, error) {
 		_, err := p.placed(ref.Placed)
 		return nil, o, err
 	}
-	return nil, o, fmt.Errorf("%s has no output %d", pl.Instrument.Name, ref.Output)
+	return nil, o, fmt.Errorf("%s has no output %s", pl.Instrument.Name, ref.Jack())
 }
 
 func (p *Project) lane(id string) (*Lane, error) {
@@ -61,7 +61,7 @@ func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
 	if err != nil {
 		return nil, rig.Feed{}, err
 	}
-	for _, f := range pl.Instrument.Feeds() {
+	for _, f := range pl.AllFeeds() {
 		if f.ID == ref.Feed {
 			if pl.Feeds == nil {
 				pl.Feeds = map[string]Assignment{}
@@ -84,7 +84,7 @@ func Rename(name string) Edit {
 // SetHost says how many lanes the host has, which are taken and where to begin.
 func SetHost(h Host) Edit {
 	return func(p *Project) (string, error) {
-		if h.LaneLimit < 0 || h.FirstLane < 0 {
+		if h.LaneLimit < 0 || h.FirstLane < 0 || h.BlockSize < 0 {
 			return "", fmt.Errorf("lanes count from 1")
 		}
 		p.Host = h
@@ -111,6 +111,25 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 	}
 }
 
+// PlaceFromShelf is Place for an instrument that is kept on the shelf. own tells
+// that the outputs are the ones the instrument was saved with.
+func PlaceFromShelf(shelf int64, in rig.Instrument, variant string, outputs []rig.Output, offset int, own bool) Edit {
+	return func(p *Project) (string, error) {
+		label, err := Place(in, outputs, offset)(p)
+		if err != nil {
+			return "", err
+		}
+		pl := &p.Placed[len(p.Placed)-1]
+		pl.Shelf, pl.OwnSetup = shelf, own
+		if variant != "" {
+			if _, err := SetVariant(pl.ID, variant)(p); err != nil {
+				return "", err
+			}
+		}
+		return label, nil
+	}
+}
+
 // SetOutputs gives a placed instrument a new set of outputs. Assignments stay:
 // those to outputs that are gone are found and explained.
 func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
@@ -119,7 +138,8 @@ func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
 		if err != nil {
 			return "", err
 		}
-		pl.Outputs, pl.Offset = outputs, offset
+		pl.Outputs, pl.Offset, pl.OwnSetup = outputs, offset, false
+		pl.rejoin(func(o rig.Output) bool { return o.Width == audio.Stereo })
 		return fmt.Sprintf("set %s to %s outputs", pl.Instrument.Name, rig.FormatRuns(rig.Runs(outputs))), nil
 	}
 }
@@ -144,14 +164,14 @@ func Remove(placed string) Edit {
 }
 
 // Decide says where a feed goes: to an output, parked on one, off, or nothing.
-func Decide(ref FeedRef, to State, output int) Edit {
+func Decide(ref FeedRef, to State, at Jack) Edit {
 	return func(p *Project) (string, error) {
 		pl, f, err := p.feed(ref)
 		if err != nil {
 			return "", err
 		}
 		a := pl.Feeds[f.ID]
-		a.State, a.Output, a.ByHand = to, 0, to == Parked || to == Off
+		a.State, a.Output, a.Side, a.ByHand = to, 0, "", to == Parked || to == Off
 		label := ""
 		switch to {
 		case Undecided:
@@ -159,16 +179,16 @@ func Decide(ref FeedRef, to State, output int) Edit {
 		case Off:
 			label = "switch " + f.Name + " off"
 		case Assigned, Parked:
-			o, ok := pl.Output(output)
+			o, ok := pl.Output(at)
 			if !ok {
-				return "", fmt.Errorf("%s has no output %d; it has %d", pl.Instrument.Name, output, len(pl.Outputs))
+				return "", fmt.Errorf("%s has no output %s; it has %d", pl.Instrument.Name, at, len(pl.Outputs))
 			}
-			a.Output = output
+			a.Output, a.Side = at.Output, at.Side
 			verb := "send "
 			if to == Parked {
 				verb = "park "
 			}
-			label = fmt.Sprintf("%s%s on output %d (%s)", verb, f.Name, o.Number, o.PortNames(0))
+			label = fmt.Sprintf("%s%s on output %s (%s)", verb, f.Name, o.Label(), o.PortNames(0))
 		default:
 			return "", fmt.Errorf("a feed cannot be %q", to)
 		}
@@ -454,7 +474,7 @@ func PointLane(id string, source OutputRef) Edit {
 			return "", err
 		}
 		l.Sources, l.Width = []OutputRef{source}, o.Width
-		return fmt.Sprintf("point lane %d %s at output %d", l.Number, l.Name, source.Output), nil
+		return fmt.Sprintf("point lane %d %s at output %s", l.Number, l.Name, source.Jack()), nil
 	}
 }
 
@@ -484,7 +504,7 @@ func Land(source OutputRef, number LaneNumber) Edit {
 		}
 		switch {
 		case number == 0:
-			return fmt.Sprintf("leave output %d without a lane", source.Output), nil
+			return fmt.Sprintf("leave output %s without a lane", source.Jack()), nil
 		case target != nil:
 			target.Sources = append(target.Sources, source)
 		case len(was) == 1 && len(was[0].Sources) == 0:
@@ -494,7 +514,7 @@ func Land(source OutputRef, number LaneNumber) Edit {
 				return "", err
 			}
 		}
-		return fmt.Sprintf("let output %d arrive on lane %d", source.Output, number), nil
+		return fmt.Sprintf("let output %s arrive on lane %d", source.Jack(), number), nil
 	}
 }
 
@@ -523,15 +543,15 @@ func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
 	if pl == nil {
 		return nil
 	}
-	return pl.Loads()[ref.Output]
+	return pl.Loads()[ref.Jack()]
 }
 
-// Loads lists the wanted feeds of every output, by its number, in chart order.
-func (pl *Placed) Loads() map[int][]rig.Feed {
-	out := map[int][]rig.Feed{}
-	for _, f := range pl.Instrument.Feeds() {
+// Loads lists the wanted feeds of every jack, in chart order.
+func (pl *Placed) Loads() map[Jack][]rig.Feed {
+	out := map[Jack][]rig.Feed{}
+	for _, f := range pl.AllFeeds() {
 		if a := pl.Feeds[f.ID]; a.State == Assigned {
-			out[a.Output] = append(out[a.Output], f)
+			out[a.At()] = append(out[a.At()], f)
 		}
 	}
 	return out
@@ -558,7 +578,7 @@ type Namer struct {
 // NewNamer counts what the instrument's wanted feeds are.
 func NewNamer(pl *Placed) Namer {
 	n := Namer{pl.Instrument.Name, map[role.Role]int{}}
-	for _, f := range pl.Instrument.Feeds() {
+	for _, f := range pl.AllFeeds() {
 		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
 			countUp(n.wanted, f.Role)
 		}

@@ -22,8 +22,8 @@ func mixer(t *testing.T) *Project {
 	}
 	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
 	for i := range 4 {
-		do(t, p, Decide(FeedRef{"i1", fmt.Sprintf("v%d", i+1)}, Assigned, i+1))
-		do(t, p, AddLane(OutputRef{"i1", i + 1}, 0, in.Voices[i].Name))
+		do(t, p, Decide(FeedRef{"i1", fmt.Sprintf("v%d", i+1)}, Assigned, Jack{Output: i + 1}))
+		do(t, p, AddLane(OutputRef{Placed: "i1", Output: i + 1}, 0, in.Voices[i].Name))
 	}
 	var ids []string
 	for _, l := range p.Lanes {
@@ -97,7 +97,7 @@ func TestMovingALaneTakesNumbersAndReferencesAlong(t *testing.T) {
 			t.Errorf("%s lost its bus", l.Name)
 		}
 	}
-	if ls := p.LanesOf(OutputRef{"i1", 4}); len(ls) != 1 || ls[0].Name != "Clap" || ls[0].Number != 7 {
+	if ls := p.LanesOf(OutputRef{Placed: "i1", Output: 4}); len(ls) != 1 || ls[0].Name != "Clap" || ls[0].Number != 7 {
 		t.Errorf("output 4 arrives on %+v", ls)
 	}
 	refuse(t, p, MoveLane(id(p, "Hat"), 12), "taken")
@@ -134,28 +134,28 @@ func TestBusesTakeLanesInsteadOfTheMainMix(t *testing.T) {
 
 func TestLandingAnOutputOnALane(t *testing.T) {
 	p := mixer(t)
-	do(t, p, Land(OutputRef{"i1", 2}, 15)) // the lane goes along
+	do(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 15)) // the lane goes along
 	if got := lanes(p); got != "5 Kick, 7 Hat, 8 Clap, 9 Drums, 15 Snare" {
 		t.Errorf("%s", got)
 	}
-	do(t, p, Land(OutputRef{"i1", 2}, 7)) // now two outputs are on one lane
+	do(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 7)) // now two outputs are on one lane
 	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 2 {
 		t.Errorf("lane 7 takes %v", l.Sources)
 	}
-	do(t, p, Land(OutputRef{"i1", 2}, 16)) // and off it again: the hat keeps its own
-	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 || len(p.LanesOf(OutputRef{"i1", 2})) != 1 {
+	do(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 16)) // and off it again: the hat keeps its own
+	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 || len(p.LanesOf(OutputRef{Placed: "i1", Output: 2})) != 1 {
 		t.Errorf("%s", lanes(p))
 	}
-	refuse(t, p, Land(OutputRef{"i1", 2}, 9), "bus")
-	refuse(t, p, Land(OutputRef{"i1", 9}, 6), "no output 9")
-	refuse(t, p, Land(OutputRef{"i1", 1}, 99), "limit")
+	refuse(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 9), "bus")
+	refuse(t, p, Land(OutputRef{Placed: "i1", Output: 9}, 6), "no output 9")
+	refuse(t, p, Land(OutputRef{Placed: "i1", Output: 1}, 99), "limit")
 }
 
 func TestDecidingRefusesWhatDoesNotExist(t *testing.T) {
 	p := mixer(t)
-	refuse(t, p, Decide(FeedRef{"i1", "v1"}, Assigned, 5), "no output 5")
-	refuse(t, p, Decide(FeedRef{"i1", "v9"}, Off, 0), "no feed")
-	refuse(t, p, Decide(FeedRef{"i2", "v1"}, Off, 0), "not in this project")
+	refuse(t, p, Decide(FeedRef{"i1", "v1"}, Assigned, Jack{Output: 5}), "no output 5")
+	refuse(t, p, Decide(FeedRef{"i1", "v9"}, Off, Jack{}), "no feed")
+	refuse(t, p, Decide(FeedRef{"i2", "v1"}, Off, Jack{}), "not in this project")
 	refuse(t, p, SetWish(FeedRef{"i1", "v1"}, 4), "0 to 3")
 	refuse(t, p, NameLane(id(p, "Kick"), "  "), "empty")
 	refuse(t, p, NameLane(id(p, "Kick"), strings.Repeat("x", 81)), "longer")
@@ -167,14 +167,14 @@ func TestTakingAnInstrumentOutLeavesNoReference(t *testing.T) {
 	p := mixer(t)
 	do(t, p, Place(rig.Instrument{Name: "Other"}, rig.Lay([]rig.Run{{Count: 1, Width: audio.Mono}}, 1), 0))
 	second := p.Placed[1].ID
-	do(t, p, AddLane(OutputRef{second, 1}, 0, "Other"))
+	do(t, p, AddLane(OutputRef{second, 1, ""}, 0, "Other"))
 	lane := p.Lane(id(p, "Kick"))
-	lane.Sources = append(lane.Sources, OutputRef{second, 1})
+	lane.Sources = append(lane.Sources, OutputRef{second, 1, ""})
 	do(t, p, Remove("i1"))
 	if got := lanes(p); got != "5 Kick, 9 Drums, 10 Other" {
 		t.Errorf("%s", got)
 	}
-	if got := p.Lane(id(p, "Kick")).Sources; !slices.Equal(got, []OutputRef{{second, 1}}) {
+	if got := p.Lane(id(p, "Kick")).Sources; !slices.Equal(got, []OutputRef{{second, 1, ""}}) {
 		t.Errorf("lane 5 takes %v", got)
 	}
 }

@@ -138,6 +138,55 @@ func FreeBlock(n int, from, limit LaneNumber, used Ranges) (LaneNumber, error) {
 	return 0, &NoBlockError{Want: n, From: from, InTheWay: inTheWay, Limit: limit, Largest: largest}
 }
 
+// FreeLanes gives n free lanes from the wished first one on: one block of
+// consecutive numbers, or in a mixer made of fixed blocks what is free in the
+// first, going on at the first free lane of the next.
+func (p *Project) FreeLanes(n int) ([]LaneNumber, error) {
+	var out []LaneNumber
+	size := p.Host.BlockSize
+	if size == 0 {
+		at, err := p.Free(n, p.Host.FirstLane)
+		for i := range n {
+			out = append(out, at+LaneNumber(i))
+		}
+		return out, err
+	}
+	used := p.Used()
+	for at := max(p.Host.FirstLane, 1); len(out) < n; at++ {
+		if p.Host.LaneLimit > 0 && at > p.Host.LaneLimit || at > 1_000_000 {
+			return nil, &NoBlockError{Want: n, From: max(p.Host.FirstLane, 1), InTheWay: used, Limit: p.Host.LaneLimit, Largest: RangesOf(out...).longest()}
+		}
+		if used.Contains(at) {
+			// A run that is broken off goes on in the next block, not past what is in the way.
+			if len(out) > 0 && (out[len(out)-1]-1)/size == (at-1)/size {
+				at = ((at-1)/size+1)*size + 0
+			}
+			continue
+		}
+		out = append(out, at)
+	}
+	return out, nil
+}
+
+func (rs Ranges) longest() Range {
+	best := Range{From: 1}
+	for _, r := range rs {
+		if r.To-r.From > best.To-best.From {
+			best = r
+		}
+	}
+	return best
+}
+
+// LaneName prints a lane's number as the host shows it: in a mixer of blocks the
+// block and the lane in it, "2·1".
+func (h Host) LaneName(n LaneNumber) string {
+	if h.BlockSize == 0 {
+		return strconv.Itoa(int(n))
+	}
+	return fmt.Sprintf("%d·%d", (n-1)/h.BlockSize+1, (n-1)%h.BlockSize+1)
+}
+
 // Free is the FreeBlock of n lanes at or above from in the project's host.
 func (p *Project) Free(n int, from LaneNumber) (LaneNumber, error) {
 	return FreeBlock(n, from, p.Host.LaneLimit, p.Used())

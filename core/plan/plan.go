@@ -4,6 +4,7 @@
 package plan
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
@@ -32,18 +33,30 @@ type Project struct {
 
 // Host is what the plan knows of the mixer it is for.
 type Host struct {
-	LaneLimit LaneNumber `json:"laneLimit"` // the highest lane number there is; 0: none
-	Taken     Ranges     `json:"taken"`     // lanes that belong to something else
-	FirstLane LaneNumber `json:"firstLane"` // where a block is wished to begin
+	LaneLimit LaneNumber `json:"laneLimit"`           // the highest lane number there is; 0: none
+	Taken     Ranges     `json:"taken"`               // lanes that belong to something else
+	FirstLane LaneNumber `json:"firstLane"`           // where a block is wished to begin
+	BlockSize LaneNumber `json:"blockSize,omitempty"` // lanes come in blocks of so many; 0: in one row
+	Sides     bool       `json:"sides,omitempty"`     // a lane can take one side of a stereo output
 }
 
 // Placed is one instrument in a project, as it was on the shelf when it came.
 type Placed struct {
 	ID         string                `json:"id"`
+	Shelf      int64                 `json:"shelf,omitempty"` // the instrument on the shelf it is a copy of
 	Instrument rig.Instrument        `json:"instrument"`
+	Variant    string                `json:"variant,omitempty"` // the plug-in format that is loaded
+	View       rig.View              `json:"view,omitzero"`
 	Outputs    []rig.Output          `json:"outputs"`
-	Offset     int                   `json:"offset"` // host port = instrument port + offset
-	Feeds      map[string]Assignment `json:"feeds"`  // by feed ID; missing: nothing decided
+	Halved     []int                 `json:"halved,omitempty"`   // outputs of which each side carries a feed of its own
+	Offset     int                   `json:"offset"`             // host port = instrument port + offset
+	OwnSetup   bool                  `json:"ownSetup,omitempty"` // the outputs are those the instrument was saved with
+	Pairs      bool                  `json:"pairs,omitempty"`    // proposals may put two mono feeds in a stereo pair
+	Use        int                   `json:"use,omitempty"`      // proposals use at most so many outputs; 0: all
+	Lanes      Ranges                `json:"lanes,omitempty"`    // the user's own lane numbers, instead of a free block
+	Feeds      map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
+	Together   [][]string            `json:"together,omitempty"` // feeds that share one output
+	Apart      [][2]string           `json:"apart,omitempty"`    // feeds that never do
 }
 
 // State says what is decided about a feed.
@@ -59,11 +72,57 @@ const (
 
 // Assignment is where a feed goes.
 type Assignment struct {
-	State  State `json:"state"`
-	Output int   `json:"output,omitempty"` // number of the output, for Assigned and Parked
-	ByHand bool  `json:"byHand,omitempty"` // the user parked it or switched it off; a proposal leaves that alone
-	Wish   *int  `json:"wish,omitempty"`   // 0–3 where the user has set one
+	State  State    `json:"state"`
+	Output int      `json:"output,omitempty"` // number of the output, for Assigned and Parked
+	Side   rig.Side `json:"side,omitempty"`   // the half of it
+	ByHand bool     `json:"byHand,omitempty"` // the user parked it or switched it off; a proposal leaves that alone
+	Wish   *int     `json:"wish,omitempty"`   // 0–3 where the user has set one
+	Pin    *Jack    `json:"pin,omitempty"`    // the output that proposals must leave it on
+	Fold   bool     `json:"fold,omitempty"`   // a stereo feed may be folded to mono
 }
+
+// Jack names an output of an instrument, or one side of it.
+type Jack struct {
+	Output int      `json:"output"`
+	Side   rig.Side `json:"side,omitempty"`
+}
+
+func (j Jack) String() string { return strconv.Itoa(j.Output) + string(j.Side) }
+
+// At is where the feed is assigned or parked.
+func (a Assignment) At() Jack { return Jack{a.Output, a.Side} }
+
+// AllFeeds lists the instrument's feeds as the project looks at it, in chart
+// order. One that may be folded is mono.
+func (pl *Placed) AllFeeds() []rig.Feed {
+	feeds := pl.Instrument.FeedsIn(pl.View)
+	for i := range feeds {
+		if pl.Feeds[feeds[i].ID].Fold {
+			feeds[i].Width = audio.Mono
+		}
+	}
+	return feeds
+}
+
+// Jacks lists what feeds can be sent to and lanes can take: the outputs, and the
+// two sides of those that are halved.
+func (pl *Placed) Jacks() []rig.Output {
+	if len(pl.Halved) == 0 {
+		return pl.Outputs
+	}
+	var out []rig.Output
+	for _, o := range pl.Outputs {
+		if o.Width == audio.Stereo && slices.Contains(pl.Halved, o.Number) {
+			out = append(out, o.Half(rig.Left), o.Half(rig.Right))
+		} else {
+			out = append(out, o)
+		}
+	}
+	return out
+}
+
+// Ref names one of the instrument's jacks.
+func (pl *Placed) Ref(o rig.Output) OutputRef { return OutputRef{pl.ID, o.Number, o.Side} }
 
 // FeedRef names a feed of a project, written "i1:v3".
 type FeedRef struct{ Placed, Feed string }
@@ -81,20 +140,24 @@ func ParseFeedRef(s string) (FeedRef, error) {
 
 // OutputRef names an output of a placed instrument, written "i1:3".
 type OutputRef struct {
-	Placed string `json:"placed"`
-	Output int    `json:"output"`
+	Placed string   `json:"placed"`
+	Output int      `json:"output"`
+	Side   rig.Side `json:"side,omitempty"`
 }
 
-func (r OutputRef) String() string { return r.Placed + ":" + strconv.Itoa(r.Output) }
+// Jack is the output without the instrument.
+func (r OutputRef) Jack() Jack { return Jack{r.Output, r.Side} }
+
+func (r OutputRef) String() string { return r.Placed + ":" + r.Jack().String() }
 
 // ParseOutputRef reads what String writes.
 func ParseOutputRef(s string) (OutputRef, error) {
 	p, n, ok := strings.Cut(s, ":")
-	number, err := strconv.Atoi(n)
+	number, side, err := rig.ParseLabel(n)
 	if !ok || p == "" || err != nil {
 		return OutputRef{}, fmt.Errorf("%q names no output", s)
 	}
-	return OutputRef{p, number}, nil
+	return OutputRef{p, number, side}, nil
 }
 
 // LaneKind says whether a lane takes outputs or other lanes.
@@ -139,6 +202,19 @@ type SongChannel struct {
 	Keys     map[midi.Key]int `json:"keys"`
 }
 
+// Clone copies the whole document.
+func (p *Project) Clone() *Project {
+	doc, err := json.Marshal(p)
+	out := &Project{}
+	if err == nil {
+		err = json.Unmarshal(doc, out)
+	}
+	if err != nil {
+		panic("a project that cannot be written: " + err.Error()) // every document is kept as JSON
+	}
+	return out
+}
+
 // Find gives the placed instrument with the ID, or nil.
 func (p *Project) Find(placed string) *Placed {
 	for i := range p.Placed {
@@ -174,10 +250,10 @@ func (p *Project) Buses() []*Lane {
 	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return l.Kind != Bus })
 }
 
-// Output gives the output with the number, and whether there is one.
-func (pl *Placed) Output(number int) (rig.Output, bool) {
-	for _, o := range pl.Outputs {
-		if o.Number == number {
+// Output gives what a jack names, and whether there is such a one.
+func (pl *Placed) Output(j Jack) (rig.Output, bool) {
+	for _, o := range pl.Jacks() {
+		if o.Number == j.Output && o.Side == j.Side {
 			return o, true
 		}
 	}
@@ -188,7 +264,7 @@ func (pl *Placed) Output(number int) (rig.Output, bool) {
 // where either is not there.
 func (p *Project) Output(ref OutputRef) (pl *Placed, o rig.Output, ok bool) {
 	if pl = p.Find(ref.Placed); pl != nil {
-		o, ok = pl.Output(ref.Output)
+		o, ok = pl.Output(ref.Jack())
 	}
 	return pl, o, ok
 }
@@ -212,7 +288,9 @@ func (pl *Placed) Wish(f rig.Feed) int {
 // program is called up.
 func (s *Song) Hears(f rig.Feed, c SongChannel) bool {
 	switch {
-	case f.Kind != rig.PartFeed:
+	case f.Kind == rig.ReturnFeed:
+		return false
+	case f.Kind != rig.PartFeed && !f.Address.Known():
 		return c.Channel == midi.PercussionChannel || !slices.ContainsFunc(s.Channels, func(c SongChannel) bool {
 			return c.Channel == midi.PercussionChannel && len(c.Keys) > 0
 		})
@@ -223,9 +301,9 @@ func (s *Song) Hears(f rig.Feed, c SongChannel) bool {
 }
 
 // Uses counts the song's notes that sound in the feed; known is false where
-// there is no song to tell.
+// there is no song to tell, and for returns, which no note plays.
 func (p *Project) Uses(f rig.Feed) (count int, known bool) {
-	if p.Song == nil {
+	if p.Song == nil || f.Kind == rig.ReturnFeed {
 		return 0, false
 	}
 	for _, c := range p.Song.Channels {
@@ -323,7 +401,7 @@ func parseColour(s string) (string, error) {
 // Unnamed.
 func (pl *Placed) DominantRole() role.Role {
 	count := map[role.Role]int{}
-	feeds := pl.Instrument.Feeds()
+	feeds := pl.AllFeeds()
 	for _, f := range feeds {
 		if f.Role.Under("kit/kick") || f.Role.Under("kit/snare") {
 			return f.Role.Root()
@@ -353,7 +431,7 @@ func (p *Project) HeardBy(pl *Placed) map[midi.Address]bool {
 	if p.Song == nil {
 		return out
 	}
-	for _, f := range pl.Instrument.Feeds() {
+	for _, f := range pl.AllFeeds() {
 		for _, c := range p.Song.Channels {
 			if p.Song.Hears(f, c) {
 				out[c.Address] = true

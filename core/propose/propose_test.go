@@ -101,7 +101,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 
 func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
 	p := testkit.Project(t, plan.Host{}, "6x2", demo.FlintTwelve())
-	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, 0)(p); err != nil {
+	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, plan.Jack{})(p); err != nil {
 		t.Fatal(err)
 	}
 	pr := testkit.Propose(t, p, "i1")
@@ -113,7 +113,7 @@ func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
 func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
 	pr := testkit.Propose(t, p, "i1")
-	if _, err := pr.Accept(propose.Selection{Outputs: map[int]bool{1: true, 3: true}})(p); err != nil {
+	if _, err := pr.Accept(propose.Selection{Outputs: map[string]bool{"1": true, "3": true}})(p); err != nil {
 		t.Fatal(err)
 	}
 	if len(p.Lanes) != 3 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 3})) != 2 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 2})) != 0 {
@@ -137,7 +137,7 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2", demo.BrineworkKit())
-	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 1 {
+	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 2 || !strings.Contains(pr.Notes[0], "No lane is left for the bus") {
 		t.Errorf("no lane is left for a bus, but there is %+v, notes %v", pr.Bus, pr.Notes)
 	}
 	p.Placed[0].Outputs = nil

@@ -6,7 +6,6 @@ package rig
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"hiddenlanes/core/audio"
@@ -17,99 +16,6 @@ import (
 // Port is one numbered jack of an instrument or a host, from 1.
 type Port int
 
-// Output is a group of consecutive ports that carry one signal together.
-type Output struct {
-	Number int         `json:"number"` // from 1, as the instrument counts them
-	Width  audio.Width `json:"width"`
-	First  Port        `json:"first"`
-}
-
-// Last is the output's last port.
-func (o Output) Last() Port { return o.First + Port(o.Width.Ports()) - 1 }
-
-// Ports lists the output's ports.
-func (o Output) Ports() []Port {
-	out := make([]Port, o.Width.Ports())
-	for i := range out {
-		out[i] = o.First + Port(i)
-	}
-	return out
-}
-
-// PortNames prints the ports moved by an offset: "7", or "23–24" for a pair.
-func (o Output) PortNames(offset int) string {
-	first, last := int(o.First)+offset, int(o.Last())+offset
-	if first == last {
-		return strconv.Itoa(first)
-	}
-	return fmt.Sprintf("%d–%d", first, last)
-}
-
-// Run is a number of outputs of one width, side by side.
-type Run struct {
-	Count int         `json:"count"`
-	Width audio.Width `json:"width"`
-}
-
-// MaxPorts bounds what a set-up may ask for; no instrument comes near it.
-const MaxPorts = 4096
-
-// ParseRuns reads "16x2" or "8x2+16x1": count × width in ports, joined by "+".
-func ParseRuns(s string) ([]Run, error) {
-	var runs []Run
-	ports := 0
-	for part := range strings.SplitSeq(strings.ReplaceAll(s, "×", "x"), "+") {
-		count, width, ok := strings.Cut(strings.ToLower(strings.TrimSpace(part)), "x")
-		n, err := strconv.Atoi(strings.TrimSpace(count))
-		w, errW := audio.ParseWidth(strings.TrimSpace(width))
-		if !ok || err != nil || errW != nil || n < 1 {
-			return nil, fmt.Errorf("outputs %q: write count x width, such as 16x2 for sixteen stereo or 8x1 for eight mono", s)
-		}
-		if ports += n * w.Ports(); n > MaxPorts || ports > MaxPorts {
-			return nil, fmt.Errorf("outputs %q take more than %d ports", s, MaxPorts)
-		}
-		runs = append(runs, Run{n, w})
-	}
-	return runs, nil
-}
-
-// Lay places the runs on consecutive ports: output k begins at first plus the
-// sum of the widths before it.
-func Lay(runs []Run, first Port) []Output {
-	var out []Output
-	at := max(first, 1)
-	for _, r := range runs {
-		for range r.Count {
-			o := Output{Number: len(out) + 1, Width: r.Width, First: at}
-			out = append(out, o)
-			at = o.Last() + 1
-		}
-	}
-	return out
-}
-
-// Runs sums outputs up again: the inverse of Lay on consecutive outputs.
-func Runs(outputs []Output) []Run {
-	var runs []Run
-	for _, o := range outputs {
-		if n := len(runs); n > 0 && runs[n-1].Width == o.Width {
-			runs[n-1].Count++
-		} else {
-			runs = append(runs, Run{1, o.Width})
-		}
-	}
-	return runs
-}
-
-// FormatRuns prints runs as ParseRuns reads them.
-func FormatRuns(runs []Run) string {
-	var parts []string
-	for _, r := range runs {
-		parts = append(parts, fmt.Sprintf("%dx%d", r.Count, r.Width.Ports()))
-	}
-	return strings.Join(parts, "+")
-}
-
 // Instrument is one multi-output virtual instrument or drum sampler.
 type Instrument struct {
 	Name        string       `json:"name"`
@@ -119,145 +25,246 @@ type Instrument struct {
 	Voices      []Voice      `json:"voices,omitempty"`
 	Microphones []Microphone `json:"microphones,omitempty"`
 	Parts       []Part       `json:"parts,omitempty"`
-	Delivered   []Run        `json:"delivered,omitempty"` // its outputs as it comes; none: not known
+	Returns     []Return     `json:"returns,omitempty"`
+	Effects     []Effect     `json:"effects,omitempty"`
+	Delivered   []Run        `json:"delivered,omitempty"` // the set-up it comes or was saved with; none: not known
+	Fixed       bool         `json:"fixed,omitempty"`     // its outputs are as delivered and cannot be made otherwise
+	Ports       int          `json:"ports,omitempty"`     // how many ports it makes its outputs from; 0: not known
+	Variants    []Variant    `json:"variants,omitempty"`  // plug-in formats it comes in
+	Pans        bool         `json:"pans,omitempty"`      // it can pan a feed hard, so that a pair carries two
+	BaseMiB     float64      `json:"baseMiB,omitempty"`   // memory of one instance with no microphone open
+	Layouts     []Layout     `json:"layouts,omitempty"`
 }
 
 // Voice is one sound an instrument plays on its keys.
 type Voice struct {
-	ID          string        `json:"id"`
-	Name        string        `json:"name"`
-	Role        role.Role     `json:"role"`
-	Sure        role.Sureness `json:"sure"` // how sure the role is
-	Keys        []midi.Key    `json:"keys"`
-	Width       audio.Width   `json:"width"`
-	Choke       int           `json:"choke,omitempty"` // voices with one number cut each other off; 0: none
-	Slot        int           `json:"slot,omitempty"`  // voices in one slot can only leave together; 0: its own
-	Microphones []string      `json:"microphones,omitempty"`
+	ID    string         `json:"id"`
+	Name  string         `json:"name"`
+	Role  role.Role      `json:"role"`
+	Sure  role.Sureness  `json:"sure"` // how sure the role is
+	Keys  []midi.Key     `json:"keys"`
+	Width audio.Width    `json:"width"`
+	Choke int            `json:"choke,omitempty"` // voices with one number cut each other off; 0: none
+	Slot  int            `json:"slot,omitempty"`  // voices in one slot can only leave together; 0: its own
+	Gain  audio.Decibels `json:"gain,omitempty"`  // inside the instrument
+	Pan   float64        `json:"pan,omitempty"`   // inside the instrument, -1 left to +1 right
+	Heard []Heard        `json:"heard,omitempty"` // its row of the pick-up table
+}
+
+// Heard is one entry of the pick-up table: a microphone that hears a voice.
+type Heard struct {
+	Microphone string         `json:"microphone"`
+	Level      audio.Decibels `json:"level"`
+}
+
+// HeardThrough is the row of a voice that all the microphones hear at 0 dB.
+func HeardThrough(microphones ...string) (out []Heard) {
+	for _, m := range microphones {
+		out = append(out, Heard{Microphone: m})
+	}
+	return out
 }
 
 // Microphone is a signal of its own that voices or parts are heard through.
 type Microphone struct {
-	ID    string      `json:"id"`
-	Name  string      `json:"name"`
-	Role  role.Role   `json:"role"`
-	Width audio.Width `json:"width"`
+	ID       string         `json:"id"`
+	Name     string         `json:"name"`
+	Role     role.Role      `json:"role"`
+	Position role.Position  `json:"position,omitempty"` // how far from the source it stands
+	Width    audio.Width    `json:"width"`
+	MiB      float64        `json:"mib,omitempty"`     // memory it takes when open
+	OwnOnly  bool           `json:"ownOnly,omitempty"` // it hears its own piece alone, without bleed
+	Splits   bool           `json:"splits,omitempty"`  // it can send shells and cymbals separately
+	Gain     audio.Decibels `json:"gain,omitempty"`
+	Pan      float64        `json:"pan,omitempty"`
 }
 
-// Part is one melodic sound with a MIDI address of its own. With microphones it
-// gives one feed for each of them.
+// Part is one melodic sound, or a kit of voices, with a MIDI address of its own.
+// With microphones it gives one feed for each of them.
 type Part struct {
-	ID          string       `json:"id"`
-	Name        string       `json:"name"`
-	Role        role.Role    `json:"role"`
-	Width       audio.Width  `json:"width"`
-	Address     midi.Address `json:"address"`
-	Program     int          `json:"program"` // the program that calls it up where it has no address; -1: none
-	Microphones []string     `json:"microphones,omitempty"`
+	ID          string         `json:"id"`
+	Name        string         `json:"name"`
+	Role        role.Role      `json:"role"`
+	Width       audio.Width    `json:"width"`
+	Address     midi.Address   `json:"address"`
+	Program     int            `json:"program"` // the program that calls it up where it has no address; -1: none
+	Voices      []string       `json:"voices,omitempty"`
+	Microphones []string       `json:"microphones,omitempty"`
+	Gain        audio.Decibels `json:"gain,omitempty"`
+	Pan         float64        `json:"pan,omitempty"`
 }
 
-// Kind says what a feed is made of.
-type Kind string
-
-// The kinds of feed.
-const (
-	VoiceFeed      Kind = "voice"
-	MicrophoneFeed Kind = "microphone"
-	PartFeed       Kind = "part"
-)
-
-// Feed is one signal that the instrument can send to an output on its own.
-type Feed struct {
-	ID      string // unique in the instrument
-	Kind    Kind
-	Name    string
-	Role    role.Role
-	Width   audio.Width
-	Keys    []midi.Key   // the keys that sound in it
-	Address midi.Address // of a part
-	Program int          // of a part without an address; -1: none
+// Return is a return of the instrument's own mixer: sends inside it feed an
+// effect that leaves by an output of its own.
+type Return struct {
+	ID       string      `json:"id"`
+	Name     string      `json:"name"`
+	Role     role.Role   `json:"role"`
+	Width    audio.Width `json:"width"`
+	PreFader bool        `json:"preFader,omitempty"`
 }
 
-// Feeds lists the instrument's feeds in chart order: a voice that no microphone
-// hears, each microphone, each part or each part through each of its
-// microphones. Feeds of one role stay as the instrument lists them, so that two
-// kicks keep their order.
-func (in Instrument) Feeds() []Feed {
-	var feeds []Feed
-	slot := map[int]int{}
-	keys := map[string][]midi.Key{}
-	for _, v := range in.Voices {
-		for _, m := range v.Microphones {
-			keys[m] = append(keys[m], v.Keys...)
+// Effect is an effect on a group inside the instrument. A feed that leaves by an
+// output other than the first one no longer passes it.
+type Effect struct {
+	ID     string   `json:"id"`
+	Name   string   `json:"name"`
+	Covers []string `json:"covers,omitempty"` // IDs of voices, microphones and parts; none: all
+}
+
+// Variant is a plug-in format the instrument comes in, with its own port count.
+type Variant struct {
+	Name  string `json:"name"`
+	Ports int    `json:"ports"`
+}
+
+// Layout is a way to lay the feeds on outputs, kept by name: the factory's or
+// the user's own.
+type Layout struct {
+	Name    string             `json:"name"`
+	Factory bool               `json:"factory,omitempty"`
+	Outputs []Output           `json:"outputs"`
+	Feeds   map[string]Placing `json:"feeds"` // by feed ID
+}
+
+// Placing is where a layout puts a feed.
+type Placing struct {
+	Output int    `json:"output,omitempty"` // 0: off
+	Side   string `json:"side,omitempty"`   // "L" or "R" of a pair
+	Parked bool   `json:"parked,omitempty"`
+}
+
+// Layout finds a layout by name.
+func (in *Instrument) Layout(name string) *Layout {
+	for i := range in.Layouts {
+		if strings.EqualFold(in.Layouts[i].Name, name) {
+			return &in.Layouts[i]
 		}
-		if len(v.Microphones) > 0 {
-			continue
-		}
-		if at, ok := slot[v.Slot]; ok && v.Slot != 0 {
-			feeds[at].Name += " + " + v.Name
-			feeds[at].Role = role.Common(feeds[at].Role, v.Role)
-			feeds[at].Keys = append(feeds[at].Keys, v.Keys...)
-			feeds[at].Width = max(feeds[at].Width, v.Width)
-			continue
-		}
-		slot[v.Slot] = len(feeds)
-		feeds = append(feeds, Feed{ID: v.ID, Kind: VoiceFeed, Name: v.Name, Role: v.Role, Width: v.Width, Keys: slices.Clone(v.Keys), Program: -1})
 	}
-	byPart := map[string]bool{}
-	for _, p := range in.Parts {
-		if len(p.Microphones) == 0 {
-			feeds = append(feeds, Feed{ID: p.ID, Kind: PartFeed, Name: p.Name, Role: p.Role, Width: p.Width, Address: p.Address, Program: p.Program})
+	return nil
+}
+
+// PortCount is how many ports the instrument has in a variant ("" for none); 0
+// where that is not known.
+func (in Instrument) PortCount(variant string) int {
+	for _, v := range in.Variants {
+		if v.Name == variant && variant != "" {
+			return v.Ports
 		}
-		for _, id := range p.Microphones {
-			byPart[id] = true
-			for _, m := range in.Microphones {
-				if m.ID == id {
-					feeds = append(feeds, Feed{ID: p.ID + "." + m.ID, Kind: PartFeed, Name: p.Name + " " + m.Name, Role: p.Role,
-						Width: m.Width, Address: p.Address, Program: p.Program})
-				}
+	}
+	if in.Fixed {
+		return int(PastLast(Lay(in.Delivered, 1))) - 1
+	}
+	return in.Ports
+}
+
+// Microphone gives the microphone with the ID, or nil.
+func (in *Instrument) Microphone(id string) *Microphone {
+	for i := range in.Microphones {
+		if in.Microphones[i].ID == id {
+			return &in.Microphones[i]
+		}
+	}
+	return nil
+}
+
+// Bleeds tells whether a microphone hears a voice only as bleed: it stands at
+// another piece. Overheads, rooms and microphones of no piece hear all as their own.
+func (m Microphone) Bleeds(v Voice) bool {
+	r := m.Role
+	if r == role.Unnamed || r.Under("kit/overhead") || r.Under("kit/room") || r == "kit" {
+		return false
+	}
+	c := role.Common(r, v.Role)
+	return !c.Under(r.Family())
+}
+
+// Hears gives the level at which a microphone hears a voice; ok is false where
+// it does not, or only as bleed that it is told to leave out.
+func (in *Instrument) Hears(m *Microphone, v Voice) (level audio.Decibels, ok bool) {
+	for _, h := range v.Heard {
+		if h.Microphone == m.ID {
+			return h.Level, !m.OwnOnly || !m.Bleeds(v)
+		}
+	}
+	return audio.Silence, false
+}
+
+// Memory is what one instance takes in MiB: parts × open microphones × their
+// size, plus the fixed cost. open tells which microphones are; nil: all.
+func (in Instrument) Memory(open func(microphone string) bool) float64 {
+	sum := in.BaseMiB
+	for _, m := range in.Microphones {
+		if open != nil && !open(m.ID) {
+			continue
+		}
+		parts := 0
+		for _, p := range in.Parts {
+			if slices.Contains(p.Microphones, m.ID) {
+				parts++
 			}
 		}
+		sum += float64(max(1, parts)) * m.MiB
 	}
-	for _, m := range in.Microphones {
-		if !byPart[m.ID] {
-			k := slices.Compact(slices.Sorted(slices.Values(keys[m.ID])))
-			feeds = append(feeds, Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Keys: k, Program: -1})
-		}
-	}
-	slices.SortStableFunc(feeds, func(a, b Feed) int { return role.Compare(a.Role, b.Role) })
-	return feeds
+	return sum
 }
 
-// Validate refuses an instrument that the rest of the core could not name:
-// no name, IDs that are empty or used twice, or roles outside the tree.
+// Validate refuses an instrument that the rest of the core could not name: no
+// name, IDs that are empty or used twice, roles outside the tree, or references
+// to what is not there.
 func (in Instrument) Validate() error {
 	if strings.TrimSpace(in.Name) == "" {
 		return fmt.Errorf("an instrument needs a name")
 	}
-	seen := map[string]bool{}
-	check := func(id, what string, r role.Role) error {
+	seen := map[string]string{}
+	check := func(id, kind, name string, r role.Role) error {
 		if _, err := role.Parse(string(r)); err != nil {
-			return fmt.Errorf("%s: %s: %w", in.Name, what, err)
+			return fmt.Errorf("%s: %s %s: %w", in.Name, kind, name, err)
 		}
-		if id == "" || seen[id] || strings.ContainsAny(id, ":. /,") {
-			return fmt.Errorf("%s: %s has the ID %q, which is empty, used twice, or holds a mark that IDs may not", in.Name, what, id)
+		if id == "" || seen[id] != "" || strings.ContainsAny(id, ":. /,|") {
+			return fmt.Errorf("%s: %s %s has the ID %q, which is empty, used twice, or holds a mark that IDs may not", in.Name, kind, name, id)
 		}
-		seen[id] = true
+		seen[id] = kind
 		return nil
 	}
-	for _, v := range in.Voices {
-		if err := check(v.ID, "voice "+v.Name, v.Role); err != nil {
-			return err
+	var err error
+	first := func(e error) {
+		if err == nil {
+			err = e
 		}
 	}
+	for _, v := range in.Voices {
+		first(check(v.ID, "voice", v.Name, v.Role))
+	}
 	for _, m := range in.Microphones {
-		if err := check(m.ID, "microphone "+m.Name, m.Role); err != nil {
-			return err
+		first(check(m.ID, "microphone", m.Name, m.Role))
+	}
+	for _, p := range in.Parts {
+		first(check(p.ID, "part", p.Name, p.Role))
+	}
+	for _, r := range in.Returns {
+		first(check(r.ID, "return", r.Name, r.Role))
+	}
+	for _, e := range in.Effects {
+		first(check(e.ID, "effect", e.Name, role.Unnamed))
+	}
+	refers := func(what, id, kind string) {
+		if seen[id] != kind {
+			first(fmt.Errorf("%s: %s names a %s that is not there: %q", in.Name, what, kind, id))
+		}
+	}
+	for _, v := range in.Voices {
+		for _, h := range v.Heard {
+			refers("voice "+v.Name, h.Microphone, "microphone")
 		}
 	}
 	for _, p := range in.Parts {
-		if err := check(p.ID, "part "+p.Name, p.Role); err != nil {
-			return err
+		for _, v := range p.Voices {
+			refers("part "+p.Name, v, "voice")
+		}
+		for _, m := range p.Microphones {
+			refers("part "+p.Name, m, "microphone")
 		}
 	}
-	return nil
+	return err
 }

@@ -11,18 +11,18 @@ import (
 // Common practice, no source: sixteen stereo outputs end on ports 31–32; mono,
 // stereo and 5.1 take 1, 2 and 6 ports; sixteen ports are six stereo and four mono.
 func TestOutputsLieOnConsecutivePorts(t *testing.T) {
-	sixteen := Lay([]Run{{16, audio.Stereo}}, 1)
+	sixteen := Lay([]Run{{Count: 16, Width: audio.Stereo}}, 1)
 	if got := sixteen[15].PortNames(0); got != "31–32" {
 		t.Errorf("output 16 is on %s", got)
 	}
 	if got := sixteen[6].PortNames(10); got != "23–24" {
 		t.Errorf("the host's number of ports 13–14 with offset 10 is %s", got)
 	}
-	mixed := Lay([]Run{{6, audio.Stereo}, {4, audio.Mono}}, 1)
+	mixed := Lay([]Run{{Count: 6, Width: audio.Stereo}, {Count: 4, Width: audio.Mono}}, 1)
 	if last := mixed[len(mixed)-1]; last.Last() != 16 || last.PortNames(0) != "16" || len(mixed) != 10 {
 		t.Errorf("six stereo and four mono end with %+v", last)
 	}
-	surround := Lay([]Run{{2, audio.Surround}}, 3)
+	surround := Lay([]Run{{Count: 2, Width: audio.Surround}}, 3)
 	if got := surround[1].PortNames(0); got != "9–14" || len(surround[1].Ports()) != 6 {
 		t.Errorf("second 5.1 output from port 3 is on %s", got)
 	}
@@ -49,8 +49,8 @@ func TestFeedsFollowFromVoicesMicrophonesAndParts(t *testing.T) {
 	in := Instrument{Name: "Mixed",
 		Voices: []Voice{
 			{ID: "v1", Name: "Shaker", Role: "percussion/shaker", Keys: []midi.Key{70}},
-			{ID: "v2", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36, 35}, Microphones: []string{"m1", "m2"}},
-			{ID: "v3", Name: "Snare", Role: "kit/snare", Keys: []midi.Key{38}, Microphones: []string{"m2"}},
+			{ID: "v2", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36, 35}, Heard: HeardThrough("m1", "m2")},
+			{ID: "v3", Name: "Snare", Role: "kit/snare", Keys: []midi.Key{38}, Heard: HeardThrough("m2")},
 			{ID: "v4", Name: "Clap", Role: "percussion/clap", Keys: []midi.Key{39}, Slot: 5},
 			{ID: "v5", Name: "Snap", Role: "percussion/snap", Keys: []midi.Key{40}, Slot: 5},
 		},

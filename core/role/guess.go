@@ -1,6 +1,7 @@
 package role
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -19,11 +20,12 @@ const (
 	KeyOnly          // the name says nothing; the General MIDI key or program does
 	Likely           // part of the name is understood
 	Sure             // every word is understood
+	Told             // the user has said so, here or for this spelling
 )
 
-var surenesses = [...]string{"no idea", "from the key", "likely", "sure"}
+var surenesses = [...]string{"no idea", "from the key", "likely", "sure", "told"}
 
-func (s Sureness) String() string { return surenesses[min(max(s, NoIdea), Sure)] }
+func (s Sureness) String() string { return surenesses[min(max(s, NoIdea), Told)] }
 
 // MarshalText writes what String says.
 func (s Sureness) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
@@ -48,6 +50,27 @@ type Guess struct {
 // Position is a path in the second axis, the small tree of microphone
 // positions: close, spot, overhead, room/{near,far,mono}, ambience.
 type Position string
+
+// positions lists the microphone positions from the nearest to the farthest
+// (common practice, no source).
+var positions = []Position{"close", "spot", "mid", "overhead", "room", "room/near", "room/far", "room/mono", "ambience"}
+
+// Positions lists the microphone positions from the nearest to the farthest.
+func Positions() []Position { return positions }
+
+// ParsePosition reads a microphone position; "" is none.
+func ParsePosition(s string) (Position, error) {
+	p := Position(strings.ToLower(strings.TrimSpace(s)))
+	if p != "" && !slices.Contains(positions, p) {
+		return "", fmt.Errorf("microphone position %q is none of %v", s, positions)
+	}
+	return p, nil
+}
+
+// ComparePositions orders positions from the nearest to the farthest; none comes first.
+func ComparePositions(a, b Position) int {
+	return cmp.Compare(slices.Index(positions, a), slices.Index(positions, b))
+}
 
 // word is what one word or phrase of a name says.
 type word struct {

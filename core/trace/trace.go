@@ -37,7 +37,7 @@ type Feed struct {
 
 // OutputRef is the output the feed is assigned to or parked on.
 func (f Feed) OutputRef() plan.OutputRef {
-	return plan.OutputRef{Placed: f.Ref.Placed, Output: f.At.Output}
+	return plan.OutputRef{Placed: f.Ref.Placed, Output: f.At.Output, Side: f.At.Side}
 }
 
 // New looks the project's connections up.
@@ -55,11 +55,11 @@ func New(p *plan.Project) *Graph {
 	}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		for _, f := range pl.Instrument.Feeds() {
+		for _, f := range pl.AllFeeds() {
 			n := Feed{Feed: f, Ref: plan.FeedRef{Placed: pl.ID, Feed: f.ID}, Placed: pl, At: pl.Feeds[f.ID]}
 			n.Uses, n.Known = p.Uses(f)
 			if n.At.State == plan.Assigned || n.At.State == plan.Parked {
-				n.Output, n.Exists = pl.Output(n.At.Output)
+				n.Output, n.Exists = pl.Output(n.At.At())
 				g.onto[n.OutputRef()] = append(g.onto[n.OutputRef()], len(g.Feeds))
 			}
 			g.Feeds = append(g.Feeds, n)
@@ -149,10 +149,10 @@ func (g *Graph) Paths(f Feed) []Path {
 		return end("Off", "switched off in the instrument")
 	}
 	if !f.Exists {
-		return end("No output", fmt.Sprintf("output %d does not exist; %s has %d", f.At.Output, f.Placed.Instrument.Name, len(f.Placed.Outputs)))
+		return end("No output", fmt.Sprintf("output %s does not exist; %s has %d", f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs)))
 	}
 	ref := f.OutputRef()
-	out := Stop{Kind: AtOutput, ID: ref.String(), Title: fmt.Sprintf("Output %d · %s", f.Output.Number, portsWord(f.Output, 0)), Detail: g.outputDetail(f)}
+	out := Stop{Kind: AtOutput, ID: ref.String(), Title: fmt.Sprintf("Output %s · %s", f.Output.Label(), portsWord(f.Output, 0)), Detail: g.outputDetail(f)}
 	lanes := g.LanesOf(ref)
 	if len(lanes) == 0 {
 		if f.At.State == plan.Parked {

@@ -46,8 +46,8 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
 	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Hat").ID))
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Off, 0))
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v39"), plan.Undecided, 0))
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v39"), plan.Undecided, plan.Jack{}))
 	p.Placed[0].Feeds["v54"] = plan.Assignment{State: plan.Assigned, Output: 40}
 	g := trace.New(p)
 	for _, f := range g.Feeds {

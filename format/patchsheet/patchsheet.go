@@ -53,8 +53,8 @@ func Rows(p *plan.Project) []Row {
 		rows = append(rows, r)
 	}
 	for i := range p.Placed {
-		for _, o := range p.Placed[i].Outputs {
-			ref := plan.OutputRef{Placed: p.Placed[i].ID, Output: o.Number}
+		for _, o := range p.Placed[i].Jacks() {
+			ref := p.Placed[i].Ref(o)
 			if wanted, _ := g.On(ref); len(wanted) > 0 && len(g.LanesOf(ref)) == 0 {
 				r := Row{Kind: "no lane", Width: o.Width.String()}
 				fill(g, &r, ref)
@@ -66,7 +66,7 @@ func Rows(p *plan.Project) []Row {
 		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: f.Keys}
 		switch f.At.State {
 		case plan.Parked:
-			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", fmt.Sprint(f.At.Output), f.Output.PortNames(0), f.Output.PortNames(f.Placed.Offset)
+			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", f.At.At().String(), f.Output.PortNames(0), f.Output.PortNames(f.Placed.Offset)
 		case plan.Off:
 			r.Kind = "off"
 		case plan.Undecided:
@@ -75,7 +75,7 @@ func Rows(p *plan.Project) []Row {
 			if f.Exists {
 				continue
 			}
-			r.Kind, r.Output = "no such output", fmt.Sprint(f.At.Output)
+			r.Kind, r.Output = "no such output", f.At.At().String()
 		}
 		rows = append(rows, r)
 	}
@@ -108,8 +108,8 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
 	if !strings.Contains(r.Instrument, pl.Instrument.Name) {
 		add(&r.Instrument, pl.Instrument.Name)
 	}
-	add(&r.Output, fmt.Sprint(ref.Output))
-	if o, ok := pl.Output(ref.Output); ok {
+	add(&r.Output, ref.Jack().String())
+	if o, ok := pl.Output(ref.Jack()); ok {
 		add(&r.Ports, o.PortNames(0))
 		add(&r.HostPorts, o.PortNames(pl.Offset))
 	}

@@ -396,8 +396,8 @@ func (b *builder) placeOutputs() {
 	}
 	for pi := range b.g.Project.Placed {
 		pl := &b.g.Project.Placed[pi]
-		for _, o := range pl.Outputs {
-			ref := plan.OutputRef{Placed: pl.ID, Output: o.Number}
+		for _, o := range pl.Jacks() {
+			ref := pl.Ref(o)
 			key := b.outputKey(ref)
 			switch {
 			case b.nodes[key] != nil:
@@ -407,7 +407,7 @@ func (b *builder) placeOutputs() {
 				b.d.Spare++
 				continue
 			}
-			out := Output{Ref: key, Label: fmt.Sprint(o.Number), Ports: o.PortNames(0)}
+			out := Output{Ref: key, Label: o.Label(), Ports: o.PortNames(0)}
 			if fd := b.foldOut[ref.String()]; fd != nil {
 				if slices.ContainsFunc(b.d.Outputs, func(x Output) bool { return x.Ref == key }) {
 					continue
@@ -538,7 +538,7 @@ func (b *builder) fromFeeds(r row) {
 		case f.At.State == plan.Undecided:
 			b.stop(m, FeedDot, FeedDot+40, r.y, "not assigned to an output")
 		case !f.Exists:
-			b.stop(m, FeedDot, OutputLeft-20, r.y, fmt.Sprintf("output %d does not exist", f.At.Output))
+			b.stop(m, FeedDot, OutputLeft-20, r.y, fmt.Sprintf("output %s does not exist", f.At.At()))
 		default:
 			key := b.outputKey(f.OutputRef())
 			if drawn[key] {
@@ -564,8 +564,8 @@ func (b *builder) fromOutput(o Output) {
 	drawn := map[string]bool{}
 	for pi := range b.g.Project.Placed {
 		pl := &b.g.Project.Placed[pi]
-		for _, out := range pl.Outputs {
-			ref := plan.OutputRef{Placed: pl.ID, Output: out.Number}
+		for _, out := range pl.Jacks() {
+			ref := pl.Ref(out)
 			if b.outputKey(ref) != o.Ref {
 				continue
 			}

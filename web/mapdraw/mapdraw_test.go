@@ -135,7 +135,7 @@ func TestChoosingLightsOneWholePath(t *testing.T) {
 
 func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
-	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, 0)(p); err != nil {
+	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, plan.Jack{})(p); err != nil {
 		t.Fatal(err)
 	}
 	var names []string

@@ -1,0 +1,123 @@
+package app
+
+import (
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+)
+
+// Asked is what a script asks of a proposal, with feeds by name.
+type Asked struct {
+	Outputs  []rig.Run // none: made from the ports
+	Ports    int       // that the instrument has; 0: any number
+	Offset   int
+	Host     plan.Host
+	Song     *plan.Song
+	Bus      string
+	NoBus    bool
+	Together [][]string
+	Apart    [][]string
+	Pins     map[string]plan.Jack
+	Park     []string
+	Off      []string
+	Fold     []string
+	Wishes   map[string]int
+	Pairs    bool
+	View     rig.View
+}
+
+// Propose makes a project of one instrument with all that is asked, and the
+// proposal for it.
+func Propose(in rig.Instrument, a Asked) (*propose.Proposal, error) {
+	p := &plan.Project{Name: "proposal", Host: a.Host, Song: a.Song}
+	outputs := rig.Lay(a.Outputs, 1)
+	if faults := rig.PortFaults(outputs, a.Ports, a.Offset); a.Ports > 0 && len(faults) > 0 {
+		return nil, fmt.Errorf("the outputs do not lie on the ports: %s", faults[0].Why)
+	}
+	edits := []plan.Edit{plan.Place(in, outputs, a.Offset)}
+	const id = "i1"
+	edits = append(edits, plan.SetView(id, func(v *rig.View) { *v = a.View }), plan.SetPairs(id, a.Pairs))
+	for _, e := range edits {
+		if _, err := e(p); err != nil {
+			return nil, err
+		}
+	}
+	pl := p.Find(id)
+	find := feedFinder(pl)
+	var err error
+	several := func(lists [][]string, edit func(string, []string) plan.Edit) {
+		for _, names := range lists {
+			var ids []string
+			for _, n := range names {
+				var f string
+				if f, err = find(n, err); err == nil {
+					ids = append(ids, f)
+				}
+			}
+			if err == nil {
+				_, err = edit(id, ids)(p)
+			}
+		}
+	}
+	several(a.Together, plan.Join)
+	several(a.Apart, plan.Part)
+	if len(a.Fold) > 0 {
+		several([][]string{a.Fold}, func(id string, feeds []string) plan.Edit { return plan.SetFold(id, feeds, true) })
+	}
+	decide := func(name string, set func(*plan.Assignment)) {
+		var f string
+		if f, err = find(name, err); err == nil {
+			x := pl.Feeds[f]
+			set(&x)
+			pl.Feeds[f] = x
+		}
+	}
+	for name, at := range a.Pins {
+		decide(name, func(x *plan.Assignment) { x.Pin = &at })
+	}
+	for name, w := range a.Wishes {
+		decide(name, func(x *plan.Assignment) { x.Wish = &w })
+	}
+	for _, name := range a.Park {
+		decide(name, func(x *plan.Assignment) { x.State, x.ByHand = plan.Parked, true })
+	}
+	for _, name := range a.Off {
+		decide(name, func(x *plan.Assignment) { x.State, x.ByHand = plan.Off, true })
+	}
+	if err != nil {
+		return nil, err
+	}
+	for name := range a.Pins {
+		if f, _ := find(name, nil); pl.Feeds[f].ByHand {
+			return nil, fmt.Errorf("%s is pinned to an output and set aside as well; ask for one of them", name)
+		}
+	}
+	if len(a.Outputs) == 0 {
+		if pl.Outputs, err = propose.FromPorts(p, id, a.Ports); err != nil {
+			return nil, err
+		}
+	}
+	return propose.Make(p, propose.Options{Placed: id, Bus: a.Bus, NoBus: a.NoBus})
+}
+
+// feedFinder finds feeds by name; case and spaces around it do not matter.
+func feedFinder(pl *plan.Placed) func(name string, before error) (string, error) {
+	feeds := pl.AllFeeds()
+	return func(name string, before error) (string, error) {
+		if before != nil {
+			return "", before
+		}
+		name = strings.TrimSpace(name)
+		var names []string
+		for _, f := range feeds {
+			if f.ID == name || strings.EqualFold(f.Name, name) {
+				return f.ID, nil
+			}
+			names = append(names, f.Name)
+		}
+		return "", fmt.Errorf("no feed is called %q; there are: %s", name, strings.Join(names, ", "))
+	}
+}

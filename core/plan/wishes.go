@@ -1,0 +1,451 @@
+package plan
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/rig"
+)
+
+// What the user asks of proposals, and how an instrument is looked at and set up.
+
+// change is an edit on one placed instrument.
+func change(placed string, do func(p *Project, pl *Placed) (string, error)) Edit {
+	return func(p *Project) (string, error) {
+		pl, err := p.placed(placed)
+		if err != nil {
+			return "", err
+		}
+		if pl.Feeds == nil {
+			pl.Feeds = map[string]Assignment{}
+		}
+		return do(p, pl)
+	}
+}
+
+// named lists feeds of the instrument by name, and refuses IDs it does not have.
+func (pl *Placed) named(ids []string) (names []string, err error) {
+	all := pl.AllFeeds()
+	for _, id := range ids {
+		i := slices.IndexFunc(all, func(f rig.Feed) bool { return f.ID == id })
+		if i < 0 {
+			return nil, fmt.Errorf("%s has no feed %q", pl.Instrument.Name, id)
+		}
+		names = append(names, all[i].Name)
+	}
+	return names, nil
+}
+
+var errMark = errors.New("mark at least two feeds first")
+
+// Join asks that feeds share one output. Groups that have a feed in common
+// become one.
+func Join(placed string, feeds []string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		if err != nil {
+			return "", err
+		}
+		if len(feeds) < 2 {
+			return "", errMark
+		}
+		group := slices.Clone(feeds)
+		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool {
+			if !slices.ContainsFunc(g, func(id string) bool { return slices.Contains(feeds, id) }) {
+				return false
+			}
+			for _, id := range g {
+				if !slices.Contains(group, id) {
+					group = append(group, id)
+				}
+			}
+			return true
+		})
+		pl.Together = append(pl.Together, group)
+		return "keep " + list(names) + " together", nil
+	})
+}
+
+// Part asks that no two of the feeds share an output.
+func Part(placed string, feeds []string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		if err != nil {
+			return "", err
+		}
+		if len(feeds) < 2 {
+			return "", errMark
+		}
+		for i, a := range feeds {
+			for _, b := range feeds[i+1:] {
+				pair := [2]string{min(a, b), max(a, b)}
+				if !slices.Contains(pl.Apart, pair) {
+					pl.Apart = append(pl.Apart, pair)
+				}
+			}
+		}
+		return "keep " + list(names) + " apart", nil
+	})
+}
+
+// Free takes back everything asked of the feeds: together, apart, pinned, folded,
+// set aside and wishes of their own.
+func Free(placed string, feeds []string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		if err != nil {
+			return "", err
+		}
+		if len(feeds) == 0 {
+			return "", errors.New("mark some feeds first")
+		}
+		for _, id := range feeds {
+			a := pl.Feeds[id]
+			a.Wish, a.Pin, a.Fold = nil, nil, false
+			if a.ByHand {
+				a = Assignment{}
+			}
+			pl.Feeds[id] = a
+			for i, g := range pl.Together {
+				pl.Together[i] = slices.DeleteFunc(g, func(x string) bool { return x == id })
+			}
+			pl.Apart = slices.DeleteFunc(pl.Apart, func(x [2]string) bool { return x[0] == id || x[1] == id })
+		}
+		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
+		return "ask nothing more of " + list(names), nil
+	})
+}
+
+// PinTo pins feeds to a jack, which proposals then leave them on; the zero Jack
+// takes the pins out.
+func PinTo(placed string, feeds []string, at Jack) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		if err != nil {
+			return "", err
+		}
+		if len(feeds) == 0 {
+			return "", errors.New("mark some feeds first")
+		}
+		if at != (Jack{}) && !slices.ContainsFunc(pl.Outputs, func(o rig.Output) bool { return o.Number == at.Output }) {
+			return "", fmt.Errorf("%s has no output %s; it has %d", pl.Instrument.Name, at, len(pl.Outputs))
+		}
+		for _, id := range feeds {
+			a := pl.Feeds[id]
+			a.Pin = nil
+			if at != (Jack{}) {
+				a.Pin = &at
+				if a.ByHand { // pinned is wanted
+					a.State, a.Output, a.Side, a.ByHand = Undecided, 0, "", false
+				}
+			}
+			pl.Feeds[id] = a
+		}
+		if at == (Jack{}) {
+			return "unpin " + list(names), nil
+		}
+		return fmt.Sprintf("pin %s to output %s", list(names), at), nil
+	})
+}
+
+// SetAside parks feeds, or switches them off; proposals then leave them aside.
+func SetAside(placed string, feeds []string, to State) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		if err != nil {
+			return "", err
+		}
+		if len(feeds) == 0 || to != Parked && to != Off {
+			return "", errors.New("mark some feeds first")
+		}
+		for _, id := range feeds {
+			a := pl.Feeds[id]
+			a.State, a.Output, a.Side, a.ByHand, a.Pin = Off, 0, "", true, nil
+			if to == Parked {
+				if j, ok := pl.spare(); ok {
+					a.State, a.Output, a.Side = Parked, j.Output, j.Side
+				}
+			}
+			pl.Feeds[id] = a
+		}
+		if to == Parked {
+			return "park " + list(names), nil
+		}
+		return "switch " + list(names) + " off", nil
+	})
+}
+
+// spare is the last jack that carries nothing wanted.
+func (pl *Placed) spare() (Jack, bool) {
+	loads := pl.Loads()
+	for _, o := range slices.Backward(pl.Jacks()) {
+		if j := (Jack{o.Number, o.Side}); len(loads[j]) == 0 {
+			return j, true
+		}
+	}
+	return Jack{}, false
+}
+
+// SetFold lets stereo feeds be folded to mono, or not.
+func SetFold(placed string, feeds []string, fold bool) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		if err != nil {
+			return "", err
+		}
+		if len(feeds) == 0 {
+			return "", errors.New("mark some feeds first")
+		}
+		for _, id := range feeds {
+			a := pl.Feeds[id]
+			a.Fold = fold
+			pl.Feeds[id] = a
+		}
+		if fold {
+			return "fold " + list(names) + " to mono", nil
+		}
+		return "keep the width of " + list(names), nil
+	})
+}
+
+// SetPairs lets proposals put two mono feeds in a stereo pair, where both the
+// instrument and the host can.
+func SetPairs(placed string, pairs bool) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		pl.Pairs = pairs
+		if pairs {
+			return "let two mono feeds share a stereo pair", nil
+		}
+		return "give each feed a whole output", nil
+	})
+}
+
+// CanPair tells whether two mono feeds can share a stereo pair, and if not why.
+func (p *Project) CanPair(pl *Placed) (ok bool, why string) {
+	switch {
+	case !pl.Instrument.Pans:
+		return false, pl.Instrument.Name + " cannot pan a feed hard"
+	case !p.Host.Sides:
+		return false, "the host cannot take one side of a pair"
+	}
+	return true, ""
+}
+
+// SetUse bounds how many outputs proposals use; 0: all.
+func SetUse(placed string, n int) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		if n < 0 {
+			return "", errors.New("outputs count from 1")
+		}
+		pl.Use = n
+		return fmt.Sprintf("use %d outputs of %s", cmp.Or(n, len(pl.Outputs)), pl.Instrument.Name), nil
+	})
+}
+
+// SetLaneList gives the user's own lane numbers for the instrument; none goes
+// back to a free block.
+func SetLaneList(placed string, lanes Ranges) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		pl.Lanes = lanes
+		if len(lanes) == 0 {
+			return "land " + pl.Instrument.Name + " on a free block", nil
+		}
+		return fmt.Sprintf("land %s on lanes %s", pl.Instrument.Name, lanes), nil
+	})
+}
+
+// SetView changes which feeds the project maps. What was decided for a feed that
+// is no longer there is forgotten, and with it what was asked of it.
+func SetView(placed string, set func(*rig.View)) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		view := pl.View
+		view.Of, view.Split = maps.Clone(view.Of), maps.Clone(view.Split)
+		set(&view)
+		pl.View = view
+		there := map[string]bool{}
+		for _, f := range pl.AllFeeds() {
+			there[f.ID] = true
+		}
+		maps.DeleteFunc(pl.Feeds, func(id string, _ Assignment) bool { return !there[id] })
+		for i, g := range pl.Together {
+			pl.Together[i] = slices.DeleteFunc(g, func(id string) bool { return !there[id] })
+		}
+		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
+		pl.Apart = slices.DeleteFunc(pl.Apart, func(a [2]string) bool { return !there[a[0]] || !there[a[1]] })
+		return "change which feeds of " + pl.Instrument.Name + " are mapped", nil
+	})
+}
+
+// SetVariant says which plug-in format is loaded.
+func SetVariant(placed, variant string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		if variant != "" && !slices.ContainsFunc(pl.Instrument.Variants, func(v rig.Variant) bool { return v.Name == variant }) {
+			return "", fmt.Errorf("%s has no variant %q", pl.Instrument.Name, variant)
+		}
+		pl.Variant = variant
+		return fmt.Sprintf("load %s as %s", pl.Instrument.Name, cmp.Or(variant, "it comes")), nil
+	})
+}
+
+// AddOutputs adds the fewest outputs so that every wanted feed has one of its
+// own, and keeps what is there.
+func AddOutputs(placed string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		added, err := pl.Missing(p)
+		if err != nil {
+			return "", err
+		}
+		if len(added) == 0 {
+			return "", fmt.Errorf("%s has an output for every wanted feed already", pl.Instrument.Name)
+		}
+		pl.Outputs = append(slices.Clone(pl.Outputs), added...)
+		return fmt.Sprintf("add %d outputs to %s", len(added), pl.Instrument.Name), nil
+	})
+}
+
+// Missing gives the outputs that AddOutputs would add.
+func (pl *Placed) Missing(p *Project) ([]rig.Output, error) {
+	if pl.Instrument.Fixed {
+		return nil, fmt.Errorf("%s has the outputs it has; none can be added", pl.Instrument.Name)
+	}
+	var need []audio.Width
+	for _, f := range pl.AllFeeds() {
+		a := pl.Feeds[f.ID]
+		if uses, known := p.Uses(f); a.State == Parked || a.State == Off || known && uses == 0 && a.State == Undecided {
+			continue
+		}
+		need = append(need, f.Width)
+	}
+	added, err := rig.AddMissing(pl.Outputs, need, pl.Ports())
+	if err != nil {
+		err = fmt.Errorf("%s: %w", pl.Instrument.Name, err)
+	}
+	return added, err
+}
+
+// Ports is how many ports the loaded variant has; 0: not known.
+func (pl *Placed) Ports() int { return pl.Instrument.PortCount(pl.Variant) }
+
+// Halve splits a stereo output into its two sides, each a jack of its own; what
+// was on it goes to the left.
+func (p *Project) Halve(pl *Placed, number int) {
+	if slices.Contains(pl.Halved, number) {
+		return
+	}
+	pl.Halved = append(slices.Clone(pl.Halved), number)
+	p.resit(pl, number, rig.Left)
+}
+
+// Whole makes a halved output whole again, with what was on either side.
+func (p *Project) Whole(pl *Placed, number int) {
+	i := slices.Index(pl.Halved, number)
+	if i < 0 {
+		return
+	}
+	pl.Halved = slices.Delete(slices.Clone(pl.Halved), i, i+1)
+	p.resit(pl, number, rig.Whole)
+}
+
+func (p *Project) resit(pl *Placed, number int, side rig.Side) {
+	for id, a := range pl.Feeds {
+		if a.Output == number {
+			a.Side = side
+			pl.Feeds[id] = a
+		}
+	}
+	for i := range p.Lanes {
+		l := &p.Lanes[i]
+		for j, s := range l.Sources {
+			if s.Placed == pl.ID && s.Output == number {
+				l.Sources[j].Side = side
+				l.Width = audio.Stereo
+				if side != rig.Whole {
+					l.Width = audio.Mono
+				}
+			}
+		}
+	}
+}
+
+// HalveOutput is Halve or Whole as an edit.
+func HalveOutput(placed string, number int, halve bool) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		o, ok := pl.Output(Jack{Output: number})
+		if !ok && !slices.Contains(pl.Halved, number) || ok && o.Width != audio.Stereo {
+			return "", fmt.Errorf("output %d is no stereo output of %s", number, pl.Instrument.Name)
+		}
+		if halve {
+			p.Halve(pl, number)
+			return fmt.Sprintf("use the sides of output %d apart", number), nil
+		}
+		p.Whole(pl, number)
+		return fmt.Sprintf("use output %d whole", number), nil
+	})
+}
+
+// Layout is how the instrument is laid out now, to be kept by name.
+func (pl *Placed) Layout(name string) rig.Layout {
+	l := rig.Layout{Name: name, Outputs: slices.Clone(pl.Outputs), Feeds: map[string]rig.Placing{}}
+	for _, f := range pl.AllFeeds() {
+		switch a := pl.Feeds[f.ID]; a.State {
+		case Assigned, Parked:
+			l.Feeds[f.ID] = rig.Placing{Output: a.Output, Side: string(a.Side), Parked: a.State == Parked}
+		case Off:
+			l.Feeds[f.ID] = rig.Placing{}
+		}
+	}
+	return l
+}
+
+// ApplyLayout sets the outputs and places the feeds as a layout says. Feeds the
+// layout does not know stay as they are; lanes stay, pointed at the same outputs.
+func ApplyLayout(placed string, l rig.Layout) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		for _, n := range slices.Clone(pl.Halved) {
+			p.Whole(pl, n)
+		}
+		if len(l.Outputs) > 0 {
+			pl.Outputs = slices.Clone(l.Outputs)
+		}
+		for _, x := range l.Feeds {
+			if x.Side != "" {
+				p.Halve(pl, x.Output)
+			}
+		}
+		known := 0
+		for _, f := range pl.AllFeeds() {
+			x, ok := l.Feeds[f.ID]
+			if !ok {
+				continue
+			}
+			known++
+			a := pl.Feeds[f.ID]
+			a.State, a.Output, a.Side, a.ByHand = Assigned, x.Output, rig.Side(x.Side), false
+			switch {
+			case x.Output == 0:
+				a.State, a.ByHand = Off, true
+			case x.Parked:
+				a.State, a.ByHand = Parked, true
+			}
+			pl.Feeds[f.ID] = a
+		}
+		if known == 0 && len(l.Feeds) > 0 {
+			return "", fmt.Errorf("the layout %s places none of the feeds that are mapped here; it was made in another view", l.Name)
+		}
+		return fmt.Sprintf("lay %s out as %s", pl.Instrument.Name, l.Name), nil
+	})
+}
+
+// rejoin makes halved outputs whole where the new outputs do not allow halves.
+func (pl *Placed) rejoin(ok func(rig.Output) bool) {
+	pl.Halved = slices.DeleteFunc(slices.Clone(pl.Halved), func(n int) bool {
+		return !slices.ContainsFunc(pl.Outputs, func(o rig.Output) bool { return o.Number == n && ok(o) })
+	})
+	if len(pl.Halved) == 0 {
+		pl.Halved = nil
+	}
+}

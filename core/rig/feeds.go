@@ -1,0 +1,266 @@
+package rig
+
+import (
+	"cmp"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/role"
+)
+
+// Kind says what a feed is made of.
+type Kind string
+
+// The kinds of feed.
+const (
+	VoiceFeed      Kind = "voice"
+	MicrophoneFeed Kind = "microphone"
+	PartFeed       Kind = "part"
+	ReturnFeed     Kind = "return"
+)
+
+// Mode says how a voice or a part becomes feeds.
+type Mode string
+
+// The modes. The zero value is the usual one: voices by microphone where any
+// hears them, parts through each of their microphones.
+const (
+	Usual Mode = ""
+	Own   Mode = "own"  // on its own: one feed, whatever microphones there are
+	ByMic Mode = "mic"  // heard in the feeds of the microphones, with the others
+	Each  Mode = "each" // one feed through each of its microphones
+)
+
+// Modes lists them.
+var Modes = []Mode{Usual, Own, ByMic, Each}
+
+// Axis says which of the two trees orders feeds and tells who may share first.
+type Axis string
+
+// The axes. The zero value is by instrument.
+const (
+	ByInstrument Axis = "instrument" // the microphones of one part before two parts
+	ByMicrophone Axis = "microphone" // the parts at one microphone before two microphones
+)
+
+// View is how a project looks at an instrument: which feeds it maps.
+type View struct {
+	Voices Mode            `json:"voices,omitempty"`
+	Parts  Mode            `json:"parts,omitempty"`
+	Of     map[string]Mode `json:"of,omitempty"`    // single voices and parts that differ, by ID
+	Split  map[string]bool `json:"split,omitempty"` // microphones that send shells and cymbals separately
+	Axis   Axis            `json:"axis,omitempty"`
+}
+
+func (v View) mode(id string, usual, fallback Mode) Mode {
+	return cmp.Or(v.Of[id], usual, fallback)
+}
+
+// Feed is one signal that the instrument can send to an output on its own.
+type Feed struct {
+	ID         string // unique in the instrument
+	Kind       Kind
+	Name       string
+	Role       role.Role
+	Width      audio.Width
+	Keys       []midi.Key   // the keys that sound in it
+	Address    midi.Address // of a part, or of a voice that belongs to one
+	Program    int          // of a part without an address; -1: none
+	Voice      string       // ID of the voice, if it is one
+	Part       string
+	Microphone string         // ID of the microphone it goes through
+	Position   role.Position  // of the microphone, where both axes count
+	Gain       audio.Decibels // inside the instrument
+	Pan        float64
+	Loses      []string // names of the group effects it loses away from the first output
+}
+
+// Place is where the feed stands in the tree that an axis makes of roles and
+// microphone positions: the distance between two places says how ill they share.
+// A feed without a microphone of its own stands at its role.
+func (f Feed) Place(a Axis) role.Role {
+	switch {
+	case f.Position == "":
+		return f.Role
+	case a == ByMicrophone:
+		return role.Role("~"+f.Position+"/") + f.Role
+	}
+	return f.Role + role.Role("/~"+f.Position)
+}
+
+// Compare orders feeds as a chart lists them, by one axis and then the other.
+func (a Axis) Compare(x, y Feed) int {
+	byRole, byMic := role.Compare(x.Role, y.Role), role.ComparePositions(x.Position, y.Position)
+	if a == ByMicrophone {
+		return cmp.Or(byMic, byRole)
+	}
+	return cmp.Or(byRole, byMic)
+}
+
+// Feeds lists the feeds in the usual view, in chart order.
+func (in Instrument) Feeds() []Feed { return in.FeedsIn(View{}) }
+
+// FeedsIn lists the instrument's feeds in a view, in chart order: voices, the
+// microphones that hear voices or parts, parts, and returns. Voices of one slot
+// are one feed. Feeds of one role stay as the instrument lists them, so that two
+// kicks keep their order.
+func (in Instrument) FeedsIn(view View) []Feed {
+	b := feedBuilder{in: &in, view: view, slot: map[int]int{}, keys: map[string][]midi.Key{}, shells: map[string][]midi.Key{}, heard: map[string]bool{}}
+	partOf := map[string]*Part{}
+	var whole []string // voices of parts that leave as one
+	for i := range in.Parts {
+		p := &in.Parts[i]
+		for _, v := range p.Voices {
+			partOf[v] = p
+		}
+		if len(p.Voices) > 0 && (view.mode(p.ID, view.Parts, Usual) == Own || len(p.Microphones) > 0) {
+			whole = append(whole, p.Voices...)
+		}
+	}
+	for _, v := range in.Voices {
+		if !slices.Contains(whole, v.ID) {
+			b.voice(v, partOf[v.ID])
+		}
+	}
+	for _, p := range in.Parts {
+		if len(p.Voices) == 0 || slices.Contains(whole, p.Voices[0]) {
+			b.part(p)
+		}
+	}
+	for _, m := range in.Microphones {
+		if b.heard[m.ID] {
+			b.microphone(m)
+		}
+	}
+	for _, r := range in.Returns {
+		b.feeds = append(b.feeds, Feed{ID: r.ID, Kind: ReturnFeed, Name: r.Name, Role: r.Role, Width: r.Width, Program: -1})
+	}
+	for i := range b.feeds {
+		b.feeds[i].Loses = in.loses(b.feeds[i])
+	}
+	slices.SortStableFunc(b.feeds, view.Axis.Compare)
+	return b.feeds
+}
+
+type feedBuilder struct {
+	in     *Instrument
+	view   View
+	feeds  []Feed
+	slot   map[int]int           // where the feed of a slot is
+	keys   map[string][]midi.Key // that a microphone hears
+	shells map[string][]midi.Key // those of them that are no cymbals
+	heard  map[string]bool       // microphones that are feeds
+}
+
+func (b *feedBuilder) voice(v Voice, p *Part) {
+	f := Feed{ID: v.ID, Kind: VoiceFeed, Name: v.Name, Role: v.Role, Width: v.Width, Keys: slices.Clone(v.Keys), Program: -1, Voice: v.ID, Gain: v.Gain, Pan: v.Pan}
+	if p != nil {
+		f.Part, f.Address, f.Program = p.ID, p.Address, p.Program
+	}
+	mode := b.view.mode(v.ID, b.view.Voices, ByMic)
+	hears := func() (out []*Microphone) {
+		for i := range b.in.Microphones {
+			m := &b.in.Microphones[i]
+			if _, ok := b.in.Hears(m, v); ok {
+				out = append(out, m)
+			}
+		}
+		return out
+	}
+	var mics []*Microphone
+	if mode != Own && len(v.Heard) > 0 {
+		mics = hears()
+	}
+	switch {
+	case len(mics) > 0 && mode == ByMic:
+		for _, m := range mics {
+			b.heard[m.ID] = true
+			b.keys[m.ID] = append(b.keys[m.ID], v.Keys...)
+			if !v.Role.Under("kit/cymbal") && !v.Role.Under("kit/hat") {
+				b.shells[m.ID] = append(b.shells[m.ID], v.Keys...)
+			}
+		}
+		return
+	case len(mics) > 0:
+		for _, m := range mics {
+			b.feeds = append(b.feeds, through(f, *m))
+		}
+		return
+	}
+	if at, ok := b.slot[v.Slot]; ok && v.Slot != 0 {
+		s := &b.feeds[at]
+		s.Name += " + " + v.Name
+		s.Role = role.Common(s.Role, v.Role)
+		s.Keys = append(s.Keys, v.Keys...)
+		s.Width = max(s.Width, v.Width)
+		return
+	}
+	b.slot[v.Slot] = len(b.feeds)
+	b.feeds = append(b.feeds, f)
+}
+
+// through is a feed heard through one microphone alone.
+func through(f Feed, m Microphone) Feed {
+	f.ID += "." + m.ID
+	f.Name += " " + m.Name
+	f.Width, f.Microphone, f.Position = m.Width, m.ID, m.Position
+	f.Gain += m.Gain
+	if m.Pan != 0 {
+		f.Pan = m.Pan
+	}
+	return f
+}
+
+func (b *feedBuilder) part(p Part) {
+	f := Feed{ID: p.ID, Kind: PartFeed, Name: p.Name, Role: p.Role, Width: p.Width, Address: p.Address, Program: p.Program, Part: p.ID, Gain: p.Gain, Pan: p.Pan}
+	mode := b.view.mode(p.ID, b.view.Parts, Each)
+	if len(p.Microphones) == 0 || mode == Own {
+		b.feeds = append(b.feeds, f)
+		return
+	}
+	for _, id := range p.Microphones {
+		m := b.in.Microphone(id)
+		switch {
+		case m == nil:
+		case mode == ByMic:
+			b.heard[id] = true
+		default:
+			b.feeds = append(b.feeds, through(f, *m))
+		}
+	}
+}
+
+func (b *feedBuilder) microphone(m Microphone) {
+	f := Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Program: -1, Microphone: m.ID, Gain: m.Gain, Pan: m.Pan}
+	unique := func(keys []midi.Key) []midi.Key { return slices.Compact(slices.Sorted(slices.Values(keys))) }
+	all := unique(b.keys[m.ID])
+	if !m.Splits || !b.view.Split[m.ID] {
+		f.Keys = all
+		b.feeds = append(b.feeds, f)
+		return
+	}
+	shells := unique(b.shells[m.ID])
+	half := func(what string, keys []midi.Key) {
+		h := f
+		h.ID, h.Name, h.Role, h.Keys = f.ID+"."+what, f.Name+" "+what, f.Role+role.Role("/"+what), keys
+		if f.Role == role.Unnamed {
+			h.Role = f.Role
+		}
+		b.feeds = append(b.feeds, h)
+	}
+	half("shells", shells)
+	half("cymbals", slices.DeleteFunc(all, func(k midi.Key) bool { return slices.Contains(shells, k) }))
+}
+
+// loses lists the group effects a feed passes only on the first output.
+func (in *Instrument) loses(f Feed) (out []string) {
+	for _, e := range in.Effects {
+		if len(e.Covers) == 0 && f.Kind != ReturnFeed || slices.ContainsFunc(e.Covers, func(id string) bool {
+			return id != "" && (id == f.Voice || id == f.Microphone || id == f.Part)
+		}) {
+			out = append(out, e.Name)
+		}
+	}
+	return out
+}

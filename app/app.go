@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 	"hiddenlanes/format"
 	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/smf"
@@ -42,14 +43,42 @@ type Imported struct {
 // ImportInstruments reads an instrument file as a stream and puts what it holds
 // on the shelf. A file that is refused leaves no trace.
 func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (*Imported, error) {
-	c, err := Read(r, name)
+	naming, err := a.Naming(ctx)
 	if err != nil {
 		return nil, err
 	}
+	c, err := Read(r, name, naming)
+	if err != nil {
+		return nil, err
+	}
+	return a.Import(ctx, c, name)
+}
+
+// Import puts what a file or folder holds on the shelf, with the roles that the
+// user has told for spellings.
+func (a *App) Import(ctx context.Context, c *Content, name string) (*Imported, error) {
 	if c.Song != nil {
 		return nil, format.Errorf(filepath.Base(name), "", "open a project and bring it there, under Feeds", "this is a song, not an instrument")
 	}
-	ids, added, err := a.AddInstruments(ctx, c.Instruments)
+	told, err := a.Spellings(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var ins []store.NewInstrument
+	for i := range c.Instruments {
+		in := c.Instruments[i]
+		for j, v := range in.Voices {
+			if r, ok := told[Spelling(v.Name)]; ok {
+				in.Voices[j].Role, in.Voices[j].Sure = r, role.Told
+			}
+		}
+		n := store.NewInstrument{Rig: in}
+		if i < len(c.Sources) {
+			n.Source = c.Sources[i]
+		}
+		ins = append(ins, n)
+	}
+	ids, added, err := a.AddInstruments(ctx, ins)
 	if err != nil {
 		return nil, err
 	}
@@ -132,6 +161,9 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	own := len(runs) == 0
 	if own {
 		runs = in.Rig.Delivered
+	}
+	if in.Rig.Fixed && !slices.Equal(runs, in.Rig.Delivered) {
+		return nil, fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", in.Name, rig.FormatRuns(in.Rig.Delivered))
 	}
 	own = len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
 	if len(runs) == 0 {

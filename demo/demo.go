@@ -218,7 +218,11 @@ func Fill(ctx context.Context, a *app.App) error {
 	if ps, err := a.Projects(ctx); err != nil || len(ps) > 0 {
 		return err
 	}
-	ids, _, err := a.AddInstruments(ctx, []rig.Instrument{BrineworkKit(), FlintTwelve(), SaltpanSection(), ReedCabinet()})
+	var shelf []store.NewInstrument
+	for _, in := range []rig.Instrument{BrineworkKit(), FlintTwelve(), SaltpanSection(), ReedCabinet()} {
+		shelf = append(shelf, store.NewInstrument{Rig: in})
+	}
+	ids, _, err := a.AddInstruments(ctx, shelf)
 	if err != nil {
 		return err
 	}

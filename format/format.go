@@ -2,7 +2,10 @@
 // gives. Each format is a package below it.
 package format
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Error says what is wrong with a file, where, and what to do about it. All
 // decoders refuse bad input with one.
@@ -27,4 +30,21 @@ func (e *Error) Error() string {
 // Errorf makes an Error whose What is formatted.
 func Errorf(format, where, do, what string, args ...any) *Error {
 	return &Error{Format: format, Where: where, Do: do, What: fmt.Sprintf(what, args...)}
+}
+
+// PlainCell keeps a spreadsheet from taking a CSV cell for a formula: a leading
+// apostrophe makes it text.
+func PlainCell(s string) string {
+	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}
+
+// CellText is the inverse of PlainCell.
+func CellText(s string) string {
+	if t, ok := strings.CutPrefix(s, "'"); ok && PlainCell(t) != t {
+		return t
+	}
+	return s
 }

@@ -157,21 +157,21 @@ func TestAnEditThatFailsChangesNothing(t *testing.T) {
 func TestTheShelfTakesNothingTwiceAndForgetsNothing(t *testing.T) {
 	s, ctx := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context()
 	kit := rig.Instrument{Name: "Kit", Voices: []rig.Voice{{ID: "a", Name: "A", Width: 1}}}
-	first, added, err := s.AddInstruments(ctx, []rig.Instrument{kit, {Name: "Other"}})
+	first, added, err := s.AddInstruments(ctx, []NewInstrument{{Rig: kit}, {Rig: rig.Instrument{Name: "Other"}}})
 	if err != nil || added != 2 {
 		t.Fatal(added, err)
 	}
-	again, added, err := s.AddInstruments(ctx, []rig.Instrument{kit})
+	again, added, err := s.AddInstruments(ctx, []NewInstrument{{Rig: kit}})
 	if err != nil || added != 0 || again[0] != first[0] {
 		t.Errorf("%v, %d new, %v", again, added, err)
 	}
-	if _, _, err := s.AddInstruments(ctx, []rig.Instrument{{Name: "Fine"}, {Name: ""}}); err == nil {
+	if _, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: rig.Instrument{Name: "Fine"}}, {Rig: rig.Instrument{Name: ""}}}); err == nil {
 		t.Error("an instrument without a name was taken")
 	}
 	if err := s.RemoveInstrument(ctx, first[0], true); err != nil {
 		t.Fatal(err)
 	}
-	if ins, _ := s.Instruments(ctx); len(ins) != 1 || ins[0].Name != "Other" {
+	if ins, _ := s.Shelf(ctx); len(ins) != 1 || ins[0].Name != "Other" {
 		t.Errorf("the shelf holds %+v", ins)
 	}
 	if in, err := s.Instrument(ctx, first[0]); err != nil || !in.Removed || !reflect.DeepEqual(in.Rig, kit) {

@@ -5,11 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"mime"
 	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
+
+	"github.com/go-chi/chi/v5"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
@@ -23,15 +24,9 @@ import (
 // change carries out one change of a project and goes back to the view it came
 // from; a refusal shows that view again with the reason.
 func (s *server) change(w http.ResponseWriter, r *http.Request, do func(base int64, f url.Values) (*store.Project, error)) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	err := r.ParseForm()
+	base, err := readBase(w, r)
 	if err == nil {
-		var base int64
-		if base, err = strconv.ParseInt(r.PostForm.Get("rev"), 10, 64); err != nil {
-			err = errors.New("the page did not say which state of the project it shows; reload it")
-		} else {
-			_, err = do(base, r.PostForm)
-		}
+		_, err = do(base, r.PostForm)
 	}
 	s.goBack(w, r, r.PostForm.Get("back"), err)
 }
@@ -79,11 +74,16 @@ func (s *server) edit(w http.ResponseWriter, r *http.Request) {
 		if err != nil {
 			return nil, err
 		}
+		if e == nil {
+			if e, err = s.askFrom(r, base, f); err != nil || e == nil {
+				return nil, err
+			}
+		}
 		return s.app.Edit(r.Context(), idOf(r), base, e)
 	})
 }
 
-// editFrom reads which edit a form asks for.
+// editFrom reads which edit a form asks for; nil where it is none of these.
 func editFrom(f url.Values) (plan.Edit, error) {
 	switch do := f.Get("do"); do {
 	case "decide":
@@ -146,7 +146,7 @@ func editFrom(f url.Values) (plan.Edit, error) {
 	case "rename":
 		return plan.Rename(f.Get("name")), nil
 	case "host":
-		h, err := readHost(f.Get("limit"), f.Get("taken"), f.Get("first"))
+		h, err := readHost(f)
 		if err != nil {
 			return nil, err
 		}
@@ -164,7 +164,7 @@ func editFrom(f url.Values) (plan.Edit, error) {
 	case "mend":
 		return mend(f.Get("finding")), nil
 	}
-	return nil, fmt.Errorf("there is no change called %q", f.Get("do"))
+	return nil, nil
 }
 
 // outputFrom reads an output that may be left out.
@@ -242,9 +242,10 @@ func (s *server) redo(w http.ResponseWriter, r *http.Request) {
 // accept accepts all of a proposal, or the marked parts.
 func (s *server) accept(w http.ResponseWriter, r *http.Request) {
 	s.change(w, r, func(base int64, f url.Values) (*store.Project, error) {
-		placed := f.Get("placed")
-		o := propose.Options{Placed: placed, Bus: strings.TrimSpace(f.Get("bus-" + placed))}
-		o.NoBus = f.Has("bus-"+placed) && o.Bus == ""
+		o, err := optionsFrom(f, f.Get("placed"))
+		if err != nil {
+			return nil, err
+		}
 		return s.app.Accept(r.Context(), idOf(r), base, o, func(pr *propose.Proposal) propose.Selection {
 			if f.Get("which") == "all" {
 				return pr.Everything()
@@ -262,6 +263,53 @@ func (s *server) accept(w http.ResponseWriter, r *http.Request) {
 			return sel
 		})
 	})
+}
+
+// optionsFrom reads what a proposal's form says of one instrument.
+func optionsFrom(f url.Values, placed string) (o propose.Options, err error) {
+	o = propose.Options{Placed: placed, Bus: strings.TrimSpace(f.Get("bus-" + placed))}
+	o.NoBus = f.Has("bus-"+placed) && o.Bus == ""
+	o.Outputs, err = readNumber(f.Get("cut-"+placed), 0, 0, "the number of outputs")
+	return o, err
+}
+
+// acceptAll accepts the proposals for every instrument in one go.
+func (s *server) acceptAll(w http.ResponseWriter, r *http.Request) {
+	s.change(w, r, func(base int64, f url.Values) (*store.Project, error) {
+		var all []propose.Options
+		for _, placed := range f["placed"] {
+			o, err := optionsFrom(f, placed)
+			if err != nil {
+				return nil, err
+			}
+			all = append(all, o)
+		}
+		return s.app.Edit(r.Context(), idOf(r), base, propose.AcceptAll(all))
+	})
+}
+
+// routing sends the SFZ an instrument was read from, routed as planned.
+func (s *server) routing(w http.ResponseWriter, r *http.Request) {
+	p, err := s.app.Project(r.Context(), idOf(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	pl := p.Plan.Find(chi.URLParam(r, "placed"))
+	if pl == nil {
+		s.fail(w, r, errors.New("that instrument is not in this project"))
+		return
+	}
+	out, err := s.app.RouteSFZ(r.Context(), pl)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	kind := "text/plain; charset=utf-8"
+	if strings.HasSuffix(out.Name, ".zip") {
+		kind = "application/zip"
+	}
+	sendFile(w, out.Name, kind, out.Data)
 }
 
 // song takes a Standard MIDI File for the project.
@@ -315,13 +363,5 @@ func (s *server) download(w http.ResponseWriter, r *http.Request, suffix, kind s
 	if !strings.HasPrefix(suffix, ".") {
 		suffix = " " + suffix
 	}
-	name := strings.Map(func(c rune) rune {
-		if strings.ContainsRune(`/\:*?"<>|`, c) || c < ' ' {
-			return '-'
-		}
-		return c
-	}, p.Plan.Name) + suffix
-	w.Header().Set("Content-Type", kind)
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
-	_, _ = b.WriteTo(w)
+	sendFile(w, p.Plan.Name+suffix, kind, b.Bytes())
 }

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -74,6 +75,7 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	if e := q.Encode(); e != "" {
 		back += "?" + e
 	}
+	f.Walk = &walk{p.State, fmt.Sprintf("/projects/%d", p.ID), back}
 	f.Project = &projectFrame{Project: p.Project, View: view, Back: back, Stages: p.stages(), Findings: p.findings}
 	for _, fd := range p.findings {
 		if fd.Rule.Code == "feed-no-output" {
@@ -90,13 +92,13 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	case "feeds":
 		f.Data, err = s.feedsPage(r, p)
 	case "outputs":
-		f.Data = p.outputsPage()
+		f.Data, err = s.outputsPage(r, p)
 	case "lanes":
 		f.Data = p.lanesPage()
 	case "sheet":
 		f.Data = patchsheet.Rows(p.Plan)
 	case "proposal":
-		f.Data = p.proposalPage()
+		f.Data = p.proposalPage(q)
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -364,7 +366,7 @@ type feedsPage struct {
 	Rows        []feedRow
 	Voices      []voiceRow // of instruments heard through microphones
 	Placed      []placedRow
-	Instruments []store.InstrumentName
+	Instruments []store.ShelfRow
 }
 
 type feedRow struct {
@@ -372,10 +374,12 @@ type feedRow struct {
 	Wish  int
 	Where string
 	Lane  string
+	Asked []string
 }
 
 type voiceRow struct {
 	rig.Voice
+	Mode   rig.Mode
 	Ref    string
 	Uses   int
 	Known  bool
@@ -396,7 +400,7 @@ func (p *project) voiceRows() (out []voiceRow) {
 			if len(v.Heard) == 0 {
 				continue
 			}
-			row := voiceRow{Voice: v, Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
+			row := voiceRow{Voice: v, Mode: pl.View.Of[v.ID], Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
 			row.Uses, row.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
 			var heard []string
 			for _, h := range v.Heard {
@@ -414,14 +418,23 @@ func (p *project) voiceRows() (out []voiceRow) {
 
 type placedRow struct {
 	*plan.Placed
-	Runs string
-	N    int
+	Runs   string
+	N      int
+	Splits []rig.Microphone // that can send shells and cymbals apart
+	Memory float64          // MiB of what is open
 }
+
+// HasMicrophones tells whether anything of the instrument is heard through them.
+func (r placedRow) HasMicrophones() bool { return len(r.Instrument.Microphones) > 0 }
 
 func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
 	var out feedsPage
+	asked := map[string]map[string][]string{}
+	for i := range p.Plan.Placed {
+		asked[p.Plan.Placed[i].ID] = p.asked(&p.Plan.Placed[i])
+	}
 	for _, f := range p.graph.Feeds {
-		row := feedRow{Feed: f, Wish: f.Placed.Wish(f.Feed)}
+		row := feedRow{Feed: f, Wish: f.Placed.Wish(f.Feed), Asked: asked[f.Ref.Placed][f.ID]}
 		if f.Exists {
 			row.Where = fmt.Sprintf("%s (%s)", f.At.At(), f.Output.PortNames(0))
 			if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
@@ -432,7 +445,7 @@ func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
 	}
 	out.Placed, out.Voices = p.placedRows(), p.voiceRows()
 	var err error
-	out.Instruments, err = s.app.InstrumentNames(r.Context())
+	out.Instruments, err = s.app.Shelf(r.Context())
 	return out, err
 }
 
@@ -440,15 +453,30 @@ func (p *project) placedRows() []placedRow {
 	var out []placedRow
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
-		out = append(out, placedRow{pl, rig.FormatRuns(rig.Runs(pl.Outputs)), len(pl.AllFeeds())})
+		row := placedRow{Placed: pl, Runs: rig.FormatRuns(rig.Runs(pl.Outputs)), N: len(pl.AllFeeds())}
+		for _, m := range pl.Instrument.Microphones {
+			if m.Splits {
+				row.Splits = append(row.Splits, m)
+			}
+		}
+		open := map[string]bool{}
+		for _, f := range pl.AllFeeds() {
+			if pl.Feeds[f.ID].State != plan.Off {
+				open[f.Microphone] = true
+			}
+		}
+		row.Memory = pl.Instrument.Memory(func(m string) bool { return open[m] })
+		out = append(out, row)
 	}
 	return out
 }
 
-// outputsPage is the crosspoints: a grid of feeds and outputs for each instrument.
+// outputsPage is the set-ups and the crosspoints: a grid of feeds and outputs for
+// each instrument.
 type outputsPage struct {
-	Grids []grid
-	Host  plan.Host
+	Grids  []grid
+	Host   plan.Host
+	Setups []store.Setup
 }
 
 type grid struct {
@@ -456,6 +484,15 @@ type grid struct {
 	First   rig.Port
 	Columns []column
 	Rows    []gridRow
+	Ports   int
+	Drawn   portsView
+	Missing int
+	WhyNot  string       // why none can be added
+	Default *store.Setup // the user's default, where the instrument came with a set-up of its own
+	Layouts []rig.Layout
+	Pairs   []rig.Output // stereo outputs, whose sides may be used apart
+	Apart   []int        // outputs whose sides are
+	Routed  bool         // the instrument's SFZ can be written as planned
 }
 
 type column struct {
@@ -483,12 +520,19 @@ type cell struct {
 	Labeled string
 }
 
-func (p *project) outputsPage() outputsPage {
+func (s *server) outputsPage(r *http.Request, p *project) (outputsPage, error) {
 	out := outputsPage{Host: p.Plan.Host}
+	var err error
+	if out.Setups, err = s.app.Setups(r.Context()); err != nil {
+		return out, err
+	}
 	for _, pr := range p.placedRows() {
 		g := grid{placedRow: pr, First: 1}
 		if len(pr.Outputs) > 0 {
 			g.First = pr.Outputs[0].First
+		}
+		if err := s.setUp(r, p, &g); err != nil {
+			return out, err
 		}
 		colours := map[plan.Jack]string{}
 		for _, o := range pr.Jacks() {
@@ -521,7 +565,44 @@ func (p *project) outputsPage() outputsPage {
 		}
 		out.Grids = append(out.Grids, g)
 	}
-	return out
+	return out, nil
+}
+
+// setUp adds how an instrument's outputs are set up and could be.
+func (s *server) setUp(r *http.Request, p *project, g *grid) error {
+	pl := g.Placed
+	g.Ports = pl.Ports()
+	g.Drawn = drawPorts(pl.Outputs, g.Ports, pl.Offset)
+	if added, err := pl.Missing(p.Plan); err != nil {
+		g.WhyNot = message(err)
+	} else {
+		g.Missing = len(added)
+	}
+	g.Apart = pl.Halved
+	if ok, _ := p.Plan.CanPair(pl); ok {
+		for _, o := range pl.Outputs {
+			if o.Width == audio.Stereo && !slices.Contains(pl.Halved, o.Number) {
+				g.Pairs = append(g.Pairs, o)
+			}
+		}
+	}
+	var err error
+	if g.Layouts, err = s.app.Layouts(r.Context(), pl); err != nil {
+		return err
+	}
+	if pl.OwnSetup {
+		if g.Default, err = s.app.DefaultSetup(r.Context(), pl.Variant); err != nil {
+			return err
+		}
+		if g.Default != nil && g.Default.Outputs == g.Runs {
+			g.Default = nil
+		}
+	}
+	if pl.Shelf != 0 {
+		src, err := s.app.SourceOf(r.Context(), pl.Shelf)
+		g.Routed = err == nil && src.Format == "sfz"
+	}
+	return nil
 }
 
 // way sums up a feed's first path: the lane it arrives on, and what follows.
@@ -616,26 +697,138 @@ func (p *project) lanesPage() lanesPage {
 
 // proposalPage shows proposals beside what is there now.
 type proposalPage struct {
-	Parts []proposalPart
+	Parts   []proposalPart
+	Changes int // instruments whose proposal would change something
+	Host    plan.Host
 }
 
 type proposalPart struct {
 	placedRow
 	Proposal *propose.Proposal
+	Rows     []proposalRow
 	Err      string
+	Ladder   *ladderView
+	Cut      int // the number of outputs asked for, where it is not the plan's
+	CutURL   string
+	BothAxes bool
+	Axis     rig.Axis
+	CanPair  bool
+	WhyNot   string
+	Asked    map[string][]string // what is asked of feeds, in words, by ID
+	LaneText string
 }
 
-func (p *project) proposalPage() proposalPage {
-	var out proposalPage
-	for _, pr := range p.placedRows() {
-		part := proposalPart{placedRow: pr}
-		prop, err := propose.Make(p.Plan, propose.Options{Placed: pr.ID})
-		if err != nil {
-			part.Err = message(err)
+type proposalRow struct {
+	propose.Row
+	Asked    [][]string // by feed
+	LaneName string
+}
+
+func (p *project) proposalPage(q url.Values) proposalPage {
+	out := proposalPage{Host: p.Plan.Host}
+	rows := p.placedRows()
+	var options []propose.Options
+	for _, pr := range rows {
+		cut, err := readNumber(q.Get("cut-"+pr.ID), 0, 0, "the cut")
+		if err != nil || cut > 1024 {
+			cut = 0
+		}
+		options = append(options, propose.Options{Placed: pr.ID, Outputs: cut})
+	}
+	proposals, errs := propose.All(p.Plan, options)
+	for i, pr := range rows {
+		part := proposalPart{placedRow: pr, Cut: options[i].Outputs, Axis: pr.View.Axis, LaneText: pr.Lanes.String(), Asked: p.asked(pr.Placed)}
+		part.CanPair, part.WhyNot = p.Plan.CanPair(pr.Placed)
+		keep := url.Values{}
+		for k, v := range q {
+			if k != "cut-"+pr.ID {
+				keep[k] = v
+			}
+		}
+		part.CutURL = "?" + keep.Encode()
+		if len(keep) > 0 {
+			part.CutURL += "&"
+		}
+		part.CutURL += "cut-" + pr.ID + "="
+		for _, f := range pr.AllFeeds() {
+			part.BothAxes = part.BothAxes || f.Position != ""
+		}
+		if errs[i] != nil {
+			part.Err = message(errs[i])
 		} else {
-			part.Proposal = prop
+			part.Proposal = proposals[i]
+			for _, row := range proposals[i].Rows {
+				r := proposalRow{Row: row, LaneName: p.Plan.Host.LaneName(row.Lane.Number)}
+				for _, f := range row.Feeds {
+					r.Asked = append(r.Asked, part.Asked[f.ID])
+				}
+				part.Rows = append(part.Rows, r)
+			}
+			if proposals[i].Changes() > 0 {
+				out.Changes++
+			}
+			if steps, err := proposals[i].Ladder(); err == nil {
+				part.Ladder = drawLadder(steps, p.mostOutputs(pr.Placed, len(steps)))
+			}
 		}
 		out.Parts = append(out.Parts, part)
+	}
+	return out
+}
+
+// mostOutputs is how many outputs the instrument can have; 0: as many as anyone
+// would want.
+func (p *project) mostOutputs(pl *plan.Placed, want int) int {
+	have := len(pl.Outputs)
+	if pl.Instrument.Fixed {
+		return have
+	}
+	ports := pl.Ports()
+	if ports == 0 {
+		return 0
+	}
+	wide := audio.Mono
+	if have > 0 {
+		wide = pl.Outputs[have-1].Width
+	}
+	for _, f := range pl.AllFeeds() {
+		wide = max(wide, f.Width)
+	}
+	if left := (ports - int(rig.PastLast(pl.Outputs)) + 1) / wide.Ports(); have+left < want {
+		return have + max(left, 0)
+	}
+	return 0
+}
+
+// asked says in words what the user asks of each feed.
+func (p *project) asked(pl *plan.Placed) map[string][]string {
+	names := map[string]string{}
+	for _, f := range pl.AllFeeds() {
+		names[f.ID] = f.Name
+	}
+	out := map[string][]string{}
+	for _, g := range pl.Together {
+		for _, id := range g {
+			var with []string
+			for _, o := range g {
+				if o != id {
+					with = append(with, names[o])
+				}
+			}
+			out[id] = append(out[id], "together with "+strings.Join(with, ", "))
+		}
+	}
+	for _, a := range pl.Apart {
+		out[a[0]] = append(out[a[0]], "apart from "+names[a[1]])
+		out[a[1]] = append(out[a[1]], "apart from "+names[a[0]])
+	}
+	for id, a := range pl.Feeds {
+		if a.Pin != nil {
+			out[id] = append(out[id], "pinned to "+a.Pin.String())
+		}
+		if a.Fold {
+			out[id] = append(out[id], "folded to mono")
+		}
 	}
 	return out
 }

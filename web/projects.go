@@ -21,9 +21,9 @@ func (s *server) projects(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	var ins []store.InstrumentName // what an empty list offers to begin with
+	var ins []store.ShelfRow // what an empty list offers to begin with
 	if len(rows) == 0 {
-		if ins, err = s.app.InstrumentNames(r.Context()); err != nil {
+		if ins, err = s.app.Shelf(r.Context()); err != nil {
 			s.fail(w, r, err)
 			return
 		}
@@ -31,12 +31,12 @@ func (s *server) projects(w http.ResponseWriter, r *http.Request) {
 	var fl *flash
 	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil {
 		if p, err := s.app.Project(r.Context(), id); err == nil {
-			fl = &flash{Text: p.Plan.Name + " is off the list.", PutBack: fmt.Sprintf("/projects/%d/remove?back=1", id)}
+			fl = &flash{Text: p.Plan.Name + " is off the list.", Act: "Put it back", Post: fmt.Sprintf("/projects/%d/remove?back=1", id)}
 		}
 	}
 	s.page(w, r, http.StatusOK, "projects", frame{Title: "Projects", Section: "projects", Flash: fl, Data: struct {
 		Rows        []store.ProjectRow
-		Instruments []store.InstrumentName
+		Instruments []store.ShelfRow
 	}{rows, ins}})
 }
 
@@ -69,7 +69,7 @@ func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int, form url.Values, fl *flash) {
-	ins, err := s.app.Instruments(r.Context())
+	ins, err := s.app.Shelf(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
 		return
@@ -81,10 +81,10 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 	p := newProjectPage{Form: form}
 	for _, in := range ins {
 		id := strconv.FormatInt(in.ID, 10)
-		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: len(in.Rig.Feeds()), Chosen: chosen[id],
+		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: in.Feeds, Chosen: chosen[id],
 			Outputs: form.Get("outputs-" + id), First: form.Get("port-" + id), Offset: form.Get("offset-" + id)}
 		if !form.Has("outputs-" + id) {
-			row.Outputs, row.First, row.Offset = rig.FormatRuns(in.Rig.Delivered), "1", "0"
+			row.Outputs, row.First, row.Offset = in.Outputs, "1", "0"
 			if row.Outputs == "" {
 				row.Outputs = "16x2"
 			}
@@ -117,7 +117,7 @@ func (s *server) createProject(w http.ResponseWriter, r *http.Request) {
 
 func readNewProject(f url.Values) (n app.NewProject, err error) {
 	n.Name = f.Get("name")
-	if n.Host, err = readHost(f.Get("limit"), f.Get("taken"), f.Get("first")); err != nil {
+	if n.Host, err = readHost(f); err != nil {
 		return n, err
 	}
 	for _, c := range f["choose"] {
@@ -130,14 +130,18 @@ func readNewProject(f url.Values) (n app.NewProject, err error) {
 	return n, nil
 }
 
-func readHost(limit, taken, first string) (h plan.Host, err error) {
-	if h.LaneLimit, err = readNumber[plan.LaneNumber](limit, 0, 0, "the host's last lane"); err != nil {
+func readHost(f url.Values) (h plan.Host, err error) {
+	if h.LaneLimit, err = readNumber[plan.LaneNumber](f.Get("limit"), 0, 0, "the host's last lane"); err != nil {
 		return h, err
 	}
-	if h.FirstLane, err = readNumber[plan.LaneNumber](first, 1, 0, "the first lane"); err != nil {
+	if h.FirstLane, err = readNumber[plan.LaneNumber](f.Get("first"), 1, 0, "the first lane"); err != nil {
 		return h, err
 	}
-	if h.Taken, err = plan.ParseRanges(taken); err != nil {
+	if h.BlockSize, err = readNumber[plan.LaneNumber](f.Get("block"), 0, 0, "the size of a block"); err != nil {
+		return h, err
+	}
+	h.Sides = f.Has("sides")
+	if h.Taken, err = plan.ParseRanges(f.Get("taken")); err != nil {
 		return h, fmt.Errorf("lanes taken: %w", err)
 	}
 	return h, nil

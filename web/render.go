@@ -11,6 +11,7 @@ import (
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/format/patchsheet"
+	"hiddenlanes/store"
 )
 
 // pages are the parsed templates, one set for each page with the common frame.
@@ -29,6 +30,7 @@ func (p *pages) parse() error {
 		"mul":     func(a, b int) int { return a * b },
 		"plural":  plural,
 		"short":   short,
+		"lower":   strings.ToLower,
 		"ordinal": func(i int) int { return i + 1 },
 		"deref": func(p *int) int {
 			if p == nil {
@@ -74,15 +76,23 @@ type frame struct {
 	Section string // projects or instruments
 	Flash   *flash
 	Project *projectFrame
+	Walk    *walk // undo and redo, on pages of a document
 	Data    any
+}
+
+// walk is where a document stands, for undo, redo and forms that change it.
+type walk struct {
+	store.State
+	Path string // "/projects/3"
+	Back string // the page with its query, for coming back after a change
 }
 
 // flash is a message on top of a page.
 type flash struct {
 	Bad  bool
 	Text string
-	// PutBack is where a form puts back what was removed, if that is offered.
-	PutBack string
+	// Act and Post are a button and where it posts to, if something is offered.
+	Act, Post string
 }
 
 // page renders a page into memory first, so that a mistake in a template never
@@ -104,6 +114,19 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(code)
+	_, _ = b.WriteTo(w)
+}
+
+// fragment renders a part of a page for a place in it.
+func (s *server) fragment(w http.ResponseWriter, name string, data any) {
+	var b bytes.Buffer
+	if err := s.pages["error"].ExecuteTemplate(&b, name, data); err != nil {
+		s.log.Error("rendering", "part", name, "error", err)
+		http.Error(w, "This could not be drawn.", http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
 	_, _ = b.WriteTo(w)
 }
 

@@ -5,28 +5,30 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	"mime/multipart"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
 
+	"hiddenlanes/app"
 	"hiddenlanes/core/midi"
-	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 	"hiddenlanes/store"
 )
 
 // shelfRow is one instrument on the shelf.
 type shelfRow struct {
-	store.Instrument
-	Feeds   int
-	Outputs string
-	New     bool
+	store.ShelfRow
+	New bool
 }
 
 type shelfPage struct {
 	Rows     []shelfRow
+	Families []string
 	Warnings []string
 }
 
@@ -35,22 +37,25 @@ func (s *server) shelf(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, fl *flash, fresh []int64, warnings []string) {
-	ins, err := s.app.Instruments(r.Context())
+	rows, err := s.app.Shelf(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	p := shelfPage{Warnings: warnings}
-	isNew := map[int64]bool{}
-	for _, id := range fresh {
-		isNew[id] = true
+	there := map[string]bool{}
+	for _, in := range rows {
+		p.Rows = append(p.Rows, shelfRow{in, slices.Contains(fresh, in.ID)})
+		there[in.Family] = true
 	}
-	for _, in := range ins {
-		p.Rows = append(p.Rows, shelfRow{in, len(in.Rig.Feeds()), rig.FormatRuns(in.Rig.Delivered), isNew[in.ID]})
+	for _, f := range role.Roots() {
+		if there[f] {
+			p.Families = append(p.Families, f)
+		}
 	}
 	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil && fl == nil {
 		if in, err := s.app.Instrument(r.Context(), id); err == nil && in.Removed {
-			fl = &flash{Text: in.Name + " is off the shelf.", PutBack: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
+			fl = &flash{Text: in.Name + " is off the shelf.", Act: "Put it back", Post: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
 		}
 	}
 	s.page(w, r, code, "instruments", frame{Title: "Instruments", Section: "instruments", Flash: fl, Data: p})
@@ -92,15 +97,63 @@ func (s *server) importInstruments(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		im, errIn := s.app.ImportInstruments(r.Context(), part, part.FileName())
 		if err = errIn; err == nil {
-			text := fmt.Sprintf("%s from %s. Make a project with one of them.", plural(im.Added, "new instrument", "new instruments"), part.FileName())
-			if im.Added == 0 {
-				text = fmt.Sprintf("All of %s is on the shelf already.", part.FileName())
-			}
-			s.showShelf(w, r, http.StatusOK, &flash{Text: text}, im.IDs, im.Warnings)
+			s.showImported(w, r, im, part.FileName())
 			return
 		}
 	}
 	s.showShelf(w, r, status(err), &flash{Bad: true, Text: message(err) + " Nothing was put on the shelf."}, nil, nil)
+}
+
+func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Imported, name string) {
+	text := fmt.Sprintf("%s from %s. Make a project with one of them.", plural(im.Added, "new instrument", "new instruments"), name)
+	if im.Added == 0 {
+		text = fmt.Sprintf("All of %s is on the shelf already.", name)
+	}
+	s.showShelf(w, r, http.StatusOK, &flash{Text: text}, im.IDs, im.Warnings)
+}
+
+// importFolder takes a folder of files that belong together, one part each.
+func (s *server) importFolder(w http.ResponseWriter, r *http.Request) {
+	im, name, err := s.readFolder(w, r)
+	if err != nil {
+		s.showShelf(w, r, status(err), &flash{Bad: true, Text: message(err) + " Nothing was put on the shelf."}, nil, nil)
+		return
+	}
+	s.showImported(w, r, im, name)
+}
+
+func (s *server) readFolder(w http.ResponseWriter, r *http.Request) (*app.Imported, string, error) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxInstrument)
+	m, err := r.MultipartReader()
+	if err != nil {
+		return nil, "", errors.New("no folder came along; choose one first")
+	}
+	var f app.Folder
+	name := "the folder"
+	for {
+		part, err := m.NextPart()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, name, fmt.Errorf("the upload broke off: %w", err)
+		}
+		// The path of a file in its folder stands in the header; FileName would cut it.
+		_, params, err := mime.ParseMediaType(part.Header.Get("Content-Disposition"))
+		if err != nil || params["filename"] == "" {
+			continue
+		}
+		name, _, _ = strings.Cut(params["filename"], "/")
+		if err := f.Add(params["filename"], part); err != nil {
+			return nil, name, err
+		}
+	}
+	c, err := f.Read(name)
+	if err != nil {
+		return nil, name, err
+	}
+	im, err := s.app.Import(r.Context(), c, name)
+	return im, name, err
 }
 
 func idOf(r *http.Request) int64 {
@@ -109,27 +162,6 @@ func idOf(r *http.Request) int64 {
 		return -1
 	}
 	return id
-}
-
-type instrumentPage struct {
-	*store.Instrument
-	Feeds   []rig.Feed
-	Outputs []rig.Output
-	Runs    string
-	Mics    map[string]string
-}
-
-func (s *server) instrument(w http.ResponseWriter, r *http.Request) {
-	in, err := s.app.Instrument(r.Context(), idOf(r))
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	p := instrumentPage{Instrument: in, Feeds: in.Rig.Feeds(), Outputs: rig.Lay(in.Rig.Delivered, 1), Runs: rig.FormatRuns(in.Rig.Delivered), Mics: map[string]string{}}
-	for _, m := range in.Rig.Microphones {
-		p.Mics[m.ID] = m.Name
-	}
-	s.page(w, r, http.StatusOK, "instrument", frame{Title: in.Name, Section: "instruments", Data: p})
 }
 
 func (s *server) removeInstrument(w http.ResponseWriter, r *http.Request) {

@@ -7,6 +7,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -18,6 +19,8 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/store"
 )
 
@@ -62,7 +65,18 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r.Get("/instruments", s.shelf)
 	r.Post("/instruments", s.importInstruments)
 	r.Get("/instruments/{id}", s.instrument)
+	r.Post("/instruments/folder", s.importFolder)
+	r.Post("/instruments/spelling", s.applySpelling)
 	r.Post("/instruments/{id}/remove", s.removeInstrument)
+	r.Post("/instruments/{id}/edit", s.editInstrument)
+	r.Post("/instruments/{id}/undo", s.walkInstrument(false))
+	r.Post("/instruments/{id}/redo", s.walkInstrument(true))
+	r.Get("/instruments/{id}/instrument.csv", s.instrumentFile(".csv", "text/csv; charset=utf-8", app.WriteCSV))
+	r.Get("/instruments/{id}/names.midnam", s.instrumentFile(".midnam", "application/xml", func(w io.Writer, in rig.Instrument, _ midi.Naming) error { return app.WriteNames(w, in) }))
+	r.Get("/ports", s.ports)
+	r.Get("/setups", s.setups)
+	r.Post("/setups", s.keepSetup)
+	r.Post("/setups/{id}/remove", s.removeSetup)
 	r.Get("/projects/new", s.newProject)
 	r.Post("/projects", s.createProject)
 	r.Post("/projects/{id}/remove", s.removeProject)
@@ -76,6 +90,8 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 		r.Post("/redo", s.redo)
 		r.Post("/song", s.song)
 		r.Post("/accept", s.accept)
+		r.Post("/accept-all", s.acceptAll)
+		r.Get("/routing/{placed}", s.routing)
 		r.Get("/patch-sheet.csv", s.patchSheet)
 		r.Get("/project.dawproject", s.dawProject)
 	})

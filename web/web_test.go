@@ -218,7 +218,7 @@ func TestChangesFromOtherSitesAreRefused(t *testing.T) {
 
 func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 	s := start(t, true)
-	before, err := s.app.Instruments(t.Context())
+	before, err := s.app.Shelf(t.Context())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -239,7 +239,7 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 			t.Errorf("%s: %d, %s", name, code, flashOf(body))
 		}
 	}
-	after, err := s.app.Instruments(t.Context())
+	after, err := s.app.Shelf(t.Context())
 	if err != nil || len(after) != len(before) {
 		t.Errorf("the shelf held %d, now %d, %v", len(before), len(after), err)
 	}

@@ -3,7 +3,6 @@ package main
 import (
 	"fmt"
 	"io"
-	"os"
 	"slices"
 	"strconv"
 	"strings"
@@ -13,18 +12,14 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 )
 
 func readFile(path string) (*app.Content, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	c, err := app.Read(f, path)
+	c, err := app.ReadPath(path, midi.MiddleC3)
 	if err != nil {
 		return nil, fmt.Errorf("reading %s: %w", path, err)
 	}
@@ -35,7 +30,7 @@ func readCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "read FILE",
-		Short: "Tell what a SoundFont 2 or a Standard MIDI File holds",
+		Short: "Tell what a SoundFont 2, SFZ, MIDI name document, CSV or Standard MIDI File holds",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			content, err := readFile(args[0])

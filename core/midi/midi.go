@@ -2,7 +2,12 @@
 // and the percussion names of General MIDI. It reads no files.
 package midi
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+)
 
 // Key is a MIDI note number, 0 to 127.
 type Key int
@@ -25,6 +30,85 @@ func (k Key) Name(n Naming) string {
 		octave++
 	}
 	return fmt.Sprintf("%s%d", noteNames[k%12], octave)
+}
+
+// ParseKey reads a key as people write it: its number, its name in the naming
+// ("C#1", "Db1"), or both ("37 C#1"), of which the number counts.
+func ParseKey(s string, n Naming) (Key, error) {
+	bad := fmt.Errorf("%q is no key; write a number from 0 to 127 or a name such as %s", s, Key(36).Name(n))
+	fields := strings.Fields(s)
+	if len(fields) == 0 || len(fields) > 2 {
+		return 0, bad
+	}
+	text := strings.ToLower(fields[0])
+	if k, err := strconv.Atoi(text); err == nil {
+		if k < 0 || k > 127 {
+			return 0, bad
+		}
+		return Key(k), nil
+	}
+	if len(fields) == 2 {
+		return 0, bad
+	}
+	step := strings.IndexByte("c d ef g a b", text[0])
+	if step < 0 || text[0] == ' ' {
+		return 0, bad
+	}
+	rest := text[1:]
+	switch {
+	case strings.HasPrefix(rest, "#"):
+		step, rest = step+1, rest[1:]
+	case strings.HasPrefix(rest, "b"):
+		step, rest = step-1, rest[1:]
+	}
+	octave, err := strconv.Atoi(rest)
+	if n == MiddleC4 {
+		octave--
+	}
+	if k := 12*(octave+2) + step; err == nil && k >= 0 && k <= 127 {
+		return Key(k), nil
+	}
+	return 0, bad
+}
+
+// ParseKeys reads keys and ranges of keys with commas between: "35, 36 C1, 41-45".
+func ParseKeys(s string, n Naming) ([]Key, error) {
+	var out []Key
+	for part := range strings.SplitSeq(strings.NewReplacer("–", "-", ";", ",").Replace(s), ",") {
+		part = strings.TrimSpace(part)
+		if part == "" {
+			continue
+		}
+		from, err := ParseKey(part, n)
+		to := from
+		if i := strings.LastIndexByte(part, '-'); err != nil && i > 0 && part[i-1] != 'b' {
+			if from, err = ParseKey(part[:i], n); err == nil {
+				to, err = ParseKey(part[i+1:], n)
+			}
+		}
+		if err != nil {
+			return nil, err
+		}
+		if to < from {
+			return nil, fmt.Errorf("keys %q end before they begin", part)
+		}
+		for k := from; k <= to; k++ {
+			if !slices.Contains(out, k) {
+				out = append(out, k)
+			}
+		}
+	}
+	slices.Sort(out)
+	return out, nil
+}
+
+// FormatKeys prints keys as ParseKeys reads them, each with its name.
+func FormatKeys(keys []Key, n Naming) string {
+	var out []string
+	for _, k := range keys {
+		out = append(out, fmt.Sprintf("%d %s", k, k.Name(n)))
+	}
+	return strings.Join(out, ", ")
 }
 
 // Channel is a MIDI channel as people count it, 1 to 16. The zero value means

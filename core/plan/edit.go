@@ -138,6 +138,9 @@ func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
 		if err != nil {
 			return "", err
 		}
+		if pl.Instrument.Fixed && rig.FormatRuns(rig.Runs(outputs)) != rig.FormatRuns(pl.Instrument.Delivered) {
+			return "", fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", pl.Instrument.Name, rig.FormatRuns(pl.Instrument.Delivered))
+		}
 		pl.Outputs, pl.Offset, pl.OwnSetup = outputs, offset, false
 		pl.rejoin(func(o rig.Output) bool { return o.Width == audio.Stereo })
 		return fmt.Sprintf("set %s to %s outputs", pl.Instrument.Name, rig.FormatRuns(rig.Runs(outputs))), nil

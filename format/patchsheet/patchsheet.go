@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/format"
 )
 
 // Row is one line of the sheet.
@@ -123,22 +124,13 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
 	add(&r.Feeds, strings.Join(names, ", "))
 }
 
-// Keys prints keys with number and name: "36 C1, 38 D1".
-func Keys(keys []midi.Key, naming midi.Naming) string {
-	var out []string
-	for _, k := range keys {
-		out = append(out, fmt.Sprintf("%d %s", k, k.Name(naming)))
-	}
-	return strings.Join(out, ", ")
-}
-
-// KeysInShort is Keys, with long lists summed up: "16 keys, 35 B0 to 59 B2".
+// KeysInShort prints keys with number and name, long lists summed up: "16 keys, 35 B0 to 59 B2".
 func KeysInShort(keys []midi.Key, naming midi.Naming) string {
 	n := len(keys)
 	if n <= 4 {
-		return Keys(keys, naming)
+		return midi.FormatKeys(keys, naming)
 	}
-	return fmt.Sprintf("%d keys, %s to %s", n, Keys(keys[:1], naming), Keys(keys[n-1:], naming))
+	return fmt.Sprintf("%d keys, %s to %s", n, midi.FormatKeys(keys[:1], naming), midi.FormatKeys(keys[n-1:], naming))
 }
 
 // Encode writes the sheet as CSV.
@@ -153,9 +145,9 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 		if r.Lane > 0 {
 			lane = fmt.Sprint(r.Lane)
 		}
-		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, Keys(r.Keys, naming), r.GoesTo, r.Colour}
+		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour}
 		for i := range cells {
-			cells[i] = plain(cells[i])
+			cells[i] = format.PlainCell(cells[i])
 		}
 		if err := c.Write(cells); err != nil {
 			return err
@@ -163,13 +155,4 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 	}
 	c.Flush()
 	return c.Error()
-}
-
-// plain keeps a spreadsheet from taking a cell for a formula: a leading
-// apostrophe makes it text.
-func plain(s string) string {
-	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
-		return "'" + s
-	}
-	return s
 }

@@ -43,16 +43,42 @@
   document.addEventListener("input", (e) => {
     const list = e.target.dataset?.filter && $(e.target.dataset.filter);
     if (!list) return;
-    const words = e.target.value.toLowerCase().split(/\s+/).filter(Boolean);
+    sift(list, e.target.value);
+  });
+  const sift = (list, typed) => {
+    const words = typed.toLowerCase().split(/\s+/).filter(Boolean), only = $(".pickone.on")?.dataset.only || "";
     let left = 0;
     for (const row of all("[data-row]", list)) {
-      const text = (row.textContent + " " + all("input", row).map((i) => i.value).join(" ")).toLowerCase();
-      row.hidden = !words.every((w) => text.includes(w));
+      const text = row.dataset.text ?? (row.textContent + " " + all("input", row).map((i) => i.value).join(" ")).toLowerCase();
+      row.hidden = (only && row.dataset.kind !== only) || !words.every((w) => text.includes(w));
       left += row.hidden ? 0 : 1;
     }
-    const none = $(".none");
+    const none = $(".none"), found = $("#found");
     if (none) none.hidden = left > 0;
+    if (found) found.textContent = left === 1 ? "1 instrument" : `${left} instruments`;
+  };
+  document.addEventListener("click", (e) => {
+    const pick = e.target.closest(".pickone");
+    if (!pick) return;
+    for (const b of all(".pickone")) { b.classList.toggle("on", b === pick); b.setAttribute("aria-pressed", b === pick); }
+    sift($("#list"), $("#find").value);
   });
+
+  // The ladder: arrow keys and the pointer move the cut.
+  document.addEventListener("keydown", (e) => {
+    const box = e.target.closest?.("[data-ladder]");
+    if (!box || e.target !== box || e.ctrlKey || e.metaKey || e.altKey) return;
+    const to = { ArrowLeft: box.dataset.more, ArrowUp: box.dataset.more, ArrowRight: box.dataset.fewer, ArrowDown: box.dataset.fewer }[e.key];
+    if (!to) return;
+    e.preventDefault();
+    swap(to).then(() => document.getElementById(box.id)?.focus({ preventScroll: true }));
+  });
+  document.addEventListener("pointermove", (e) => {
+    if (e.buttons !== 1) return;
+    const a = e.target.closest?.("[data-ladder] a");
+    if (a && a !== dragged) { dragged = a; swap(a.getAttribute("href")).then(() => { dragged = null; }); }
+  });
+  let dragged = null;
 
   // A changed cell is sent at once; a select or colour as soon as it is chosen.
   document.addEventListener("change", (e) => { if (e.target.matches("[data-auto]")) e.target.form.requestSubmit(); });

@@ -1,0 +1,674 @@
+package rig
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/role"
+)
+
+// An instrument is edited as tables, on the page and as CSV alike. The registry
+// below says what each cell holds and how it is typed.
+
+// Column is one column of a table.
+type Column struct {
+	Key     string
+	Title   string
+	Options []string // what may be typed, where that is a short list
+	Number  bool     // stands on the right
+	get     func(in *Instrument, row int, n midi.Naming) string
+	set     func(in *Instrument, row int, value string, n midi.Naming) error
+}
+
+// Get prints a cell.
+func (c Column) Get(in *Instrument, row int, n midi.Naming) string { return c.get(in, row, n) }
+
+// Table is one table of an instrument.
+type Table struct {
+	Key     string
+	Title   string
+	One     string // what a row is
+	Columns func(in *Instrument) []Column
+	len     func(in *Instrument) int
+	id      func(in *Instrument, row int) string
+	add     func(in *Instrument, id string)
+	remove  func(in *Instrument, row int)
+}
+
+// Len counts the rows.
+func (t *Table) Len(in *Instrument) int { return t.len(in) }
+
+// ID names a row; it stays when others come and go.
+func (t *Table) ID(in *Instrument, row int) string { return t.id(in, row) }
+
+// CanAdd tells whether rows come and go here.
+func (t *Table) CanAdd() bool { return t.add != nil }
+
+// Tables lists the tables of an instrument.
+var Tables = []*Table{voicesTable, microphonesTable, pickupTable, partsTable, returnsTable, effectsTable, variantsTable}
+
+// TableNamed finds a table.
+func TableNamed(key string) (*Table, error) {
+	for _, t := range Tables {
+		if t.Key == key {
+			return t, nil
+		}
+	}
+	return nil, fmt.Errorf("there is no table %q", key)
+}
+
+// Edit changes an instrument and says what it did.
+type Edit func(*Instrument) (label string, err error)
+
+// Cell is a value for one cell, by row ID and column.
+type Cell struct{ Row, Column, Value string }
+
+// SetCells types values into cells of a table, all or none.
+func SetCells(table string, cells []Cell, n midi.Naming) Edit {
+	return func(in *Instrument) (string, error) {
+		t, err := TableNamed(table)
+		if err != nil {
+			return "", err
+		}
+		columns := t.Columns(in)
+		rows := map[string]int{}
+		for i := range t.len(in) {
+			rows[t.id(in, i)] = i
+		}
+		label := ""
+		for _, c := range cells {
+			row, ok := rows[c.Row]
+			col := slices.IndexFunc(columns, func(x Column) bool { return x.Key == c.Column })
+			if !ok || col < 0 {
+				return "", fmt.Errorf("that cell is no longer there; look at the table as it stands now")
+			}
+			if err := columns[col].set(in, row, strings.TrimSpace(c.Value), n); err != nil {
+				return "", fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
+			}
+			label = fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(columns[col].Title), t.One, row+1, columns[col].get(in, row, n))
+		}
+		switch len(cells) {
+		case 0:
+			return "", fmt.Errorf("no cell is marked")
+		case 1:
+			return label, nil
+		}
+		return fmt.Sprintf("set %d cells of the %s", len(cells), strings.ToLower(t.Title)), nil
+	}
+}
+
+// AddRow adds an empty row to a table.
+func AddRow(table string) Edit {
+	return func(in *Instrument) (string, error) {
+		t, err := TableNamed(table)
+		if err != nil || t.add == nil {
+			return "", fmt.Errorf("rows cannot be added to %q", table)
+		}
+		if t.len(in) >= 4096 {
+			return "", fmt.Errorf("the table is full")
+		}
+		t.add(in, in.newID(t.Key[:1]))
+		return "add a " + t.One, nil
+	}
+}
+
+// RemoveRows takes rows out of a table, with what refers to them.
+func RemoveRows(table string, ids []string) Edit {
+	return func(in *Instrument) (string, error) {
+		t, err := TableNamed(table)
+		if err != nil || t.remove == nil {
+			return "", fmt.Errorf("rows cannot be taken out of %q", table)
+		}
+		taken := 0
+		for i := t.len(in) - 1; i >= 0; i-- {
+			if slices.Contains(ids, t.id(in, i)) {
+				t.remove(in, i)
+				taken++
+			}
+		}
+		if taken == 0 {
+			return "", fmt.Errorf("mark the rows to take out first")
+		}
+		in.forget(ids)
+		if taken == 1 {
+			return "take a " + t.One + " out", nil
+		}
+		return fmt.Sprintf("take %d %s out", taken, strings.ToLower(t.Title)), nil
+	}
+}
+
+// forget takes out references to rows that are gone.
+func (in *Instrument) forget(ids []string) {
+	gone := func(id string) bool { return slices.Contains(ids, id) }
+	for i := range in.Voices {
+		in.Voices[i].Heard = slices.DeleteFunc(in.Voices[i].Heard, func(h Heard) bool { return gone(h.Microphone) })
+	}
+	for i := range in.Parts {
+		in.Parts[i].Voices = slices.DeleteFunc(in.Parts[i].Voices, gone)
+		in.Parts[i].Microphones = slices.DeleteFunc(in.Parts[i].Microphones, gone)
+	}
+	for i := range in.Effects {
+		in.Effects[i].Covers = slices.DeleteFunc(in.Effects[i].Covers, gone)
+	}
+}
+
+// newID gives an ID that no row has.
+func (in *Instrument) newID(prefix string) string {
+	used := map[string]bool{}
+	for _, t := range Tables {
+		for i := range t.len(in) {
+			used[t.id(in, i)] = true
+		}
+	}
+	for k := 1; ; k++ {
+		if id := fmt.Sprintf("%s%d", prefix, k); !used[id] {
+			return id
+		}
+	}
+}
+
+// Facts changes what is said of the instrument as a whole.
+func Facts(name, delivered string, fixed bool, ports int, pans bool, base float64) Edit {
+	return func(in *Instrument) (string, error) {
+		name = strings.Join(strings.Fields(name), " ")
+		if name == "" || len([]rune(name)) > 80 {
+			return "", fmt.Errorf("an instrument needs a name of up to 80 characters")
+		}
+		var runs []Run
+		if strings.TrimSpace(delivered) != "" {
+			var err error
+			if runs, err = ParseRuns(delivered); err != nil {
+				return "", err
+			}
+		}
+		if fixed && len(runs) == 0 {
+			return "", fmt.Errorf("say which outputs the instrument has, for they are fixed")
+		}
+		if ports < 0 || ports > MaxPorts || !(base >= 0 && base < 1e7) {
+			return "", fmt.Errorf("ports go from 0 to %d, and memory from 0 MiB", MaxPorts)
+		}
+		in.Name, in.Delivered, in.Fixed, in.Ports, in.Pans, in.BaseMiB = name, runs, fixed, ports, pans, base
+		return "change what is known of " + name, nil
+	}
+}
+
+// SetLayout keeps a layout on the instrument under its name; one of the user's
+// own with that name is replaced, one of the factory's is not.
+func SetLayout(l Layout) Edit {
+	return func(in *Instrument) (string, error) {
+		l.Name = strings.Join(strings.Fields(l.Name), " ")
+		if l.Name == "" || len([]rune(l.Name)) > 80 {
+			return "", fmt.Errorf("a layout needs a name of up to 80 characters")
+		}
+		if old := in.Layout(l.Name); old != nil {
+			if old.Factory {
+				return "", fmt.Errorf("%s is one of the factory's; choose another name", old.Name)
+			}
+			*old = l
+			return "keep the layout " + l.Name + " anew", nil
+		}
+		in.Layouts = append(in.Layouts, l)
+		return "keep the layout " + l.Name, nil
+	}
+}
+
+// RemoveLayout takes one of the user's own layouts away.
+func RemoveLayout(name string) Edit {
+	return func(in *Instrument) (string, error) {
+		l := in.Layout(name)
+		if l == nil {
+			return "", fmt.Errorf("there is no layout %q", name)
+		}
+		if l.Factory {
+			return "", fmt.Errorf("%s is one of the factory's and stays", l.Name)
+		}
+		in.Layouts = slices.DeleteFunc(in.Layouts, func(x Layout) bool { return strings.EqualFold(x.Name, name) })
+		return "take the layout " + name + " away", nil
+	}
+}
+
+// The cells.
+
+type (
+	ref[T any] func(*Instrument, int) *T
+)
+
+func column[T any](key, title string, at ref[T], get func(*T) string, set func(*T, string) error) Column {
+	return Column{Key: key, Title: title,
+		get: func(in *Instrument, i int, _ midi.Naming) string { return get(at(in, i)) },
+		set: func(in *Instrument, i int, v string, _ midi.Naming) error { return set(at(in, i), v) }}
+}
+
+func nameColumn[T any](at ref[T], of func(*T) *string) Column {
+	return column("name", "Name", at, func(t *T) string { return *of(t) }, func(t *T, v string) error {
+		v = strings.Join(strings.Fields(v), " ")
+		if v == "" || len([]rune(v)) > 80 {
+			return fmt.Errorf("a name has 1 to 80 characters")
+		}
+		*of(t) = v
+		return nil
+	})
+}
+
+func roleColumn[T any](at ref[T], of func(*T) *role.Role) Column {
+	return column("role", "Role", at, func(t *T) string { return string(*of(t)) }, func(t *T, v string) error {
+		r, err := role.Parse(strings.ToLower(v))
+		if err == nil {
+			*of(t) = r
+		}
+		return err
+	})
+}
+
+func widthColumn[T any](at ref[T], of func(*T) *audio.Width) Column {
+	c := column("width", "Width", at, func(t *T) string { return of(t).String() }, func(t *T, v string) error {
+		w, err := audio.ParseWidth(strings.ToLower(v))
+		if err == nil {
+			*of(t) = w
+		}
+		return err
+	})
+	c.Options = []string{"mono", "stereo", "5.1"}
+	return c
+}
+
+func intColumn[T any](key, title string, at ref[T], of func(*T) *int, most int) Column {
+	c := column(key, title, at, func(t *T) string { return orNothing(*of(t)) }, func(t *T, v string) error {
+		n, err := 0, error(nil)
+		if v != "" {
+			n, err = strconv.Atoi(v)
+		}
+		if err != nil || n < 0 || n > most {
+			return fmt.Errorf("%q is no number from 0 to %d", v, most)
+		}
+		*of(t) = n
+		return nil
+	})
+	c.Number = true
+	return c
+}
+
+func orNothing(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return strconv.Itoa(n)
+}
+
+// Number reads a decimal as people write it: a comma or a true minus will do.
+func Number(v string) (float64, error) {
+	x, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", "MiB", "", "%", "", " ", "").Replace(v), 64)
+	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
+		return 0, fmt.Errorf("%q is no number", v)
+	}
+	return x, nil
+}
+
+func trim(x float64) string { return strconv.FormatFloat(math.Round(x*100)/100, 'f', -1, 64) }
+
+func decimalColumn[T any, N ~float64](key, title string, at ref[T], of func(*T) *N, scale, lo, hi float64) Column {
+	c := column(key, title, at, func(t *T) string {
+		if *of(t) == 0 {
+			return ""
+		}
+		return trim(float64(*of(t)) * scale)
+	}, func(t *T, v string) error {
+		x, err := 0.0, error(nil)
+		if v != "" {
+			if x, err = Number(v); err == nil && (x < lo || x > hi) {
+				err = fmt.Errorf("%s is not between %s and %s", trim(x), trim(lo), trim(hi))
+			}
+		}
+		if err == nil {
+			*of(t) = N(x / scale)
+		}
+		return err
+	})
+	c.Number = true
+	return c
+}
+
+func flagColumn[T any](key, title string, at ref[T], of func(*T) *bool) Column {
+	c := column(key, title, at, func(t *T) string {
+		if *of(t) {
+			return "yes"
+		}
+		return "no"
+	}, func(t *T, v string) error {
+		switch strings.ToLower(v) {
+		case "yes", "y", "1", "true":
+			*of(t) = true
+		case "no", "n", "0", "", "false":
+			*of(t) = false
+		default:
+			return fmt.Errorf("%q is neither yes nor no", v)
+		}
+		return nil
+	})
+	c.Options = []string{"no", "yes"}
+	return c
+}
+
+// listColumn holds names of other rows, with commas between.
+func listColumn[T any](key, title string, at ref[T], of func(*T) *[]string, names func(*Instrument) (ids, names []string)) Column {
+	return Column{Key: key, Title: title,
+		get: func(in *Instrument, i int, _ midi.Naming) string {
+			ids, known := names(in)
+			var out []string
+			for _, id := range *of(at(in, i)) {
+				if k := slices.Index(ids, id); k >= 0 {
+					out = append(out, known[k])
+				}
+			}
+			return strings.Join(out, ", ")
+		},
+		set: func(in *Instrument, i int, v string, _ midi.Naming) error {
+			ids, known := names(in)
+			var out []string
+			for _, n := range splitList(v) {
+				k := slices.IndexFunc(known, func(x string) bool { return strings.EqualFold(x, n) })
+				if k < 0 {
+					return fmt.Errorf("there is no %q; there are %s", n, strings.Join(known, ", "))
+				}
+				out = append(out, ids[k])
+			}
+			*of(at(in, i)) = out
+			return nil
+		}}
+}
+
+func splitList(v string) (out []string) {
+	for n := range strings.SplitSeq(strings.ReplaceAll(v, ";", ","), ",") {
+		if n = strings.TrimSpace(n); n != "" {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+func microphoneNames(in *Instrument) (ids, names []string) {
+	for _, m := range in.Microphones {
+		ids, names = append(ids, m.ID), append(names, m.Name)
+	}
+	return ids, names
+}
+
+func voiceNames(in *Instrument) (ids, names []string) {
+	for _, v := range in.Voices {
+		ids, names = append(ids, v.ID), append(names, v.Name)
+	}
+	return ids, names
+}
+
+func coveredNames(in *Instrument) (ids, names []string) {
+	ids, names = voiceNames(in)
+	a, b := microphoneNames(in)
+	ids, names = append(ids, a...), append(names, b...)
+	for _, p := range in.Parts {
+		ids, names = append(ids, p.ID), append(names, p.Name)
+	}
+	return ids, names
+}
+
+// HeardText prints a row of the pick-up table in one cell: "Kick In, Room -12".
+func (in *Instrument) HeardText(v Voice) string {
+	var out []string
+	for _, h := range v.Heard {
+		if m := in.Microphone(h.Microphone); m != nil {
+			s := m.Name
+			if h.Level != 0 {
+				s += " " + trim(float64(h.Level))
+			}
+			out = append(out, s)
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// setHeard reads what HeardText prints.
+func (in *Instrument) setHeard(v *Voice, text string) error {
+	var out []Heard
+	for _, part := range splitList(text) {
+		name, level := part, 0.0
+		ids, names := microphoneNames(in)
+		find := func(n string) int {
+			return slices.IndexFunc(names, func(x string) bool { return strings.EqualFold(x, strings.TrimSpace(n)) })
+		}
+		k := find(name)
+		if i := strings.LastIndexByte(part, ' '); k < 0 && i > 0 {
+			if x, err := Number(part[i+1:]); err == nil {
+				name, level = part[:i], x
+				k = find(name)
+			}
+		}
+		if k < 0 {
+			return fmt.Errorf("there is no microphone %q; there are %s", name, strings.Join(names, ", "))
+		}
+		if level < -120 || level > 24 {
+			return fmt.Errorf("%s dB is not between -120 and 24", trim(level))
+		}
+		out = append(out, Heard{ids[k], audio.Decibels(level)})
+	}
+	v.Heard = out
+	return nil
+}
+
+func voiceAt(in *Instrument, i int) *Voice           { return &in.Voices[i] }
+func microphoneAt(in *Instrument, i int) *Microphone { return &in.Microphones[i] }
+func partAt(in *Instrument, i int) *Part             { return &in.Parts[i] }
+func returnAt(in *Instrument, i int) *Return         { return &in.Returns[i] }
+func effectAt(in *Instrument, i int) *Effect         { return &in.Effects[i] }
+func variantAt(in *Instrument, i int) *Variant       { return &in.Variants[i] }
+
+func fixed(columns ...Column) func(*Instrument) []Column {
+	return func(*Instrument) []Column { return columns }
+}
+
+var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
+	Columns: fixed(
+		nameColumn(voiceAt, func(v *Voice) *string { return &v.Name }),
+		Column{Key: "role", Title: "Role",
+			get: func(in *Instrument, i int, _ midi.Naming) string { return string(in.Voices[i].Role) },
+			set: func(in *Instrument, i int, v string, _ midi.Naming) error {
+				r, err := role.Parse(strings.ToLower(v))
+				if err == nil {
+					in.Voices[i].Role, in.Voices[i].Sure = r, role.Told
+				}
+				return err
+			}},
+		Column{Key: "keys", Title: "Keys",
+			get: func(in *Instrument, i int, n midi.Naming) string { return midi.FormatKeys(in.Voices[i].Keys, n) },
+			set: func(in *Instrument, i int, v string, n midi.Naming) error {
+				keys, err := midi.ParseKeys(v, n)
+				if err == nil {
+					in.Voices[i].Keys = keys
+				}
+				return err
+			}},
+		widthColumn(voiceAt, func(v *Voice) *audio.Width { return &v.Width }),
+		intColumn("choke", "Choke", voiceAt, func(v *Voice) *int { return &v.Choke }, math.MaxInt32),
+		intColumn("slot", "Slot", voiceAt, func(v *Voice) *int { return &v.Slot }, 4096),
+		decimalColumn("gain", "Gain dB", voiceAt, func(v *Voice) *audio.Decibels { return &v.Gain }, 1, -120, 24),
+		decimalColumn("pan", "Pan %", voiceAt, func(v *Voice) *float64 { return &v.Pan }, 100, -100, 100),
+		Column{Key: "heard", Title: "Heard through",
+			get: func(in *Instrument, i int, _ midi.Naming) string { return in.HeardText(in.Voices[i]) },
+			set: func(in *Instrument, i int, v string, _ midi.Naming) error { return in.setHeard(&in.Voices[i], v) }},
+	),
+	len: func(in *Instrument) int { return len(in.Voices) },
+	id:  func(in *Instrument, i int) string { return in.Voices[i].ID },
+	add: func(in *Instrument, id string) {
+		in.Voices = append(in.Voices, Voice{ID: id, Name: "New voice", Width: audio.Mono})
+	},
+	remove: func(in *Instrument, i int) { in.Voices = slices.Delete(in.Voices, i, i+1) },
+}
+
+var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "microphone",
+	Columns: fixed(
+		nameColumn(microphoneAt, func(m *Microphone) *string { return &m.Name }),
+		roleColumn(microphoneAt, func(m *Microphone) *role.Role { return &m.Role }),
+		func() Column {
+			c := column("distance", "Distance", microphoneAt, func(m *Microphone) string { return string(m.Position) }, func(m *Microphone, v string) error {
+				p, err := role.ParsePosition(v)
+				if err == nil {
+					m.Position = p
+				}
+				return err
+			})
+			c.Options = []string{""}
+			for _, p := range role.Positions() {
+				c.Options = append(c.Options, string(p))
+			}
+			return c
+		}(),
+		widthColumn(microphoneAt, func(m *Microphone) *audio.Width { return &m.Width }),
+		decimalColumn("mib", "Memory MiB", microphoneAt, func(m *Microphone) *float64 { return &m.MiB }, 1, 0, 1e6),
+		flagColumn("ownonly", "Own voice only", microphoneAt, func(m *Microphone) *bool { return &m.OwnOnly }),
+		flagColumn("splits", "Splits", microphoneAt, func(m *Microphone) *bool { return &m.Splits }),
+		decimalColumn("gain", "Gain dB", microphoneAt, func(m *Microphone) *audio.Decibels { return &m.Gain }, 1, -120, 24),
+		decimalColumn("pan", "Pan %", microphoneAt, func(m *Microphone) *float64 { return &m.Pan }, 100, -100, 100),
+	),
+	len: func(in *Instrument) int { return len(in.Microphones) },
+	id:  func(in *Instrument, i int) string { return in.Microphones[i].ID },
+	add: func(in *Instrument, id string) {
+		in.Microphones = append(in.Microphones, Microphone{ID: id, Name: "New microphone", Width: audio.Mono})
+	},
+	remove: func(in *Instrument, i int) { in.Microphones = slices.Delete(in.Microphones, i, i+1) },
+}
+
+// pickupTable has a row for each voice and a column for each microphone; a cell
+// holds the level in dB, or nothing where the microphone does not hear the voice.
+var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
+	Columns: func(in *Instrument) (out []Column) {
+		for _, m := range in.Microphones {
+			out = append(out, Column{Key: m.ID, Title: m.Name, Number: true,
+				get: func(in *Instrument, i int, _ midi.Naming) string {
+					for _, h := range in.Voices[i].Heard {
+						if h.Microphone == m.ID {
+							return trim(float64(h.Level))
+						}
+					}
+					return ""
+				},
+				set: func(in *Instrument, i int, v string, _ midi.Naming) error {
+					voice := &in.Voices[i]
+					heard := slices.DeleteFunc(slices.Clone(voice.Heard), func(h Heard) bool { return h.Microphone == m.ID })
+					if v != "" {
+						x, err := Number(v)
+						if err != nil || x < -120 || x > 24 {
+							return fmt.Errorf("%q is no level from -120 to 24 dB; leave it empty where nothing is heard", v)
+						}
+						at := slices.IndexFunc(voice.Heard, func(h Heard) bool { return h.Microphone == m.ID })
+						if at < 0 {
+							at = len(heard)
+						}
+						heard = slices.Insert(heard, at, Heard{m.ID, audio.Decibels(x)})
+					}
+					voice.Heard = heard
+					return nil
+				}})
+		}
+		return out
+	},
+	len: func(in *Instrument) int {
+		if len(in.Microphones) == 0 {
+			return 0
+		}
+		return len(in.Voices)
+	},
+	id: func(in *Instrument, i int) string { return in.Voices[i].ID },
+}
+
+var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
+	Columns: fixed(
+		nameColumn(partAt, func(p *Part) *string { return &p.Name }),
+		roleColumn(partAt, func(p *Part) *role.Role { return &p.Role }),
+		widthColumn(partAt, func(p *Part) *audio.Width { return &p.Width }),
+		intColumn("port", "MIDI port", partAt, func(p *Part) *int { return &p.Address.Port }, 64),
+		func() Column {
+			c := column("channel", "Channel", partAt, func(p *Part) string { return orNothing(int(p.Address.Channel)) }, func(p *Part, v string) error {
+				n, err := 0, error(nil)
+				if v != "" {
+					n, err = strconv.Atoi(v)
+				}
+				if err != nil || n < 0 || n > 16 {
+					return fmt.Errorf("%q is no MIDI channel; they go from 1 to 16", v)
+				}
+				p.Address.Channel = midi.Channel(n)
+				if n > 0 {
+					p.Address.Port = max(p.Address.Port, 1)
+				}
+				return nil
+			})
+			c.Number = true
+			return c
+		}(),
+		func() Column {
+			c := column("program", "Program", partAt, func(p *Part) string { return orNothing(p.Program + 1) }, func(p *Part, v string) error {
+				n, err := 0, error(nil)
+				if v != "" {
+					n, err = strconv.Atoi(v)
+				}
+				if err != nil || n < 0 || n > 128 {
+					return fmt.Errorf("%q is no program; they go from 1 to 128", v)
+				}
+				p.Program = n - 1
+				return nil
+			})
+			c.Number = true
+			return c
+		}(),
+		listColumn("voices", "Voices", partAt, func(p *Part) *[]string { return &p.Voices }, voiceNames),
+		listColumn("microphones", "Microphones", partAt, func(p *Part) *[]string { return &p.Microphones }, microphoneNames),
+		decimalColumn("gain", "Gain dB", partAt, func(p *Part) *audio.Decibels { return &p.Gain }, 1, -120, 24),
+		decimalColumn("pan", "Pan %", partAt, func(p *Part) *float64 { return &p.Pan }, 100, -100, 100),
+	),
+	len: func(in *Instrument) int { return len(in.Parts) },
+	id:  func(in *Instrument, i int) string { return in.Parts[i].ID },
+	add: func(in *Instrument, id string) {
+		in.Parts = append(in.Parts, Part{ID: id, Name: "New part", Width: audio.Stereo, Program: -1})
+	},
+	remove: func(in *Instrument, i int) { in.Parts = slices.Delete(in.Parts, i, i+1) },
+}
+
+var returnsTable = &Table{Key: "returns", Title: "Returns", One: "return",
+	Columns: fixed(
+		nameColumn(returnAt, func(r *Return) *string { return &r.Name }),
+		roleColumn(returnAt, func(r *Return) *role.Role { return &r.Role }),
+		widthColumn(returnAt, func(r *Return) *audio.Width { return &r.Width }),
+		flagColumn("prefader", "Before the fader", returnAt, func(r *Return) *bool { return &r.PreFader }),
+	),
+	len: func(in *Instrument) int { return len(in.Returns) },
+	id:  func(in *Instrument, i int) string { return in.Returns[i].ID },
+	add: func(in *Instrument, id string) {
+		in.Returns = append(in.Returns, Return{ID: id, Name: "New return", Role: "effects", Width: audio.Stereo})
+	},
+	remove: func(in *Instrument, i int) { in.Returns = slices.Delete(in.Returns, i, i+1) },
+}
+
+var effectsTable = &Table{Key: "effects", Title: "Group effects", One: "group effect",
+	Columns: fixed(
+		nameColumn(effectAt, func(e *Effect) *string { return &e.Name }),
+		listColumn("covers", "On (nothing: all)", effectAt, func(e *Effect) *[]string { return &e.Covers }, coveredNames),
+	),
+	len:    func(in *Instrument) int { return len(in.Effects) },
+	id:     func(in *Instrument, i int) string { return in.Effects[i].ID },
+	add:    func(in *Instrument, id string) { in.Effects = append(in.Effects, Effect{ID: id, Name: "New effect"}) },
+	remove: func(in *Instrument, i int) { in.Effects = slices.Delete(in.Effects, i, i+1) },
+}
+
+var variantsTable = &Table{Key: "variants", Title: "Plug-in formats", One: "plug-in format",
+	Columns: fixed(
+		nameColumn(variantAt, func(v *Variant) *string { return &v.Name }),
+		intColumn("ports", "Ports", variantAt, func(v *Variant) *int { return &v.Ports }, MaxPorts),
+	),
+	len: func(in *Instrument) int { return len(in.Variants) },
+	// Variants are named by their place: nothing refers to a row.
+	id:     func(in *Instrument, i int) string { return fmt.Sprintf("format%d", i+1) },
+	add:    func(in *Instrument, _ string) { in.Variants = append(in.Variants, Variant{Name: "New format"}) },
+	remove: func(in *Instrument, i int) { in.Variants = slices.Delete(in.Variants, i, i+1) },
+}

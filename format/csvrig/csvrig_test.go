@@ -1,0 +1,105 @@
+package csvrig_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"reflect"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/demo"
+	"hiddenlanes/format"
+	"hiddenlanes/format/csvrig"
+)
+
+func TestAPlainListOfPadsIsAnInstrument(t *testing.T) {
+	ins, warnings, err := csvrig.Decode(strings.NewReader("\ufeffPad;Note;Colour\nKick;36 C1;red\nHi Hat Closed;F#1;\n;;\n"), "Oar Pads", midi.MiddleC3)
+	if err != nil || len(ins) != 1 || len(warnings) != 1 || !strings.Contains(warnings[0], "Colour") {
+		t.Fatal(ins, warnings, err)
+	}
+	if v := ins[0].Voices; ins[0].Name != "Oar Pads" || len(v) != 2 || v[0].Role != "kit/kick" || v[0].Sure != role.Sure || v[1].Keys[0] != 42 || v[1].Role != "kit/hat" {
+		t.Errorf("%+v", ins[0])
+	}
+}
+
+// What is written can be read again as it was, and by the standard library's
+// reader cell by cell; a cell that looks like a formula is text.
+func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
+	for _, in := range []rig.Instrument{demo.BrineworkKit(), demo.SaltpanSection(), demo.FlintTwelve(), demo.ReedCabinet()} {
+		if len(in.Voices) > 0 {
+			in.Voices[0].Name = "=SUM(A1)"
+			in.Voices[0].Gain, in.Voices[0].Pan = -3.5, -0.25
+		}
+		in.Returns = []rig.Return{{ID: "r1", Name: "Plate", Role: "effects/reverb", Width: 2, PreFader: true}}
+		var b bytes.Buffer
+		if err := csvrig.Encode(&b, midi.MiddleC4, in); err != nil {
+			t.Fatal(err)
+		}
+		cells, err := csv.NewReader(bytes.NewReader(b.Bytes())).ReadAll()
+		if err != nil || len(cells) != 1+len(in.Voices)+len(in.Microphones)+len(in.Parts)+1 {
+			t.Fatal(len(cells), err)
+		}
+		for _, row := range cells {
+			for _, c := range row {
+				if c != "" && strings.ContainsRune("=+-@", rune(c[0])) {
+					t.Errorf("a spreadsheet would compute %q", c)
+				}
+			}
+		}
+		back, warnings, err := csvrig.Decode(&b, "x", midi.MiddleC4)
+		if err != nil || len(back) != 1 || len(warnings) > 0 {
+			t.Fatal(warnings, err)
+		}
+		got := back[0]
+		if got.Name != in.Name || len(got.Feeds()) != len(in.Feeds()) {
+			t.Fatalf("%s has %d feeds, had %d", got.Name, len(got.Feeds()), len(in.Feeds()))
+		}
+		for i, f := range got.Feeds() {
+			want := in.Feeds()[i]
+			f.ID, f.Voice, f.Part, f.Microphone, f.Loses = want.ID, want.Voice, want.Part, want.Microphone, want.Loses
+			if !reflect.DeepEqual(f, want) {
+				t.Errorf("%s: %+v, was %+v", in.Name, f, want)
+			}
+		}
+	}
+}
+
+func TestBadTablesAreRefusedWithTheirLine(t *testing.T) {
+	for says, text := range map[string]string{
+		"names no column":               "a,b\n1,2\n",
+		"line 3":                        "name,keys\nKick,36\nSnare,H9\n",
+		`"H9" is no key`:                "name,keys\nSnare,H9\n",
+		`there is no kind "drum"`:       "kind,name,keys\ndrum,Kick,36\n",
+		"does not begin with one of":    "name,role\nKick,drums/kick\n",
+		"there are no rows":             "name,keys\n\n",
+		`there is no microphone "Room"`: "kind,name,heard\nvoice,Kick,Room\n",
+		"width \"wide\" is none of":     "name,keys,width\nKick,36,wide\n",
+	} {
+		_, _, err := csvrig.Decode(strings.NewReader(text), "x", midi.MiddleC3)
+		var bad *format.Error
+		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+}
+
+func FuzzDecode(f *testing.F) {
+	f.Add([]byte("instrument,kind,name,role,keys,width,heard\nA,microphone,Room,kit/room,,stereo,\nA,voice,Kick,,36,mono,Room -3\n"))
+	f.Add([]byte("name;note\n\"a\nb\";c-1\n"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		ins, _, err := csvrig.Decode(bytes.NewReader(data), "x", midi.MiddleC3)
+		var bad *format.Error
+		if err != nil && !errors.As(err, &bad) {
+			t.Fatal(err)
+		}
+		for _, in := range ins {
+			if err := in.Validate(); err != nil {
+				t.Fatal(err)
+			}
+		}
+	})
+}

@@ -1,0 +1,291 @@
+// Package midnam reads and writes MIDI name documents (MIDINameDocument, DTD 1.0;
+// from memory of the published document type): what the keys, channels and
+// programs of a device are called.
+package midnam
+
+import (
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/format"
+)
+
+const name = "MIDI name document"
+
+const maxSize = 32 << 20
+
+type document struct {
+	XMLName xml.Name `xml:"MIDINameDocument"`
+	Author  string   `xml:"Author"`
+	Masters []master `xml:"MasterDeviceNames"`
+}
+
+type master struct {
+	Manufacturer string        `xml:"Manufacturer"`
+	Models       []string      `xml:"Model"`
+	Modes        []mode        `xml:"CustomDeviceMode"`
+	Sets         []channelSet  `xml:"ChannelNameSet"`
+	Notes        []noteList    `xml:"NoteNameList"`
+	Patches      []patchesList `xml:"PatchNameList"`
+}
+
+type mode struct {
+	Name    string   `xml:"Name,attr"`
+	Assigns []assign `xml:"ChannelNameSetAssignments>ChannelNameSetAssign"`
+}
+
+type assign struct {
+	Channel int    `xml:"Channel,attr"`
+	NameSet string `xml:"NameSet,attr"`
+}
+
+type channelSet struct {
+	Name      string      `xml:"Name,attr"`
+	Available []available `xml:"AvailableForChannels>AvailableChannel"`
+	Uses      *uses       `xml:"UsesNoteNameList"`
+	Notes     []noteList  `xml:"NoteNameList"`
+	Banks     []bank      `xml:"PatchBank"`
+}
+
+type available struct {
+	Channel   int    `xml:"Channel,attr"`
+	Available string `xml:"Available,attr"`
+}
+
+type uses struct {
+	Name string `xml:"Name,attr"`
+}
+
+type bank struct {
+	Name    string        `xml:"Name,attr"`
+	Patches []patchesList `xml:"PatchNameList"`
+	Uses    *uses         `xml:"UsesPatchNameList"`
+}
+
+type patchesList struct {
+	Name    string  `xml:"Name,attr"`
+	Patches []patch `xml:"Patch"`
+}
+
+type patch struct {
+	Number  string    `xml:"Number,attr"`
+	Name    string    `xml:"Name,attr"`
+	Program string    `xml:"ProgramChange,attr,omitempty"`
+	Uses    *uses     `xml:"UsesNoteNameList"`
+	Notes   *noteList `xml:"NoteNameList"`
+}
+
+type noteList struct {
+	Name   string  `xml:"Name,attr"`
+	Notes  []note  `xml:"Note"`
+	Groups []group `xml:"NoteGroup"`
+}
+
+type group struct {
+	Name  string `xml:"Name,attr,omitempty"`
+	Notes []note `xml:"Note"`
+}
+
+type note struct {
+	Number string `xml:"Number,attr"`
+	Name   string `xml:"Name,attr"`
+}
+
+// Decode reads a document: an instrument of voices for each list of note names
+// that something uses, and one of parts for the patches of each channel name set.
+func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
+	l := &io.LimitedReader{R: r, N: maxSize + 1}
+	d := xml.NewDecoder(l)
+	d.Strict = true
+	var doc document
+	if err := d.Decode(&doc); err != nil {
+		if l.N <= 0 {
+			return nil, nil, format.Errorf(name, "", "bring a smaller one", "it is larger than %d MiB", maxSize>>20)
+		}
+		var syntax *xml.SyntaxError
+		if errors.As(err, &syntax) {
+			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or mend the XML there", "%s", syntax.Msg)
+		}
+		return nil, nil, format.Errorf(name, "", "bring a document whose root is MIDINameDocument", "%v", err)
+	}
+	for _, m := range doc.Masters {
+		ins = append(ins, m.instruments(&warnings)...)
+	}
+	if len(ins) == 0 {
+		return nil, nil, format.Errorf(name, "", "bring one that names notes or patches", "it names no note and no patch")
+	}
+	return ins, warnings, nil
+}
+
+func (m master) instruments(warnings *[]string) (out []rig.Instrument) {
+	model := m.Manufacturer
+	if len(m.Models) > 0 && strings.TrimSpace(m.Models[0]) != "" {
+		model = m.Models[0]
+	}
+	model = strings.Join(strings.Fields(model), " ")
+	if model == "" {
+		model = "MIDI device"
+	}
+	lists := map[string]noteList{}
+	var order []string
+	keep := func(l noteList) {
+		if _, ok := lists[l.Name]; !ok {
+			order = append(order, l.Name)
+			lists[l.Name] = l
+		}
+	}
+	for _, l := range m.Notes {
+		keep(l)
+	}
+	patchLists := map[string]patchesList{}
+	for _, p := range m.Patches {
+		patchLists[p.Name] = p
+	}
+	for _, s := range m.Sets {
+		for _, l := range s.Notes {
+			keep(l)
+		}
+		in := rig.Instrument{Name: label(model, s.Name, len(m.Sets) > 1)}
+		for _, b := range s.Banks {
+			all := b.Patches
+			if b.Uses != nil {
+				all = append(all, patchLists[b.Uses.Name])
+			}
+			for _, l := range all {
+				for _, p := range l.Patches {
+					if p.Notes != nil {
+						keep(*p.Notes)
+					}
+					if p.Uses == nil && p.Notes == nil {
+						in.Parts = append(in.Parts, part(p, len(in.Parts)+1))
+					}
+				}
+			}
+		}
+		if len(in.Parts) > 0 {
+			out = append(out, in)
+		}
+	}
+	for _, n := range order {
+		l := lists[n]
+		in := rig.Instrument{Name: label(model, l.Name, len(order) > 1 || len(out) > 0), Bank: 128}
+		notes := l.Notes
+		for _, g := range l.Groups {
+			notes = append(notes, g.Notes...)
+		}
+		seen := map[midi.Key]bool{}
+		for _, x := range notes {
+			k, err := strconv.Atoi(strings.TrimSpace(x.Number))
+			text := strings.Join(strings.Fields(x.Name), " ")
+			if err != nil || k < 0 || k > 127 || seen[midi.Key(k)] {
+				*warnings = append(*warnings, fmt.Sprintf("note %q of %s is out of range or named twice and was left out", x.Number, l.Name))
+				continue
+			}
+			if text == "" {
+				continue
+			}
+			seen[midi.Key(k)] = true
+			keys := []midi.Key{midi.Key(k)}
+			g := role.ForPercussion(text, keys)
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: text, Role: g.Role, Sure: g.Sure, Keys: keys, Width: audio.Stereo})
+		}
+		if len(in.Voices) > 0 {
+			out = append([]rig.Instrument{in}, out...)
+		}
+	}
+	return out
+}
+
+func label(model, list string, several bool) string {
+	if list = strings.Join(strings.Fields(list), " "); several && list != "" && !strings.EqualFold(list, model) {
+		return model + " " + list
+	}
+	return model
+}
+
+func part(p patch, n int) rig.Part {
+	out := rig.Part{ID: fmt.Sprintf("p%d", n), Name: strings.Join(strings.Fields(p.Name), " "), Width: audio.Stereo, Program: -1}
+	if out.Name == "" {
+		out.Name = "Patch " + p.Number
+	}
+	if k, err := strconv.Atoi(p.Program); err == nil && k >= 0 && k < 128 {
+		out.Program = k
+	}
+	if out.Role = role.FromName(out.Name).Role; out.Role == role.Unnamed {
+		out.Role = role.FromProgram(out.Program)
+	}
+	return out
+}
+
+// Encode writes an instrument's voices as a list of note names on the percussion
+// channel, or on the channels of the parts they belong to, and its parts as
+// patches on theirs.
+func Encode(w io.Writer, in rig.Instrument) error {
+	const notes, set = "Notes", "Names"
+	m := master{Manufacturer: "Hidden Lanes", Models: []string{in.Name}}
+	list := noteList{Name: notes}
+	named := map[midi.Key]string{}
+	for _, v := range in.Voices {
+		for _, k := range v.Keys {
+			if named[k] == "" {
+				named[k] = v.Name
+			}
+		}
+	}
+	for k := range midi.Key(128) {
+		if n := named[k]; n != "" {
+			list.Notes = append(list.Notes, note{strconv.Itoa(int(k)), n})
+		}
+	}
+	at := map[int]bool{}
+	var patches []patch
+	for i, p := range in.Parts {
+		if p.Address.Known() {
+			at[int(p.Address.Channel)] = true
+		}
+		x := patch{Number: strconv.Itoa(i + 1), Name: p.Name}
+		if p.Program >= 0 {
+			x.Program = strconv.Itoa(p.Program)
+		}
+		patches = append(patches, x)
+	}
+	if len(at) == 0 && len(list.Notes) > 0 {
+		at[int(midi.PercussionChannel)] = true
+	}
+	s := channelSet{Name: set}
+	md := mode{Name: in.Name}
+	for c := 1; c <= 16; c++ {
+		free := "true"
+		if len(at) > 0 && !at[c] {
+			free = "false"
+		} else {
+			md.Assigns = append(md.Assigns, assign{c, set})
+		}
+		s.Available = append(s.Available, available{c, free})
+	}
+	if len(list.Notes) > 0 {
+		m.Notes, s.Uses = []noteList{list}, &uses{notes}
+	}
+	if len(patches) > 0 {
+		s.Banks = []bank{{Name: "Parts", Patches: []patchesList{{Name: "Parts", Patches: patches}}}}
+	}
+	m.Modes, m.Sets = []mode{md}, []channelSet{s}
+	if _, err := io.WriteString(w, xml.Header+`<!DOCTYPE MIDINameDocument PUBLIC "-//MIDI Manufacturers Association//DTD MIDINameDocument 1.0//EN" "http://www.midi.org/dtds/MIDINameDocument10.dtd">`+"\n"); err != nil {
+		return err
+	}
+	e := xml.NewEncoder(w)
+	e.Indent("", "  ")
+	if err := e.Encode(document{Author: "Hidden Lanes", Masters: []master{m}}); err != nil {
+		return err
+	}
+	_, err := io.WriteString(w, "\n")
+	return err
+}

@@ -1,0 +1,345 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/jmoiron/sqlx"
+
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Source is what an instrument was read from.
+type Source struct {
+	Format string `db:"format"`
+	Main   string `db:"main"` // path of the file that holds it
+	Data   []byte `db:"data"` // its texts as one ZIP
+}
+
+// NewInstrument is an instrument to be put on the shelf.
+type NewInstrument struct {
+	Rig    rig.Instrument
+	Source *Source
+}
+
+// Instrument is an instrument as it stands on the shelf.
+type Instrument struct {
+	State
+	Name    string
+	Removed bool
+	Source  bool // what it was read from is kept
+	Rig     rig.Instrument
+}
+
+// AddInstruments puts instruments on the shelf in one transaction. One that is
+// there already, the same in everything as it came, is not put there twice; if it
+// had been removed it comes back. added counts the new ones.
+func (s *Store) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		for _, n := range ins {
+			if err := n.Rig.Validate(); err != nil {
+				return err
+			}
+			doc, err := json.Marshal(n.Rig)
+			if err != nil {
+				return err
+			}
+			h := sha256.New()
+			h.Write(doc)
+			if n.Source != nil {
+				h.Write(n.Source.Data)
+			}
+			hash := hex.EncodeToString(h.Sum(nil))
+			var id int64
+			err = tx.GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
+			switch {
+			case errors.Is(err, sql.ErrNoRows):
+				if id, err = s.insertInstrument(ctx, tx, n, string(doc), hash); err != nil {
+					return err
+				}
+				added++
+			case err != nil:
+				return err
+			default:
+				if _, err := tx.ExecContext(ctx, `UPDATE instruments SET removed = 0 WHERE id = ?`, id); err != nil {
+					return err
+				}
+			}
+			ids = append(ids, id)
+		}
+		return nil
+	})
+	return ids, added, err
+}
+
+func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrument, doc, hash string) (int64, error) {
+	var source *int64
+	if n.Source != nil {
+		r, err := tx.ExecContext(ctx, `INSERT INTO sources (format, main, data) VALUES (?, ?, ?)`, n.Source.Format, n.Source.Main, n.Source.Data)
+		if err != nil {
+			return 0, err
+		}
+		id, err := r.LastInsertId()
+		if err != nil {
+			return 0, err
+		}
+		source = &id
+	}
+	r, err := tx.ExecContext(ctx, `INSERT INTO instruments (name, doc, hash, source_id) VALUES (?, ?, ?, ?)`, n.Rig.Name, doc, hash, source)
+	if err != nil {
+		return 0, err
+	}
+	id, err := r.LastInsertId()
+	if err != nil {
+		return 0, err
+	}
+	_, err = instrumentLine.append(ctx, tx, s.now(), id, 0, "bring "+n.Rig.Name, n.Rig, func() error { return deriveInstrument(ctx, tx, id, &n.Rig) })
+	return id, err
+}
+
+// deriveInstrument writes the columns that the shelf shows and searches.
+func deriveInstrument(ctx context.Context, tx *sqlx.Tx, id int64, in *rig.Instrument) error {
+	doc, err := json.Marshal(in)
+	if err != nil {
+		return err
+	}
+	words := []string{in.Name, in.Origin}
+	families := map[role.Role]int{}
+	unsure := 0
+	add := func(name string, r role.Role) {
+		words = append(words, name)
+		families[r.Root()]++
+	}
+	for _, v := range in.Voices {
+		add(v.Name, v.Role)
+		if v.Sure < role.Sure {
+			unsure++
+		}
+	}
+	for _, m := range in.Microphones {
+		words = append(words, m.Name)
+	}
+	for _, p := range in.Parts {
+		add(p.Name, p.Role)
+	}
+	family, most := "", 0
+	for _, r := range role.Roots() {
+		if n := families[role.Role(r)]; n > most {
+			family, most = r, n
+		}
+	}
+	if families["kit"] > 0 {
+		family = "kit"
+	}
+	_, err = tx.NamedExecContext(ctx, `UPDATE instruments SET name = :name, doc = :doc, feeds = :feeds, voices = :voices, microphones = :microphones,
+		parts = :parts, unsure = :unsure, outputs = :outputs, origin = :origin, family = :family, words = :words WHERE id = :id`,
+		map[string]any{"id": id, "name": in.Name, "doc": string(doc), "feeds": len(in.Feeds()), "voices": len(in.Voices), "microphones": len(in.Microphones),
+			"parts": len(in.Parts), "unsure": unsure, "outputs": rig.FormatRuns(in.Delivered), "origin": in.Origin, "family": family,
+			"words": strings.ToLower(strings.Join(slices.Compact(words), " "))})
+	return err
+}
+
+// deriveInstruments fills the derived columns of instruments from before they were.
+func (s *Store) deriveInstruments(ctx context.Context) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var ids []int64
+		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE words IS NULL`); err != nil {
+			return err
+		}
+		for _, id := range ids {
+			var in rig.Instrument
+			if _, err := instrumentLine.load(ctx, tx, id, &in); err != nil {
+				return err
+			}
+			if err := deriveInstrument(ctx, tx, id, &in); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// ShelfRow is an instrument on the shelf, from the derived columns.
+type ShelfRow struct {
+	ID          int64  `db:"id"`
+	Name        string `db:"name"`
+	Feeds       int    `db:"feeds"`
+	Voices      int    `db:"voices"`
+	Microphones int    `db:"microphones"`
+	Parts       int    `db:"parts"`
+	Unsure      int    `db:"unsure"`
+	Outputs     string `db:"outputs"`
+	Origin      string `db:"origin"`
+	Family      string `db:"family"`
+	Words       string `db:"words"` // all that a search finds it by
+}
+
+// Shelf lists the instruments by name without reading them.
+func (s *Store) Shelf(ctx context.Context) ([]ShelfRow, error) {
+	var out []ShelfRow
+	err := s.db.SelectContext(ctx, &out, `SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
+		FROM instruments WHERE removed = 0 ORDER BY name COLLATE NOCASE, id`)
+	return out, err
+}
+
+// Instrument gives one instrument, removed or not.
+func (s *Store) Instrument(ctx context.Context, id int64) (*Instrument, error) {
+	out := &Instrument{}
+	var err error
+	if out.State, err = instrumentLine.load(ctx, s.db, id, &out.Rig); err != nil {
+		return nil, err
+	}
+	out.Name = out.Rig.Name
+	err = s.db.QueryRowxContext(ctx, `SELECT removed, source_id IS NOT NULL FROM instruments WHERE id = ?`, id).Scan(&out.Removed, &out.Source)
+	return out, err
+}
+
+// SourceOf gives what an instrument was read from.
+func (s *Store) SourceOf(ctx context.Context, id int64) (*Source, error) {
+	var src Source
+	err := s.db.GetContext(ctx, &src, `SELECT s.format, s.main, s.data FROM sources s JOIN instruments i ON i.source_id = s.id WHERE i.id = ?`, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, ErrNotFound
+	}
+	return &src, err
+}
+
+// EditInstrument applies an edit as one new revision, as Edit does for projects.
+func (s *Store) EditInstrument(ctx context.Context, id, base int64, edit rig.Edit) (*Instrument, error) {
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		var in rig.Instrument
+		st, err := instrumentLine.current(ctx, tx, id, base, &in)
+		if err != nil {
+			return err
+		}
+		return s.editInstrument(ctx, tx, st, &in, edit)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.Instrument(ctx, id)
+}
+
+func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *rig.Instrument, edit rig.Edit) error {
+	label, err := edit(in)
+	if err != nil {
+		return err
+	}
+	if err := in.Validate(); err != nil {
+		return err
+	}
+	_, err = instrumentLine.append(ctx, tx, s.now(), st.ID, st.Revision, label, in, func() error { return deriveInstrument(ctx, tx, st.ID, in) })
+	return err
+}
+
+// WalkInstrument undoes the last change of an instrument, or redoes.
+func (s *Store) WalkInstrument(ctx context.Context, id, base int64, forward bool) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var there rig.Instrument
+		return instrumentLine.walk(ctx, tx, id, base, forward, &there, func() error { return deriveInstrument(ctx, tx, id, &there) })
+	})
+}
+
+// Spellings gives the roles that the user has told, by spelling.
+func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
+	var rows []struct {
+		Spelling string    `db:"spelling"`
+		Role     role.Role `db:"role"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `SELECT spelling, role FROM spellings`)
+	out := map[string]role.Role{}
+	for _, r := range rows {
+		out[r.Spelling] = r.Role
+	}
+	return out, err
+}
+
+// Tell remembers the role of a spelling.
+func (s *Store) Tell(ctx context.Context, spelling string, r role.Role) error {
+	_, err := s.db.ExecContext(ctx, `INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`, spelling, string(r))
+	return err
+}
+
+// EditShelf applies an edit to every instrument on the shelf whose words hold a
+// text, all in one transaction; one the edit refuses with ErrUnchanged stays as it
+// is. It gives the number of instruments changed.
+func (s *Store) EditShelf(ctx context.Context, words string, edit rig.Edit) (changed int, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		var ids []int64
+		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE removed = 0 AND instr(words, ?) > 0`, strings.ToLower(words)); err != nil {
+			return err
+		}
+		for _, id := range ids {
+			var in rig.Instrument
+			st, err := instrumentLine.load(ctx, tx, id, &in)
+			if err != nil {
+				return err
+			}
+			err = s.editInstrument(ctx, tx, st, &in, edit)
+			if errors.Is(err, ErrUnchanged) {
+				continue
+			}
+			if err != nil {
+				return fmt.Errorf("%s: %w", in.Name, err)
+			}
+			changed++
+		}
+		return nil
+	})
+	return changed, err
+}
+
+// ErrUnchanged is what an edit of the shelf gives where there is nothing to do.
+var ErrUnchanged = errors.New("there is nothing to change")
+
+// Setup is an output set-up kept by name.
+type Setup struct {
+	ID      int64    `db:"id"`
+	Name    string   `db:"name"`
+	Variant string   `db:"variant"` // the plug-in format it is for; "": any
+	Outputs string   `db:"outputs"` // as rig.ParseRuns reads it
+	First   rig.Port `db:"first"`
+	Default bool     `db:"is_default"` // of its plug-in format
+}
+
+// Setups lists the kept set-ups by name.
+func (s *Store) Setups(ctx context.Context) ([]Setup, error) {
+	var out []Setup
+	err := s.db.SelectContext(ctx, &out, `SELECT id, name, variant, outputs, first, is_default FROM setups ORDER BY name COLLATE NOCASE`)
+	return out, err
+}
+
+// KeepSetup keeps a set-up under its name, in place of one that has it already.
+// As the default it takes the place of the plug-in format's other default.
+func (s *Store) KeepSetup(ctx context.Context, x Setup) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if x.Default {
+			if _, err := tx.ExecContext(ctx, `UPDATE setups SET is_default = 0 WHERE variant = ?`, x.Variant); err != nil {
+				return err
+			}
+		}
+		_, err := tx.NamedExecContext(ctx, `INSERT INTO setups (name, variant, outputs, first, is_default) VALUES (:name, :variant, :outputs, :first, :is_default)
+			ON CONFLICT (name) DO UPDATE SET variant = excluded.variant, outputs = excluded.outputs, first = excluded.first, is_default = excluded.is_default`, x)
+		return err
+	})
+}
+
+// RemoveSetup forgets a set-up.
+func (s *Store) RemoveSetup(ctx context.Context, id int64) error {
+	r, err := s.db.ExecContext(ctx, `DELETE FROM setups WHERE id = ?`, id)
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
+}

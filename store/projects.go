@@ -1,0 +1,171 @@
+package store
+
+import (
+	"context"
+	"strings"
+
+	"github.com/jmoiron/sqlx"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/plan"
+)
+
+// ProjectRow is a project on the list, from the derived columns.
+type ProjectRow struct {
+	ID          int64  `db:"id"`
+	Name        string `db:"name"`
+	Instruments string `db:"instruments"`
+	Lanes       int    `db:"lanes"`
+	Buses       int    `db:"buses"`
+	Findings    int    `db:"findings"`
+	Colours     string `db:"colours"`
+	Removed     bool   `db:"removed"`
+	ChangedAt   string `db:"made_at"`
+	LastChange  string `db:"label"`
+}
+
+// Strip lists the lanes' colours by number, at most 48 of them.
+func (r ProjectRow) Strip() []string {
+	c := strings.Fields(r.Colours)
+	return c[:min(len(c), 48)]
+}
+
+// Projects lists the projects, the last changed first.
+func (s *Store) Projects(ctx context.Context) ([]ProjectRow, error) {
+	var out []ProjectRow
+	err := s.db.SelectContext(ctx, &out, `
+		SELECT p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label
+		FROM projects p JOIN revisions r ON r.id = p.head
+		WHERE p.removed = 0 ORDER BY r.made_at DESC, p.id DESC`)
+	return out, err
+}
+
+// Project is a project as it stands.
+type Project struct {
+	State
+	Plan *plan.Project
+}
+
+// Project loads a project at its head.
+func (s *Store) Project(ctx context.Context, id int64) (*Project, error) {
+	out := &Project{Plan: &plan.Project{}}
+	var err error
+	if out.State, err = projectLine.load(ctx, s.db, id, out.Plan); err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+// CreateProject keeps a new project; its first revision cannot be undone.
+func (s *Store) CreateProject(ctx context.Context, p *plan.Project) (id int64, err error) {
+	if err := p.Validate(); err != nil {
+		return 0, err
+	}
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		r, err := tx.ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours) VALUES ('', '', 0, 0, 0, '')`)
+		if err != nil {
+			return err
+		}
+		if id, err = r.LastInsertId(); err != nil {
+			return err
+		}
+		_, err = s.appendProject(ctx, tx, id, 0, "begin the project", p)
+		return err
+	})
+	return id, err
+}
+
+func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string, p *plan.Project) (int64, error) {
+	return projectLine.append(ctx, tx, s.now(), id, parent, label, p, func() error { return deriveProject(ctx, tx, id, p) })
+}
+
+// Edit applies an edit to the project as one new revision. base is the revision
+// the user saw; a *StaleError tells that it is no longer the head. An edit that
+// fails, or leaves the document impossible, changes nothing.
+func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
+	return s.edit(ctx, id, base, func(*sqlx.Tx) (plan.Edit, error) { return edit, nil })
+}
+
+// TakeSong keeps a song file and gives it to the project, as one revision.
+func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte) (*Project, error) {
+	return s.edit(ctx, id, base, func(tx *sqlx.Tx) (plan.Edit, error) {
+		r, err := tx.ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, song.Name, data)
+		if err != nil {
+			return nil, err
+		}
+		song.ID, err = r.LastInsertId()
+		return plan.SetSong(&song), err
+	})
+}
+
+// edit makes the edit inside the transaction that carries it out.
+func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx) (plan.Edit, error)) (*Project, error) {
+	out := &Project{Plan: &plan.Project{}}
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		st, err := projectLine.current(ctx, tx, id, base, out.Plan)
+		if err != nil {
+			return err
+		}
+		edit, err := prepare(tx)
+		if err != nil {
+			return err
+		}
+		label, err := edit(out.Plan)
+		if err != nil {
+			return err
+		}
+		if err := out.Plan.Validate(); err != nil {
+			return err
+		}
+		rev, err := s.appendProject(ctx, tx, id, st.Revision, label, out.Plan)
+		out.State = State{ID: id, Revision: rev, Label: label, Undo: true}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+// deriveProject writes the columns that the list of projects shows.
+func deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) error {
+	var names []string
+	for _, pl := range p.Placed {
+		names = append(names, pl.Instrument.Name)
+	}
+	buses := len(p.Buses())
+	var colours []string
+	for _, l := range p.ByNumber() {
+		colours = append(colours, l.Colour)
+	}
+	_, err := tx.NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments,
+		lanes = :lanes, buses = :buses, findings = :findings, colours = :colours WHERE id = :id`,
+		map[string]any{"id": id, "name": p.Name, "instruments": strings.Join(names, ", "),
+			"lanes": len(p.Lanes) - buses, "buses": buses, "findings": len(check.Project(p)), "colours": strings.Join(colours, " ")})
+	return err
+}
+
+// Undo goes back to the revision before the head; Redo forward again. Each
+// refuses a stale base as Edit does.
+func (s *Store) Undo(ctx context.Context, id, base int64) (*Project, error) {
+	return s.walkProject(ctx, id, base, false)
+}
+
+// Redo goes forward along the changes last undone.
+func (s *Store) Redo(ctx context.Context, id, base int64) (*Project, error) {
+	return s.walkProject(ctx, id, base, true)
+}
+
+func (s *Store) walkProject(ctx context.Context, id, base int64, forward bool) (*Project, error) {
+	p := &plan.Project{}
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		var there plan.Project
+		err := projectLine.walk(ctx, tx, id, base, forward, &there, func() error { return deriveProject(ctx, tx, id, &there) })
+		*p = there
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.Project(ctx, id)
+}

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -12,8 +13,13 @@ import (
 	"sync"
 	"testing"
 
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
 func open(t *testing.T, path string) *Store {
@@ -227,5 +233,120 @@ func TestKillingTheProcessLosesNoAcceptedChange(t *testing.T) {
 	p := must(t)(open(t, path).Project(t.Context(), id))
 	if len(p.Plan.Lanes) < accepted || !p.Undo {
 		t.Errorf("%d changes were accepted, %d are there", accepted, len(p.Plan.Lanes))
+	}
+}
+
+// Instruments have revisions as projects do.
+func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
+	s := open(t, filepath.Join(t.TempDir(), "x.db"))
+	ctx := t.Context()
+	kit := rig.Instrument{Name: "Kit", Voices: []rig.Voice{{ID: "a", Name: "Boing", Role: "percussion/bells", Sure: role.Likely}}}
+	ids, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	first, err := s.Instrument(ctx, ids[0])
+	if err != nil || first.Undo || !first.Source {
+		t.Fatal(first, err)
+	}
+	set := func(name string) rig.Edit {
+		return rig.SetCells("voices", []rig.Cell{{Row: "a", Column: "name", Value: name}}, midi.MiddleC3)
+	}
+	second, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Thud"))
+	if err != nil || second.Rig.Voices[0].Name != "Thud" || !second.Undo {
+		t.Fatal(second, err)
+	}
+	var stale *StaleError
+	if _, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Late")); !errors.As(err, &stale) || !strings.Contains(err.Error(), "Thud") {
+		t.Errorf("%v", err)
+	}
+	if _, err := s.EditInstrument(ctx, ids[0], second.Revision, rig.RemoveRows("voices", []string{"a"})); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := s.Shelf(ctx)
+	if err != nil || rows[0].Voices != 0 || strings.Contains(rows[0].Words, "thud") {
+		t.Errorf("the shelf does not show the change: %+v %v", rows, err)
+	}
+	at, _ := s.Instrument(ctx, ids[0])
+	for _, step := range []struct {
+		forward bool
+		name    string
+	}{{false, "Thud"}, {false, "Boing"}, {true, "Thud"}} {
+		if err := s.WalkInstrument(ctx, ids[0], at.Revision, step.forward); err != nil {
+			t.Fatal(err)
+		}
+		at, _ = s.Instrument(ctx, ids[0])
+		rows, _ := s.Shelf(ctx)
+		if at.Rig.Voices[0].Name != step.name || !strings.Contains(rows[0].Words, strings.ToLower(step.name)) || rows[0].Unsure != 1 {
+			t.Errorf("%+v %+v", at.Rig, rows[0])
+		}
+	}
+	if src, err := s.SourceOf(ctx, ids[0]); err != nil || src.Main != "kit.sfz" || string(src.Data) != "PK" {
+		t.Errorf("%+v %v", src, err)
+	}
+	// The same file again is the same instrument, though it was edited since.
+	if again, added, err := s.AddInstruments(ctx, []NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}}); err != nil || added != 0 || again[0] != ids[0] {
+		t.Errorf("%v %d %v", again, added, err)
+	}
+}
+
+func TestOneSetupIsTheDefaultOfItsFormat(t *testing.T) {
+	s := open(t, filepath.Join(t.TempDir(), "x.db"))
+	ctx := t.Context()
+	for _, x := range []Setup{{Name: "Eight", Outputs: "8x2", First: 1, Default: true}, {Name: "Sixteen", Outputs: "16x2", First: 1, Default: true}, {Name: "Wide", Variant: "64", Outputs: "32x2", First: 1, Default: true}, {Name: "eight", Outputs: "8x1", First: 3}} {
+		if err := s.KeepSetup(ctx, x); err != nil {
+			t.Fatal(err)
+		}
+	}
+	all, err := s.Setups(ctx)
+	if err != nil || len(all) != 3 {
+		t.Fatal(all, err)
+	}
+	if all[0].Outputs != "8x1" || all[0].Default || !all[1].Default || !all[2].Default {
+		t.Errorf("%+v", all)
+	}
+	if err := s.RemoveSetup(ctx, all[0].ID); err != nil {
+		t.Error(err)
+	}
+	if err := s.RemoveSetup(ctx, all[0].ID); !errors.Is(err, ErrNotFound) {
+		t.Errorf("%v", err)
+	}
+}
+
+// A database from before instruments had revisions is brought up to date with
+// nothing lost.
+func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "old.db")
+	db, err := sqlx.Open("sqlite", "file:"+path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	sub, _ := fs.Sub(migrations, "migrations")
+	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
+	if err == nil {
+		_, err = p.UpTo(t.Context(), 1)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`INSERT INTO instruments (name, doc, hash) VALUES ('Old Kit', '{"name":"Old Kit","voices":[{"id":"a","name":"Bell","role":"percussion/bells","sure":"sure","keys":[53],"width":"mono"}]}', 'x')`); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	s, err := Open(t.Context(), path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	rows, err := s.Shelf(t.Context())
+	if err != nil || len(rows) != 1 || rows[0].Voices != 1 || !strings.Contains(rows[0].Words, "bell") {
+		t.Fatal(rows, err)
+	}
+	in, err := s.Instrument(t.Context(), rows[0].ID)
+	if err != nil || in.Rig.Voices[0].Name != "Bell" {
+		t.Fatal(in, err)
+	}
+	if _, err := s.EditInstrument(t.Context(), in.ID, in.Revision, rig.AddRow("voices")); err != nil {
+		t.Error(err)
 	}
 }

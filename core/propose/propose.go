@@ -29,9 +29,9 @@ type Options struct {
 // Proposal is a whole suggestion for one placed instrument.
 type Proposal struct {
 	Placed   string
-	Rows     []Row        // outputs with wanted feeds, in chart order
-	Unused   []Unused     // feeds that are parked or off
-	Closing  []*plan.Lane // lanes whose feeds all go elsewhere
+	Rows     []Row       // outputs with wanted feeds, in chart order
+	Unused   []Unused    // feeds that are parked or off
+	Closing  []plan.Lane // lanes that nothing arrives on any more
 	Bus      *plan.Lane
 	BusNew   bool // the bus would be made
 	Cost     int64
@@ -482,13 +482,40 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 			row.Lane.To, row.Lane.AlsoMain = pr.Bus.ID, false
 		}
 	}
+	pr.closeBuses()
 	return nil
+}
+
+// closeBuses leaves buses over that only left-over lanes go to.
+func (pr *Proposal) closeBuses() {
+	closing, fed := map[string]bool{}, map[string]bool{}
+	for _, l := range pr.Closing {
+		closing[l.ID] = true
+	}
+	for _, r := range pr.Rows {
+		fed[r.Lane.To] = true
+	}
+	for _, b := range pr.project.Buses() {
+		left, others := 0, 0
+		for _, l := range pr.project.Lanes {
+			switch {
+			case l.To != b.ID:
+			case closing[l.ID]:
+				left++
+			default:
+				others++
+			}
+		}
+		if left > 0 && others == 0 && !fed[b.ID] {
+			pr.Closing = append(pr.Closing, *b)
+		}
+	}
 }
 
 // ownLanes gives, by row, the lane that stays with it: of the lanes that take one
 // output of the instrument and nothing else, the one that carries most of the
-// row's feeds now, else the one that takes its output. Lanes whose feeds all go
-// elsewhere are left over.
+// row's feeds now, else the one that takes its output. Lanes that nothing would
+// arrive on any more are left over.
 func (pr *Proposal) ownLanes(pl *plan.Placed, now map[plan.Jack][]rig.Feed) map[int]*plan.Lane {
 	var lanes []*plan.Lane
 	for _, l := range pr.project.ByNumber() {
@@ -527,13 +554,9 @@ func (pr *Proposal) ownLanes(pl *plan.Placed, now map[plan.Jack][]rig.Feed) map[
 			own[m.row], taken[m.lane] = lanes[m.lane], true
 		}
 	}
-	carried := map[plan.Jack]bool{}
-	for _, r := range pr.Rows {
-		carried[r.jack()] = true
-	}
 	for i, l := range lanes {
-		if j := l.Sources[0].Jack(); !taken[i] && (len(now[j]) > 0 || carried[j]) {
-			pr.Closing = append(pr.Closing, l)
+		if !taken[i] {
+			pr.Closing = append(pr.Closing, *l)
 		}
 	}
 	return own

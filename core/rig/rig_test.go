@@ -2,10 +2,12 @@ package rig
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/role"
 )
 
 // Common practice, no source: sixteen stereo outputs end on ports 31–32; mono,
@@ -79,5 +81,214 @@ func TestFeedsFollowFromVoicesMicrophonesAndParts(t *testing.T) {
 	}
 	if (Instrument{Name: "x", Voices: []Voice{{ID: "a", Role: "drums/kick"}}}).Validate() == nil {
 		t.Error("a role outside the tree was let through")
+	}
+}
+
+func TestSetupsMayBeginAnywhereAndMixWidths(t *testing.T) {
+	runs, err := ParseRuns("1x6+4x2@9+2x1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := Lay(runs, 1)
+	if out[1].PortNames(0) != "9–10" || out[5].PortNames(0) != "17" || FormatRuns(Runs(out)) != "1x6+4x2@9+2x1" {
+		t.Errorf("%+v, %s", out, FormatRuns(Runs(out)))
+	}
+	if _, err := ParseRuns("2x2@0"); err == nil {
+		t.Error("port 0 was let through")
+	}
+}
+
+func TestWhatIsWrongWithPortsIsShownWhereItIs(t *testing.T) {
+	faults := func(outputs []Output, ports, offset int) string {
+		var out []string
+		for _, f := range PortFaults(outputs, ports, offset) {
+			out = append(out, f.Why)
+		}
+		return strings.Join(out, "; ")
+	}
+	for want, got := range map[string]string{
+		"":                                   faults(Lay([]Run{{Count: 8, Width: audio.Stereo}}, 1), 16, 0),
+		"outputs 1 and 2 are both on port 2": faults([]Output{{Number: 1, Width: audio.Stereo, First: 1}, {Number: 2, Width: audio.Mono, First: 2}}, 0, 0),
+		"output 1 straddles the pairs 1–2 and 3–4":                         faults([]Output{{Number: 1, Width: audio.Stereo, First: 2}}, 0, 0),
+		"output 1 straddles two of the host's pairs: it is the host's 4–5": faults([]Output{{Number: 1, Width: audio.Stereo, First: 1}}, 0, 3),
+		"output 2 ends on port 4, and there are only 3":                    faults(Lay([]Run{{Count: 2, Width: audio.Stereo}}, 1), 3, 0),
+		"output 1 would be the host's port 0, and ports count from 1":      faults([]Output{{Number: 1, Width: audio.Mono, First: 1}}, 0, -1),
+	} {
+		if got != want {
+			t.Errorf("got %q, want %q", got, want)
+		}
+	}
+}
+
+// Common practice, no source: fourteen microphones on an instrument with one
+// stereo output need thirteen more; sixteen ports are six stereo and four mono.
+func TestAddingWhatIsMissingAddsTheFewest(t *testing.T) {
+	one := Lay([]Run{{Count: 1, Width: audio.Stereo}}, 1)
+	added, err := AddMissing(one, slices.Repeat([]audio.Width{audio.Stereo}, 14), 0)
+	if err != nil || len(added) != 13 || added[0].PortNames(0) != "3–4" || added[12].Number != 14 {
+		t.Errorf("%+v %v", added, err)
+	}
+	need := append(slices.Repeat([]audio.Width{audio.Stereo}, 6), slices.Repeat([]audio.Width{audio.Mono}, 4)...)
+	if added, err = AddMissing(nil, need, 16); err != nil || len(added) != 10 || added[9].Last() != 16 {
+		t.Errorf("%+v %v", added, err)
+	}
+	if _, err = AddMissing(nil, append(need, audio.Mono), 16); err == nil {
+		t.Error("seventeen ports' worth on sixteen")
+	}
+	// What is there stays, a gap is filled, and a pair does not straddle.
+	there := []Output{{Number: 4, Width: audio.Mono, First: 2}, {Number: 7, Width: audio.Stereo, First: 5}}
+	added, err = AddMissing(there, []audio.Width{audio.Stereo, audio.Stereo, audio.Mono, audio.Mono}, 0)
+	if err != nil || len(added) != 2 || added[0].PortNames(0) != "3–4" || added[1].PortNames(0) != "1" || added[0].Number != 8 {
+		t.Errorf("%+v %v", added, err)
+	}
+}
+
+func names(feeds []Feed) (out []string) {
+	for _, f := range feeds {
+		out = append(out, f.Name)
+	}
+	return out
+}
+
+func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
+	in := Instrument{Name: "Mixed",
+		Voices: []Voice{{ID: "k", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Heard: []Heard{{"ki", 0}, {"oh", -6}}},
+			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{"oh", 0}, {"ki", -30}}},
+			{ID: "p1", Name: "Pad", Role: "percussion/clap", Keys: []midi.Key{60}}},
+		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", OwnOnly: true}, {ID: "oh", Name: "Over", Role: "kit/overhead", Position: "overhead", Width: audio.Stereo, Splits: true}},
+		Parts:       []Part{{ID: "rack", Name: "Rack", Address: midi.Address{Port: 1, Channel: 3}, Voices: []string{"p1"}, Program: -1}},
+		Returns:     []Return{{ID: "rv", Name: "Plate", Role: "effects/reverb", Width: audio.Stereo}},
+		Effects:     []Effect{{ID: "e", Name: "glue", Covers: []string{"ki"}}},
+	}
+	if err := in.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	for want, view := range map[string]View{
+		"In, Over, Pad, Plate":                       {},
+		"Kick, Crash, Pad, Plate":                    {Voices: Own},
+		"Kick In, Kick Over, Crash Over, Pad, Plate": {Voices: Each},
+		"Crash, In, Over, Pad, Plate":                {Of: map[string]Mode{"c": Own}},
+		"In, Over shells, Over cymbals, Pad, Plate":  {Split: map[string]bool{"oh": true}},
+		"In, Over, Plate, Rack":                      {Parts: Own},
+		"Pad, Plate, Kick In, Kick Over, Crash Over": {Voices: Each, Axis: ByMicrophone},
+	} {
+		got := names(in.FeedsIn(view))
+		w := strings.Split(want, ", ")
+		slices.Sort(got)
+		slices.Sort(w)
+		if !slices.Equal(got, w) {
+			t.Errorf("%+v maps %q, want %q", view, got, w)
+		}
+	}
+	for _, f := range in.FeedsIn(View{Split: map[string]bool{"oh": true}}) {
+		switch f.Name {
+		case "In": // told to hear its own piece alone, it leaves the crash's bleed out
+			if !slices.Equal(f.Keys, []midi.Key{36}) || !slices.Equal(f.Loses, []string{"glue"}) {
+				t.Errorf("%+v", f)
+			}
+		case "Over cymbals":
+			if !slices.Equal(f.Keys, []midi.Key{49}) {
+				t.Errorf("%+v", f)
+			}
+		case "Pad":
+			if f.Address.Channel != 3 {
+				t.Errorf("a voice of a part plays on the part's channel: %+v", f)
+			}
+		}
+	}
+	// By microphone first, what stands at one distance is nearer than two distances of one part.
+	feeds := in.FeedsIn(View{Voices: Each})
+	at := func(name string, a Axis) role.Role {
+		return feeds[slices.IndexFunc(feeds, func(f Feed) bool { return f.Name == name })].Place(a)
+	}
+	for a, nearer := range map[Axis]string{ByInstrument: "Kick In", ByMicrophone: "Crash Over"} {
+		near, far := "Crash Over", "Kick In"
+		if nearer == "Kick In" {
+			near, far = far, near
+		}
+		if role.Distance(at("Kick Over", a), at(near, a)) >= role.Distance(at("Kick Over", a), at(far, a)) {
+			t.Errorf("%s: %s is not nearer to Kick Over than %s", a, near, far)
+		}
+	}
+}
+
+func TestMemoryIsPartsTimesOpenMicrophones(t *testing.T) {
+	in := Instrument{BaseMiB: 100, Microphones: []Microphone{{ID: "a", MiB: 10}, {ID: "b", MiB: 5}}, Parts: []Part{{Microphones: []string{"a", "b"}}, {Microphones: []string{"a"}}}}
+	if got := in.Memory(nil); got != 100+2*10+5 {
+		t.Errorf("%g MiB", got)
+	}
+	if got := in.Memory(func(m string) bool { return m == "b" }); got != 105 {
+		t.Errorf("%g MiB", got)
+	}
+}
+
+func TestCellsAreTypedAllOrNone(t *testing.T) {
+	in := Instrument{Name: "Kit", Microphones: []Microphone{{ID: "m1", Name: "Room Far"}, {ID: "m2", Name: "Top"}},
+		Voices: []Voice{{ID: "a", Name: "One"}, {ID: "b", Name: "Two"}}, Effects: []Effect{{ID: "e1", Name: "Glue"}}}
+	do := func(e Edit) error {
+		c := in
+		c.Voices = slices.Clone(in.Voices)
+		if _, err := e(&c); err != nil {
+			return err
+		}
+		in = c
+		return in.Validate()
+	}
+	ok := []Cell{{"a", "name", " Kick  In "}, {"a", "role", "Kit/Kick/In"}, {"a", "keys", "C1, 38-40"}, {"b", "gain", "−3,5 dB"}, {"b", "pan", "-20"}, {"b", "heard", "Top, room far -12"}}
+	if err := do(SetCells("voices", ok, midi.MiddleC3)); err != nil {
+		t.Fatal(err)
+	}
+	a, b := in.Voices[0], in.Voices[1]
+	if a.Name != "Kick In" || a.Role != "kit/kick/in" || a.Sure != role.Told || !slices.Equal(a.Keys, []midi.Key{36, 38, 39, 40}) || b.Gain != -3.5 || b.Pan != -0.2 || in.HeardText(b) != "Top, Room Far -12" {
+		t.Errorf("%+v", in.Voices)
+	}
+	if err := do(SetCells("pickup", []Cell{{"a", "m1", "-9"}, {"b", "m2", ""}}, midi.MiddleC3)); err != nil || in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
+		t.Errorf("%v %+v", err, in.Voices)
+	}
+	for says, c := range map[string][]Cell{
+		"row 2, width":           {{"a", "name", "Changed"}, {"b", "width", "wide"}},
+		"does not begin with":    {{"a", "role", "drum"}},
+		"is no key":              {{"a", "keys", "H1"}},
+		"no microphone \"Hall\"": {{"a", "heard", "Hall"}},
+		"is not between":         {{"a", "pan", "101"}},
+		"no longer there":        {{"z", "name", "x"}},
+		"1 to 80 characters":     {{"a", "name", " "}},
+		"is no number from 0":    {{"a", "slot", "-1"}},
+	} {
+		if err := do(SetCells("voices", c, midi.MiddleC3)); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+	if in.Voices[0].Name != "Kick In" {
+		t.Error("a refused paste changed a cell")
+	}
+	if err := do(AddRow("parts")); err != nil {
+		t.Fatal(err)
+	}
+	if err := do(SetCells("parts", []Cell{{in.Parts[0].ID, "voices", "two"}, {in.Parts[0].ID, "channel", "7"}, {in.Parts[0].ID, "microphones", "Top"}}, midi.MiddleC3)); err != nil || in.Parts[0].Address != (midi.Address{Port: 1, Channel: 7}) {
+		t.Errorf("%v %+v", err, in.Parts)
+	}
+	if err := do(RemoveRows("voices", []string{"b"})); err != nil || len(in.Parts[0].Voices) != 0 {
+		t.Errorf("a part still names a voice that is gone: %v %+v", err, in.Parts)
+	}
+	if err := do(RemoveRows("microphones", []string{"m1", "m2"})); err != nil || len(in.Voices[0].Heard)+len(in.Parts[0].Microphones) != 0 {
+		t.Errorf("%v %+v", err, in)
+	}
+}
+
+func TestTheFactorysLayoutsStay(t *testing.T) {
+	in := &Instrument{Name: "x", Layouts: []Layout{{Name: "Stock", Factory: true}}}
+	for _, e := range []Edit{SetLayout(Layout{Name: "stock"}), RemoveLayout("Stock"), RemoveLayout("Mine")} {
+		if label, err := e(in); err == nil {
+			t.Error(label)
+		}
+	}
+	for range 2 {
+		if _, err := SetLayout(Layout{Name: "Mine"})(in); err != nil || len(in.Layouts) != 2 {
+			t.Errorf("%v %v", in.Layouts, err)
+		}
+	}
+	if _, err := RemoveLayout("mine")(in); err != nil || len(in.Layouts) != 1 {
+		t.Errorf("%v %v", in.Layouts, err)
 	}
 }

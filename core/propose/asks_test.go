@@ -1,0 +1,391 @@
+package propose_test
+
+import (
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/core/share"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+)
+
+// where tells what each output of a proposal carries: "1: Kick In | 2: …".
+func where(pr *propose.Proposal) string {
+	var out []string
+	for _, r := range pr.Rows {
+		out = append(out, r.Output.Label()+": "+propose.Names(r.Feeds))
+	}
+	return strings.Join(out, " | ")
+}
+
+func TestWhatIsAskedIsRespected(t *testing.T) {
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	for _, e := range []plan.Edit{
+		plan.Join("i1", []string{"ride", "near"}),
+		plan.Part("i1", []string{"kout", "ksub"}),
+		plan.PinTo("i1", []string{"hat"}, plan.Jack{Output: 12}),
+		plan.SetAside("i1", []string{"v39"}, plan.Off),
+		plan.SetWish(testkit.Feed("stop"), 3),
+	} {
+		testkit.Edit(t, p, e)
+	}
+	pr := testkit.Propose(t, p, "i1")
+	got := where(pr)
+	for _, want := range []string{"12: Hat", "Ride, Room Near", "Kick Sub", ": Snare Top |"} {
+		if !strings.Contains(got, want) {
+			t.Errorf("%q is missing in %s", want, got)
+		}
+	}
+	if strings.Contains(got, "Kick Out, Kick Sub") || strings.Contains(got, "Clap") {
+		t.Errorf("apart and off are not respected: %s", got)
+	}
+	for _, r := range pr.Rows {
+		for _, f := range r.Feeds {
+			if f.Name == "Hat" && !strings.Contains(f.Reason, "pinned there") || f.Name == "Ride" && !strings.Contains(f.Reason, "together, as you asked") {
+				t.Errorf("%s: %s", f.Name, f.Reason)
+			}
+		}
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("%+v", f[0])
+	}
+	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 {
+		t.Errorf("a second proposal would change %s", where(again))
+	}
+	// Freed, the feeds are proposed as if nothing had been asked.
+	testkit.Edit(t, p, plan.Free("i1", []string{"ride", "near", "kout", "ksub", "hat", "v39", "stop"}))
+	if pr := testkit.Propose(t, p, "i1"); pr.Cost != 76 {
+		t.Errorf("cost %d", pr.Cost)
+	}
+}
+
+func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
+	for says, edits := range map[string][]plan.Edit{
+		"kept apart":           {plan.Join("i1", []string{"r1", "r2"}), plan.Part("i1", []string{"r1", "r2"})},
+		"never shares":         {plan.Join("i1", []string{"r1", "r2"}), plan.SetWish(testkit.Feed("r1"), 3)},
+		"different outputs":    {plan.Join("i1", []string{"r1", "r2"}), plan.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), plan.PinTo("i1", []string{"r2"}, plan.Jack{Output: 2})},
+		"set aside and cannot": {plan.Join("i1", []string{"r1", "r2"}), plan.SetAside("i1", []string{"r1"}, plan.Parked)},
+		"leave no grouping":    {plan.Part("i1", []string{"r1", "r2", "f1", "f2"})},
+	} {
+		p := testkit.Project(t, plan.Host{}, "3x2", demo.BrineworkKit())
+		for _, e := range edits {
+			testkit.Edit(t, p, e)
+		}
+		_, err := propose.Make(p, propose.Options{Placed: "i1"})
+		var conflict *share.ConflictError
+		var few *share.TooFewError
+		if err == nil || !strings.Contains(err.Error(), says) || !errors.As(err, &conflict) && !errors.As(err, &few) && says != "set aside and cannot" {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+}
+
+// Stereo feeds go on mono outputs only where the user says fold to mono.
+func TestFoldingIsTheUsersToSay(t *testing.T) {
+	p := testkit.Project(t, plan.Host{}, "2x2+4x1", demo.ReedCabinet())
+	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range testkit.Propose(t, p, "i1").Rows {
+		if r.Output.Width == audio.Mono {
+			t.Errorf("%s is on a mono output", r.Feeds[0].Name)
+		}
+	}
+	testkit.Edit(t, p, plan.SetFold("i1", []string{"part1", "part2", "part3", "part4"}, true))
+	pr := testkit.Propose(t, p, "i1")
+	if pr.Cost != 0 || len(pr.Rows) != 6 {
+		t.Errorf("cost %d: %s", pr.Cost, where(pr))
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("what the user folds is no finding: %+v", f)
+	}
+}
+
+// Hard-panned, six stereo outputs carry twelve mono feeds; odd goes left, even
+// right (common practice, no source).
+func TestTwoMonosLeaveByOnePair(t *testing.T) {
+	in := demo.FlintTwelve()
+	for i := range in.Voices {
+		in.Voices[i].Slot = 0
+	}
+	p := testkit.Project(t, plan.Host{FirstLane: 1, Sides: true}, "6x2", in)
+	if ok, why := p.CanPair(&p.Placed[0]); !ok {
+		t.Fatal(why)
+	}
+	testkit.Edit(t, p, plan.SetPairs("i1", true))
+	pr := testkit.Propose(t, p, "i1")
+	if pr.Cost != 0 || len(pr.Rows) != 12 || pr.Rows[1].Output.Label() != "1R" || pr.Rows[1].Output.PortNames(0) != "2" || pr.Rows[11].Lane.Number != 12 || pr.Rows[3].Lane.Width != audio.Mono {
+		t.Fatalf("cost %d: %s", pr.Cost, where(pr))
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("%+v", f)
+	}
+	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 {
+		t.Errorf("a second proposal would change %s", where(again))
+	}
+	// Without pairs the outputs are whole again, and shared.
+	testkit.Edit(t, p, plan.SetPairs("i1", false))
+	pr = testkit.Propose(t, p, "i1")
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if f := check.Project(p); len(f) != 0 || len(p.Placed[0].Halved) != 0 || pr.Cost == 0 {
+		t.Errorf("%+v %v", f, p.Placed[0].Halved)
+	}
+}
+
+// The lanes that need not move stay, with what the user made of them; those that
+// must go along with their feeds.
+func TestReproposingMovesAsLittleAsItMust(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	kick := testkit.Lane(p, "Kick In").ID
+	testkit.Edit(t, p, plan.NameLane(kick, "Thump"))
+	testkit.Edit(t, p, plan.SetGain(kick, -4))
+	before := map[string]plan.Lane{}
+	for _, l := range p.Lanes {
+		before[l.ID] = l
+	}
+	// The kick is pinned to the output of the hat: kick and hat change places, and
+	// their lanes keep number, name and fader.
+	testkit.Edit(t, p, plan.PinTo("i1", []string{"kin"}, plan.Jack{Output: 4}))
+	pr := testkit.Propose(t, p, "i1")
+	moved := 0
+	for _, r := range pr.Rows {
+		for _, f := range r.Feeds {
+			if f.Moves {
+				moved++
+			}
+		}
+		if r.LaneNew {
+			t.Errorf("%s gets a new lane", r.Lane.Name)
+		}
+	}
+	if moved != 2 || len(pr.Closing) != 0 {
+		t.Errorf("%d feeds move, %d lanes close: %s", moved, len(pr.Closing), where(pr))
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if l := p.Lane(kick); l.Name != "Thump" || l.Gain != -4 || l.Number != 5 || l.Sources[0].Output != 4 {
+		t.Errorf("%+v", l)
+	}
+	for _, l := range p.Lanes {
+		if was := before[l.ID]; was.Number != l.Number || was.Name != l.Name || was.Colour != l.Colour {
+			t.Errorf("lane %d %s was %d %s", l.Number, l.Name, was.Number, was.Name)
+		}
+	}
+}
+
+func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	pr, err := propose.Make(p, propose.Options{Placed: "i1", Outputs: 9})
+	if err != nil || pr.Cost != 180 || pr.Used != 9 || len(pr.Closing) != 3 {
+		t.Fatalf("%v: cost %d on %d, closing %v", err, pr.Cost, pr.Used, pr.Closing)
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if f := check.Project(p); len(f) != 0 || p.Placed[0].Use != 9 || len(p.Placed[0].Outputs) != 12 {
+		t.Errorf("%+v", f)
+	}
+	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 || again.Cost != 180 {
+		t.Errorf("the cut is forgotten: %s", where(again))
+	}
+	if pr, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 14}); err != nil || pr.Cost != 28 || len(pr.Added) != 2 {
+		t.Fatalf("%v: cost %d, added %v", err, pr.Cost, pr.Added)
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if o := p.Placed[0].Outputs; len(o) != 14 || o[13].PortNames(0) != "27–28" || p.Placed[0].Use != 0 {
+		t.Errorf("%+v", o)
+	}
+	if _, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 17}); err == nil || !strings.Contains(err.Error(), "ports") {
+		t.Errorf("17 stereo outputs on 32 ports: %v", err)
+	}
+	fixed := testkit.Project(t, plan.Host{}, "6x2", demo.FlintTwelve())
+	if _, err = propose.Make(fixed, propose.Options{Placed: "i1", Outputs: 7}); err == nil || !strings.Contains(err.Error(), "can make no more") {
+		t.Errorf("%v", err)
+	}
+}
+
+func TestTheLadderSaysWhatMoreWouldBuy(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	steps, err := testkit.Propose(t, p, "i1").Ladder()
+	if err != nil || len(steps) != 19 || !steps[11].Here {
+		t.Fatal(err, len(steps))
+	}
+	if got := propose.Difference(steps[11], steps[10]); got != "together Ride, Overhead, Overhead Mono" {
+		t.Errorf("one fewer: %s", got)
+	}
+	if got := propose.Difference(steps[11], steps[13]); got != "Kick Out, Kick Sub, Snare Top, 1 more alone" && got != "Kick Out, Kick Sub, Snare Top, Snare Bottom alone" {
+		t.Errorf("two more: %s", got)
+	}
+}
+
+// By instrument first the microphones of one part share before two parts do; by
+// microphone first it is the other way round.
+func TestEitherAxisMayComeFirst(t *testing.T) {
+	p := testkit.Project(t, plan.Host{}, "4x2", demo.SaltpanSection())
+	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got, "1: Lead Pan Close, Lead Pan Mid, Lead Pan High, Lead Pan Room |") {
+		t.Error(got)
+	}
+	testkit.Edit(t, p, plan.SetView("i1", func(v *rig.View) { v.Axis = rig.ByMicrophone }))
+	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got, "1: Lead Pan Close, Double Pan Close, Cello Pan Close, Bass Pan Close |") {
+		t.Error(got)
+	}
+}
+
+func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
+	p := testkit.Project(t, plan.Host{FirstLane: 3, LaneLimit: 64, Taken: plan.Ranges{{From: 20, To: 22}}}, "16x2", demo.FlintTwelve(), demo.SaltpanSection(), demo.ReedCabinet())
+	options := []propose.Options{{Placed: "i1"}, {Placed: "i2"}, {Placed: "i3"}}
+	all, errs := propose.All(p, options)
+	taken := map[plan.LaneNumber]string{}
+	for i, pr := range all {
+		if errs[i] != nil {
+			t.Fatal(errs[i])
+		}
+		for _, r := range pr.Rows {
+			if was := taken[r.Lane.Number]; was != "" {
+				t.Errorf("lane %d is proposed for %s and %s", r.Lane.Number, was, r.Lane.Name)
+			}
+			taken[r.Lane.Number] = r.Lane.Name
+		}
+	}
+	if len(p.Lanes) != 0 {
+		t.Error("proposing changed the project")
+	}
+	testkit.Edit(t, p, propose.AcceptAll(options))
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("%+v", f)
+	}
+	for _, l := range p.Lanes {
+		if l.Kind == plan.Regular && taken[l.Number] != l.Name {
+			t.Errorf("lane %d %s was shown as %q", l.Number, l.Name, taken[l.Number])
+		}
+	}
+}
+
+// In a mixer built of fixed blocks, what does not fit the first goes on at lane 1
+// of the next (common practice, no source).
+func TestBlocksAndOwnLanes(t *testing.T) {
+	p := testkit.Project(t, plan.Host{FirstLane: 9, BlockSize: 16, Taken: plan.Ranges{{From: 17, To: 17}}}, "12x2", demo.BrineworkKit())
+	pr := testkit.Propose(t, p, "i1")
+	var got []string
+	for _, r := range pr.Rows {
+		got = append(got, p.Host.LaneName(r.Lane.Number))
+	}
+	if s := strings.Join(got, " "); s != "1·9 1·10 1·11 1·12 1·13 1·14 1·15 1·16 2·2 2·3 2·4 2·5" {
+		t.Error(s)
+	}
+	p.Host.BlockSize = 0
+	own, _ := plan.ParseRanges("40-45,3,60-70")
+	testkit.Edit(t, p, plan.SetLaneList("i1", own))
+	pr = testkit.Propose(t, p, "i1")
+	if pr.Rows[6].Lane.Number != 3 || pr.Rows[11].Lane.Number != 64 {
+		t.Errorf("%d %d", pr.Rows[6].Lane.Number, pr.Rows[11].Lane.Number)
+	}
+	testkit.Edit(t, p, plan.SetLaneList("i1", plan.Ranges{{From: 40, To: 45}}))
+	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil || !strings.Contains(err.Error(), "only 6 are free; name more") {
+		t.Errorf("%v", err)
+	}
+}
+
+func TestLayoutsAreAppliedAndKept(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 1, Sides: true}, "6x2", demo.FlintTwelve())
+	mine := p.Placed[0].Layout("Mine")
+	testkit.Edit(t, p, plan.ApplyLayout("i1", p.Placed[0].Instrument.Layouts[1]))
+	if got := p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 4}); len(got) != 2 || !got[0].Role.Under("kit/tom") {
+		t.Errorf("the factory lumps the toms on output 4: %+v", got)
+	}
+	testkit.Edit(t, p, plan.ApplyLayout("i1", mine))
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("%+v", f)
+	}
+	if _, err := plan.ApplyLayout("i1", rig.Layout{Name: "Other", Feeds: map[string]rig.Placing{"x": {Output: 1}}})(p); err == nil {
+		t.Error("a layout of other feeds was applied")
+	}
+}
+
+func TestPortsMakeTheBestMix(t *testing.T) {
+	in := rig.Instrument{Name: "Mixed"}
+	for i := range 10 {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i)}, Width: audio.Width(1 + i/6)})
+	}
+	p := testkit.Project(t, plan.Host{}, "1x2", in)
+	out, err := propose.FromPorts(p, "i1", 16) // six mono and four stereo take fourteen
+	if err != nil || rig.FormatRuns(rig.Runs(out)) != "4x2+6x1" {
+		t.Fatal(rig.FormatRuns(rig.Runs(out)), err)
+	}
+	if out, err = propose.FromPorts(p, "i1", 4); err != nil || rig.PastLast(out) > 5 {
+		t.Error(out, err)
+	}
+	if _, err = propose.FromPorts(p, "i1", 1); err == nil {
+		t.Error("a stereo feed on one port")
+	}
+}
+
+// Whatever is asked, an accepted proposal is sound, whole, keeps to what was
+// asked, and is proposed again unchanged.
+func TestAskedProposalsAreSoundAndStable(t *testing.T) {
+	rng := rand.New(rand.NewPCG(11, 7))
+	roles := role.All()
+	made := 0
+	for range 400 {
+		in := rig.Instrument{Name: "Generated", Pans: true}
+		for v := range 2 + rng.IntN(20) {
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(len(roles))],
+				Keys: []midi.Key{midi.Key(v)}, Width: audio.Width(1 + rng.IntN(2))})
+		}
+		setup := []string{"%dx2", "%dx2+3x1", "4x1+%dx2"}[rng.IntN(3)]
+		p := testkit.Project(t, plan.Host{FirstLane: 1, Sides: true}, fmt.Sprintf(setup, 1+rng.IntN(12)), in)
+		id := func() string { return fmt.Sprintf("v%d", rng.IntN(len(in.Voices))) }
+		for range 2 {
+			var asked []plan.Edit
+			if rng.IntN(2) == 0 {
+				asked = append(asked, plan.PinTo("i1", []string{id()}, plan.Jack{Output: 1 + rng.IntN(len(p.Placed[0].Outputs))}))
+			}
+			if a, b := id(), id(); a != b && rng.IntN(2) == 0 {
+				asked = append(asked, []func(string, []string) plan.Edit{plan.Join, plan.Part}[rng.IntN(2)]("i1", []string{a, b}))
+			}
+			if rng.IntN(3) == 0 {
+				asked = append(asked, plan.SetAside("i1", []string{id()}, plan.Parked))
+			}
+			asked = append(asked, plan.SetPairs("i1", rng.IntN(3) == 0))
+			for _, e := range asked {
+				testkit.Edit(t, p, e)
+			}
+			pr, err := propose.Make(p, propose.Options{Placed: "i1"})
+			if err != nil {
+				break
+			}
+			made++
+			testkit.Edit(t, p, pr.Accept(pr.Everything()))
+			if f := check.Project(p); len(f) != 0 {
+				t.Fatalf("%s: %s (%s)", f[0].Title, f[0].Reason, where(pr))
+			}
+			again := testkit.Propose(t, p, "i1")
+			if again.Changes() != 0 || again.Cost != pr.Cost {
+				for _, r := range again.Rows {
+					if r.Changed {
+						t.Logf("%s %+v was %q", r.Output.Label(), r.Lane, r.Was)
+					}
+				}
+				t.Fatalf("a second proposal would change\n%s\nto\n%s\nset aside %+v, closing %+v", where(pr), where(again), again.Unused, again.Closing)
+			}
+			for id, a := range p.Placed[0].Feeds {
+				if a.Pin != nil && (a.State != plan.Assigned || a.Output != a.Pin.Output) {
+					t.Fatalf("%s is pinned to %s and is on %s", id, a.Pin, a.At())
+				}
+			}
+		}
+	}
+	if made < 300 {
+		t.Errorf("only %d proposals were made", made)
+	}
+}

@@ -58,7 +58,7 @@ func sitDown(t *testing.T, sample bool) *person {
 
 func (p *person) do(actions ...chromedp.Action[chromedp.Void]) {
 	p.t.Helper()
-	limited, cancel := context.WithTimeout(p.ctx, 15*time.Second)
+	limited, cancel := context.WithTimeout(p.ctx, 60*time.Second)
 	defer cancel()
 	if err := chromedp.Do(limited, actions...); err != nil {
 		shot, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.getElementById("main")?.innerText ?? document.body.innerText`))
@@ -398,7 +398,7 @@ func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
-	for _, path := range []string{"/", "/instruments", "/projects/new", "/help", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal"} {
+	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal"} {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)

@@ -198,3 +198,123 @@ func TestMistakesInTheCallAndInTheFile(t *testing.T) {
 		}
 	}
 }
+
+func TestReadEveryFormat(t *testing.T) {
+	for format, path := range map[string]string{
+		"sfz":    write(t, "Slipway.sfz", []byte("<region> sample=kick.wav key=36\n<region> sample=Snr_Top.wav key=d2\n")),
+		"csv":    write(t, "pads.csv", []byte("name,keys\nKick,36\nSnare Top,38\n")),
+		"midnam": write(t, "x.midnam", []byte(`<MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/><Note Number="38" Name="Snare Top"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`)),
+	} {
+		code, out, errs := call("read", path, "--json")
+		v := decode[voices](t, out)
+		if code != 0 || v.Kind != "instruments" || v.Format != format || len(v.Instruments) != 1 || len(v.Instruments[0].Voices) != 2 {
+			t.Fatalf("%s: %d %s %s", format, code, errs, out)
+		}
+		if s := v.Instruments[0].Voices[1]; s.Role != "kit/snare/top" || !slices.Equal(s.Keys, []int{38}) {
+			t.Errorf("%s: %+v", format, s)
+		}
+	}
+	// An include is looked for in the file's own folder only.
+	outside := write(t, "secret.sfz", []byte("<region> sample=a.wav key=36"))
+	code, _, errs := call("read", write(t, "in.sfz", []byte(`#include "`+outside+`"`+"\n#include \"../../x.sfz\"\n<region> key=36")))
+	if code != 1 || !strings.Contains(errs, "outside the folder") {
+		t.Errorf("%d %s", code, errs)
+	}
+}
+
+// What can be asked of a proposal, on the command line.
+func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
+	kit := write(t, "kit.csv", []byte("name,role,keys,width\nKick In,kit/kick/in,36,mono\nSnare,kit/snare/top,38,mono\nHat,kit/hat,42,mono\nRack 1,kit/tom/rack/1,48,mono\nRack 2,kit/tom/rack/2,45,mono\n"+
+		"Ride,kit/cymbal/ride,51,mono\nOverheads,kit/overhead,52,stereo\nTambourine,percussion/tambourine,54,mono\n"))
+	ask := func(args ...string) proposal {
+		t.Helper()
+		code, out, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--json"}, args...)...)
+		if code != 0 {
+			t.Fatalf("%v: %s", args, errs)
+		}
+		return decode[proposal](t, out)
+	}
+	on := func(p proposal, feed string) (number int, with []string) {
+		for _, o := range p.Outputs {
+			var names []string
+			for _, f := range o.Feeds {
+				names = append(names, f.Name)
+			}
+			if slices.Contains(names, feed) {
+				return o.Number, names
+			}
+		}
+		return 0, nil
+	}
+	p := ask("--outputs", "4x2+2x1", "--together", "Ride,Overheads", "--apart", "Rack 1,Rack 2", "--pin", "Hat=1", "--park", "Tambourine", "--wish", "Snare=3", "--offset", "10")
+	if n, with := on(p, "Hat"); n != 1 || len(p.Parked) != 1 || p.Parked[0].Name != "Tambourine" {
+		t.Errorf("hat on %d with %v, parked %v", n, with, p.Parked)
+	}
+	if _, with := on(p, "Ride"); !slices.Contains(with, "Overheads") {
+		t.Errorf("ride with %v", with)
+	}
+	if _, with := on(p, "Snare"); len(with) != 1 {
+		t.Errorf("the snare never shares, but is with %v", with)
+	}
+	if p = ask("--outputs", "4x2", "--pairs"); len(p.Outputs) != 7 || *p.Cost == 0 {
+		t.Errorf("seven mono and one stereo feed on four pairs: %+v", p)
+	}
+	if p = ask("--ports", "64"); len(p.Outputs) != 8 || *p.Cost != 0 {
+		t.Errorf("on 64 ports: %+v", p)
+	}
+	code, out, errs := call("propose", kit, "--instrument", "kit", "--outputs", "4x2", "--ladder", "--json")
+	steps := decode[[]struct {
+		Outputs int
+		Cost    int64
+		Shares  [][]string
+	}](t, out)
+	if code != 0 || len(steps) != 8 || steps[7].Cost != 0 || steps[0].Outputs != 1 || len(steps[0].Shares[0]) != 8 {
+		t.Errorf("%d %s %s", code, errs, out)
+	}
+	for i := range steps[1:] {
+		if steps[i].Cost <= steps[i+1].Cost {
+			t.Errorf("%d outputs cost %d, %d cost %d", i+1, steps[i].Cost, i+2, steps[i+1].Cost)
+		}
+	}
+	for says, args := range map[string][]string{
+		"kept apart":                  {"--together", "Rack 1,Rack 2", "--apart", "Rack 1,Rack 2"},
+		`no feed is called "Gong"`:    {"--park", "Gong"},
+		"only 4":                      {"--pin", "Hat=5"},
+		"pinned to an output and set": {"--pin", "Hat=1", "--off", "Hat"},
+		"the outputs do not lie on":   {"--ports", "6"},
+		"cannot share an output as":   {"--together", "Hat,Ride", "--park", "Hat"},
+	} {
+		if code, out, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--outputs", "4x2"}, args...)...); code != 1 || out != "" || !strings.Contains(errs, says) {
+			t.Errorf("%v: exit %d, says %q", args, code, errs)
+		}
+	}
+	for _, args := range [][]string{{"--axis", "voice"}, {"--wish", "Hat=9"}, {"--pin", "Hat"}, {"--voices", "some"}, {"--block", "-1"}} {
+		if code, _, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--outputs", "4x2"}, args...)...); code != 2 {
+			t.Errorf("%v: exit %d, %s", args, code, errs)
+		}
+	}
+}
+
+// Both axes, from a CSV of parts and microphones.
+func TestTheAxisIsASwitch(t *testing.T) {
+	rack := write(t, "pans.csv", []byte("kind,name,role,width,distance,microphones\nmicrophone,Close,,stereo,close,\nmicrophone,Room,,stereo,room,\n"+
+		"part,Lead,mallets/steel-pan/lead,stereo,,\"Close,Room\"\npart,Bass,mallets/steel-pan/bass,stereo,,\"Close,Room\"\n"))
+	for axis, want := range map[string]string{"instrument": "Lead Close", "microphone": "Bass Close"} {
+		code, out, errs := call("propose", rack, "--instrument", "pans", "--outputs", "2x2", "--axis", axis, "--json")
+		if code != 0 {
+			t.Fatal(errs)
+		}
+		other := map[string]string{"instrument": "Lead Room", "microphone": "Lead Close"}[axis]
+		found := false
+		for _, o := range decode[proposal](t, out).Outputs {
+			names := ""
+			for _, f := range o.Feeds {
+				names += f.Name + "|"
+			}
+			found = found || strings.Contains(names, want) && strings.Contains(names, other)
+		}
+		if !found {
+			t.Errorf("by %s: %s", axis, out)
+		}
+	}
+}

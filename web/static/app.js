@@ -46,7 +46,7 @@
     sift(list, e.target.value);
   });
   const sift = (list, typed) => {
-    const words = typed.toLowerCase().split(/\s+/).filter(Boolean), only = $(".pickone.on")?.dataset.only || "";
+    const words = typed.toLowerCase().split(/\s+/).filter(Boolean), only = $(".pickone.on")?.dataset.family || "";
     let left = 0;
     for (const row of all("[data-row]", list)) {
       const text = row.dataset.text ?? (row.textContent + " " + all("input", row).map((i) => i.value).join(" ")).toLowerCase();

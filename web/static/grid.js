@@ -94,7 +94,7 @@
     else if (e.key === "Enter" || e.key === "F2") edit(td);
     else if (e.key === "Delete" || e.key === "Backspace") send(table, range(td).flat().filter((x) => x.dataset.col !== "name" && x.textContent).map((x) => [x, ""]), td);
     else if (e.key === "Escape") { anchor = td; paint(td); }
-    else if (e.key.length === 1) edit(td, e.key);
+    else if (e.key.length === 1) { edit(td, ""); e.stopImmediatePropagation(); return; } // the key goes on into the cell
     else return;
     e.preventDefault();
     e.stopImmediatePropagation();

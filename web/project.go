@@ -436,7 +436,7 @@ func (s *server) feedsPage(r *http.Request, p *project) (feedsPage, error) {
 	for _, f := range p.graph.Feeds {
 		row := feedRow{Feed: f, Wish: f.Placed.Wish(f.Feed), Asked: asked[f.Ref.Placed][f.ID]}
 		if f.Exists {
-			row.Where = fmt.Sprintf("%s (%s)", f.At.At(), f.Output.PortNames(0))
+			row.Where = fmt.Sprintf("%s (%s)", f.At.At(), f.Placed.PortText(f.Output))
 			if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 				row.Lane = fmt.Sprintf("%d %s", ls[0].Number, ls[0].Name)
 			}
@@ -559,7 +559,7 @@ func (s *server) outputsPage(r *http.Request, p *project) (outputsPage, error) {
 			for _, o := range pr.Jacks() {
 				on := f.At.At() == pr.Ref(o).Jack() && f.At.State != plan.Undecided && f.At.State != plan.Off
 				row.Cells = append(row.Cells, cell{Output: o.Label(), On: on && f.At.State == plan.Assigned, Parked: on && f.At.State == plan.Parked,
-					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %s, %s", f.Name, o.Label(), o.PortNames(0))})
+					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %s, %s", f.Name, o.Label(), pr.PortText(o))})
 			}
 			g.Rows = append(g.Rows, row)
 		}
@@ -678,7 +678,7 @@ func (p *project) lanesPage() lanesPage {
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		for _, o := range pl.Jacks() {
-			label := fmt.Sprintf("%s · %s", o.Label(), o.PortNames(0))
+			label := fmt.Sprintf("%s · %s", o.Label(), pl.PortText(o))
 			if len(p.Plan.Placed) > 1 {
 				label = pl.Instrument.Name + " " + label
 			}

@@ -61,7 +61,7 @@ type newProjectRow struct {
 }
 
 func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
-	f := url.Values{"limit": {"128"}, "first": {"1"}}
+	f := url.Values{"limit": {"128"}, "first": {"1"}, "sides": {"on"}}
 	if in := r.URL.Query().Get("instrument"); in != "" {
 		f.Set("choose", in)
 	}
@@ -73,6 +73,10 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 	if err != nil {
 		s.fail(w, r, err)
 		return
+	}
+	usual := "16x2"
+	if def, err := s.app.DefaultSetup(r.Context(), ""); err == nil && def != nil {
+		usual = def.Outputs
 	}
 	chosen := map[string]bool{}
 	for _, c := range form["choose"] {
@@ -86,7 +90,7 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 		if !form.Has("outputs-" + id) {
 			row.Outputs, row.First, row.Offset = in.Outputs, "1", "0"
 			if row.Outputs == "" {
-				row.Outputs = "16x2"
+				row.Outputs = usual
 			}
 		}
 		p.Instruments = append(p.Instruments, row)

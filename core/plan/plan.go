@@ -121,6 +121,15 @@ func (pl *Placed) Jacks() []rig.Output {
 	return out
 }
 
+// PortText prints a jack's ports as the instrument numbers them and, where that
+// differs, as the host does: "13–14 · host 23–24".
+func (pl *Placed) PortText(o rig.Output) string {
+	if pl.Offset == 0 {
+		return o.PortNames(0)
+	}
+	return o.PortNames(0) + " · host " + o.PortNames(pl.Offset)
+}
+
 // Ref names one of the instrument's jacks.
 func (pl *Placed) Ref(o rig.Output) OutputRef { return OutputRef{pl.ID, o.Number, o.Side} }
 

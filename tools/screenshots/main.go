@@ -27,6 +27,7 @@ const fogBell, springTide = "/projects/4", "/projects/1"
 var shots = []struct{ name, path, theme string }{
 	{"projects", "/", "light"},
 	{"instruments", "/instruments", "light"},
+	{"instrument", "/instruments/1", "light"},
 	{"new-project", "/projects/new?instrument=1", "light"},
 	{"map", fogBell + "/", "light"},
 	{"map-path", fogBell + "/?feed=i1:stop", "light"},
@@ -35,7 +36,9 @@ var shots = []struct{ name, path, theme string }{
 	{"crosspoints", fogBell + "/outputs", "light"},
 	{"lanes", fogBell + "/lanes", "light"},
 	{"lanes-night", fogBell + "/lanes", "dark"},
-	{"proposal", springTide + "/proposal", "light"},
+	{"proposal", fogBell + "/proposal?cut-i1=10", "light"},
+	{"proposal-night", "/projects/2/proposal", "dark"},
+	{"lumped", springTide + "/proposal", "light"},
 	{"check", springTide + "/check", "light"},
 	{"patch-sheet", fogBell + "/sheet", "light"},
 	{"help", "/help", "light"},

@@ -98,6 +98,7 @@ type Output struct {
 	Ref    string
 	Label  string
 	Ports  string
+	Host   string // its ports as the host numbers them, where that differs
 	Family string
 }
 
@@ -408,6 +409,9 @@ func (b *builder) placeOutputs() {
 				continue
 			}
 			out := Output{Ref: key, Label: o.Label(), Ports: o.PortNames(0)}
+			if pl.Offset != 0 {
+				out.Host = "→ " + o.PortNames(pl.Offset) // the host's number of it
+			}
 			if fd := b.foldOut[ref.String()]; fd != nil {
 				if slices.ContainsFunc(b.d.Outputs, func(x Output) bool { return x.Ref == key }) {
 					continue

@@ -1,6 +1,9 @@
 package midi
 
-import "testing"
+import (
+	"slices"
+	"testing"
+)
 
 func TestMiddleCIsC3ToSomeAndC4ToOthers(t *testing.T) {
 	for _, c := range []struct {
@@ -30,6 +33,26 @@ func TestAddressPrintsPortOnlyWhenThereIsMoreThanOne(t *testing.T) {
 	for a, want := range map[Address]string{{}: "no channel", {1, 10}: "ch 10", {2, 3}: "port 2 ch 3"} {
 		if a.String() != want {
 			t.Errorf("%#v: %q", a, a.String())
+		}
+	}
+}
+
+func TestKeysAreReadAsPeopleWriteThem(t *testing.T) {
+	for s, want := range map[string][]Key{"36": {36}, "C1": {36}, "c#1, 40": {37, 40}, "Db1": {37}, "36 C1; 41-43": {36, 41, 42, 43}, "C-2": {0}, "G8": {127}, "C1–E1": {36, 37, 38, 39, 40}, "40, 36, 40": {36, 40}, "": nil} {
+		got, err := ParseKeys(s, MiddleC3)
+		if err != nil || !slices.Equal(got, want) {
+			t.Errorf("%q: %v %v, want %v", s, got, err, want)
+		}
+		if back, err := ParseKeys(FormatKeys(got, MiddleC4), MiddleC4); err != nil || !slices.Equal(back, got) {
+			t.Errorf("%q is printed as %q", s, FormatKeys(got, MiddleC4))
+		}
+	}
+	if k, err := ParseKey("C4", MiddleC4); err != nil || k != 60 {
+		t.Errorf("%d %v", k, err)
+	}
+	for _, bad := range []string{"128", "-1", "H1", "C", "G#8", "40-36", "C1 36", "1 2 3"} {
+		if got, err := ParseKeys(bad, MiddleC3); err == nil {
+			t.Errorf("%q was taken for %v", bad, got)
 		}
 	}
 }

@@ -40,19 +40,36 @@ func (pl *Placed) named(ids []string) (names []string, err error) {
 	return names, nil
 }
 
-var errMark = errors.New("mark at least two feeds first")
+// onFeeds is an edit on marked feeds of an instrument, of which there must be at
+// least so many. do gets their names as one reads them.
+func onFeeds(placed string, feeds []string, least int, do func(p *Project, pl *Placed, names string) (string, error)) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		names, err := pl.named(feeds)
+		switch {
+		case err != nil:
+			return "", err
+		case len(feeds) < least && least > 1:
+			return "", errors.New("mark at least two feeds first")
+		case len(feeds) < least:
+			return "", errors.New("mark some feeds first")
+		}
+		return do(p, pl, list(names))
+	})
+}
+
+// each changes what is decided and asked of every one of the feeds.
+func (pl *Placed) each(feeds []string, set func(a *Assignment)) {
+	for _, id := range feeds {
+		a := pl.Feeds[id]
+		set(&a)
+		pl.Feeds[id] = a
+	}
+}
 
 // Join asks that feeds share one output. Groups that have a feed in common
 // become one.
 func Join(placed string, feeds []string) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		names, err := pl.named(feeds)
-		if err != nil {
-			return "", err
-		}
-		if len(feeds) < 2 {
-			return "", errMark
-		}
+	return onFeeds(placed, feeds, 2, func(p *Project, pl *Placed, names string) (string, error) {
 		group := slices.Clone(feeds)
 		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool {
 			if !slices.ContainsFunc(g, func(id string) bool { return slices.Contains(feeds, id) }) {
@@ -66,20 +83,13 @@ func Join(placed string, feeds []string) Edit {
 			return true
 		})
 		pl.Together = append(pl.Together, group)
-		return "keep " + list(names) + " together", nil
+		return "keep " + names + " together", nil
 	})
 }
 
 // Part asks that no two of the feeds share an output.
 func Part(placed string, feeds []string) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		names, err := pl.named(feeds)
-		if err != nil {
-			return "", err
-		}
-		if len(feeds) < 2 {
-			return "", errMark
-		}
+	return onFeeds(placed, feeds, 2, func(p *Project, pl *Placed, names string) (string, error) {
 		for i, a := range feeds {
 			for _, b := range feeds[i+1:] {
 				pair := [2]string{min(a, b), max(a, b)}
@@ -88,94 +98,71 @@ func Part(placed string, feeds []string) Edit {
 				}
 			}
 		}
-		return "keep " + list(names) + " apart", nil
+		return "keep " + names + " apart", nil
 	})
 }
 
 // Free takes back everything asked of the feeds: together, apart, pinned, folded,
 // set aside and wishes of their own.
 func Free(placed string, feeds []string) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		names, err := pl.named(feeds)
-		if err != nil {
-			return "", err
-		}
-		if len(feeds) == 0 {
-			return "", errors.New("mark some feeds first")
-		}
-		for _, id := range feeds {
-			a := pl.Feeds[id]
+	return onFeeds(placed, feeds, 1, func(p *Project, pl *Placed, names string) (string, error) {
+		pl.each(feeds, func(a *Assignment) {
 			a.Wish, a.Pin, a.Fold = nil, nil, false
 			if a.ByHand {
-				a = Assignment{}
+				*a = Assignment{}
 			}
-			pl.Feeds[id] = a
+		})
+		for _, id := range feeds {
 			for i, g := range pl.Together {
 				pl.Together[i] = slices.DeleteFunc(g, func(x string) bool { return x == id })
 			}
 			pl.Apart = slices.DeleteFunc(pl.Apart, func(x [2]string) bool { return x[0] == id || x[1] == id })
 		}
 		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
-		return "ask nothing more of " + list(names), nil
+		return "ask nothing more of " + names, nil
 	})
 }
 
 // PinTo pins feeds to a jack, which proposals then leave them on; the zero Jack
 // takes the pins out.
 func PinTo(placed string, feeds []string, at Jack) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		names, err := pl.named(feeds)
-		if err != nil {
-			return "", err
-		}
-		if len(feeds) == 0 {
-			return "", errors.New("mark some feeds first")
-		}
+	return onFeeds(placed, feeds, 1, func(p *Project, pl *Placed, names string) (string, error) {
 		if at != (Jack{}) && !slices.ContainsFunc(pl.Outputs, func(o rig.Output) bool { return o.Number == at.Output }) {
 			return "", fmt.Errorf("%s has no output %s; it has %d", pl.Instrument.Name, at, len(pl.Outputs))
 		}
-		for _, id := range feeds {
-			a := pl.Feeds[id]
+		pl.each(feeds, func(a *Assignment) {
 			a.Pin = nil
-			if at != (Jack{}) {
-				a.Pin = &at
-				if a.ByHand { // pinned is wanted
-					a.State, a.Output, a.Side, a.ByHand = Undecided, 0, "", false
-				}
+			if at == (Jack{}) {
+				return
 			}
-			pl.Feeds[id] = a
-		}
+			a.Pin = &at
+			if a.ByHand { // pinned is wanted
+				a.State, a.Output, a.Side, a.ByHand = Undecided, 0, "", false
+			}
+		})
 		if at == (Jack{}) {
-			return "unpin " + list(names), nil
+			return "unpin " + names, nil
 		}
-		return fmt.Sprintf("pin %s to output %s", list(names), at), nil
+		return fmt.Sprintf("pin %s to output %s", names, at), nil
 	})
 }
 
 // SetAside parks feeds, or switches them off; proposals then leave them aside.
 func SetAside(placed string, feeds []string, to State) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		names, err := pl.named(feeds)
-		if err != nil {
-			return "", err
+	return onFeeds(placed, feeds, 1, func(p *Project, pl *Placed, names string) (string, error) {
+		if to != Parked && to != Off {
+			return "", fmt.Errorf("a feed cannot be set aside as %q", to)
 		}
-		if len(feeds) == 0 || to != Parked && to != Off {
-			return "", errors.New("mark some feeds first")
-		}
-		for _, id := range feeds {
-			a := pl.Feeds[id]
+		pl.each(feeds, func(a *Assignment) {
 			a.State, a.Output, a.Side, a.ByHand, a.Pin = Off, 0, "", true, nil
-			if to == Parked {
-				if j, ok := pl.spare(); ok {
-					a.State, a.Output, a.Side = Parked, j.Output, j.Side
-				}
+			if j, ok := pl.spare(); ok && to == Parked {
+				a.State, a.Output, a.Side = Parked, j.Output, j.Side
 			}
-			pl.Feeds[id] = a
-		}
+		})
 		if to == Parked {
-			return "park " + list(names), nil
+			return "park " + names, nil
 		}
-		return "switch " + list(names) + " off", nil
+		return "switch " + names + " off", nil
 	})
 }
 
@@ -192,23 +179,12 @@ func (pl *Placed) spare() (Jack, bool) {
 
 // SetFold lets stereo feeds be folded to mono, or not.
 func SetFold(placed string, feeds []string, fold bool) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		names, err := pl.named(feeds)
-		if err != nil {
-			return "", err
-		}
-		if len(feeds) == 0 {
-			return "", errors.New("mark some feeds first")
-		}
-		for _, id := range feeds {
-			a := pl.Feeds[id]
-			a.Fold = fold
-			pl.Feeds[id] = a
-		}
+	return onFeeds(placed, feeds, 1, func(p *Project, pl *Placed, names string) (string, error) {
+		pl.each(feeds, func(a *Assignment) { a.Fold = fold })
 		if fold {
-			return "fold " + list(names) + " to mono", nil
+			return "fold " + names + " to mono", nil
 		}
-		return "keep the width of " + list(names), nil
+		return "keep the width of " + names, nil
 	})
 }
 

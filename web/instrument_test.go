@@ -16,6 +16,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/store"
 )
@@ -287,6 +288,27 @@ func TestAFixedInstrumentKeepsItsOutputs(t *testing.T) {
 	code, body := s.post(t, "/projects/3/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"}, "do": {"outputs"}, "placed": {p.Plan.Placed[0].ID}, "outputs": {"8x2"}})
 	if code != 422 || !strings.Contains(body, "cannot be set up otherwise") {
 		t.Errorf("%d", code)
+	}
+}
+
+// Two instruments are proposed for so that no lane is proposed twice, and accepted
+// in one go with the cut that was moved.
+func TestAllProposalsAreAcceptedInOneGo(t *testing.T) {
+	s := start(t, true)
+	if _, err := s.app.Create(t.Context(), app.NewProject{Name: "Both", Host: plan.Host{FirstLane: 1, LaneLimit: 64}, Choices: []app.Choice{{Instrument: 1}, {Instrument: 2}}}); err != nil {
+		t.Fatal(err)
+	}
+	_, body := s.get(t, "/projects/5/proposal?cut-i1=10")
+	if !strings.Contains(body, `name="cut-i1" value="10"`) || !strings.Contains(body, "2 instruments, placed together") {
+		t.Error("the page does not offer both")
+	}
+	code, body := s.post(t, "/projects/5/accept-all", url.Values{"rev": {s.revision(t, 5)}, "back": {"check"}, "placed": {"i1", "i2"}, "cut-i1": {"10"}})
+	if code != 200 || !strings.Contains(body, "Nothing found") {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+	p, err := s.app.Project(t.Context(), 5)
+	if err != nil || len(p.Plan.Lanes) != 10+6+1 || p.Plan.Placed[0].Use != 10 {
+		t.Errorf("%d lanes, %v", len(p.Plan.Lanes), err)
 	}
 }
 

@@ -714,8 +714,13 @@ type proposalPart struct {
 	Axis     rig.Axis
 	CanPair  bool
 	WhyNot   string
-	Asked    map[string][]string // what is asked of feeds, in words, by ID
+	Asked    []askedFeed // what is asked of feeds, in words
 	LaneText string
+}
+
+type askedFeed struct {
+	rig.Feed
+	Says []string
 }
 
 type proposalRow struct {
@@ -737,7 +742,7 @@ func (p *project) proposalPage(q url.Values) proposalPage {
 	}
 	proposals, errs := propose.All(p.Plan, options)
 	for i, pr := range rows {
-		part := proposalPart{placedRow: pr, Cut: options[i].Outputs, Axis: pr.View.Axis, LaneText: pr.Lanes.String(), Asked: p.asked(pr.Placed)}
+		part := proposalPart{placedRow: pr, Cut: options[i].Outputs, Axis: pr.View.Axis, LaneText: pr.Lanes.String()}
 		part.CanPair, part.WhyNot = p.Plan.CanPair(pr.Placed)
 		keep := url.Values{}
 		for k, v := range q {
@@ -750,8 +755,12 @@ func (p *project) proposalPage(q url.Values) proposalPage {
 			part.CutURL += "&"
 		}
 		part.CutURL += "cut-" + pr.ID + "="
+		asked := p.asked(pr.Placed)
 		for _, f := range pr.AllFeeds() {
 			part.BothAxes = part.BothAxes || f.Position != ""
+			if says := asked[f.ID]; len(says) > 0 {
+				part.Asked = append(part.Asked, askedFeed{f, says})
+			}
 		}
 		if errs[i] != nil {
 			part.Err = message(errs[i])
@@ -760,7 +769,7 @@ func (p *project) proposalPage(q url.Values) proposalPage {
 			for _, row := range proposals[i].Rows {
 				r := proposalRow{Row: row, LaneName: p.Plan.Host.LaneName(row.Lane.Number)}
 				for _, f := range row.Feeds {
-					r.Asked = append(r.Asked, part.Asked[f.ID])
+					r.Asked = append(r.Asked, asked[f.ID])
 				}
 				part.Rows = append(part.Rows, r)
 			}

@@ -28,16 +28,38 @@ type Project struct {
 	Placed []Placed `json:"placed"`
 	Lanes  []Lane   `json:"lanes"` // in no particular order; see ByNumber
 	Song   *Song    `json:"song,omitempty"`
-	LastID int      `json:"lastId"`
+	// Patched is what stands in the host, as far as we have been told; Practice is
+	// the same of the simulated host.
+	Patched  *Patched            `json:"patched,omitempty"`
+	Practice *Patched            `json:"practice,omitempty"`
+	Accepted map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
+	LastID   int                 `json:"lastId"`
 }
 
 // Host is what the plan knows of the mixer it is for.
 type Host struct {
-	LaneLimit LaneNumber `json:"laneLimit"`           // the highest lane number there is; 0: none
-	Taken     Ranges     `json:"taken"`               // lanes that belong to something else
-	FirstLane LaneNumber `json:"firstLane"`           // where a block is wished to begin
-	BlockSize LaneNumber `json:"blockSize,omitempty"` // lanes come in blocks of so many; 0: in one row
-	Sides     bool       `json:"sides,omitempty"`     // a lane can take one side of a stereo output
+	LaneLimit LaneNumber  `json:"laneLimit"`           // the highest lane number there is; 0: none
+	Taken     Ranges      `json:"taken"`               // lanes that belong to something else
+	FirstLane LaneNumber  `json:"firstLane"`           // where a block is wished to begin
+	BlockSize LaneNumber  `json:"blockSize,omitempty"` // lanes come in blocks of so many; 0: in one row
+	Sides     bool        `json:"sides,omitempty"`     // a lane can take one side of a stereo output
+	Profile   rig.Profile `json:"profile,omitzero"`    // how it behaves
+	Budget    float64     `json:"budget,omitempty"`    // memory for instruments in MiB; 0: not said
+}
+
+// Behaviour is the host's profile, or the first that ships where none is chosen.
+func (h Host) Behaviour() rig.Profile {
+	if h.Profile.Name == "" {
+		return rig.Profiles[0]
+	}
+	return h.Profile
+}
+
+// Accepted is a finding that the user lets stand, and why. It holds as long as
+// the finding's cause reads the same.
+type Accepted struct {
+	Reason string `json:"reason"`
+	Cause  string `json:"cause"`
 }
 
 // Placed is one instrument in a project, as it was on the shelf when it came.

@@ -1,11 +1,15 @@
 package testkit
 
 import (
+	"fmt"
 	"testing"
 
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
 // Edit carries out an edit that must succeed and leave a sound document.
@@ -67,3 +71,27 @@ func Lane(p *plan.Project, name string) *plan.Lane {
 
 // Feed names a feed of the first instrument placed.
 func Feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }
+
+// Wide is a mapped project of several instruments with so many voices each, every
+// one on an output and a lane of its own.
+func Wide(t testing.TB, instruments, voices int) *plan.Project {
+	t.Helper()
+	roles := role.All()
+	p := &plan.Project{Name: "Wide"}
+	for i := range instruments {
+		in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1)}
+		for v := range voices {
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d-%d", i, v), Role: roles[v%len(roles)], Keys: []midi.Key{midi.Key(v % 128)}, Width: audio.Stereo})
+		}
+		Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: voices, Width: audio.Stereo}}, 1), 0))
+		pl := &p.Placed[i]
+		bus := p.NewLaneID()
+		for v := range voices {
+			pl.Feeds[fmt.Sprintf("v%d", v)] = plan.Assignment{State: plan.Assigned, Output: v + 1}
+			p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: plan.LaneNumber(len(p.Lanes) + 1), Name: fmt.Sprintf("Lane %d-%d x", i, v), Colour: "#0072b2", Kind: plan.Regular,
+				Width: audio.Stereo, Sources: []plan.OutputRef{{Placed: pl.ID, Output: v + 1}}, To: bus})
+		}
+		p.Lanes = append(p.Lanes, plan.Lane{ID: bus, Number: plan.LaneNumber(len(p.Lanes) + 1), Name: fmt.Sprintf("Bus %d x", i), Colour: "#0072b2", Kind: plan.Bus, Width: audio.Stereo})
+	}
+	return p
+}

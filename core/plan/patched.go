@@ -1,0 +1,189 @@
+package plan
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+)
+
+// Patched is what stands in a host: the real one, as far as we have been told or
+// have read, or the simulated one.
+type Patched struct {
+	Instruments map[string]Stands `json:"instruments"` // by placed ID
+	Lanes       []Lane            `json:"lanes"`
+	Tracks      map[string]int    `json:"tracks,omitempty"`  // MIDI channel of a part's track, 0: all, by "placed:part"
+	Checked     string            `json:"checked,omitempty"` // the plan that was checked by ear, by its fingerprint
+	LastID      int               `json:"lastId,omitempty"`
+}
+
+// Stands is how one instrument stands in the host.
+type Stands struct {
+	Setup  []rig.Output      `json:"setup"` // as set in the instrument now
+	Kept   []rig.Output      `json:"kept"`  // as last saved: what a reload brings back
+	Seen   []rig.Output      `json:"seen"`  // as the host sees it
+	Halved []int             `json:"halved,omitempty"`
+	On     map[string]bool   `json:"on,omitempty"`    // outputs switched on, by number
+	Feeds  map[string]string `json:"feeds,omitempty"` // jack of each feed, or "off"; missing: the first output
+}
+
+// OffLabel stands where a jack would for a feed that goes nowhere.
+const OffLabel = "off"
+
+// Clone copies the whole state.
+func (s *Patched) Clone() *Patched {
+	if s == nil {
+		return &Patched{Instruments: map[string]Stands{}, Tracks: map[string]int{}}
+	}
+	out := &Patched{Instruments: map[string]Stands{}, Lanes: slices.Clone(s.Lanes), Tracks: maps.Clone(s.Tracks), Checked: s.Checked, LastID: s.LastID}
+	if out.Tracks == nil {
+		out.Tracks = map[string]int{}
+	}
+	for id, in := range s.Instruments {
+		in.On, in.Feeds = maps.Clone(in.On), maps.Clone(in.Feeds)
+		out.Instruments[id] = in
+	}
+	for i := range out.Lanes {
+		out.Lanes[i].Sources = slices.Clone(out.Lanes[i].Sources)
+	}
+	return out
+}
+
+// Lane gives the lane with the ID, or nil.
+func (s *Patched) Lane(id string) *Lane {
+	for i := range s.Lanes {
+		if s.Lanes[i].ID == id {
+			return &s.Lanes[i]
+		}
+	}
+	return nil
+}
+
+// Jacks lists the jacks that the host sees of an instrument.
+func (in Stands) Jacks() []rig.Output {
+	pl := Placed{Outputs: in.Seen, Halved: in.Halved}
+	return pl.Jacks()
+}
+
+// Sees tells whether the host sees a jack, or the whole of the output it is a side of.
+func (in Stands) Sees(j Jack) bool {
+	return slices.ContainsFunc(in.Seen, func(o rig.Output) bool {
+		return o.Number == j.Output && (j.Side == rig.Whole || o.Width == audio.Stereo)
+	})
+}
+
+// FeedLabel is where the plan wants a feed: a jack's label, "off", or "" where
+// nothing is decided.
+func (pl *Placed) FeedLabel(id string) string {
+	switch a := pl.Feeds[id]; a.State {
+	case Assigned, Parked:
+		return a.At().String()
+	case Off:
+		return OffLabel
+	}
+	return ""
+}
+
+// TrackRef names a part's track.
+func TrackRef(placed, part string) string { return placed + ":" + part }
+
+// AsPlanned is the state in which everything stands as the plan wants it.
+func (p *Project) AsPlanned() *Patched {
+	out := (*Patched)(nil).Clone()
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		in := Stands{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[string]bool{}, Feeds: map[string]string{}}
+		for _, f := range pl.AllFeeds() {
+			if l := pl.FeedLabel(f.ID); l != "" {
+				in.Feeds[f.ID] = l
+			}
+		}
+		for _, l := range p.Lanes {
+			for _, s := range l.Sources {
+				if s.Placed == pl.ID {
+					in.On[fmt.Sprint(s.Output)] = true
+				}
+			}
+		}
+		for _, part := range pl.Instrument.Parts {
+			if part.Address.Known() {
+				out.Tracks[TrackRef(pl.ID, part.ID)] = int(part.Address.Channel)
+			}
+		}
+		out.Instruments[pl.ID] = in
+	}
+	out.Lanes = slices.Clone(p.Lanes)
+	for i := range out.Lanes {
+		out.Lanes[i].Sources = slices.Clone(out.Lanes[i].Sources)
+		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
+	}
+	return out
+}
+
+// SetPatched says that something stands in the host now.
+func SetPatched(label string, change func(p *Project, s *Patched) error) Edit {
+	return func(p *Project) (string, error) {
+		s := p.Patched.Clone()
+		if err := change(p, s); err != nil {
+			return "", err
+		}
+		p.Patched = s
+		return label, nil
+	}
+}
+
+// SetProfile chooses how the host behaves; its limits become the plan's.
+func SetProfile(profile rig.Profile) Edit {
+	return func(p *Project) (string, error) {
+		if err := profile.Validate(); err != nil {
+			return "", err
+		}
+		p.Host.Profile = profile
+		p.Host.Sides = profile.Sides
+		p.Host.BlockSize = 0
+		if profile.Lanes == rig.Blocks {
+			p.Host.BlockSize = LaneNumber(profile.BlockSize)
+		}
+		if profile.Limit > 0 {
+			p.Host.LaneLimit = LaneNumber(profile.Limit)
+		}
+		return "plan for a host of the kind " + profile.Name, nil
+	}
+}
+
+// Accept lets a finding stand, with the reason; AcceptNot takes that back.
+func Accept(key, reason, cause string) Edit {
+	return func(p *Project) (string, error) {
+		reason, err := cleanName(reason)
+		if err != nil {
+			return "", fmt.Errorf("say why it may stand, in a few words")
+		}
+		if p.Accepted == nil {
+			p.Accepted = map[string]Accepted{}
+		}
+		p.Accepted[key] = Accepted{reason, cause}
+		return "let a finding stand: " + reason, nil
+	}
+}
+
+// AcceptNot brings a finding back that was let stand.
+func AcceptNot(key string) Edit {
+	return func(p *Project) (string, error) {
+		if _, ok := p.Accepted[key]; !ok {
+			return "", fmt.Errorf("that finding is not among those let stand")
+		}
+		delete(p.Accepted, key)
+		return "bring a finding back", nil
+	}
+}
+
+// PartChannel is the MIDI channel a part's track is to play; 0 where it has none.
+func PartChannel(part rig.Part) midi.Channel {
+	if part.Address.Known() {
+		return part.Address.Channel
+	}
+	return 0
+}

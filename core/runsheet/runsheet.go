@@ -1,0 +1,664 @@
+// Package runsheet turns the difference between what is planned and what stands in
+// the host into steps, in the order that avoids every trap: outputs before sounds
+// where a reload is due, then saving and reloading, then what goes where, then
+// lanes, names and colours, buses, channels, and the check by ear. It changes
+// nothing; ticking a step is the caller's.
+package runsheet
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// Place is where the hands are.
+type Place string
+
+// The places.
+const (
+	InInstrument Place = "in the instrument"
+	InHost       Place = "in the host"
+	ByEar        Place = "by ear"
+)
+
+// Step is one thing to do, however many settings it takes.
+type Step struct {
+	Key     string // the same as long as the step says the same
+	Number  int
+	Place   Place
+	Text    string
+	Count   int      // settings to make
+	Items   []string // each of them, where the text does not say them all
+	Verify  string   // how to see that it worked
+	Why     string   // where it is not plain
+	Actions []host.Action
+}
+
+// Fingerprint names the plan as it is to stand in the host.
+func Fingerprint(p *plan.Project) string {
+	doc, err := json.Marshal(p.AsPlanned())
+	if err != nil {
+		return ""
+	}
+	sum := sha256.Sum256(doc)
+	return hex.EncodeToString(sum[:8])
+}
+
+// Make lists the steps from what is patched to what is planned, only those needed.
+func Make(p *plan.Project) []Step { return From(p, p.Patched) }
+
+// From is Make from another state, such as the practice host's.
+func From(p *plan.Project, state *plan.Patched) []Step {
+	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour()}
+	b.h = host.Host{State: b.s, Profile: b.profile}
+	b.load()
+	b.outputs()
+	b.assign()
+	b.closeStray()
+	b.open()
+	b.closeStray()
+	b.number()
+	b.dress(plan.Regular)
+	b.buses()
+	b.dress(plan.Bus)
+	b.route()
+	b.channels()
+	b.check()
+	for i := range b.steps {
+		b.steps[i].Number = i + 1
+	}
+	return b.steps
+}
+
+// Tick is the edit that says a step was done.
+func Tick(key string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		for _, st := range Make(p) {
+			if st.Key == key {
+				return plan.SetPatched("done: "+st.Text, func(p *plan.Project, s *plan.Patched) error {
+					for _, a := range st.Actions {
+						host.Tell(s, p.Host.Behaviour(), a)
+					}
+					return nil
+				})(p)
+			}
+		}
+		return "", fmt.Errorf("that step is done already or no longer needed; look at the sheet as it stands now")
+	}
+}
+
+// AllDone is the edit that says everything stands as planned already.
+func AllDone() plan.Edit {
+	return plan.SetPatched("it stands as planned already", func(p *plan.Project, s *plan.Patched) error {
+		checked := s.Checked
+		*s = *p.AsPlanned()
+		s.Checked = checked
+		return nil
+	})
+}
+
+type builder struct {
+	p       *plan.Project
+	s       *plan.Patched // as it stands after the steps so far
+	h       host.Host
+	profile rig.Profile
+	steps   []Step
+}
+
+// add appends a step and carries it out on the state.
+func (b *builder) add(st Step) {
+	if st.Count == 0 {
+		return
+	}
+	for _, a := range st.Actions {
+		if err := b.h.Do(a); err != nil {
+			host.Tell(b.s, b.profile, a)
+		}
+	}
+	sum := sha256.Sum256([]byte(string(st.Place) + st.Text + strings.Join(st.Items, "\n")))
+	st.Key = hex.EncodeToString(sum[:6])
+	b.steps = append(b.steps, st)
+}
+
+// laneFor is the planned lane that takes a jack, if one does.
+func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
+	for _, l := range b.p.ByNumber() {
+		if slices.Contains(l.Sources, ref) {
+			return l.ID, l.Number
+		}
+	}
+	return "", 0
+}
+
+func (b *builder) load() {
+	for id := range b.s.Instruments {
+		if b.p.Find(id) == nil {
+			b.add(Step{Place: InHost, Text: "Take out the instrument that the plan no longer has", Count: 1, Verify: "its window is gone",
+				Actions: []host.Action{{Kind: host.Unload, Instrument: id}}})
+		}
+	}
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		if _, ok := b.s.Instruments[pl.ID]; ok {
+			continue
+		}
+		first := rig.Lay(pl.Instrument.Delivered, 1)
+		if len(first) == 0 {
+			first = rig.Lay([]rig.Run{{Count: 1, Width: 2}}, 1)
+		}
+		a := host.Action{Kind: host.Load, Instrument: pl.ID, Outputs: first}
+		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds", Actions: []host.Action{a}}
+		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
+			ref := plan.OutputRef{Placed: pl.ID, Output: first[0].Number}
+			st.Actions[0].Lane, st.Actions[0].Number = b.laneFor(ref)
+			if n := st.Actions[0].Number; n > 0 {
+				st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(n))
+				st.Why = "its first output arrives on its own lane"
+			}
+		}
+		b.add(st)
+	}
+}
+
+func (b *builder) outputs() {
+	reopen := false
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		in := b.s.Instruments[pl.ID]
+		if !slices.Equal(in.Setup, pl.Outputs) || !slices.Equal(in.Halved, pl.Halved) {
+			b.add(setupStep(pl, in.Setup, b.profile))
+			in = b.s.Instruments[pl.ID]
+		}
+		if b.profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
+			b.add(Step{Place: InInstrument, Text: "Save the set-up of " + pl.Instrument.Name, Count: 1, Verify: "the outputs are still there when it is loaded again",
+				Why: "a set-up that is not saved is forgotten when the host looks at it again", Actions: []host.Action{{Kind: host.Save, Instrument: pl.ID}}})
+			in = b.s.Instruments[pl.ID]
+		}
+		if slices.Equal(in.Seen, in.Setup) {
+			continue
+		}
+		if b.profile.After == rig.Reload {
+			b.add(Step{Place: InHost, Text: "Reload " + pl.Instrument.Name, Count: 1, Verify: fmt.Sprintf("the host lists %d outputs for it", len(in.Setup)),
+				Why: "the host sees changed outputs only then; without it the voices fire and nothing sounds", Actions: []host.Action{{Kind: host.Reload, Instrument: pl.ID}}})
+		} else {
+			reopen = true
+		}
+	}
+	if reopen {
+		b.add(Step{Place: InHost, Text: "Save the project and open it again", Count: 1, Verify: "the host lists the new outputs",
+			Why: "the host sees changed outputs only then; without it the voices fire and nothing sounds", Actions: []host.Action{{Kind: host.Reopen}}})
+	}
+}
+
+// setupStep says how to set outputs up: what to add where what is there stays.
+func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
+	st := Step{Place: InInstrument, Actions: []host.Action{{Kind: host.Setup, Instrument: pl.ID, Outputs: pl.Outputs, Halved: pl.Halved}}}
+	st.Verify = fmt.Sprintf("it shows %d outputs, the last on ports %s", len(pl.Outputs), lastPorts(pl))
+	if profile.After != rig.AtOnce {
+		st.Why = "outputs come before everything else, since a reload is due after them"
+	}
+	name := pl.Instrument.Name
+	kept := 0
+	for kept < len(now) && kept < len(pl.Outputs) && now[kept] == pl.Outputs[kept] {
+		kept++
+	}
+	added := pl.Outputs[kept:]
+	switch {
+	case kept == len(now) && len(added) > 0:
+		st.Count = len(added)
+		runs := rig.Runs(added)
+		var parts []string
+		for _, r := range runs {
+			parts = append(parts, fmt.Sprintf("%d %s", r.Count, r.Width))
+		}
+		how := ", consecutive from port %d"
+		if len(added) == 1 {
+			how = " from port %d"
+		}
+		st.Text = fmt.Sprintf("Add %s to %s"+how, plural(len(added), strings.Join(parts, " and ")+" output"), name, added[0].First)
+	case kept == len(pl.Outputs) && len(now) > kept:
+		st.Count = len(now) - kept
+		st.Text = fmt.Sprintf("Take %d outputs off %s: those after output %d", st.Count, name, kept)
+	case slices.Equal(now, pl.Outputs):
+		st.Count = max(1, len(pl.Halved))
+		st.Text = fmt.Sprintf("Use the sides of %d outputs of %s apart", len(pl.Halved), name)
+		if len(pl.Halved) == 0 {
+			st.Text = "Use the outputs of " + name + " whole"
+		}
+	default:
+		st.Count = len(pl.Outputs)
+		st.Text = fmt.Sprintf("Set the outputs of %s up as %s from port %d", name, rig.FormatRuns(rig.Runs(pl.Outputs)), firstPort(pl.Outputs))
+		if len(pl.Outputs) == 0 {
+			st.Count, st.Text = 1, "Take all outputs off "+name
+		}
+	}
+	return st
+}
+
+// plural puts "s" behind the last word where n is not one; the number stands in
+// the text already.
+func plural(n int, text string) string {
+	if n == 1 {
+		return text
+	}
+	return text + "s"
+}
+
+func lastPorts(pl *plan.Placed) string {
+	if n := len(pl.Outputs); n > 0 {
+		return pl.PortText(pl.Outputs[n-1])
+	}
+	return "none"
+}
+
+func firstPort(outputs []rig.Output) rig.Port {
+	if len(outputs) == 0 {
+		return 1
+	}
+	return outputs[0].First
+}
+
+func (b *builder) assign() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		steps := map[string]*Step{}
+		for _, f := range pl.AllFeeds() {
+			in := b.s.Instruments[pl.ID]
+			label := pl.FeedLabel(f.ID)
+			if label == "" || label == host.Stood(in, f.ID) {
+				continue
+			}
+			a := pl.Feeds[f.ID]
+			kind := string(a.State)
+			st := steps[kind]
+			if st == nil {
+				st = &Step{Place: InInstrument}
+				steps[kind] = st
+			}
+			act := host.Action{Kind: host.Assign, Instrument: pl.ID, Feed: f.ID, Jack: label}
+			if a.State == plan.Assigned {
+				act.Lane, act.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side})
+			}
+			st.Actions = append(st.Actions, act)
+			st.Count++
+			item := f.Name + " off"
+			if o, ok := pl.Output(a.At()); ok {
+				item = fmt.Sprintf("%s → %s (%s)", f.Name, o.Label(), pl.PortText(o))
+			}
+			st.Items = append(st.Items, item)
+		}
+		for _, kind := range []plan.State{plan.Assigned, plan.Parked, plan.Off} {
+			st := steps[string(kind)]
+			if st == nil {
+				continue
+			}
+			name := pl.Instrument.Name
+			switch kind {
+			case plan.Assigned:
+				st.Text = fmt.Sprintf("Assign %s of %s", counted(st.Count, "feed"), name)
+				st.Verify = "each feed played alone moves its own output"
+			case plan.Parked:
+				st.Text = fmt.Sprintf("Park %s of %s", counted(st.Count, "unused feed"), name)
+				st.Verify, st.Why = "played alone they move no lane", "what is unused would otherwise stay on the first output, under something wanted"
+			default:
+				st.Text = fmt.Sprintf("Switch %s of %s off", counted(st.Count, "unused feed"), name)
+				st.Verify = "played alone they are silent"
+			}
+			b.add(*st)
+		}
+	}
+}
+
+func counted(n int, what string) string { return fmt.Sprintf("%d %s", n, plural(n, what)) }
+
+func (b *builder) closeStray() {
+	st := Step{Place: InHost, Verify: "nothing sounds less than before", Why: "they take nothing that the plan wants there"}
+	for _, l := range b.s.Lanes {
+		if b.p.Lane(l.ID) == nil {
+			st.Count++
+			st.Items = append(st.Items, fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name))
+			st.Actions = append(st.Actions, host.Action{Kind: host.Close, Lane: l.ID})
+		}
+	}
+	st.Text = fmt.Sprintf("Close %s the plan does not have", counted(st.Count, "lane"))
+	b.add(st)
+}
+
+// opening is one lane that is missing or takes something else.
+type opening struct {
+	lane *plan.Lane
+	make bool
+}
+
+func (b *builder) open() {
+	if b.profile.Appears == rig.WhenSwitched {
+		b.switchOn()
+	}
+	var list []opening
+	for _, l := range b.p.ByNumber() {
+		if l.Kind == plan.Bus {
+			continue
+		}
+		have := b.s.Lane(l.ID)
+		if have == nil || !slices.Equal(have.Sources, l.Sources) {
+			list = append(list, opening{l, have == nil})
+		}
+	}
+	for len(list) > 0 {
+		n := 1
+		for n < len(list) && b.follows(list[n-1], list[n]) {
+			n++
+		}
+		b.openRun(list[:n])
+		list = list[n:]
+	}
+}
+
+// follows tells whether two openings can be said in one go: lanes and outputs both
+// go on by one.
+func (b *builder) follows(a, c opening) bool {
+	if a.make != c.make || c.lane.Number != a.lane.Number+1 || len(a.lane.Sources) != 1 || len(c.lane.Sources) != 1 {
+		return false
+	}
+	x, y := a.lane.Sources[0], c.lane.Sources[0]
+	if x.Placed != y.Placed {
+		return false
+	}
+	pl := b.p.Find(x.Placed)
+	if pl == nil {
+		return false
+	}
+	jacks := pl.Jacks()
+	at := func(r plan.OutputRef) int {
+		return slices.IndexFunc(jacks, func(o rig.Output) bool { return o.Number == r.Output && o.Side == r.Side })
+	}
+	i, j := at(x), at(y)
+	return i >= 0 && j == i+1 && jacks[i].Width == jacks[j].Width
+}
+
+func (b *builder) openRun(run []opening) {
+	st := Step{Place: InHost, Count: len(run)}
+	for _, o := range run {
+		l := o.lane
+		if o.make {
+			st.Actions = append(st.Actions, host.Action{Kind: host.Make, Lane: l.ID, Number: l.Number, Width: l.Width})
+		}
+		if len(l.Sources) > 0 || !o.make {
+			st.Actions = append(st.Actions, host.Action{Kind: host.Point, Lane: l.ID, Number: l.Number, Sources: l.Sources, Width: l.Width})
+		}
+	}
+	first, last := run[0].lane, run[len(run)-1].lane
+	lanes := "lane " + b.p.Host.LaneName(first.Number)
+	if len(run) > 1 {
+		lanes = fmt.Sprintf("lanes %s–%s", b.p.Host.LaneName(first.Number), b.p.Host.LaneName(last.Number))
+	}
+	outputs, ports := b.sources(first, last)
+	switch {
+	case outputs == "" && run[0].make:
+		st.Text = "Make " + lanes + ", empty"
+	case outputs == "":
+		st.Text = "Take the input off " + lanes
+	case b.profile.Appears == rig.BySend:
+		st.Text = fmt.Sprintf("Sends to %s: from %s, source and destination both set", lanes, outputs)
+		st.Why = "a send whose source or destination is left as it was is silent"
+	case b.profile.Appears == rig.ByCable:
+		st.Count = ports
+		st.Text = fmt.Sprintf("Cable %s: %s", lanes, outputs)
+	case run[0].make:
+		st.Text = fmt.Sprintf("Make %s and set the inputs: %s", lanes, outputs)
+	default:
+		st.Text = fmt.Sprintf("Inputs of %s: %s", lanes, outputs)
+	}
+	if len(run) > 1 && outputs != "" {
+		st.Text += " in order"
+	}
+	st.Verify = "each lane moves when its feed is played"
+	b.add(st)
+}
+
+// sources says which outputs the lanes from first to last take, and how many ports.
+func (b *builder) sources(first, last *plan.Lane) (string, int) {
+	if len(first.Sources) == 0 {
+		return "", 0
+	}
+	name := func(r plan.OutputRef) string {
+		pl, o, ok := b.p.Output(r)
+		if !ok {
+			return "output " + r.Jack().String()
+		}
+		s := fmt.Sprintf("output %s (%s)", o.Label(), pl.PortText(o))
+		if len(b.p.Placed) > 1 {
+			s += " of " + pl.Instrument.Name
+		}
+		return s
+	}
+	if first != last {
+		pl, from, _ := b.p.Output(first.Sources[0])
+		_, to, _ := b.p.Output(last.Sources[0])
+		ports := int(to.Last() - from.First + 1)
+		span := fmt.Sprintf("outputs %s–%s (%d–%d", from.Label(), to.Label(), from.First, to.Last())
+		if pl.Offset != 0 {
+			span += fmt.Sprintf(" · host %d–%d", int(from.First)+pl.Offset, int(to.Last())+pl.Offset)
+		}
+		span += ")"
+		if len(b.p.Placed) > 1 {
+			span += " of " + pl.Instrument.Name
+		}
+		return span, ports
+	}
+	var out []string
+	ports := 0
+	for _, s := range first.Sources {
+		out = append(out, name(s))
+		if _, o, ok := b.p.Output(s); ok {
+			ports += o.Width.Ports()
+		}
+	}
+	return strings.Join(out, " and "), max(ports, 1)
+}
+
+func (b *builder) switchOn() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		in := b.s.Instruments[pl.ID]
+		st := Step{Place: InHost, Verify: "a lane appears for each", Why: "an output that is not switched on is silent"}
+		var numbers []plan.LaneNumber
+		for _, o := range pl.Jacks() {
+			lane, number := b.laneFor(pl.Ref(o))
+			if lane == "" || in.On[fmt.Sprint(o.Number)] && b.s.Lane(lane) != nil || !in.Sees(plan.Jack{Output: o.Number, Side: o.Side}) {
+				continue
+			}
+			if b.s.Lane(lane) != nil && in.On[fmt.Sprint(o.Number)] {
+				continue
+			}
+			st.Count++
+			numbers = append(numbers, plan.LaneNumber(o.Number))
+			st.Actions = append(st.Actions, host.Action{Kind: host.Switch, Instrument: pl.ID, Jack: o.Label(), Lane: lane, Number: number})
+		}
+		st.Text = fmt.Sprintf("Switch on %s of %s: %s", counted(st.Count, "output"), pl.Instrument.Name, plan.RangesOf(numbers...))
+		b.add(st)
+	}
+}
+
+func (b *builder) number() {
+	st := Step{Place: InHost, Verify: "the lanes stand in the plan's order"}
+	for _, l := range b.p.ByNumber() {
+		if have := b.s.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
+			st.Count++
+			st.Items = append(st.Items, fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number), b.p.Host.LaneName(l.Number)))
+			st.Actions = append(st.Actions, host.Action{Kind: host.Number, Lane: l.ID, Number: l.Number})
+		}
+	}
+	st.Text = fmt.Sprintf("Move %s", counted(st.Count, "lane"))
+	b.add(st)
+}
+
+// dress names and colours the lanes of a kind.
+func (b *builder) dress(kind plan.LaneKind) {
+	names := Step{Place: InHost, Verify: "no two lanes are called the same"}
+	colours := Step{Place: InHost, Verify: "each family has its hue"}
+	what := "lane"
+	if kind == plan.Bus {
+		what = "buse"
+	}
+	for _, l := range b.p.ByNumber() {
+		have := b.s.Lane(l.ID)
+		if have == nil || l.Kind != kind {
+			continue
+		}
+		at := b.p.Host.LaneName(l.Number)
+		if have.Name != l.Name {
+			names.Count++
+			names.Items = append(names.Items, at+" "+l.Name)
+			names.Actions = append(names.Actions, host.Action{Kind: host.Name, Lane: l.ID, Text: l.Name})
+		}
+		if have.Colour != l.Colour {
+			colours.Count++
+			colours.Items = append(colours.Items, at+" "+l.Colour)
+			colours.Actions = append(colours.Actions, host.Action{Kind: host.Colour, Lane: l.ID, Text: l.Colour})
+		}
+	}
+	name := func(n int) string {
+		if kind == plan.Bus && n == 1 {
+			return "1 bus"
+		}
+		return counted(n, what)
+	}
+	names.Text = "Name " + name(names.Count)
+	colours.Text = "Colour " + name(colours.Count)
+	b.add(names)
+	b.add(colours)
+}
+
+func (b *builder) buses() {
+	for _, l := range b.p.Buses() {
+		have := b.s.Lane(l.ID)
+		switch {
+		case have == nil:
+			b.add(Step{Place: InHost, Text: fmt.Sprintf("Make the bus %s on lane %s", l.Name, b.p.Host.LaneName(l.Number)), Count: 1, Verify: "it is there and goes to the main mix",
+				Actions: []host.Action{{Kind: host.Bus, Lane: l.ID, Number: l.Number, Text: l.Name, Width: l.Width}}})
+		case have.Number != l.Number:
+			b.add(Step{Place: InHost, Text: fmt.Sprintf("Move the bus %s to lane %s", l.Name, b.p.Host.LaneName(l.Number)), Count: 1, Verify: "it stands there",
+				Actions: []host.Action{{Kind: host.Number, Lane: l.ID, Number: l.Number}}})
+		}
+	}
+}
+
+func (b *builder) route() {
+	type way struct {
+		to   string
+		also bool
+	}
+	groups := map[way]*Step{}
+	numbers := map[way][]plan.LaneNumber{}
+	var order []way
+	off := Step{Place: InHost, Verify: "the bus fader down, nothing of them is left", Why: "the way into a bus leaves the way to the main mix open: the same signal twice, 6 dB louder"}
+	var offNumbers []plan.LaneNumber
+	for _, l := range b.p.ByNumber() {
+		have := b.s.Lane(l.ID)
+		if have == nil {
+			continue
+		}
+		if have.To != l.To || l.AlsoMain && !have.AlsoMain {
+			w := way{l.To, l.AlsoMain}
+			if groups[w] == nil {
+				groups[w] = &Step{Place: InHost}
+				order = append(order, w)
+			}
+			groups[w].Count++
+			numbers[w] = append(numbers[w], l.Number)
+			groups[w].Actions = append(groups[w].Actions, host.Action{Kind: host.Route, Lane: l.ID, To: l.To, Also: l.AlsoMain})
+		}
+	}
+	for _, w := range order {
+		st := groups[w]
+		lanes := b.lanes(numbers[w])
+		st.Verify = "the bus moves when they sound, and its fader moves all of them"
+		switch {
+		case w.to == plan.MainMix:
+			st.Text, st.Verify = "Send "+lanes+" to the main mix", "the main mix moves when they sound"
+		case w.also:
+			st.Text = fmt.Sprintf("Send %s to %s and to the main mix", lanes, b.p.Lane(w.to).Name)
+		case b.profile.Several:
+			st.Text = fmt.Sprintf("Send %s to %s", lanes, b.p.Lane(w.to).Name)
+		default:
+			st.Text = fmt.Sprintf("Send %s to %s instead of the main mix", lanes, b.p.Lane(w.to).Name)
+		}
+		b.add(*st)
+	}
+	for _, l := range b.p.ByNumber() {
+		if have := b.s.Lane(l.ID); have != nil && have.AlsoMain && !l.AlsoMain {
+			off.Count++
+			offNumbers = append(offNumbers, l.Number)
+			off.Actions = append(off.Actions, host.Action{Kind: host.MainOff, Lane: l.ID})
+		}
+	}
+	off.Text = "Take the main mix off " + b.lanes(offNumbers)
+	b.add(off)
+}
+
+func (b *builder) lanes(numbers []plan.LaneNumber) string {
+	if len(numbers) == 1 {
+		return "lane " + b.p.Host.LaneName(numbers[0])
+	}
+	if b.p.Host.BlockSize == 0 {
+		return fmt.Sprintf("%d lanes, %s", len(numbers), plan.RangesOf(numbers...))
+	}
+	var out []string
+	for _, r := range plan.RangesOf(numbers...) {
+		s := b.p.Host.LaneName(r.From)
+		if r.To != r.From {
+			s += "–" + b.p.Host.LaneName(r.To)
+		}
+		out = append(out, s)
+	}
+	return fmt.Sprintf("%d lanes, %s", len(numbers), strings.Join(out, ", "))
+}
+
+func (b *builder) channels() {
+	st := Step{Place: InHost, Verify: "each track plays its part and no other"}
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		for _, part := range pl.Instrument.Parts {
+			c := int(plan.PartChannel(part))
+			ref := plan.TrackRef(pl.ID, part.ID)
+			if c == 0 || host.Plays(b.profile, b.s, ref) == c {
+				continue
+			}
+			st.Count++
+			st.Items = append(st.Items, fmt.Sprintf("%s: %s", part.Name, part.Address))
+			st.Actions = append(st.Actions, host.Action{Kind: host.Channel, Track: ref, Channel: c})
+		}
+	}
+	st.Text = fmt.Sprintf("Set the MIDI channel of %s", counted(st.Count, "track"))
+	if b.profile.AllChannels {
+		st.Why = "new tracks play all channels here, so one key would play every part"
+	}
+	b.add(st)
+}
+
+func (b *builder) check() {
+	print := Fingerprint(b.p)
+	wanted := 0
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		for _, f := range pl.AllFeeds() {
+			if pl.Feeds[f.ID].State == plan.Assigned {
+				wanted++
+			}
+		}
+	}
+	if b.s.Checked == print || wanted == 0 {
+		return
+	}
+	b.add(Step{Place: ByEar, Text: "Play each voice alone and see which lane moves, then solo each lane and hear one thing", Count: cmp.Or(wanted, 1),
+		Verify: "every voice moves the lane the patch sheet says", Actions: []host.Action{{Kind: host.Check, Text: print}}})
+}

@@ -1,0 +1,280 @@
+package runsheet_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+)
+
+// carryOut does every step on a state as a host of the project's kind would let one.
+func carryOut(t *testing.T, p *plan.Project, s *plan.Patched, steps []runsheet.Step) {
+	t.Helper()
+	h := host.Host{State: s, Profile: p.Host.Behaviour()}
+	for _, st := range steps {
+		if st.Text == "" || st.Count < 1 || st.Verify == "" || len(st.Actions) == 0 {
+			t.Fatalf("%+v says too little", st)
+		}
+		for _, a := range st.Actions {
+			if err := h.Do(a); err != nil {
+				t.Fatalf("%s, step %d, %s: %v", p.Host.Profile.Name, st.Number, st.Text, err)
+			}
+		}
+	}
+}
+
+func sheet(steps []runsheet.Step) string {
+	var out []string
+	for _, st := range steps {
+		out = append(out, fmt.Sprintf("%s [%d]", st.Text, st.Count))
+	}
+	return strings.Join(out, "\n")
+}
+
+// generated makes up a project, mapped, for a host of a profile.
+func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project {
+	t.Helper()
+	roles := role.All()
+	var ins []rig.Instrument
+	for i := range 1 + rng.IntN(3) {
+		in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1), Pans: true}
+		if rng.IntN(2) == 0 {
+			in.Delivered = []rig.Run{{Count: 1 + rng.IntN(4), Width: audio.Stereo}}
+		}
+		for v := range 1 + rng.IntN(14) {
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{midi.Key(v)}, Width: audio.Mono})
+		}
+		if rng.IntN(3) == 0 {
+			in.Parts = []rig.Part{{ID: "p1", Name: "Part", Role: "brass/horn", Width: audio.Stereo, Program: -1, Address: midi.Address{Port: 1, Channel: midi.Channel(1 + rng.IntN(16))}}}
+		}
+		ins = append(ins, in)
+	}
+	p := &plan.Project{Name: "Generated", Host: plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(20))}}
+	testkit.Edit(t, p, plan.SetProfile(profile))
+	for _, in := range ins {
+		outputs := rig.Lay([]rig.Run{{Count: 1 + rng.IntN(12), Width: audio.Stereo}}, rig.Port(1+2*rng.IntN(3)))
+		testkit.Edit(t, p, plan.Place(in, outputs, rng.IntN(3)*10))
+	}
+	for i := range p.Placed {
+		if profile.Sides && rng.IntN(3) == 0 {
+			testkit.Edit(t, p, plan.SetPairs(p.Placed[i].ID, true))
+		}
+		if rng.IntN(2) == 0 {
+			testkit.Edit(t, p, plan.SetAside(p.Placed[i].ID, []string{"v0"}, []plan.State{plan.Off, plan.Parked}[rng.IntN(2)]))
+		}
+		pr := testkit.Propose(t, p, p.Placed[i].ID)
+		if pr.Changes() > 0 {
+			testkit.Edit(t, p, pr.Accept(pr.Everything()))
+		}
+	}
+	return p
+}
+
+// Every step of a run sheet, done in order on the stand-in host, ends in exactly
+// the plan: for every shipped profile, from nothing, from what another plan left,
+// and from the middle of a sheet.
+func TestDoingEveryStepEndsInThePlan(t *testing.T) {
+	for i, profile := range rig.Profiles {
+		rng := rand.New(rand.NewPCG(uint64(i), 99))
+		for range 60 {
+			p := generated(t, rng, profile)
+			s := (*plan.Patched)(nil).Clone()
+			steps := runsheet.From(p, nil)
+			if cut := rng.IntN(3); cut == 0 && len(steps) > 0 { // stopped in the middle, then a new sheet
+				carryOut(t, p, s, steps[:rng.IntN(len(steps))])
+				steps = runsheet.From(p, s)
+			}
+			carryOut(t, p, s, steps)
+			if d := host.Differences(p, s); len(d) > 0 {
+				t.Fatalf("%s: %s\nafter\n%s", profile.Name, strings.Join(d, "; "), sheet(steps))
+			}
+			if left := runsheet.From(p, s); len(left) > 0 {
+				t.Fatalf("%s: done, but the sheet says\n%s", profile.Name, sheet(left))
+			}
+			// The plan changes: the outputs, the lanes, an instrument less.
+			pl := &p.Placed[0]
+			testkit.Edit(t, p, plan.SetOutputs(pl.ID, rig.Lay([]rig.Run{{Count: 1 + rng.IntN(14), Width: audio.Stereo}}, 1), pl.Offset))
+			pr := testkit.Propose(t, p, pl.ID)
+			if pr.Changes() > 0 {
+				testkit.Edit(t, p, pr.Accept(pr.Everything()))
+			}
+			if len(p.Placed) > 1 && rng.IntN(2) == 0 {
+				testkit.Edit(t, p, plan.Remove(p.Placed[1].ID))
+			}
+			if lanes := p.ByNumber(); len(lanes) > 1 {
+				testkit.Edit(t, p, plan.MoveLane(lanes[0].ID, lanes[len(lanes)-1].Number))
+				testkit.Edit(t, p, plan.NameLane(lanes[0].ID, "Renamed"))
+			}
+			steps = runsheet.From(p, s)
+			carryOut(t, p, s, steps)
+			if d := host.Differences(p, s); len(d) > 0 {
+				t.Fatalf("%s, after a change: %s\nafter\n%s", profile.Name, strings.Join(d, "; "), sheet(steps))
+			}
+		}
+	}
+}
+
+// Ticking every step is the same as doing it, and each tick leaves one step less.
+func TestTickingWritesDownWhatWasDone(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+		testkit.Edit(t, p, plan.SetProfile(profile))
+		for left := runsheet.Make(p); len(left) > 0; left = runsheet.Make(p) {
+			before := len(left)
+			testkit.Edit(t, p, runsheet.Tick(left[0].Key))
+			if after := len(runsheet.Make(p)); after >= before {
+				t.Fatalf("%s: ticking %q leaves %d steps of %d", profile.Name, left[0].Text, after, before)
+			}
+		}
+		if d := host.Differences(p, p.Patched); len(d) > 0 {
+			t.Errorf("%s: %v", profile.Name, d)
+		}
+	}
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	testkit.Edit(t, p, runsheet.AllDone())
+	if left := runsheet.Make(p); len(left) != 1 || left[0].Place != runsheet.ByEar {
+		t.Errorf("it stands as planned, but\n%s", sheet(left))
+	}
+	if _, err := runsheet.Tick("x")(p); err == nil {
+		t.Error("a step that is not on the sheet was ticked")
+	}
+}
+
+// Common practice, no source: fourteen microphones on an instrument with one
+// stereo output need thirteen more outputs; where the first arrives on the
+// instrument's own lane, thirteen more lanes.
+func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
+	in := rig.Instrument{Name: "Keel Kit", Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}}}
+	for i := range 14 {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("m%02d", i+1), Name: fmt.Sprintf("Mic %d", i+1), Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(i)}, Width: audio.Stereo})
+	}
+	want := map[string]string{
+		"Lanes made by hand": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Make lanes 6–18 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Outputs switched on": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Switch on 13 outputs of Keel Kit: 2–14 [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Lanes that appear by themselves": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel Kit [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Numbered slots and sends": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of Keel Kit [1]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Sends to lanes 5–18: from outputs 1–14 (1–28), source and destination both set in order [14]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Blocks of sixteen": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and open it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Make lanes 1·6–2·2 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Every port cabled": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of Keel Kit [1]\nSave the project and open it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Cable lanes 5–18: outputs 1–14 (1–28) in order [28]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+	}
+	for _, profile := range rig.Profiles {
+		p := &plan.Project{Name: "Bare", Host: plan.Host{FirstLane: 5}}
+		testkit.Edit(t, p, plan.SetProfile(profile))
+		testkit.Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: 14, Width: audio.Stereo}}, 1), 0))
+		pr := testkit.Propose(t, p, "i1")
+		testkit.Edit(t, p, pr.Accept(pr.Everything()))
+		first := runsheet.Make(p)[0]
+		testkit.Edit(t, p, runsheet.Tick(first.Key)) // it is loaded, with its one output
+		got := sheet(runsheet.Make(p)) + "\n"
+		if !strings.HasPrefix(got, want[profile.Name]) || !strings.Contains(got, "14 lanes, ") || !strings.HasSuffix(got, "hear one thing [14]\n") {
+			t.Errorf("%s after %q:\n%s", profile.Name, first.Text, got)
+		}
+		if profile.Several != strings.Contains(got, "Take the main mix off") {
+			t.Errorf("%s: the way to the main mix:\n%s", profile.Name, got)
+		}
+	}
+}
+
+// The traps: a set-up that is not saved is forgotten, one that is not reloaded is
+// not seen, an output that is not switched on has no lane, a bus leaves the main
+// mix open.
+func TestTheStandInHostHasTheTraps(t *testing.T) {
+	two := rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1)
+	begin := func(name string) host.Host {
+		profile, err := rig.ProfileNamed(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		h := host.Host{State: (*plan.Patched)(nil).Clone(), Profile: profile}
+		if err := h.Do(host.Action{Kind: host.Load, Instrument: "i1", Outputs: two[:1]}); err != nil {
+			t.Fatal(err)
+		}
+		return h
+	}
+	do := func(h host.Host, kinds ...host.Kind) {
+		t.Helper()
+		for _, k := range kinds {
+			if err := h.Do(host.Action{Kind: k, Instrument: "i1", Outputs: two, Jack: "2", Feed: "v"}); err != nil {
+				t.Fatalf("%s: %v", k, err)
+			}
+		}
+	}
+	seen := func(h host.Host) int { return len(h.State.Instruments["i1"].Seen) }
+
+	h := begin("Numbered slots and sends")
+	do(h, host.Setup, host.Reload)
+	if seen(h) != 1 || len(h.State.Instruments["i1"].Setup) != 1 {
+		t.Error("an unsaved set-up was not forgotten")
+	}
+	do(h, host.Setup, host.Save)
+	if seen(h) != 1 {
+		t.Error("outputs are seen before the reload")
+	}
+	if do(h, host.Reload); seen(h) != 2 {
+		t.Error("outputs are not seen after the reload")
+	}
+
+	h = begin("Blocks of sixteen")
+	if do(h, host.Setup, host.Reload); seen(h) != 1 {
+		t.Error("a reload does where the project must be reopened")
+	}
+	if do(h, host.Reopen); seen(h) != 2 {
+		t.Error("outputs are not seen when reopened")
+	}
+
+	h = begin("Outputs switched on")
+	do(h, host.Setup, host.Reload, host.Assign)
+	if n := len(h.State.Lanes); n != 1 {
+		t.Errorf("%d lanes before the output is switched on", n)
+	}
+	if do(h, host.Switch); len(h.State.Lanes) != 2 {
+		t.Error("no lane appeared")
+	}
+	if err := h.Do(host.Action{Kind: host.Switch, Instrument: "i1", Jack: "3"}); err == nil {
+		t.Error("an output that is not there was switched on")
+	}
+
+	h = begin("Lanes that appear by themselves")
+	do(h, host.Setup, host.Assign)
+	if len(h.State.Lanes) != 2 {
+		t.Errorf("%d lanes", len(h.State.Lanes))
+	}
+	if err := h.Do(host.Action{Kind: host.Bus, Lane: "b", Number: 9}); err != nil {
+		t.Fatal(err)
+	}
+	l := h.State.Lanes[0].ID
+	if err := h.Do(host.Action{Kind: host.Route, Lane: l, To: "b"}); err != nil || !h.State.Lane(l).AlsoMain {
+		t.Errorf("the way to the main mix is not open: %v", err)
+	}
+	if err := h.Do(host.Action{Kind: host.MainOff, Lane: l}); err != nil || h.State.Lane(l).AlsoMain {
+		t.Errorf("%v", err)
+	}
+}
+
+func BenchmarkRunSheet1000Lanes(b *testing.B) {
+	for _, lanes := range []int{1000, 10000} {
+		b.Run(fmt.Sprint(lanes), func(b *testing.B) {
+			p := testkit.Wide(b, 10, lanes/10)
+			b.ReportAllocs()
+			for b.Loop() {
+				if len(runsheet.Make(p)) == 0 {
+					b.Fatal("nothing to do")
+				}
+			}
+		})
+	}
+}

@@ -24,8 +24,7 @@ const origin = "sample world"
 // voices with outputs of their own, twelve stereo outputs.
 func BrineworkKit() rig.Instrument {
 	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128, Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}},
-		Ports: 32, Variants: []rig.Variant{{Name: "32-port format", Ports: 32}, {Name: "64-port format", Ports: 64}}, Pans: true, BaseMiB: 180,
-		Effects: []rig.Effect{{ID: "glue", Name: "kit compressor"}}}
+		Ports: 32, Variants: []rig.Variant{{Name: "32-port format", Ports: 32}, {Name: "64-port format", Ports: 64}}, Pans: true, BaseMiB: 180}
 	ambience := []string{"oh", "ohm", "near", "far", "mono"}
 	for _, m := range []struct {
 		id, name string
@@ -155,7 +154,8 @@ func SaltpanSection() rig.Instrument {
 // ReedCabinet is six woodwind parts on MIDI channels 1 to 6, on one stereo
 // output as delivered.
 func ReedCabinet() rig.Instrument {
-	in := rig.Instrument{Name: "Reed Cabinet", Origin: origin, Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}}}
+	in := rig.Instrument{Name: "Reed Cabinet", Origin: origin, Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}},
+		Effects: []rig.Effect{{ID: "room", Name: "cabinet reverb"}}}
 	for i, name := range []string{"Piccolo", "Flute", "Oboe", "Clarinet", "Bass Clarinet", "Bassoon"} {
 		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: name, Role: role.FromName(name).Role, Width: audio.Stereo, Program: -1,
 			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}})

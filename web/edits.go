@@ -35,7 +35,7 @@ func (s *server) goBack(w http.ResponseWriter, r *http.Request, back string, err
 	view, query, ok := strings.Cut(back, "?")
 	q, errQ := url.ParseQuery(query)
 	switch view {
-	case "feeds", "outputs", "lanes", "check", "sheet", "proposal":
+	case "feeds", "outputs", "lanes", "run", "practice", "check", "sheet", "proposal":
 	default:
 		view, ok = "map", ok && view == ""
 	}
@@ -75,6 +75,13 @@ func (s *server) edit(w http.ResponseWriter, r *http.Request) {
 			return nil, err
 		}
 		if e == nil {
+			var ok bool
+			if e, ok, err = runEdit(f); err != nil || ok {
+				if err != nil {
+					return nil, err
+				}
+				return s.app.Edit(r.Context(), idOf(r), base, e)
+			}
 			if e, err = s.askFrom(r, base, f); err != nil || e == nil {
 				return nil, err
 			}

@@ -43,6 +43,12 @@ type project struct {
 	*store.Project
 	graph    *trace.Graph
 	findings []check.Finding
+	accepted []check.Finding
+}
+
+// checkPage has beside the findings those that the user lets stand.
+type checkPage struct {
+	Accepted []check.Finding
 }
 
 func (s *server) load(r *http.Request) (*project, error) {
@@ -51,7 +57,8 @@ func (s *server) load(r *http.Request) (*project, error) {
 		return nil, err
 	}
 	g := trace.New(p.Plan)
-	return &project{p, g, check.All(g)}, nil
+	open, accepted := check.Both(g)
+	return &project{p, g, open, accepted}, nil
 }
 
 // view serves one view of a project.
@@ -78,7 +85,7 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	f.Walk = &walk{p.State, fmt.Sprintf("/projects/%d", p.ID), back}
 	f.Project = &projectFrame{Project: p.Project, View: view, Back: back, Stages: p.stages(), Findings: p.findings}
 	for _, fd := range p.findings {
-		if fd.Rule.Code == "feed-no-output" {
+		if fd.Rule.Code == "feed-no-output" || fd.Rule.Code == "output-gone" {
 			f.Project.Homeless++
 		}
 	}
@@ -95,6 +102,12 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 		f.Data, err = s.outputsPage(r, p)
 	case "lanes":
 		f.Data = p.lanesPage()
+	case "run":
+		f.Data = p.runPage()
+	case "practice":
+		f.Data = p.practicePage()
+	case "check":
+		f.Data = checkPage{p.accepted}
 	case "sheet":
 		f.Data = patchsheet.Rows(p.Plan)
 	case "proposal":
@@ -147,6 +160,7 @@ func (p *project) stages() []stage {
 		{View: "outputs", Name: "Outputs", Count: fmt.Sprintf("%d of %d used", used, outputs), Done: wanted > 0 && decided == wanted},
 		{View: "lanes", Name: "Lanes", Count: plural(lanes, "lane", "lanes"), Done: lanes >= used && used > 0},
 		{View: "lanes#buses", Name: "Buses", Count: plural(buses, "bus", "buses"), Done: buses > 0 && bussed == lanes},
+		p.runStage(),
 		{View: "check", Name: "Check", Count: "nothing found", Done: len(p.findings) == 0 && lanes > 0},
 		{View: "sheet", Name: "Patch sheet", Count: "CSV, paper, DAWproject"},
 	}
@@ -159,7 +173,7 @@ func (p *project) stages() []stage {
 		st[at].Severe = st[at].Severe || f.Rule.Severity == check.Silent
 	}
 	if n := len(p.findings); n > 0 {
-		st[4].Count = plural(n, "thing to mend", "things to mend")
+		st[5].Count = plural(n, "thing to mend", "things to mend")
 	}
 	return st
 }
@@ -421,7 +435,7 @@ type placedRow struct {
 	Runs   string
 	N      int
 	Splits []rig.Microphone // that can send shells and cymbals apart
-	Memory float64          // MiB of what is open
+	MiB    float64          // of what is open
 }
 
 // HasMicrophones tells whether anything of the instrument is heard through them.
@@ -459,13 +473,7 @@ func (p *project) placedRows() []placedRow {
 				row.Splits = append(row.Splits, m)
 			}
 		}
-		open := map[string]bool{}
-		for _, f := range pl.AllFeeds() {
-			if pl.Feeds[f.ID].State != plan.Off {
-				open[f.Microphone] = true
-			}
-		}
-		row.Memory = pl.Instrument.Memory(func(m string) bool { return open[m] })
+		row.MiB = pl.Memory()
 		out = append(out, row)
 	}
 	return out

@@ -82,7 +82,7 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r.Post("/projects/{id}/remove", s.removeProject)
 	r.Route("/projects/{id}", func(r chi.Router) {
 		r.Get("/", s.view("map"))
-		for _, v := range []string{"feeds", "outputs", "lanes", "check", "sheet", "proposal"} {
+		for _, v := range []string{"feeds", "outputs", "lanes", "run", "practice", "check", "sheet", "proposal"} {
 			r.Get("/"+v, s.view(v))
 		}
 		r.Post("/edit", s.edit)

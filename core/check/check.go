@@ -4,6 +4,8 @@
 package check
 
 import (
+	"cmp"
+	"fmt"
 	"slices"
 
 	"hiddenlanes/core/plan"
@@ -41,7 +43,10 @@ type Finding struct {
 	Feed   plan.FeedRef
 	Lane   string // lane ID
 	Output plan.OutputRef
-	mend   plan.Edit
+	// Silences is how many feeds are not heard because of it, where that is known.
+	Silences int
+	Accepted string // why the user lets it stand
+	mend     plan.Edit
 }
 
 // Key names the finding for as long as its cause stays the same.
@@ -73,19 +78,42 @@ type Rule struct {
 }
 
 // Rules lists every rule, those that silence first.
-var Rules = []*Rule{feedNoOutput, outputNoLane, outOfRange, collision, doublePath, widthFold, parkedWithWanted, deadLane, unfedBus}
+var Rules = []*Rule{
+	// What is planned.
+	feedNoOutput, outputGone, outputNoLane, outOfRange, portsPastEnd, addressesFew, notesNoPart,
+	collision, doublePath, widthFold, laneNarrow, parkedWithWanted, lumped, returnMissesBus, portsOverlap, pairStraddles,
+	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
+	deadLane, unfedBus, sharedSlot, monoOnStereo, effectsLost, partNoNotes, nameTwice, nameStale, setupOverridden,
+	// What stands in the host.
+	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere,
+	notSaved, leftover, patchedDouble, numbersOffset, allChannels,
+}
 
-// All runs every rule over the graph, what silences most first.
+// All runs every rule over the graph, what silences most first. Findings that the
+// user lets stand are left out.
 func All(g *trace.Graph) []Finding {
-	var out []Finding
+	open, _ := Both(g)
+	return open
+}
+
+// Both gives the findings that are open and those that the user lets stand. One
+// that was let stand is open again as soon as its cause reads differently.
+func Both(g *trace.Graph) (open, accepted []Finding) {
 	for _, r := range Rules {
 		for _, f := range r.Find(g) {
 			f.Rule = r
-			out = append(out, f)
+			if a, ok := g.Project.Accepted[f.Key()]; ok && a.Cause == f.Reason {
+				f.Accepted = a.Reason
+				accepted = append(accepted, f)
+			} else {
+				open = append(open, f)
+			}
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Finding) int { return int(b.Rule.Severity - a.Rule.Severity) })
-	return out
+	slices.SortStableFunc(open, func(a, b Finding) int {
+		return cmp.Or(int(b.Rule.Severity-a.Rule.Severity), b.Silences-a.Silences)
+	})
+	return open, accepted
 }
 
 // Project finds everything in a project.
@@ -99,4 +127,15 @@ func ByKey(p *plan.Project, key string) (Finding, bool) {
 		}
 	}
 	return Finding{}, false
+}
+
+// Accept is the edit that lets a finding stand, with the user's reason.
+func Accept(key, reason string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		f, ok := ByKey(p, key)
+		if !ok {
+			return "", fmt.Errorf("that is mended already")
+		}
+		return plan.Accept(key, reason, f.Reason)(p)
+	}
 }

@@ -28,7 +28,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		"not assigned": {"feed-no-output", "Shaker goes nowhere", func(t *testing.T, p *plan.Project) {
 			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 		}},
-		"no such output": {"feed-no-output", "Clap is silent", func(t *testing.T, p *plan.Project) {
+		"no such output": {"output-gone", "Clap is silent", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Feeds["v39"] = plan.Assignment{State: plan.Assigned, Output: 99}
 		}},
 		"no lane":   {"output-no-lane", "Ride is silent", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID)) }},
@@ -62,7 +62,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			outputs := "12x2"
 			in := demo.BrineworkKit()
 			if name == "stereo on mono" {
-				outputs = "20x2"
+				outputs, in.Ports, in.Variants = "20x2", 0, nil
 			}
 			p := testkit.Mapped(t, host, outputs, in)
 			if f := check.Project(p); len(f) != 0 {

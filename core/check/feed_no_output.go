@@ -14,21 +14,16 @@ var feedNoOutput = &Rule{
 	Title:    "A feed has no output",
 	Severity: Silent,
 	Step:     AtOutputs,
-	Doc: "The feed is wanted, but nobody has assigned it, or it is assigned to an output that the instrument does not have " +
-		"(any more). Voices fire and nothing sounds. Assign it, ask for a proposal, or park it if the song can do without.",
+	Doc: "The feed is wanted, but nobody has assigned it. Voices fire and nothing sounds. Assign it, ask for a proposal, or park " +
+		"it if the song can do without.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
-			switch {
-			case f.At.State == plan.Undecided && (!f.Known || f.Uses > 0):
-				fd := Finding{Title: f.Name + " goes nowhere", Reason: f.Placed.Instrument.Name + " sends it to no output, so it is silent.", Feed: f.Ref}
-				fd.Mend, fd.mend = sendSomewhere(g, f)
-				out = append(out, fd)
-			case f.At.State == plan.Assigned && !f.Exists:
-				fd := Finding{Title: f.Name + " is silent", Feed: f.Ref,
-					Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs))}
-				fd.Mend, fd.mend = sendSomewhere(g, f)
-				out = append(out, fd)
+			if f.At.State != plan.Undecided || f.Known && f.Uses == 0 {
+				continue
 			}
+			fd := Finding{Title: f.Name + " goes nowhere", Reason: f.Placed.Instrument.Name + " sends it to no output, so it is silent.", Feed: f.Ref, Silences: 1}
+			fd.Mend, fd.mend = sendSomewhere(g, f)
+			out = append(out, fd)
 		}
 		return out
 	},

@@ -43,7 +43,12 @@ func (s *Patched) Clone() *Patched {
 		out.Tracks = map[string]int{}
 	}
 	for id, in := range s.Instruments {
-		in.On, in.Feeds = maps.Clone(in.On), maps.Clone(in.Feeds)
+		if in.On = maps.Clone(in.On); in.On == nil {
+			in.On = map[string]bool{}
+		}
+		if in.Feeds = maps.Clone(in.Feeds); in.Feeds == nil {
+			in.Feeds = map[string]string{}
+		}
 		out.Instruments[id] = in
 	}
 	for i := range out.Lanes {

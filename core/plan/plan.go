@@ -64,21 +64,22 @@ type Accepted struct {
 
 // Placed is one instrument in a project, as it was on the shelf when it came.
 type Placed struct {
-	ID         string                `json:"id"`
-	Shelf      int64                 `json:"shelf,omitempty"` // the instrument on the shelf it is a copy of
-	Instrument rig.Instrument        `json:"instrument"`
-	Variant    string                `json:"variant,omitempty"` // the plug-in format that is loaded
-	View       rig.View              `json:"view,omitzero"`
-	Outputs    []rig.Output          `json:"outputs"`
-	Halved     []int                 `json:"halved,omitempty"`   // outputs of which each side carries a feed of its own
-	Offset     int                   `json:"offset"`             // host port = instrument port + offset
-	OwnSetup   bool                  `json:"ownSetup,omitempty"` // the outputs are those the instrument was saved with
-	Pairs      bool                  `json:"pairs,omitempty"`    // proposals may put two mono feeds in a stereo pair
-	Use        int                   `json:"use,omitempty"`      // proposals use at most so many outputs; 0: all
-	Lanes      Ranges                `json:"lanes,omitempty"`    // the user's own lane numbers, instead of a free block
-	Feeds      map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
-	Together   [][]string            `json:"together,omitempty"` // feeds that share one output
-	Apart      [][2]string           `json:"apart,omitempty"`    // feeds that never do
+	ID           string                `json:"id"`
+	Shelf        int64                 `json:"shelf,omitempty"` // the instrument on the shelf it is a copy of
+	Instrument   rig.Instrument        `json:"instrument"`
+	Variant      string                `json:"variant,omitempty"` // the plug-in format that is loaded
+	View         rig.View              `json:"view,omitzero"`
+	Outputs      []rig.Output          `json:"outputs"`
+	Halved       []int                 `json:"halved,omitempty"`       // outputs of which each side carries a feed of its own
+	Offset       int                   `json:"offset"`                 // host port = instrument port + offset
+	DefaultSetup string                `json:"defaultSetup,omitempty"` // the user's own default when it was placed
+	OwnSetup     bool                  `json:"ownSetup,omitempty"`     // the outputs are those the instrument was saved with
+	Pairs        bool                  `json:"pairs,omitempty"`        // proposals may put two mono feeds in a stereo pair
+	Use          int                   `json:"use,omitempty"`          // proposals use at most so many outputs; 0: all
+	Lanes        Ranges                `json:"lanes,omitempty"`        // the user's own lane numbers, instead of a free block
+	Feeds        map[string]Assignment `json:"feeds"`                  // by feed ID; missing: nothing decided
+	Together     [][]string            `json:"together,omitempty"`     // feeds that share one output
+	Apart        [][2]string           `json:"apart,omitempty"`        // feeds that never do
 }
 
 // State says what is decided about a feed.
@@ -150,6 +151,17 @@ func (pl *Placed) PortText(o rig.Output) string {
 		return o.PortNames(0)
 	}
 	return o.PortNames(0) + " · host " + o.PortNames(pl.Offset)
+}
+
+// Memory is what the instrument takes with the microphones that are open, in MiB.
+func (pl *Placed) Memory() float64 {
+	open := map[string]bool{}
+	for _, f := range pl.AllFeeds() {
+		if pl.Feeds[f.ID].State != Off {
+			open[f.Microphone] = true
+		}
+	}
+	return pl.Instrument.Memory(func(m string) bool { return open[m] })
 }
 
 // Ref names one of the instrument's jacks.

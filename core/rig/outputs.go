@@ -211,6 +211,21 @@ func PortFaults(outputs []Output, ports, offset int) (out []PortFault) {
 	return out
 }
 
+// Relay lays outputs out one after the other in their order, pairs and wider ones
+// on odd ports as both the instrument and the host count.
+func Relay(outputs []Output, offset int) []Output {
+	out := slices.Clone(outputs)
+	at := Port(max(1, 1-offset))
+	for i := range out {
+		for out[i].Width > audio.Mono && (at%2 == 0 || (int(at)+offset)%2 == 0) && offset%2 == 0 {
+			at++
+		}
+		out[i].First = at
+		at = out[i].Last() + 1
+	}
+	return out
+}
+
 // AddMissing gives the fewest outputs to add to those that are there, so that
 // each of the widths has an output of its own; what is there stays. The added
 // ones lie on the lowest free ports, a pair on an odd port. It refuses where the

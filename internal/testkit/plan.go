@@ -2,9 +2,11 @@ package testkit
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -71,6 +73,11 @@ func Lane(p *plan.Project, name string) *plan.Lane {
 
 // Feed names a feed of the first instrument placed.
 func Feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }
+
+// Findings finds what is wrong with a project, but for rules of which the test knows.
+func Findings(p *plan.Project, except ...string) []check.Finding {
+	return slices.DeleteFunc(check.Project(p), func(f check.Finding) bool { return slices.Contains(except, f.Rule.Code) })
+}
 
 // Wide is a mapped project of several instruments with so many voices each, every
 // one on an output and a lane of its own.

@@ -11,6 +11,7 @@ import (
 
 	"github.com/lucasb-eyer/go-colorful"
 
+	"hiddenlanes/core/host"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -120,8 +121,30 @@ type Edge struct {
 	D      string // SVG path data
 	Colour string
 	Parked bool
+	State  LineState
 	Heavy  bool // from a bus on
 	Bundle bool // several lines of a folded family
+}
+
+// LineState is what a line's style says.
+type LineState string
+
+// The states of a line.
+const (
+	Planned LineState = "planned" // wanted, not yet in the host
+	Patched LineState = "patched" // it stands in the host
+	Waiting LineState = "waiting" // changed, and the host has not seen it yet
+)
+
+// Style is the line's class: its state, or parked.
+func (e Edge) Style() string {
+	switch {
+	case e.Parked:
+		return "parked"
+	case e.State == "":
+		return string(Planned)
+	}
+	return string(e.State)
 }
 
 // End is a dead-end bar: a path stops here.
@@ -553,9 +576,49 @@ func (b *builder) fromFeeds(r row) {
 			if ls := b.g.LanesOf(f.OutputRef()); len(ls) > 0 && f.At.State == plan.Assigned {
 				colour = ls[0].Colour
 			}
-			b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour, Parked: f.At.State == plan.Parked, Bundle: b.folds[i] != nil})
+			b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour, Parked: f.At.State == plan.Parked, Bundle: b.folds[i] != nil, State: b.feedState(f)})
 		}
 	}
+}
+
+// feedState tells whether a feed stands in the host where it is planned.
+func (b *builder) feedState(f trace.Feed) LineState {
+	s := b.g.Project.Patched
+	if s == nil {
+		return Planned
+	}
+	in, ok := s.Instruments[f.Ref.Placed]
+	switch {
+	case !ok || host.Stood(in, f.ID) != f.Placed.FeedLabel(f.ID):
+		return Planned
+	case !in.Sees(f.At.At()):
+		return Waiting
+	}
+	return Patched
+}
+
+// laneState tells whether a lane stands in the host with what it takes, or, for a
+// nil source, with where it goes.
+func (b *builder) laneState(l *plan.Lane, source *plan.OutputRef) LineState {
+	s := b.g.Project.Patched
+	if s == nil {
+		return Planned
+	}
+	have := s.Lane(l.ID)
+	switch {
+	case have == nil:
+		return Planned
+	case source != nil && !slices.Contains(have.Sources, *source):
+		return Planned
+	case source != nil:
+		if in := s.Instruments[source.Placed]; !in.Sees(source.Jack()) {
+			return Waiting
+		}
+		return Patched
+	case have.To != l.To || have.AlsoMain != l.AlsoMain:
+		return Planned
+	}
+	return Patched
 }
 
 // stop draws a level line that ends at a bar.
@@ -577,7 +640,7 @@ func (b *builder) fromOutput(o Output) {
 			for _, l := range lanes {
 				if key := b.laneKey(l); !drawn[key] {
 					drawn[key] = true
-					b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft, b.nodes[key].y), Colour: l.Colour, Bundle: b.several(l)})
+					b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft, b.nodes[key].y), Colour: l.Colour, Bundle: b.several(l), State: b.laneState(l, &ref)})
 				}
 			}
 			if wanted, _ := b.g.On(ref); len(lanes) == 0 && len(wanted) > 0 {
@@ -594,14 +657,14 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 	}
 	bus := b.nodes[l.To]
 	if bus == nil || l.To == plan.MainMix {
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus, Bundle: b.several(l)})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus, Bundle: b.several(l), State: b.laneState(l, nil)})
 		return
 	}
 	if l.Kind == plan.Bus { // a bus into a bus loops round on the right
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", from, n.y, from+40, n.y, from+40, bus.y, from, bus.y), Colour: l.Colour, Heavy: true})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", from, n.y, from+40, n.y, from+40, bus.y, from, bus.y), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
 	} else {
 		bend := strings.TrimPrefix(curve(laneEnd, n.y, BusLeft, bus.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l)})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l), State: b.laneState(l, nil)})
 	}
 	if l.AlsoMain {
 		y := b.clear(n.y + 20)

@@ -157,6 +157,12 @@
       if (e.key === "Enter" && e.shiftKey) { e.preventDefault(); send(x, "park:" + x.value.split("|")[1]); return; }
       if (e.key === "Delete" || e.key === "Backspace") { e.preventDefault(); send(x, "off"); return; }
     }
+    if (e.target.classList?.contains("tickbox") && ["ArrowUp", "ArrowDown"].includes(e.key)) {
+      const boxes = all(".tickbox"), next = boxes[boxes.indexOf(e.target) + (e.key === "ArrowUp" ? -1 : 1)];
+      e.preventDefault();
+      next?.focus();
+      return;
+    }
     const cell = e.target.closest?.(".cell[data-col]");
     if (cell && ["ArrowUp", "ArrowDown", "Enter"].includes(e.key)) {
       const column = all(`.cell[data-col="${cell.dataset.col}"]`).filter((n) => !n.closest("[hidden]"));
@@ -174,7 +180,7 @@
     const id = { z: "#undo", Z: "#redo", y: "#redo", p: "#go-propose", m: "#go-map", "?": "#go-help" }[e.key];
     if (id) { if (press(id)) e.preventDefault(); return; }
     if (e.key === "/" && $("#find")) { e.preventDefault(); $("#find").focus(); return; }
-    if (/^[1-6]$/.test(e.key)) $(`.stop[data-key="${e.key}"]`)?.click();
+    if (/^[1-7]$/.test(e.key)) $(`.stop[data-key="${e.key}"]`)?.click();
   });
 
   // After an exchange the crosspoint that had the focus is the one tab comes back to.

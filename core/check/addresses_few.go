@@ -1,0 +1,31 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var addressesFew = &Rule{
+	Code: "addresses-few", Title: "A part plays on a MIDI port that the host does not have", Severity: Silent, Step: AtOutputs,
+	Doc: "There are more parts than the host has MIDI addresses, or a part plays on a port past its last one; no note reaches it. Give it a free address, or use fewer parts.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		ports := g.Project.Host.Behaviour().MIDIPorts
+		for i := range g.Project.Placed {
+			pl := &g.Project.Placed[i]
+			for k, part := range pl.Instrument.Parts {
+				if !part.Address.Known() || part.Address.Port <= ports {
+					continue
+				}
+				fd := Finding{Title: part.Name + " cannot be reached", Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
+					Reason: fmt.Sprintf("It plays on %s, and the host has %d MIDI ports.", part.Address, ports)}
+				if free, ok := freeAddress(g.Project); ok {
+					fd.Mend, fd.mend = fmt.Sprintf("Give it %s", free), setAddress(pl.ID, k, free)
+				}
+				out = append(out, fd)
+			}
+		}
+		return out
+	},
+}

@@ -1,0 +1,47 @@
+package check
+
+import (
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var effectsLost = &Rule{
+	Code: "effects-lost", Title: "The instrument's own effects do not reach a feed", Severity: Untidy, Step: AtOutputs,
+	Doc: "Effects on a group inside the instrument vanish when a feed leaves by an output of its own. Put the effect on the bus in the host instead, and accept this with that reason.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for i := range g.Project.Placed {
+			pl := &g.Project.Placed[i]
+			if len(pl.Outputs) == 0 {
+				continue
+			}
+			for _, e := range pl.Instrument.Effects {
+				var names []string
+				for _, f := range g.Feeds {
+					if f.Ref.Placed == pl.ID && f.At.State == plan.Assigned && f.At.Output != pl.Outputs[0].Number && contains(f.Loses, e.Name) {
+						names = append(names, f.Name)
+					}
+				}
+				if n := len(names); n > 4 {
+					names = append(names[:3], fmt.Sprintf("%d more", n-3))
+				}
+				if len(names) > 0 {
+					out = append(out, Finding{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name), Feed: plan.FeedRef{Placed: pl.ID, Feed: e.ID},
+						Reason: "It does not reach " + strings.Join(names, ", ") + ", which leave by outputs of their own."})
+				}
+			}
+		}
+		return out
+	},
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,472 @@
+package check_test
+
+import (
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/testkit"
+)
+
+// sound makes up a project in which nothing is wrong: instruments of voices and
+// parts with a return, mapped, with a song that plays all of it, patched as planned.
+func sound(t *testing.T, rng *rand.Rand) *plan.Project {
+	t.Helper()
+	roles := role.All()
+	clear(touched)
+	p := &plan.Project{Name: "Sound", Host: plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(9))}}
+	profile := rig.Profiles[rng.IntN(len(rig.Profiles))]
+	profile.MIDIPorts = max(profile.MIDIPorts, 2)
+	testkit.Edit(t, p, plan.SetProfile(profile))
+	channel := 1
+	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{}}}}
+	for i := range 1 + rng.IntN(2) {
+		in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1), Pans: true, Ports: 64}
+		for v := range 3 + rng.IntN(8) {
+			k := midi.Key(20 + 20*i + v)
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %c%c", 'A'+i, 'A'+v), Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{k}, Width: audio.Width(1 + rng.IntN(2))})
+			song.Channels[0].Keys[k] = 1 + rng.IntN(9)
+		}
+		for range 4 {
+			in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", channel), Name: fmt.Sprintf("Part %c", 'A'+channel), Role: "brass/horn", Width: audio.Stereo, Program: -1, Address: midi.Address{Port: 1, Channel: midi.Channel(channel)}})
+			song.Channels = append(song.Channels, plan.SongChannel{Address: midi.Address{Port: 1, Channel: midi.Channel(channel)}, Keys: map[midi.Key]int{60: 3}})
+			channel++
+		}
+		in.Returns = []rig.Return{{ID: "rv", Name: fmt.Sprintf("Plate %c", 'A'+i), Role: "effects/reverb", Width: audio.Stereo}}
+		in.Microphones = []rig.Microphone{{ID: "room", Name: "Room", Role: "kit/room", Width: audio.Stereo, MiB: 100}}
+		in.BaseMiB = 50
+		n := len(in.Feeds()) + 2
+		testkit.Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
+	}
+	p.Song = song
+	p.Host.Budget = 1000
+	for i := range p.Placed {
+		pr := testkit.Propose(t, p, p.Placed[i].ID)
+		testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	}
+	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	return p
+}
+
+// fault puts one mistake into a sound project; each can be put in beside another.
+type fault struct {
+	code string
+	put  func(p *plan.Project, rng *rand.Rand)
+}
+
+// touched are the feeds and lanes that a fault is about already; a second fault
+// takes others, so that it does not put its own in place of the first.
+var touched = map[string]bool{}
+
+// wanted picks a feed that is assigned, with its lane.
+func wanted(p *plan.Project, rng *rand.Rand, ok func(rig.Feed) bool) (*plan.Placed, rig.Feed) {
+	for range 500 {
+		pl := &p.Placed[rng.IntN(len(p.Placed))]
+		feeds := pl.AllFeeds()
+		f := feeds[rng.IntN(len(feeds))]
+		a := pl.Feeds[f.ID]
+		lanes := p.LanesOf(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side})
+		if a.State != plan.Assigned || touched[pl.ID+f.ID] || len(lanes) != 1 || touched[lanes[0].ID] || ok != nil && !ok(f) {
+			continue
+		}
+		touched[pl.ID+f.ID], touched[lanes[0].ID] = true, true
+		return pl, f
+	}
+	panic(errNoRoom)
+}
+
+// errNoRoom: the project is too small for both faults; another one is made up.
+var errNoRoom = errors.New("no room for the fault")
+
+// put puts faults into a sound project that has room for them.
+func put(t *testing.T, rng *rand.Rand, fs ...*fault) (p *plan.Project) {
+	t.Helper()
+	try := func() (ok bool) {
+		defer func() {
+			if r := recover(); r != nil && r != errNoRoom {
+				panic(r)
+			}
+		}()
+		p = sound(t, rng)
+		for _, f := range fs {
+			f.put(p, rng)
+		}
+		return true
+	}
+	for range 50 {
+		if try() {
+			return p
+		}
+	}
+	t.Fatalf("no project has room for %s", fs[0].code)
+	return nil
+}
+
+func laneOf(p *plan.Project, pl *plan.Placed, f rig.Feed) *plan.Lane {
+	a := pl.Feeds[f.ID]
+	return p.LanesOf(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side})[0]
+}
+
+func isVoice(f rig.Feed) bool { return f.Kind == rig.VoiceFeed }
+
+func stand(p *plan.Project, placed string, set func(*plan.Stands)) {
+	in := p.Patched.Instruments[placed]
+	set(&in)
+	p.Patched.Instruments[placed] = in
+}
+
+func anyLane(p *plan.Project, rng *rand.Rand) *plan.Lane {
+	var lanes []*plan.Lane
+	for _, l := range p.ByNumber() {
+		if l.Kind == plan.Regular {
+			lanes = append(lanes, l)
+		}
+	}
+	for range 500 {
+		l := lanes[rng.IntN(len(lanes))]
+		if !touched[l.ID] {
+			touched[l.ID] = true
+			return l
+		}
+	}
+	panic(errNoRoom)
+}
+
+var faults = []fault{
+	{"feed-no-output", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		pl.Feeds[f.ID] = plan.Assignment{}
+	}},
+	{"output-gone", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		pl.Feeds[f.ID] = plan.Assignment{State: plan.Assigned, Output: 99}
+	}},
+	{"output-no-lane", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		gone := laneOf(p, pl, f).ID
+		p.Lanes = slices.DeleteFunc(p.Lanes, func(l plan.Lane) bool { return l.ID == gone })
+	}},
+	{"lane-out-of-range", func(p *plan.Project, rng *rand.Rand) { p.Host.LaneLimit = 500; anyLane(p, rng).Number = 900 }},
+	{"ports-past-end", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].Instrument.Ports = 3 }},
+	{"addresses-few", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].Instrument.Parts[2].Address.Port = 70 }},
+	{"notes-no-part", func(p *plan.Project, rng *rand.Rand) {
+		p.Song.Channels = append(p.Song.Channels, plan.SongChannel{Address: midi.Address{Port: 2, Channel: 16}, Keys: map[midi.Key]int{60: 4}})
+	}},
+	{"lane-collision", func(p *plan.Project, rng *rand.Rand) {
+		anyLane(p, rng).Number = anyLane(p, rng).Number
+	}},
+	{"double-path", func(p *plan.Project, rng *rand.Rand) { anyLane(p, rng).AlsoMain = true }},
+	{"width-fold", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return f.Width == audio.Stereo && f.Kind != rig.ReturnFeed })
+		l := laneOf(p, pl, f)
+		mono := pl.Outputs[len(pl.Outputs)-1-rng.IntN(2)].Number
+		pl.Feeds[f.ID] = plan.Assignment{State: plan.Assigned, Output: mono}
+		l.Sources = []plan.OutputRef{{Placed: pl.ID, Output: mono}}
+	}},
+	{"lane-narrow", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return f.Width == audio.Stereo && f.Kind != rig.ReturnFeed })
+		laneOf(p, pl, f).Width = audio.Mono
+	}},
+	{"parked-with-wanted", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		a := pl.Feeds[f.ID]
+		pl.Instrument.Voices = append(pl.Instrument.Voices, rig.Voice{ID: "extra", Name: "Extra", Keys: []midi.Key{127}})
+		pl.Feeds["extra"] = plan.Assignment{State: plan.Parked, Output: a.Output, ByHand: true}
+	}},
+	{"lumped", func(p *plan.Project, rng *rand.Rand) {
+		pl, b := wanted(p, rng, isVoice)
+		feeds := slices.DeleteFunc(pl.AllFeeds(), func(f rig.Feed) bool {
+			return f.ID == b.ID || touched[pl.ID+f.ID] || f.Kind != rig.VoiceFeed || pl.Feeds[f.ID].State != plan.Assigned
+		})
+		a := feeds[rng.IntN(len(feeds))]
+		touched[pl.ID+a.ID], touched[laneOf(p, pl, a).ID] = true, true
+		l := laneOf(p, pl, b)
+		pl.Feeds[b.ID] = pl.Feeds[a.ID]
+		p.Lanes = slices.DeleteFunc(p.Lanes, func(x plan.Lane) bool { return x.ID == l.ID })
+	}},
+	{"return-misses-bus", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return f.Kind == rig.ReturnFeed })
+		laneOf(p, pl, f).To = plan.MainMix
+	}},
+	{"ports-overlap", func(p *plan.Project, rng *rand.Rand) {
+		p.Placed[0].Outputs = slices.Clone(p.Placed[0].Outputs)
+		p.Placed[0].Outputs[2].First = p.Placed[0].Outputs[1].First
+	}},
+	{"pair-straddles", func(p *plan.Project, rng *rand.Rand) {
+		o := slices.Clone(p.Placed[0].Outputs)
+		n := len(o) - 3 // the last stereo one, then the mono ones after it
+		for i := n; i < len(o); i++ {
+			o[i].First++
+		}
+		p.Placed[0].Outputs = o
+	}},
+	{"panned-twice", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		for i := range pl.Instrument.Voices {
+			if pl.Instrument.Voices[i].ID == f.ID {
+				pl.Instrument.Voices[i].Pan = -0.4
+			}
+		}
+		laneOf(p, pl, f).Pan = 0.5
+	}},
+	{"level-wrong-end", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		for i := range pl.Instrument.Voices {
+			if pl.Instrument.Voices[i].ID == f.ID {
+				pl.Instrument.Voices[i].Gain = -18
+			}
+		}
+		laneOf(p, pl, f).Gain = 10
+	}},
+	{"midi-layer", func(p *plan.Project, rng *rand.Rand) {
+		parts := p.Placed[0].Instrument.Parts
+		parts[1].Address = parts[0].Address
+	}},
+	{"mono-on-stereo", func(p *plan.Project, rng *rand.Rand) {
+		onMono := func(pl *plan.Placed, f rig.Feed) bool {
+			o, ok := pl.Output(pl.Feeds[f.ID].At())
+			return ok && o.Width == audio.Mono
+		}
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return isVoice(f) && f.Width == audio.Mono })
+		if !onMono(pl, f) {
+			panic(errNoRoom)
+		}
+		busy := map[int]bool{}
+		for _, a := range pl.Feeds {
+			busy[a.Output] = true
+		}
+		for _, o := range pl.Outputs {
+			if o.Width == audio.Stereo && !busy[o.Number] {
+				laneOf(p, pl, f).Sources = []plan.OutputRef{pl.Ref(o)}
+				pl.Feeds[f.ID] = plan.Assignment{State: plan.Assigned, Output: o.Number}
+				break
+			}
+		}
+		for _, r := range pl.AllFeeds() {
+			if r.Kind == rig.ReturnFeed { // a stereo feed that could do with it
+				a := pl.Feeds[r.ID]
+				a.Fold = true
+				pl.Feeds[r.ID] = a
+			}
+		}
+	}},
+	{"memory-over", func(p *plan.Project, rng *rand.Rand) { p.Host.Budget = 10 }},
+	{"lane-no-output", func(p *plan.Project, rng *rand.Rand) {
+		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 400, Name: "Dead", Colour: "#123456", Kind: plan.Regular, Width: audio.Stereo})
+		p.Host.LaneLimit = 500
+	}},
+	{"bus-unfed", func(p *plan.Project, rng *rand.Rand) {
+		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 401, Name: "Unfed", Colour: "#123456", Kind: plan.Bus, Width: audio.Stereo})
+		p.Host.LaneLimit = 500
+	}},
+	{"shared-slot", func(p *plan.Project, rng *rand.Rand) {
+		v := p.Placed[0].Instrument.Voices
+		p.Placed[0].Instrument.Voices = append(v, rig.Voice{ID: "s1", Name: "Slot One", Role: "kit/kick", Keys: []midi.Key{1}, Slot: 9}, rig.Voice{ID: "s2", Name: "Slot Two", Role: "strings/cello", Keys: []midi.Key{2}, Slot: 9})
+	}},
+	{"effects-lost", func(p *plan.Project, rng *rand.Rand) {
+		p.Placed[0].Instrument.Effects = []rig.Effect{{ID: "fx", Name: "glue"}}
+	}},
+	{"part-no-notes", func(p *plan.Project, rng *rand.Rand) {
+		part := p.Placed[0].Instrument.Parts[3]
+		p.Song.Channels = slices.DeleteFunc(p.Song.Channels, func(c plan.SongChannel) bool { return c.Address == part.Address })
+	}},
+	{"name-twice", func(p *plan.Project, rng *rand.Rand) {
+		anyLane(p, rng).Name = strings.ToUpper(anyLane(p, rng).Name)
+	}},
+	{"name-stale", func(p *plan.Project, rng *rand.Rand) {
+		l := anyLane(p, rng)
+		l.Name = fmt.Sprintf("%d Pad", l.Number+1)
+	}},
+	{"setup-overridden", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].OwnSetup, p.Placed[0].DefaultSetup = true, "40x2" }},
+	{"waiting-reload", func(p *plan.Project, rng *rand.Rand) {
+		stand(p, "i1", func(in *plan.Stands) { in.Seen = in.Seen[:len(in.Seen)-1] })
+	}},
+	{"patched-output-gone", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		stand(p, pl.ID, func(in *plan.Stands) { in.Feeds[f.ID] = "98" })
+	}},
+	{"not-switched-on", func(p *plan.Project, rng *rand.Rand) {
+		profile := rig.Profiles[1]
+		profile.MIDIPorts = 2
+		profile.SaveFirst = p.Host.Profile.SaveFirst
+		profile.AllChannels = p.Host.Profile.AllChannels
+		p.Host.Profile = profile
+		pl, f := wanted(p, rng, isVoice)
+		stand(p, pl.ID, func(in *plan.Stands) { delete(in.On, fmt.Sprint(pl.Feeds[f.ID].Output)) })
+	}},
+	{"bus-loop", func(p *plan.Project, rng *rand.Rand) {
+		for i := range p.Patched.Lanes {
+			if l := &p.Patched.Lanes[i]; l.Kind == plan.Bus {
+				l.To = l.ID
+			}
+		}
+	}},
+	{"bus-nowhere", func(p *plan.Project, rng *rand.Rand) { p.Patched.Lane(anyLane(p, rng).ID).To = "gone" }},
+	{"setup-not-saved", func(p *plan.Project, rng *rand.Rand) {
+		p.Host.Profile.SaveFirst = true
+		stand(p, "i1", func(in *plan.Stands) { in.Kept = in.Kept[:1] })
+	}},
+	{"leftover", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		pl.Instrument.Voices = append(pl.Instrument.Voices, rig.Voice{ID: "left", Name: "Left", Keys: []midi.Key{126}})
+		pl.Feeds["left"] = plan.Assignment{State: plan.Off, ByHand: true}
+		stand(p, pl.ID, func(in *plan.Stands) { in.Feeds["left"] = pl.FeedLabel(f.ID) })
+	}},
+	{"patched-double", func(p *plan.Project, rng *rand.Rand) { p.Patched.Lane(anyLane(p, rng).ID).AlsoMain = true }},
+	{"numbers-offset", func(p *plan.Project, rng *rand.Rand) {
+		for i := range p.Patched.Lanes {
+			for j := range p.Patched.Lanes[i].Sources {
+				p.Patched.Lanes[i].Sources[j].Output += 7
+			}
+		}
+	}},
+	{"all-channels", func(p *plan.Project, rng *rand.Rand) {
+		pl := &p.Placed[0]
+		p.Patched.Tracks[plan.TrackRef(pl.ID, pl.Instrument.Parts[1].ID)] = 0
+	}},
+}
+
+func codes(fs []check.Finding) (out []string) {
+	for _, f := range fs {
+		if !slices.Contains(out, f.Rule.Code) {
+			out = append(out, f.Rule.Code)
+		}
+	}
+	return out
+}
+
+// Every rule finds its fault, alone and beside any other, and nothing is found in
+// sound projects: 0 false alarms.
+func TestEveryFaultPutInIsFound(t *testing.T) {
+	rng := rand.New(rand.NewPCG(20, 26))
+	covered := map[string]bool{}
+	cases, quiet := 0, 0
+	for range 400 {
+		p := sound(t, rng)
+		quiet++
+		if f := check.Project(p); len(f) > 0 {
+			t.Fatalf("a false alarm: %s: %s (%s)", f[0].Rule.Code, f[0].Title, f[0].Reason)
+		}
+	}
+	try := func(fs ...*fault) {
+		t.Helper()
+		got := codes(check.Project(put(t, rng, fs...)))
+		cases++
+		for _, f := range fs {
+			if !slices.Contains(got, f.code) {
+				t.Errorf("%s is not found; put in %s and %s, found %v", f.code, fs[0].code, fs[len(fs)-1].code, got)
+			}
+		}
+	}
+	for i := range faults {
+		covered[faults[i].code] = true
+		for range 20 {
+			try(&faults[i])
+		}
+		for j := range faults {
+			if i != j && !hides(faults[i].code, faults[j].code) {
+				try(&faults[i], &faults[j])
+			}
+		}
+	}
+	for _, r := range check.Rules {
+		if !covered[r.Code] {
+			t.Errorf("no fault is put in for %s", r.Code)
+		}
+	}
+	if cases+quiet < 2000 {
+		t.Errorf("only %d cases", cases+quiet)
+	}
+}
+
+// hides tells which faults cannot be seen beside each other, because one takes away
+// what the other is about.
+func hides(first, second string) bool {
+	for _, pair := range [][2]string{
+		{"not-switched-on", "numbers-offset"}, // the lane no longer takes the output that is off
+		{"not-switched-on", "waiting-reload"}, // nor does the host see it
+	} {
+		if pair == [2]string{first, second} || pair == [2]string{second, first} {
+			return true
+		}
+	}
+	return false
+}
+
+// What a button says it mends is mended: afterwards nothing of it is found.
+func TestTheButtonsMend(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 31))
+	for i := range faults {
+		f := &faults[i]
+		for range 12 {
+			p := put(t, rng, f)
+			mended := false
+			for range 40 {
+				found := check.Project(p)
+				at := slices.IndexFunc(found, func(x check.Finding) bool { return x.Edit() != nil })
+				if at < 0 {
+					break
+				}
+				mended = true
+				if _, err := found[at].Edit()(p); err != nil {
+					t.Fatalf("%s: %s: %v", f.code, found[at].Mend, err)
+				}
+				if err := p.Validate(); err != nil {
+					t.Fatalf("%s: %s leaves %v", f.code, found[at].Mend, err)
+				}
+			}
+			for _, x := range check.Project(p) {
+				if x.Edit() != nil {
+					t.Fatalf("%s: after every button %s still says %s (%s)", f.code, x.Rule.Code, x.Title, x.Mend)
+				}
+				if x.Rule.Code != f.code && !slices.Contains([]string{"ports-past-end"}, x.Rule.Code) {
+					t.Fatalf("%s: mending left %s: %s", f.code, x.Rule.Code, x.Title)
+				}
+				if mended && x.Rule.Code == f.code {
+					t.Fatalf("%s: its button did not mend it: %s", f.code, x.Reason)
+				}
+			}
+		}
+	}
+}
+
+// A finding that is let stand stays quiet until its cause reads differently.
+func TestAFindingMayBeLetStand(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 1))
+	p := sound(t, rng)
+	parts := p.Placed[0].Instrument.Parts
+	parts[1].Address = parts[0].Address
+	f := check.Project(p)
+	i := slices.IndexFunc(f, func(x check.Finding) bool { return x.Rule.Code == "midi-layer" })
+	testkit.Edit(t, p, check.Accept(f[i].Key(), "meant as a layer"))
+	if got := codes(check.Project(p)); slices.Contains(got, "midi-layer") {
+		t.Errorf("it is still found: %v", got)
+	}
+	if _, accepted := check.Both(trace.New(p)); len(accepted) != 1 || accepted[0].Accepted != "meant as a layer" {
+		t.Errorf("%+v", accepted)
+	}
+	p.Host.Profile.MIDIPorts = 1 // its cause changes: of all addresses none is free any more
+	for c := range 16 {
+		p.Placed[0].Instrument.Parts = append(p.Placed[0].Instrument.Parts, rig.Part{ID: fmt.Sprintf("x%d", c), Name: fmt.Sprintf("Extra %d", c), Address: midi.Address{Port: 1, Channel: midi.Channel(c + 1)}})
+	}
+	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
+		t.Errorf("its cause has changed, but %v", got)
+	}
+	testkit.Edit(t, p, plan.AcceptNot(f[i].Key()))
+	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
+		t.Errorf("brought back, but %v", got)
+	}
+	if _, err := check.Accept("nothing/there", "why not")(p); err == nil {
+		t.Error("a finding that is not there was let stand")
+	}
+}

@@ -1,0 +1,72 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var midiLayer = &Rule{
+	Code: "midi-layer", Title: "Two parts play on one MIDI address", Severity: Wrong, Step: AtOutputs,
+	Doc: "Notes sent there sound in both parts. That is a layer; if it is meant, accept it with that reason. If not, give one of them another channel on the instrument's page.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		type owner struct {
+			pl   *plan.Placed
+			part int
+		}
+		at := map[midi.Address]owner{}
+		for i := range g.Project.Placed {
+			pl := &g.Project.Placed[i]
+			for k, part := range pl.Instrument.Parts {
+				if !part.Address.Known() {
+					continue
+				}
+				a := midi.Address{Port: max(part.Address.Port, 1), Channel: part.Address.Channel}
+				if o, ok := at[a]; ok {
+					other := o.pl.Instrument.Parts[o.part]
+					fd := Finding{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a), Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
+						Reason: "A note sent there sounds in both."}
+					if free, ok := freeAddress(g.Project); ok {
+						fd.Reason += fmt.Sprintf(" %s is free.", free)
+						fd.Mend, fd.mend = fmt.Sprintf("Give %s %s", part.Name, free), setAddress(pl.ID, k, free)
+					}
+					out = append(out, fd)
+					continue
+				}
+				at[a] = owner{pl, k}
+			}
+		}
+		return out
+	},
+}
+
+// freeAddress is the next address that no part plays on, within the host's ports.
+func freeAddress(p *plan.Project) (midi.Address, bool) {
+	used := map[midi.Address]bool{}
+	for i := range p.Placed {
+		for _, part := range p.Placed[i].Instrument.Parts {
+			used[midi.Address{Port: max(part.Address.Port, 1), Channel: part.Address.Channel}] = true
+		}
+	}
+	for port := 1; port <= p.Host.Behaviour().MIDIPorts; port++ {
+		for c := midi.Channel(1); c <= 16; c++ {
+			if a := (midi.Address{Port: port, Channel: c}); !used[a] {
+				return a, true
+			}
+		}
+	}
+	return midi.Address{}, false
+}
+
+func setAddress(placed string, part int, a midi.Address) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		pl := p.Find(placed)
+		if pl == nil || part >= len(pl.Instrument.Parts) {
+			return "", fmt.Errorf("that part is no longer in this project")
+		}
+		pl.Instrument.Parts[part].Address = a
+		return fmt.Sprintf("play %s on %s", pl.Instrument.Parts[part].Name, a), nil
+	}
+}

@@ -1,0 +1,79 @@
+package check
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var monoOnStereo = &Rule{
+	Code: "mono-on-stereo", Title: "A mono feed holds a stereo output while a mono one is spare", Severity: Untidy, Step: AtOutputs,
+	Doc: "The feed needs one port and takes two, although a mono output carries nothing; the stereo output is then missing elsewhere. Send it to the mono output.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for i := range g.Project.Placed {
+			pl := &g.Project.Placed[i]
+			var spare []plan.Jack
+			for _, o := range pl.Jacks() {
+				if wanted, parked := g.On(pl.Ref(o)); o.Width == audio.Mono && len(wanted)+len(parked) == 0 {
+					spare = append(spare, plan.Jack{Output: o.Number, Side: o.Side})
+				}
+			}
+			if !stereoMissed(g, pl) {
+				continue
+			}
+			for _, o := range pl.Jacks() {
+				wanted, _ := g.On(pl.Ref(o))
+				if o.Width != audio.Stereo || len(wanted) != 1 || wanted[0].Width.Ports() > 1 || len(spare) == 0 || pl.Feeds[wanted[0].ID].Pin != nil {
+					continue
+				}
+				f, to := wanted[0], spare[0]
+				out = append(out, Finding{Title: f.Name + " holds a stereo output", Feed: f.Ref, Output: pl.Ref(o),
+					Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and spare.", o.Label(), to),
+					Mend:   fmt.Sprintf("Send it to output %s", to), mend: moveOutput(pl.ID, f, to)})
+			}
+		}
+		return out
+	},
+}
+
+// stereoMissed tells whether some stereo feed could do with a stereo output: it has
+// none, shares one, is folded, or stands on a narrower one.
+func stereoMissed(g *trace.Graph, pl *plan.Placed) bool {
+	for _, f := range g.Feeds {
+		if f.Ref.Placed != pl.ID || f.At.State == plan.Off || f.At.State == plan.Parked {
+			continue
+		}
+		if f.At.Fold {
+			return true
+		}
+		if f.Width != audio.Stereo {
+			continue
+		}
+		if wanted, _ := g.On(f.OutputRef()); !f.Exists || len(wanted) > 1 && !slices.ContainsFunc(wanted, func(w trace.Feed) bool { return asked(pl, w.ID) }) || f.Output.Width.Ports() < 2 {
+			return true
+		}
+	}
+	return false
+}
+
+// moveOutput sends a feed to another jack and takes the lane along.
+func moveOutput(placed string, f trace.Feed, to plan.Jack) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		was := f.OutputRef()
+		label, err := plan.Decide(f.Ref, plan.Assigned, to)(p)
+		if err != nil {
+			return "", err
+		}
+		for _, l := range p.LanesOf(was) {
+			if len(l.Sources) == 1 {
+				if _, err := plan.PointLane(l.ID, plan.OutputRef{Placed: placed, Output: to.Output, Side: to.Side})(p); err != nil {
+					return "", err
+				}
+			}
+		}
+		return label, nil
+	}
+}

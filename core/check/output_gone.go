@@ -1,0 +1,29 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var outputGone = &Rule{
+	Code:     "output-gone",
+	Title:    "A feed is assigned to an output that does not exist",
+	Severity: Silent,
+	Step:     AtOutputs,
+	Doc: "The feed is assigned to an output that the instrument does not have yet, or does not have any more since its outputs were set up anew. " +
+		"Voices fire and nothing sounds. Add the output, or send the feed to one that is there.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for _, f := range g.Feeds {
+			if f.At.State != plan.Assigned || f.Exists {
+				continue
+			}
+			fd := Finding{Title: f.Name + " is silent", Feed: f.Ref, Silences: 1,
+				Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs))}
+			fd.Mend, fd.mend = sendSomewhere(g, f)
+			out = append(out, fd)
+		}
+		return out
+	},
+}

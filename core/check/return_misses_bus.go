@@ -1,0 +1,44 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+)
+
+var returnMissesBus = &Rule{
+	Code: "return-misses-bus", Title: "An effect return misses its bus", Severity: Wrong, Step: AtBuses,
+	Doc: "The instrument's lanes go to a bus, but the return of its own effect goes past it, so the bus fader leaves the effect behind. " +
+		"Send the return to the same bus.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		buses := map[string]string{} // by instrument: the bus that its feeds' lanes agree on
+		for _, f := range g.Feeds {
+			if f.Kind == rig.ReturnFeed || f.At.State != plan.Assigned || !f.Exists {
+				continue
+			}
+			for _, l := range g.LanesOf(f.OutputRef()) {
+				if was, ok := buses[f.Ref.Placed]; ok && was != l.To {
+					buses[f.Ref.Placed] = plan.MainMix
+				} else {
+					buses[f.Ref.Placed] = l.To
+				}
+			}
+		}
+		for _, f := range g.Feeds {
+			bus := g.Lane(buses[f.Ref.Placed])
+			if f.Kind != rig.ReturnFeed || f.At.State != plan.Assigned || !f.Exists || bus == nil {
+				continue
+			}
+			for _, l := range g.LanesOf(f.OutputRef()) {
+				if l.To != bus.ID {
+					out = append(out, Finding{Title: f.Name + " misses the " + bus.Name + " bus", Lane: l.ID, Feed: f.Ref,
+						Reason: fmt.Sprintf("Lane %d goes past the bus that the rest of %s goes to.", l.Number, f.Placed.Instrument.Name),
+						Mend:   "Send it to " + bus.Name, mend: plan.Route([]string{l.ID}, bus.ID, false)})
+				}
+			}
+		}
+		return out
+	},
+}

@@ -1,0 +1,29 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+)
+
+var setupOverridden = &Rule{
+	Code: "setup-overridden", Title: "A saved instrument brought its own outputs", Severity: Untidy, Step: AtOutputs,
+	Doc: "The instrument was saved with a set-up of its own, which stands before your default. Take the default, or accept it.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for i := range g.Project.Placed {
+			pl := &g.Project.Placed[i]
+			runs, err := rig.ParseRuns(pl.DefaultSetup)
+			if !pl.OwnSetup || pl.DefaultSetup == "" || err != nil || pl.Instrument.Fixed {
+				continue
+			}
+			if def := rig.Lay(runs, 1); rig.FormatRuns(rig.Runs(pl.Outputs)) != pl.DefaultSetup {
+				out = append(out, Finding{Title: pl.Instrument.Name + " came with its own outputs", Output: plan.OutputRef{Placed: pl.ID, Output: 1},
+					Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
+					Mend:   "Take the default", mend: plan.SetOutputs(pl.ID, def, pl.Offset)})
+			}
+		}
+		return out
+	},
+}

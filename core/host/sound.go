@@ -1,0 +1,82 @@
+package host
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// Heard tells what comes of one feed in a host: the way it takes to the main mix,
+// or where it ends and why.
+type Heard struct {
+	Feed    rig.Feed
+	Way     string // "lane 5 Kick → Drums → main mix", or why it is silent
+	Arrives int    // how many times; more than once is too loud
+}
+
+// Sound plays every feed of an instrument alone and tells what comes of it.
+func Sound(pl *plan.Placed, s *plan.Patched, profile rig.Profile) (out []Heard) {
+	in, loaded := s.Instruments[pl.ID]
+	for _, f := range pl.AllFeeds() {
+		h := Heard{Feed: f}
+		if !loaded {
+			h.Way = "silent: the instrument is not loaded"
+			out = append(out, h)
+			continue
+		}
+		label := Stood(in, f.ID)
+		number, side, err := rig.ParseLabel(label)
+		j := plan.Jack{Output: number, Side: side}
+		switch {
+		case label == plan.OffLabel || err != nil:
+			h.Way = "off"
+		case !(plan.Stands{Seen: in.Setup}).Sees(j):
+			h.Way = fmt.Sprintf("silent: there is no output %s", label)
+		case !in.Sees(j):
+			h.Way = fmt.Sprintf("silent: the host has not seen output %s yet", label)
+		case profile.Appears == rig.WhenSwitched && !in.On[fmt.Sprint(number)]:
+			h.Way = fmt.Sprintf("silent: output %s is not switched on", label)
+		default:
+			h.Way, h.Arrives = lanesOf(s, plan.OutputRef{Placed: pl.ID, Output: number, Side: side})
+		}
+		out = append(out, h)
+	}
+	return out
+}
+
+func lanesOf(s *plan.Patched, ref plan.OutputRef) (way string, arrives int) {
+	for _, l := range s.Lanes {
+		if !slices.Contains(l.Sources, ref) {
+			continue
+		}
+		if way != "" {
+			way += ", and "
+		}
+		at, hops := l, 0
+		way += fmt.Sprintf("lane %d %s", at.Number, at.Name)
+		double := at.AlsoMain
+		for at.To != plan.MainMix && hops <= len(s.Lanes) {
+			next := s.Lane(at.To)
+			if next == nil {
+				return way + " → nowhere", arrives
+			}
+			at, hops = *next, hops+1
+			way += " → " + at.Name
+		}
+		if hops > len(s.Lanes) {
+			return way + " → in a circle", arrives
+		}
+		way += " → main mix"
+		arrives++
+		if double {
+			way += ", and straight to the main mix as well"
+			arrives++
+		}
+	}
+	if way == "" {
+		way = fmt.Sprintf("silent: no lane takes output %s", ref.Jack())
+	}
+	return way, arrives
+}

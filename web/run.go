@@ -1,0 +1,250 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
+)
+
+// runPage is the run sheet: what is left to do in the host.
+type runPage struct {
+	Steps     []runStep
+	Profile   rig.Profile
+	Profiles  []rig.Profile
+	Sentences []string
+	Settings  int // settings left to make
+	Differ    []string
+	Patched   bool
+}
+
+type runStep struct {
+	runsheet.Step
+	Heading string // where the hands are, where that changes
+}
+
+func profilesFor(h plan.Host) []rig.Profile {
+	out := slices.Clone(rig.Profiles)
+	if own := h.Behaviour(); !slices.ContainsFunc(out, func(p rig.Profile) bool { return p.Name == own.Name }) {
+		out = append(out, own)
+	}
+	return out
+}
+
+func (p *project) runPage() runPage {
+	out := runPage{Profile: p.Plan.Host.Behaviour(), Profiles: profilesFor(p.Plan.Host), Patched: p.Plan.Patched != nil}
+	out.Sentences = out.Profile.Sentences()
+	last := runsheet.Place("")
+	for _, st := range runsheet.Make(p.Plan) {
+		row := runStep{Step: st}
+		if st.Place != last {
+			row.Heading, last = strings.ToUpper(string(st.Place[:1]))+string(st.Place[1:]), st.Place
+		}
+		out.Settings += st.Count
+		out.Steps = append(out.Steps, row)
+	}
+	if out.Patched {
+		out.Differ = host.Differences(p.Plan, p.Plan.Patched)
+	}
+	return out
+}
+
+// practicePage is the stand-in host, to be worked by hand.
+type practicePage struct {
+	Profile     rig.Profile
+	Sentences   []string
+	Next        *runsheet.Step
+	Left        int
+	Instruments []practiceInstrument
+	Lanes       []plan.Lane
+	Buses       []plan.Lane
+	Jacks       []outputChoice
+	Done        bool
+}
+
+type practiceInstrument struct {
+	*plan.Placed
+	Stands  plan.Stands
+	Loaded  bool
+	Setup   string
+	Seen    string
+	Waiting bool
+	Heard   []host.Heard
+}
+
+func (p *project) practicePage() practicePage {
+	s := p.Plan.Practice.Clone()
+	out := practicePage{Profile: p.Plan.Host.Behaviour(), Lanes: s.Lanes}
+	out.Sentences = out.Profile.Sentences()
+	steps := runsheet.From(p.Plan, s)
+	out.Left, out.Done = len(steps), len(steps) == 0
+	if len(steps) > 0 {
+		out.Next = &steps[0]
+	}
+	slices.SortFunc(out.Lanes, func(a, b plan.Lane) int { return int(a.Number - b.Number) })
+	for _, l := range out.Lanes {
+		if l.Kind == plan.Bus {
+			out.Buses = append(out.Buses, l)
+		}
+	}
+	for i := range p.Plan.Placed {
+		pl := &p.Plan.Placed[i]
+		in, loaded := s.Instruments[pl.ID]
+		row := practiceInstrument{Placed: pl, Stands: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)), Seen: rig.FormatRuns(rig.Runs(in.Seen)),
+			Waiting: !slices.Equal(in.Setup, in.Seen), Heard: host.Sound(pl, s, out.Profile)}
+		out.Instruments = append(out.Instruments, row)
+		for _, o := range in.Jacks() {
+			label := "output " + o.Label()
+			if len(p.Plan.Placed) > 1 {
+				label = pl.Instrument.Name + " " + label
+			}
+			out.Jacks = append(out.Jacks, outputChoice{pl.Ref(o).String(), label})
+		}
+	}
+	return out
+}
+
+// runEdit reads the changes of the run sheet, the practice host and the findings
+// that are let stand; ok is false where it is none of these.
+func runEdit(f url.Values) (e plan.Edit, ok bool, err error) {
+	switch f.Get("do") {
+	case "tick":
+		return runsheet.Tick(f.Get("step")), true, nil
+	case "all-done":
+		return runsheet.AllDone(), true, nil
+	case "not-patched":
+		return func(p *plan.Project) (string, error) {
+			p.Patched = nil
+			return "nothing stands in the host yet", nil
+		}, true, nil
+	case "profile":
+		profile, err := profileFrom(f)
+		return plan.SetProfile(profile), true, err
+	case "accept":
+		return check.Accept(f.Get("finding"), f.Get("reason")), true, nil
+	case "accept-not":
+		return plan.AcceptNot(f.Get("finding")), true, nil
+	case "practice":
+		e, err := practiceFrom(f)
+		return e, true, err
+	}
+	return nil, false, nil
+}
+
+// profileFrom reads a shipped profile by name, or one of the user's own.
+func profileFrom(f url.Values) (rig.Profile, error) {
+	if name := f.Get("profile"); name != "" {
+		if p, err := rig.ProfileNamed(name); err == nil {
+			return p, nil
+		}
+	}
+	p := rig.Profile{Name: strings.Join(strings.Fields(f.Get("name")), " "), Lanes: rig.LaneStyle(f.Get("lanes")), Appears: rig.Appears(f.Get("appears")), After: rig.After(f.Get("after")),
+		FirstOnOwn: f.Has("first"), Sides: f.Has("sides"), SaveFirst: f.Has("save"), Several: f.Has("several"), AllChannels: f.Has("allchannels")}
+	var err error
+	if p.Limit, err = readNumber(f.Get("limit"), 0, 0, "the last lane"); err != nil {
+		return p, err
+	}
+	if p.BlockSize, err = readNumber(f.Get("block"), 0, 0, "the size of a block"); err != nil {
+		return p, err
+	}
+	if p.MIDIPorts, err = readNumber(f.Get("ports"), 1, 1, "the number of MIDI ports"); err != nil {
+		return p, err
+	}
+	return p, p.Validate()
+}
+
+// practiceFrom reads what is done to the stand-in host.
+func practiceFrom(f url.Values) (plan.Edit, error) {
+	what := f.Get("what")
+	return func(p *plan.Project) (string, error) {
+		s := p.Practice.Clone()
+		h := host.Host{State: s, Profile: p.Host.Behaviour()}
+		label := "practise: "
+		switch what {
+		case "next", "all":
+			steps := runsheet.From(p, s)
+			if len(steps) == 0 {
+				return "", errors.New("nothing is left to do: the stand-in host stands as planned")
+			}
+			if what == "next" {
+				steps = steps[:1]
+			}
+			for _, st := range steps {
+				for _, a := range st.Actions {
+					if err := h.Do(a); err != nil {
+						return "", fmt.Errorf("%s: %w", st.Text, err)
+					}
+				}
+				label = "practise: " + st.Text
+			}
+			if what == "all" {
+				label = "practise: do every step"
+			}
+		case "over":
+			p.Practice = nil
+			return "practise from the beginning", nil
+		case "break":
+			l, err := h.Break()
+			if err != nil {
+				return "", err
+			}
+			label += l
+		default:
+			a := host.Action{Kind: host.Kind(what), Instrument: f.Get("placed"), Feed: f.Get("feed"), Jack: f.Get("jack"), Lane: f.Get("lane"), To: f.Get("to"), Text: f.Get("text")}
+			if a.Kind == host.Setup {
+				runs, err := rig.ParseRuns(f.Get("outputs"))
+				if err != nil {
+					return "", err
+				}
+				a.Outputs = rig.Lay(runs, 1)
+			}
+			if a.Kind == host.Load {
+				pl := p.Find(a.Instrument)
+				if pl == nil {
+					return "", errors.New("that instrument is not in this project")
+				}
+				if a.Outputs = rig.Lay(pl.Instrument.Delivered, 1); len(a.Outputs) == 0 {
+					a.Outputs = rig.Lay([]rig.Run{{Count: 1, Width: 2}}, 1)
+				}
+			}
+			if a.Kind == host.Point && f.Get("source") != "" {
+				ref, err := plan.ParseOutputRef(f.Get("source"))
+				if err != nil {
+					return "", err
+				}
+				a.Sources = []plan.OutputRef{ref}
+			}
+			n, err := laneNumberFrom(f)
+			if err != nil {
+				return "", err
+			}
+			a.Number = n
+			if err := h.Do(a); err != nil {
+				return "", err
+			}
+			label += what
+		}
+		p.Practice = s
+		return label, nil
+	}, nil
+}
+
+// runStage counts what the road on top says of the run sheet.
+func (p *project) runStage() stage {
+	steps := runsheet.Make(p.Plan)
+	st := stage{View: "run", Name: "Run sheet", Count: plural(len(steps), "step left", "steps left")}
+	switch {
+	case len(p.Plan.Placed) == 0:
+		st.Count = "nothing to do yet"
+	case len(steps) == 0:
+		st.Count, st.Done = "stands as planned", true
+	}
+	return st
+}

@@ -17,8 +17,11 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/patchsheet"
 	"hiddenlanes/store"
+	"hiddenlanes/web/mapdraw"
 )
 
 // change carries out one change of a project and goes back to the view it came
@@ -319,7 +322,8 @@ func (s *server) routing(w http.ResponseWriter, r *http.Request) {
 	sendFile(w, out.Name, kind, out.Data)
 }
 
-// song takes a Standard MIDI File for the project.
+// song takes a Standard MIDI File for the project, or a session file that tells what
+// stands in the host.
 func (s *server) song(w http.ResponseWriter, r *http.Request) {
 	var base int64 = -1
 	back := "feeds"
@@ -334,9 +338,25 @@ func (s *server) song(w http.ResponseWriter, r *http.Request) {
 		}
 	})
 	if err == nil {
-		_, err = s.app.ImportSong(r.Context(), idOf(r), base, part, part.FileName())
+		if dawproject.Is(part.FileName()) {
+			_, err = s.app.ImportSession(r.Context(), idOf(r), base, part)
+		} else {
+			_, err = s.app.ImportSong(r.Context(), idOf(r), base, part, part.FileName())
+		}
 	}
 	s.goBack(w, r, back, err)
+}
+
+func (s *server) mapSVG(w http.ResponseWriter, r *http.Request) {
+	s.download(w, r, "map.svg", "image/svg+xml", func(b *bytes.Buffer, p *plan.Project) error {
+		return mapdraw.SVG(b, mapdraw.New(trace.New(p), mapdraw.Options{}), p.Name)
+	})
+}
+
+func (s *server) bundle(w http.ResponseWriter, r *http.Request) {
+	s.download(w, r, "project.json", "application/json", func(b *bytes.Buffer, p *plan.Project) error {
+		return s.app.WriteBundle(r.Context(), b, p)
+	})
 }
 
 func (s *server) patchSheet(w http.ResponseWriter, r *http.Request) {

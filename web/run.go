@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/app"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
@@ -23,6 +24,8 @@ type runPage struct {
 	Settings  int // settings left to make
 	Differ    []string
 	Patched   bool
+	Doubts    []app.Doubt
+	Planned   []*plan.Lane // that are not there yet, for the doubtful ones
 }
 
 type runStep struct {
@@ -52,6 +55,12 @@ func (p *project) runPage() runPage {
 	}
 	if out.Patched {
 		out.Differ = host.Differences(p.Plan, p.Plan.Patched)
+		out.Doubts = app.Doubts(p.Plan)
+		for _, l := range p.Plan.ByNumber() {
+			if p.Plan.Patched.Lane(l.ID) == nil {
+				out.Planned = append(out.Planned, l)
+			}
+		}
 	}
 	return out
 }
@@ -127,6 +136,8 @@ func runEdit(f url.Values) (e plan.Edit, ok bool, err error) {
 	case "profile":
 		profile, err := profileFrom(f)
 		return plan.SetProfile(profile), true, err
+	case "match":
+		return app.Match(f.Get("lane"), f.Get("to")), true, nil
 	case "accept":
 		return check.Accept(f.Get("finding"), f.Get("reason")), true, nil
 	case "accept-not":

@@ -94,6 +94,8 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 		r.Get("/routing/{placed}", s.routing)
 		r.Get("/patch-sheet.csv", s.patchSheet)
 		r.Get("/project.dawproject", s.dawProject)
+		r.Get("/map.svg", s.mapSVG)
+		r.Get("/project.json", s.bundle)
 	})
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, store.ErrNotFound) })
 	return r, nil

@@ -26,7 +26,7 @@ func run(args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		Args:          cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return usageError{errors.New("name a command: demo, serve, read or propose; --help tells more")}
+			return usageError{errors.New("name a command: demo, serve, read, propose, check, runsheet, import or export; --help tells more")}
 		},
 	}
 	root.SetArgs(args)
@@ -34,7 +34,7 @@ func run(args []string, stdout, stderr io.Writer) int {
 	root.SetErr(stderr)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand())
+	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand(), checkCommand(), runsheetCommand(), importCommand(), exportCommand())
 	for _, c := range append(root.Commands(), root) {
 		positional := c.Args
 		c.Args = func(cmd *cobra.Command, args []string) error {
@@ -46,9 +46,12 @@ func run(args []string, stdout, stderr io.Writer) int {
 	}
 	err := root.ExecuteContext(context.Background())
 	var usage usageError
+	var severe severeError
 	switch {
 	case err == nil:
 		return 0
+	case errors.As(err, &severe):
+		return 3
 	case errors.As(err, &usage):
 		fmt.Fprintln(stderr, "hiddenlanes:", err)
 		return 2

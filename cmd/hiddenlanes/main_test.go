@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"encoding/json"
+	"encoding/xml"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -10,6 +11,8 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/app"
+	"hiddenlanes/demo"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/testkit"
 )
@@ -315,6 +318,103 @@ func TestTheAxisIsASwitch(t *testing.T) {
 		}
 		if !found {
 			t.Errorf("by %s: %s", axis, out)
+		}
+	}
+}
+
+// sampleData is a folder with the sample world.
+func sampleData(t *testing.T) string {
+	t.Helper()
+	dir := t.TempDir()
+	a, err := app.Open(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer a.Close()
+	if err := demo.Fill(t.Context(), a); err != nil {
+		t.Fatal(err)
+	}
+	return dir
+}
+
+func TestCheckForScripts(t *testing.T) {
+	data := sampleData(t)
+	type report struct {
+		Findings []struct{ Code, Severity, Where, Why, Mend string }
+	}
+	code, out, errs := call("check", "--data", data, "--project", "cue 03 fog bell", "--json")
+	if v := decode[report](t, out); code != 0 || errs != "" || len(v.Findings) != 1 || v.Findings[0].Code != "double-path" || v.Findings[0].Severity != "wrong" || v.Findings[0].Why == "" || v.Findings[0].Mend == "" {
+		t.Errorf("%d %s %s", code, errs, out)
+	}
+	// Nothing is assigned in Cue 14, so what is wanted is silent.
+	code, out, errs = call("check", "--data", data, "--json")
+	if v := decode[report](t, out); code != 3 || len(v.Findings) < 7 || v.Findings[0].Severity == "" || errs != "" {
+		t.Errorf("%d %s %s", code, errs, out)
+	}
+}
+
+func TestRunSheetForScripts(t *testing.T) {
+	data := sampleData(t)
+	type sheet struct {
+		Steps []struct {
+			Number, Count       int
+			Place, Text, Verify string
+		}
+	}
+	steps := map[string]int{}
+	for _, profile := range []string{"", "Numbered slots and sends", "every port cabled"} {
+		code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--profile", profile, "--json")
+		v := decode[sheet](t, out)
+		if code != 0 || len(v.Steps) < 6 || v.Steps[0].Number != 1 || v.Steps[0].Verify == "" || v.Steps[len(v.Steps)-1].Place != "by ear" {
+			t.Fatalf("%s: %d %s %s", profile, code, errs, out)
+		}
+		steps[profile] = len(v.Steps)
+	}
+	if steps[""] >= steps["Numbered slots and sends"] {
+		t.Errorf("saving, reloading and taking the main mix off are steps of their own: %v", steps)
+	}
+}
+
+// A project goes out and comes in again as each of its files.
+func TestProjectsGoOutAndComeIn(t *testing.T) {
+	data, dir := sampleData(t), t.TempDir()
+	name := "Cue 03 Fog Bell"
+	for _, as := range []string{"bundle", "dawproject", "csv", "svg"} {
+		if code, _, errs := call("export", "--data", data, "--project", name, "--as", as, filepath.Join(dir, "cue."+as)); code != 0 {
+			t.Fatal(errs)
+		}
+	}
+	svg, _ := os.ReadFile(filepath.Join(dir, "cue.svg"))
+	if err := xml.Unmarshal(svg, new(struct {
+		XMLName xml.Name `xml:"http://www.w3.org/2000/svg svg"`
+	})); err != nil || !strings.Contains(string(svg), ">Overheads</text>") {
+		t.Errorf("%v in %.300s", err, svg)
+	}
+	fresh := t.TempDir()
+	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.bundle")); code != 0 || !strings.Contains(out, name) {
+		t.Fatal(errs)
+	}
+	if code, out, errs := call("import", "--data", fresh, "--project", name, filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "0 are in doubt") {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	code, out, _ := call("check", "--data", fresh, "--project", name, "--json")
+	if code != 0 || !strings.Contains(out, "double-path") {
+		t.Errorf("%d %s", code, out)
+	}
+	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.dawproject"), "--json"); code != 0 || !strings.Contains(out, "lanes") {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	for says, args := range map[string][]string{
+		"needs --data":       {"check"},
+		"needs --project":    {"runsheet", "--data", data},
+		"--as is one of":     {"export", "--data", data, "--project", name, "--as", "pdf", "x"},
+		"no project is call": {"runsheet", "--data", data, "--project", "Cue 99"},
+		"no host profile":    {"runsheet", "--data", data, "--project", name, "--profile", "Unknown"},
+		"there is no folder": {"check", "--data", filepath.Join(dir, "none")},
+		"unknown":            {"import", "--data", fresh, write(t, "x.json", []byte(`{"unknown":1}`))},
+	} {
+		if code, out, errs := call(args...); code == 0 || out != "" || !strings.Contains(errs, says) {
+			t.Errorf("%v: exit %d, %q", args, code, errs)
 		}
 	}
 }

@@ -1,0 +1,119 @@
+package app
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/format/dawproject"
+	"hiddenlanes/internal/testkit"
+)
+
+func mapped(t *testing.T, a *App) (int64, *plan.Project) {
+	t.Helper()
+	im, err := a.ImportInstruments(t.Context(), bytes.NewReader(testkit.Kit().Bytes()), "kit.sf2")
+	if err != nil {
+		t.Fatal(err)
+	}
+	in, err := a.Instrument(t.Context(), im.IDs[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", in.Rig)
+	id, err := a.CreateProject(t.Context(), p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return id, p
+}
+
+// A session that was made from the plan stands as planned but for what its file
+// cannot say; a lane under another name is asked about, with its role as the guess.
+func TestASessionIsMatchedByNameAndTheRestIsAsked(t *testing.T) {
+	a, ctx := open(t), t.Context()
+	id, p := mapped(t, a)
+	var b bytes.Buffer
+	if err := dawproject.Encode(&b, p, nil); err != nil {
+		t.Fatal(err)
+	}
+	s, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	renamed := ""
+	for i, l := range s.Lanes {
+		if strings.HasPrefix(l.Name, "Kick") {
+			renamed, s.Lanes[i].Name = l.Name, "BD inside"
+		}
+	}
+	kept, _ := a.Project(ctx, id)
+	if kept, err = a.Edit(ctx, id, kept.Revision, ReadSession(s)); err != nil {
+		t.Fatal(err)
+	}
+	doubts := Doubts(kept.Plan)
+	if len(doubts) != 1 || doubts[0].Lane.Name != "BD inside" || kept.Plan.Lane(doubts[0].Guess) == nil || kept.Plan.Lane(doubts[0].Guess).Name != renamed {
+		t.Fatalf("doubts %+v, renamed %s", doubts, renamed)
+	}
+	if kept, err = a.Edit(ctx, id, kept.Revision, Match(doubts[0].Lane.ID, doubts[0].Guess)); err != nil {
+		t.Fatal(err)
+	}
+	if len(Doubts(kept.Plan)) != 0 {
+		t.Error("it is asked about again")
+	}
+	for _, st := range runsheet.Make(kept.Plan) {
+		for _, no := range []string{"Make the bus", "Colour", "Send "} {
+			if strings.HasPrefix(st.Text, no) {
+				t.Errorf("the session has it, but the sheet says %s", st.Text)
+			}
+		}
+		if strings.HasPrefix(st.Text, "Name") && st.Count != 1 {
+			t.Errorf("one lane is called otherwise, but %s", st.Text)
+		}
+	}
+}
+
+func TestABundleBringsTheProjectWhole(t *testing.T) {
+	a, ctx := open(t), t.Context()
+	id, p := mapped(t, a)
+	kept, _ := a.Project(ctx, id)
+	data := song(t, 36, 38)
+	kept, err := a.ImportSong(ctx, id, kept.Revision, bytes.NewReader(data), "night.mid")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if kept, err = a.Edit(ctx, id, kept.Revision, runsheet.AllDone()); err != nil {
+		t.Fatal(err)
+	}
+	var b bytes.Buffer
+	if err := a.WriteBundle(ctx, &b, kept.Plan); err != nil {
+		t.Fatal(err)
+	}
+	other := open(t)
+	made, err := other.ImportBundle(ctx, bytes.NewReader(b.Bytes()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := other.Project(ctx, made)
+	if err != nil || got.Plan.Name != p.Name || len(got.Plan.Lanes) != len(p.Lanes) || len(host.Differences(got.Plan, got.Plan.Patched)) != 0 {
+		t.Fatalf("%+v %v", got, err)
+	}
+	if bytesOf, err := other.Song(ctx, got.Plan.Song.ID); err != nil || !bytes.Equal(bytesOf, data) {
+		t.Errorf("the song did not come along: %v", err)
+	}
+	for says, text := range map[string]string{
+		"unknown field": strings.Replace(b.String(), `"version"`, `"verzion"`, 1),
+		"version 7":     strings.Replace(b.String(), `"version": 1`, `"version": 7`, 1),
+		"EOF":           b.String()[:b.Len()/2],
+		"needs a name":  strings.Replace(b.String(), `"name":"Test"`, `"name":""`, 1),
+	} {
+		before, _ := other.Projects(ctx)
+		_, err := other.ImportBundle(ctx, strings.NewReader(text))
+		after, _ := other.Projects(ctx)
+		if err == nil || !strings.Contains(err.Error(), says) || len(after) != len(before) {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+}

@@ -1,0 +1,231 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"text/tabwriter"
+
+	"github.com/spf13/cobra"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/store"
+	"hiddenlanes/web/mapdraw"
+)
+
+// severeError says that something was found which silences; it exits with 3.
+type severeError struct{ error }
+
+// projectFlags are those of every verb on kept projects.
+type projectFlags struct {
+	data, project string
+	json          bool
+}
+
+func (f *projectFlags) add(c *cobra.Command) *cobra.Command {
+	c.Flags().StringVar(&f.data, "data", "", "the folder that keeps your instruments and projects")
+	c.Flags().StringVar(&f.project, "project", "", "the project's name")
+	c.Flags().BoolVar(&f.json, "json", false, "print JSON")
+	return c
+}
+
+// open opens the data, which must be there already.
+func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, error) {
+	if f.data == "" {
+		return nil, usageError{fmt.Errorf("%s needs --data, the folder that keeps your projects", cmd.Name())}
+	}
+	if needsProject && f.project == "" {
+		return nil, usageError{fmt.Errorf("%s needs --project, the project's name", cmd.Name())}
+	}
+	if info, err := os.Stat(f.data); err != nil || !info.IsDir() {
+		return nil, fmt.Errorf("there is no folder %s", f.data)
+	}
+	return app.Open(cmd.Context(), f.data)
+}
+
+func checkCommand() *cobra.Command {
+	var f projectFlags
+	c := &cobra.Command{
+		Use:   "check --data DIR [--project NAME]",
+		Short: "Tell what is wrong in one project or all",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			a, err := f.open(cmd, false)
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			var projects []*store.Project
+			if f.project != "" {
+				p, err := a.ProjectNamed(cmd.Context(), f.project)
+				if err != nil {
+					return err
+				}
+				projects = []*store.Project{p}
+			} else {
+				rows, err := a.Projects(cmd.Context())
+				if err != nil {
+					return err
+				}
+				for _, r := range rows {
+					p, err := a.Project(cmd.Context(), r.ID)
+					if err != nil {
+						return err
+					}
+					projects = append(projects, p)
+				}
+			}
+			all, silent := []app.FindingReport{}, 0
+			for _, p := range projects {
+				found, severe := app.ReportFindings(p.Plan)
+				all = append(all, found...)
+				if severe {
+					silent++
+				}
+			}
+			if f.json {
+				err = printJSON(cmd.OutOrStdout(), map[string]any{"findings": all})
+			} else {
+				t := tabwriter.NewWriter(cmd.OutOrStdout(), 0, 0, 2, ' ', 0)
+				for _, x := range all {
+					fmt.Fprintf(t, "%s\t%s\t%s\t%s\t%s\n", x.Project, x.Severity, x.Code, x.Where, x.Why)
+				}
+				err = t.Flush()
+			}
+			if err == nil && silent > 0 {
+				return severeError{errors.New("something wanted is silent")}
+			}
+			return err
+		},
+	}
+	return f.add(c)
+}
+
+func runsheetCommand() *cobra.Command {
+	var f projectFlags
+	var profile string
+	c := &cobra.Command{
+		Use:   "runsheet --data DIR --project NAME [--profile NAME]",
+		Short: "Tell the steps from what stands in the host to what is planned",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			a, err := f.open(cmd, true)
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			p, err := a.ProjectNamed(cmd.Context(), f.project)
+			if err != nil {
+				return err
+			}
+			if profile != "" {
+				kind, err := rig.ProfileNamed(profile)
+				if err != nil {
+					return err
+				}
+				if _, err := plan.SetProfile(kind)(p.Plan); err != nil {
+					return err
+				}
+			}
+			steps := app.ReportRunSheet(p.Plan)
+			if f.json {
+				return printJSON(cmd.OutOrStdout(), map[string]any{"steps": steps})
+			}
+			return printSteps(cmd.OutOrStdout(), steps)
+		},
+	}
+	c.Flags().StringVar(&profile, "profile", "", "the kind of host; the project's own where it is not given")
+	return f.add(c)
+}
+
+func printSteps(w io.Writer, steps []app.RunStepReport) error {
+	place := ""
+	for _, s := range steps {
+		if string(s.Place) != place {
+			place = string(s.Place)
+			fmt.Fprintf(w, "%s\n", strings.ToUpper(place))
+		}
+		if _, err := fmt.Fprintf(w, "  [ ] %d. %s\n", s.Number, s.Text); err != nil {
+			return err
+		}
+		for _, i := range s.Items {
+			fmt.Fprintf(w, "         %s\n", i)
+		}
+	}
+	return nil
+}
+
+func importCommand() *cobra.Command {
+	var f projectFlags
+	c := &cobra.Command{
+		Use:   "import --data DIR [--project NAME] FILE",
+		Short: "Bring a project bundle, or a DAWproject session for a project",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			a, err := f.open(cmd, false)
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			did, err := a.ImportFile(cmd.Context(), args[0], f.project)
+			if err != nil {
+				return fmt.Errorf("importing %s: %w", args[0], err)
+			}
+			if f.json {
+				return printJSON(cmd.OutOrStdout(), map[string]string{"done": did})
+			}
+			_, err = fmt.Fprintln(cmd.OutOrStdout(), did)
+			return err
+		},
+	}
+	return f.add(c)
+}
+
+func exportCommand() *cobra.Command {
+	var f projectFlags
+	var as string
+	formats := append(slices.Clone(app.ExportFormats), "svg")
+	c := &cobra.Command{
+		Use:   "export --data DIR --project NAME --as bundle|dawproject|csv|svg FILE",
+		Short: "Write a project as a file",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if !slices.Contains(formats, as) {
+				return usageError{fmt.Errorf("--as is one of %s", strings.Join(formats, ", "))}
+			}
+			a, err := f.open(cmd, true)
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			p, err := a.ProjectNamed(cmd.Context(), f.project)
+			if err != nil {
+				return err
+			}
+			// Written beside its place and then moved, so that a failure leaves what was there.
+			out, err := os.CreateTemp(filepath.Dir(args[0]), ".hiddenlanes-*")
+			if err != nil {
+				return err
+			}
+			defer os.Remove(out.Name())
+			if as == "svg" {
+				err = mapdraw.SVG(out, mapdraw.New(trace.New(p.Plan), mapdraw.Options{}), p.Plan.Name)
+			} else {
+				err = a.ExportAs(cmd.Context(), out, p.Plan, as)
+			}
+			if err = errors.Join(err, out.Chmod(0o644), out.Close()); err != nil {
+				return err
+			}
+			return os.Rename(out.Name(), args[0])
+		},
+	}
+	c.Flags().StringVar(&as, "as", "", "what to write: "+strings.Join(formats, ", "))
+	return f.add(c)
+}

@@ -1,0 +1,136 @@
+package dawproject_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/demo"
+	"hiddenlanes/format"
+	"hiddenlanes/format/dawproject"
+	"hiddenlanes/internal/testkit"
+)
+
+func session(t testing.TB, xml string) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, text := range map[string]string{"project.xml": xml, "metadata.xml": "<MetaData><Title>Cue  99</Title></MetaData>", "audio/x.wav": "RIFF"} {
+		w, err := z.Create(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := w.Write([]byte(text)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return b.Bytes()
+}
+
+// A session with nested tracks, a bus, a lane that goes two ways and things no
+// reader knows (DAWproject 1.0, from memory).
+const made = `<?xml version="1.0" encoding="UTF-8"?>
+<Project version="1.0"><Application name="Some Host" version="9"/><Unknown thing="1"/>
+<Structure>
+ <Track id="t0" name="Drums" color="#112233" contentType="tracks"><Channel id="c0" role="submix" audioChannels="2" destination="m"/>
+  <Track id="t1" name=" Kick  In " color="#AABBCCFF"><Channel id="c1" role="regular" audioChannels="1" destination="c0"/></Track>
+  <Track id="t2" name="Snare"><Channel id="c2" role="regular" audioChannels="2" destination="m"><Sends><Send destination="c0" type="post"/></Sends></Channel></Track>
+ </Track>
+ <Track id="t3" name="Folder without a channel"/>
+ <Track id="t4" name="Master"><Channel id="m" role="master" audioChannels="2"/></Track>
+</Structure></Project>`
+
+func TestASessionsMixerIsRead(t *testing.T) {
+	data := session(t, made)
+	s, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
+	if err != nil || s.Title != "Cue 99" || len(s.Lanes) != 3 {
+		t.Fatal(s, err)
+	}
+	bus, kick, snare := s.Lanes[0], s.Lanes[1], s.Lanes[2]
+	if !bus.Bus || bus.To != "" || kick.Name != "Kick In" || kick.Colour != "#aabbcc" || kick.To != "c0" || kick.Channels != 1 || kick.AlsoMain {
+		t.Errorf("%+v", s.Lanes)
+	}
+	if snare.To != "c0" || !snare.AlsoMain || snare.Colour != "" {
+		t.Errorf("a lane with a send into a bus beside the main mix goes two ways: %+v", snare)
+	}
+}
+
+// What is written is read again: names, colours, buses and ways.
+func TestWhatIsWrittenIsReadAgain(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	var b bytes.Buffer
+	if err := dawproject.Encode(&b, p, nil); err != nil {
+		t.Fatal(err)
+	}
+	s, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	buses := map[string]string{}
+	for _, l := range s.Lanes {
+		if l.Bus {
+			buses[l.ID] = l.Name
+		}
+	}
+	for _, want := range p.Lanes {
+		found := false
+		for _, l := range s.Lanes {
+			if l.Name != want.Name || l.Bus != (want.Kind == plan.Bus) {
+				continue
+			}
+			found = true
+			to := ""
+			if b := p.Lane(want.To); b != nil {
+				to = b.Name
+			}
+			if l.Colour != want.Colour || buses[l.To] != to || l.AlsoMain {
+				t.Errorf("%+v was %+v", l, want)
+			}
+		}
+		if !found {
+			t.Errorf("%s is not in the session", want.Name)
+		}
+	}
+}
+
+func TestBadSessionsAreRefused(t *testing.T) {
+	for says, data := range map[string][]byte{
+		"cannot be opened":  []byte("no zip"),
+		"line 1":            session(t, "<Project><Structure>"),
+		"there is no track": session(t, "<Project version=\"1.0\"/>"),
+		"expected element":  session(t, "<Other/>"),
+	} {
+		_, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
+		var bad *format.Error
+		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len())); err == nil || !strings.Contains(err.Error(), "no project.xml") {
+		t.Errorf("%v", err)
+	}
+}
+
+func FuzzDecode(f *testing.F) {
+	f.Add([]byte(made))
+	f.Add([]byte("<Project><Structure><Track><Track><Channel role='regular'/></Track></Track></Structure></Project>"))
+	f.Fuzz(func(t *testing.T, xml []byte) {
+		data := session(t, string(xml))
+		s, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
+		var bad *format.Error
+		if err != nil && !errors.As(err, &bad) || err == nil && len(s.Lanes) == 0 {
+			t.Fatal(err)
+		}
+	})
+}

@@ -169,7 +169,15 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if len(runs) == 0 {
 		return nil, fmt.Errorf("say how many outputs %s has, for example 16x2", in.Name)
 	}
-	return plan.PlaceFromShelf(c.Instrument, in.Rig, c.Variant, rig.Lay(runs, c.FirstPort), c.Offset, own), nil
+	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own}
+	def, err := a.DefaultSetup(ctx, c.Variant)
+	if err != nil {
+		return nil, err
+	}
+	if def != nil {
+		from.Default = def.Outputs
+	}
+	return plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, c.FirstPort), c.Offset), nil
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

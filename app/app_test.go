@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -122,5 +123,44 @@ func TestTheNamingOfKeysIsKept(t *testing.T) {
 		if got, err := a.Naming(ctx); err != nil || got != n {
 			t.Errorf("set %d, got %d, %v", n, got, err)
 		}
+	}
+}
+
+func TestAnInstrumentSavedWithItsOwnOutputsIsSaidToStandBeforeTheDefault(t *testing.T) {
+	a, ctx := open(t), t.Context()
+	if err := a.KeepSetup(ctx, store.Setup{Name: "Usual", Outputs: "16x2", First: 1, Default: true}); err != nil {
+		t.Fatal(err)
+	}
+	in := rig.Instrument{Name: "Tin tray", Delivered: []rig.Run{{Count: 4, Width: audio.Stereo}}, Voices: []rig.Voice{{ID: "v1", Name: "Lid", Width: audio.Stereo}}}
+	shelf, _, err := a.AddInstruments(ctx, []store.NewInstrument{{Rig: in}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	id, err := a.Create(ctx, NewProject{Name: "Tray", Choices: []Choice{{Instrument: shelf[0]}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	overridden := func() *check.Finding {
+		p, err := a.Project(ctx, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range check.Project(p.Plan) {
+			if f.Rule.Code == "setup-overridden" {
+				return &f
+			}
+		}
+		return nil
+	}
+	f := overridden()
+	if f == nil || !strings.Contains(f.Reason, "4x2") || !strings.Contains(f.Reason, "16x2") {
+		t.Fatalf("%+v", f)
+	}
+	p, _ := a.Project(ctx, id)
+	if _, err := a.Edit(ctx, id, p.Revision, f.Edit()); err != nil {
+		t.Fatal(err)
+	}
+	if p, _ = a.Project(ctx, id); len(p.Plan.Placed[0].Outputs) != 16 || overridden() != nil {
+		t.Errorf("%d outputs", len(p.Plan.Placed[0].Outputs))
 	}
 }

@@ -107,7 +107,7 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 		"unknown field": strings.Replace(b.String(), `"version"`, `"verzion"`, 1),
 		"version 7":     strings.Replace(b.String(), `"version": 1`, `"version": 7`, 1),
 		"EOF":           b.String()[:b.Len()/2],
-		"needs a name":  strings.Replace(b.String(), `"name":"Test"`, `"name":""`, 1),
+		"needs a name":  strings.Replace(b.String(), `"name": "Test"`, `"name": ""`, 1),
 	} {
 		before, _ := other.Projects(ctx)
 		_, err := other.ImportBundle(ctx, strings.NewReader(text))

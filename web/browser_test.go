@@ -405,7 +405,7 @@ func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
-	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal"} {
+	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal"} {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)

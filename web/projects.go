@@ -144,6 +144,11 @@ func readHost(f url.Values) (h plan.Host, err error) {
 	if h.BlockSize, err = readNumber[plan.LaneNumber](f.Get("block"), 0, 0, "the size of a block"); err != nil {
 		return h, err
 	}
+	budget, err := readNumber(f.Get("memory"), 0, 0, "the memory for instruments")
+	if err != nil {
+		return h, err
+	}
+	h.Budget = float64(budget)
 	h.Sides = f.Has("sides")
 	if h.Taken, err = plan.ParseRanges(f.Get("taken")); err != nil {
 		return h, fmt.Errorf("lanes taken: %w", err)

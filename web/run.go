@@ -176,7 +176,7 @@ func practiceFrom(f url.Values) (plan.Edit, error) {
 	what := f.Get("what")
 	return func(p *plan.Project) (string, error) {
 		s := p.Practice.Clone()
-		h := host.Host{State: s, Profile: p.Host.Behaviour()}
+		h := host.New(s, p.Host.Behaviour())
 		label := "practise: "
 		switch what {
 		case "next", "all":

@@ -67,8 +67,17 @@ func read(t testing.TB, r *http.Response, err error) (int, string) {
 
 func (s site) send(t testing.TB, path, name string, data []byte) (int, string) {
 	t.Helper()
+	return s.sendWith(t, path, name, data, nil)
+}
+
+// sendWith sends a file behind fields.
+func (s site) sendWith(t testing.TB, path, name string, data []byte, fields map[string]string) (int, string) {
+	t.Helper()
 	var b bytes.Buffer
 	m := multipart.NewWriter(&b)
+	for k, v := range fields {
+		_ = m.WriteField(k, v)
+	}
 	part, err := m.CreateFormFile("file", name)
 	if err != nil {
 		t.Fatal(err)
@@ -86,7 +95,7 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
 	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
 	for _, path := range []string{"/", "/help", "/instruments", "/instruments/1", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", "/setups", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
-		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell + "/proposal?cut-i1=9", fogBell + "/proposal?cut-i1=99"} {
+		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell + "/proposal?cut-i1=9", fogBell + "/proposal?cut-i1=99"} {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: %d", path, code)

@@ -136,3 +136,15 @@ func BenchmarkTraceAndCheck500Lanes(b *testing.B) {
 		check.All(g)
 	}
 }
+
+func BenchmarkCheck(b *testing.B) {
+	for _, lanes := range []int{1000, 3000, 10000} {
+		b.Run(fmt.Sprint(lanes), func(b *testing.B) {
+			p := testkit.Wide(b, 10, lanes/10)
+			b.ReportAllocs()
+			for b.Loop() {
+				check.Project(p)
+			}
+		})
+	}
+}

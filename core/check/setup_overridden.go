@@ -18,7 +18,7 @@ var setupOverridden = &Rule{
 			if !pl.OwnSetup || pl.DefaultSetup == "" || err != nil || pl.Instrument.Fixed {
 				continue
 			}
-			if def := rig.Lay(runs, 1); rig.FormatRuns(rig.Runs(pl.Outputs)) != pl.DefaultSetup {
+			if def := rig.Lay(runs, 1); rig.FormatRuns(rig.Runs(pl.Outputs)) != rig.FormatRuns(runs) {
 				out = append(out, Finding{Title: pl.Instrument.Name + " came with its own outputs", Output: plan.OutputRef{Placed: pl.ID, Output: 1},
 					Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
 					Mend:   "Take the default", mend: plan.SetOutputs(pl.ID, def, pl.Offset)})

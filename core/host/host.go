@@ -8,6 +8,7 @@ package host
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 
 	"hiddenlanes/core/audio"
@@ -63,14 +64,54 @@ type Action struct {
 // Grey is the colour of a lane nobody has coloured.
 const Grey = "#7a7f87"
 
-// Host is the simulated host over a state, which it changes.
+// Host is the simulated host over a state, which it changes and nobody else may
+// while it is in use.
 type Host struct {
 	State   *plan.Patched
 	Profile rig.Profile
+	at      map[string]int         // place of each lane in the state, by ID
+	takers  map[plan.OutputRef]int // lanes that take each jack
+}
+
+// New makes the host with what stands in it.
+func New(s *plan.Patched, profile rig.Profile) *Host {
+	h := &Host{State: s, Profile: profile}
+	h.index()
+	return h
+}
+
+// index looks through the lanes anew.
+func (h *Host) index() {
+	h.at, h.takers = make(map[string]int, len(h.State.Lanes)), map[plan.OutputRef]int{}
+	for i := len(h.State.Lanes) - 1; i >= 0; i-- {
+		h.at[h.State.Lanes[i].ID] = i
+		for _, src := range h.State.Lanes[i].Sources {
+			h.takers[src]++
+		}
+	}
+}
+
+// Lane gives the lane with the ID, or nil.
+func (h *Host) Lane(id string) *plan.Lane {
+	if i, ok := h.at[id]; ok {
+		return &h.State.Lanes[i]
+	}
+	return nil
+}
+
+// point gives a lane what it takes.
+func (h *Host) point(l *plan.Lane, sources []plan.OutputRef, w audio.Width) {
+	for _, src := range l.Sources {
+		h.takers[src]--
+	}
+	l.Sources, l.Width = slices.Clone(sources), cmp.Or(w, l.Width)
+	for _, src := range l.Sources {
+		h.takers[src]++
+	}
 }
 
 // Do carries an action out, or says why the host does not let one.
-func (h Host) Do(a Action) error {
+func (h *Host) Do(a Action) error {
 	s := h.State
 	in, loaded := s.Instruments[a.Instrument]
 	switch a.Kind {
@@ -108,7 +149,7 @@ func (h Host) Do(a Action) error {
 	return h.lane(a)
 }
 
-func (h Host) instrument(in plan.Stands, a Action) error {
+func (h *Host) instrument(in plan.Stands, a Action) error {
 	switch a.Kind {
 	case Setup:
 		in.Setup, in.Halved = a.Outputs, a.Halved
@@ -139,7 +180,7 @@ func (h Host) instrument(in plan.Stands, a Action) error {
 		}
 		in.Feeds[a.Feed] = a.Jack
 		h.State.Instruments[a.Instrument] = in
-		h.appearAssigned(a.Instrument, a.Lane, a.Number, a.Jack)
+		h.appearAssigned(a.Instrument, a.Jack, a.Lane, a.Number)
 		return nil
 	case Switch:
 		number, side, err := rig.ParseLabel(a.Jack)
@@ -160,7 +201,7 @@ func (h Host) instrument(in plan.Stands, a Action) error {
 }
 
 // see makes the host look at an instrument's outputs anew, from what was kept.
-func (h Host) see(id string, in plan.Stands) {
+func (h *Host) see(id string, in plan.Stands) {
 	in.Setup = in.Kept
 	in.Seen = in.Setup
 	for n := range in.On {
@@ -169,43 +210,28 @@ func (h Host) see(id string, in plan.Stands) {
 		}
 	}
 	h.State.Instruments[id] = in
-	h.appearAssigned(id, "", 0, "")
+	for _, label := range slices.Sorted(maps.Values(in.Feeds)) {
+		h.appearAssigned(id, label, "", 0)
+	}
 }
 
-// appearAssigned lets lanes appear for outputs that something is assigned to,
-// where the host does that; one of them may be named.
-func (h Host) appearAssigned(id, lane string, number plan.LaneNumber, jack string) {
-	if h.Profile.Appears != rig.WhenAssigned {
+// appearAssigned lets a lane appear for a jack that something was assigned to,
+// where the host does that and sees the jack.
+func (h *Host) appearAssigned(id, label, lane string, number plan.LaneNumber) {
+	if h.Profile.Appears != rig.WhenAssigned || label == plan.OffLabel {
 		return
 	}
-	in := h.State.Instruments[id]
-	var labels []string
-	for _, l := range in.Feeds {
-		if l != plan.OffLabel && !slices.Contains(labels, l) {
-			labels = append(labels, l)
-		}
-	}
-	slices.Sort(labels)
-	for _, l := range labels {
-		n, side, err := rig.ParseLabel(l)
-		if err != nil || !in.Sees(plan.Jack{Output: n, Side: side}) {
-			continue
-		}
-		if l == jack {
-			h.appear(id, plan.Jack{Output: n, Side: side}, lane, number)
-		} else {
-			h.appear(id, plan.Jack{Output: n, Side: side}, "", 0)
-		}
+	n, side, err := rig.ParseLabel(label)
+	if j := (plan.Jack{Output: n, Side: side}); err == nil && h.State.Instruments[id].Sees(j) {
+		h.appear(id, j, lane, number)
 	}
 }
 
 // appear makes a lane for a jack that has none.
-func (h Host) appear(instrument string, j plan.Jack, lane string, number plan.LaneNumber) {
+func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.LaneNumber) {
 	ref := plan.OutputRef{Placed: instrument, Output: j.Output, Side: j.Side}
-	for _, l := range h.State.Lanes {
-		if slices.Contains(l.Sources, ref) {
-			return
-		}
+	if h.takers[ref] > 0 {
+		return
 	}
 	w := audio.Stereo
 	for _, o := range (plan.Stands{Seen: h.State.Instruments[instrument].Seen, Halved: h.State.Instruments[instrument].Halved}).Jacks() {
@@ -218,8 +244,8 @@ func (h Host) appear(instrument string, j plan.Jack, lane string, number plan.La
 
 // add puts a lane into the mixer, with an ID and the next free number where it
 // has none.
-func (h Host) add(l plan.Lane) {
-	if l.ID == "" || h.State.Lane(l.ID) != nil {
+func (h *Host) add(l plan.Lane) {
+	if l.ID == "" || h.Lane(l.ID) != nil {
 		h.State.LastID++
 		l.ID = fmt.Sprintf("h%d", h.State.LastID)
 	}
@@ -229,10 +255,14 @@ func (h Host) add(l plan.Lane) {
 		}
 		l.Number++
 	}
+	h.at[l.ID] = len(h.State.Lanes)
 	h.State.Lanes = append(h.State.Lanes, l)
+	for _, src := range l.Sources {
+		h.takers[src]++
+	}
 }
 
-func (h Host) lane(a Action) error {
+func (h *Host) lane(a Action) error {
 	s := h.State
 	switch a.Kind {
 	case Make, Bus:
@@ -246,7 +276,7 @@ func (h Host) lane(a Action) error {
 		h.add(l)
 		return nil
 	}
-	l := s.Lane(a.Lane)
+	l := h.Lane(a.Lane)
 	if l == nil {
 		return fmt.Errorf("there is no such lane in the mixer")
 	}
@@ -264,8 +294,7 @@ func (h Host) lane(a Action) error {
 				in.On[fmt.Sprint(src.Output)] = true
 			}
 		}
-		l.Sources = slices.Clone(a.Sources)
-		l.Width = cmp.Or(a.Width, l.Width)
+		h.point(l, a.Sources, a.Width)
 	case Close:
 		s.Lanes = slices.DeleteFunc(s.Lanes, func(x plan.Lane) bool { return x.ID == a.Lane })
 		for i := range s.Lanes {
@@ -273,6 +302,7 @@ func (h Host) lane(a Action) error {
 				s.Lanes[i].To, s.Lanes[i].AlsoMain = plan.MainMix, false
 			}
 		}
+		h.index()
 	case Number:
 		if a.Number < 1 || h.Profile.Limit > 0 && int(a.Number) > h.Profile.Limit {
 			return fmt.Errorf("the mixer has no lane %d", a.Number)
@@ -284,7 +314,7 @@ func (h Host) lane(a Action) error {
 		l.Colour = a.Text
 	case Route:
 		if a.To != plan.MainMix {
-			if b := s.Lane(a.To); b == nil || b.Kind != plan.Bus {
+			if b := h.Lane(a.To); b == nil || b.Kind != plan.Bus {
 				return fmt.Errorf("there is no such bus in the mixer")
 			}
 		}
@@ -301,8 +331,8 @@ func (h Host) lane(a Action) error {
 
 // Tell writes an action down as the user says it was done: the outcome, whatever
 // the host would have made of it.
-func Tell(s *plan.Patched, profile rig.Profile, a Action) {
-	h := Host{s, profile}
+func (h *Host) Tell(a Action) {
+	s := h.State
 	in, loaded := s.Instruments[a.Instrument]
 	if a.Instrument != "" && !loaded && a.Kind != Load && a.Kind != Unload {
 		in = plan.Stands{Setup: a.Outputs, Kept: a.Outputs, Seen: a.Outputs, On: map[string]bool{}, Feeds: map[string]string{}}
@@ -311,7 +341,7 @@ func Tell(s *plan.Patched, profile rig.Profile, a Action) {
 	switch a.Kind {
 	case Assign:
 		in.Feeds[a.Feed] = a.Jack
-		h.appearAssigned(a.Instrument, a.Lane, a.Number, a.Jack)
+		h.appearAssigned(a.Instrument, a.Jack, a.Lane, a.Number)
 		return
 	case Switch:
 		if number, side, err := rig.ParseLabel(a.Jack); err == nil {
@@ -320,14 +350,14 @@ func Tell(s *plan.Patched, profile rig.Profile, a Action) {
 		}
 		return
 	case Point:
-		if l := s.Lane(a.Lane); l != nil {
-			l.Sources, l.Width = slices.Clone(a.Sources), cmp.Or(a.Width, l.Width)
+		if l := h.Lane(a.Lane); l != nil {
+			h.point(l, a.Sources, a.Width)
 		} else {
 			h.add(plan.Lane{ID: a.Lane, Number: a.Number, Name: "New lane", Colour: Grey, Kind: plan.Regular, Width: cmp.Or(a.Width, audio.Stereo), Sources: slices.Clone(a.Sources)})
 		}
 		return
 	case Make, Bus:
-		if s.Lane(a.Lane) != nil {
+		if h.Lane(a.Lane) != nil {
 			return
 		}
 	}

@@ -84,9 +84,10 @@ func Rename(name string) Edit {
 // SetHost says how many lanes the host has, which are taken and where to begin.
 func SetHost(h Host) Edit {
 	return func(p *Project) (string, error) {
-		if h.LaneLimit < 0 || h.FirstLane < 0 || h.BlockSize < 0 {
-			return "", fmt.Errorf("lanes count from 1")
+		if h.LaneLimit < 0 || h.FirstLane < 0 || h.BlockSize < 0 || h.Budget < 0 {
+			return "", fmt.Errorf("lanes and memory count from nothing upwards")
 		}
+		h.Profile = p.Host.Profile // its own edit: SetProfile
 		p.Host = h
 		return "change what the host has", nil
 	}
@@ -111,18 +112,25 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 	}
 }
 
-// PlaceFromShelf is Place for an instrument that is kept on the shelf. own tells
-// that the outputs are the ones the instrument was saved with.
-func PlaceFromShelf(shelf int64, in rig.Instrument, variant string, outputs []rig.Output, offset int, own bool) Edit {
+// Shelved is what is known of an instrument that comes from the shelf.
+type Shelved struct {
+	Shelf   int64  // its number there
+	Variant string // the plug-in format that is loaded
+	Own     bool   // its outputs are the ones it was saved with
+	Default string // the user's default set-up, as rig.ParseRuns reads it; "": none
+}
+
+// PlaceFromShelf is Place for an instrument that is kept on the shelf.
+func PlaceFromShelf(from Shelved, in rig.Instrument, outputs []rig.Output, offset int) Edit {
 	return func(p *Project) (string, error) {
 		label, err := Place(in, outputs, offset)(p)
 		if err != nil {
 			return "", err
 		}
 		pl := &p.Placed[len(p.Placed)-1]
-		pl.Shelf, pl.OwnSetup = shelf, own
-		if variant != "" {
-			if _, err := SetVariant(pl.ID, variant)(p); err != nil {
+		pl.Shelf, pl.OwnSetup, pl.DefaultSetup = from.Shelf, from.Own, from.Default
+		if from.Variant != "" {
+			if _, err := SetVariant(pl.ID, from.Variant)(p); err != nil {
 				return "", err
 			}
 		}

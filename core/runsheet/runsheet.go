@@ -57,8 +57,18 @@ func Make(p *plan.Project) []Step { return From(p, p.Patched) }
 
 // From is Make from another state, such as the practice host's.
 func From(p *plan.Project, state *plan.Patched) []Step {
-	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour()}
-	b.h = host.Host{State: b.s, Profile: b.profile}
+	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour(), planned: p.ByNumber(), takers: map[plan.OutputRef]*plan.Lane{}, jacks: map[plan.OutputRef]int{}}
+	b.h = host.New(b.s, b.profile)
+	for _, l := range slices.Backward(b.planned) {
+		for _, src := range l.Sources {
+			b.takers[src] = l
+		}
+	}
+	for i := range p.Placed {
+		for at, o := range p.Placed[i].Jacks() {
+			b.jacks[p.Placed[i].Ref(o)] = at
+		}
+	}
 	b.load()
 	b.outputs()
 	b.assign()
@@ -84,8 +94,9 @@ func Tick(key string) plan.Edit {
 		for _, st := range Make(p) {
 			if st.Key == key {
 				return plan.SetPatched("done: "+st.Text, func(p *plan.Project, s *plan.Patched) error {
+					h := host.New(s, p.Host.Behaviour())
 					for _, a := range st.Actions {
-						host.Tell(s, p.Host.Behaviour(), a)
+						h.Tell(a)
 					}
 					return nil
 				})(p)
@@ -108,8 +119,11 @@ func AllDone() plan.Edit {
 type builder struct {
 	p       *plan.Project
 	s       *plan.Patched // as it stands after the steps so far
-	h       host.Host
+	h       *host.Host
 	profile rig.Profile
+	planned []*plan.Lane                  // by number
+	takers  map[plan.OutputRef]*plan.Lane // the first planned lane that takes each jack
+	jacks   map[plan.OutputRef]int        // place of each jack in its instrument
 	steps   []Step
 }
 
@@ -120,7 +134,7 @@ func (b *builder) add(st Step) {
 	}
 	for _, a := range st.Actions {
 		if err := b.h.Do(a); err != nil {
-			host.Tell(b.s, b.profile, a)
+			b.h.Tell(a)
 		}
 	}
 	sum := sha256.Sum256([]byte(string(st.Place) + st.Text + strings.Join(st.Items, "\n")))
@@ -130,10 +144,8 @@ func (b *builder) add(st Step) {
 
 // laneFor is the planned lane that takes a jack, if one does.
 func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
-	for _, l := range b.p.ByNumber() {
-		if slices.Contains(l.Sources, ref) {
-			return l.ID, l.Number
-		}
+	if l := b.takers[ref]; l != nil {
+		return l.ID, l.Number
 	}
 	return "", 0
 }
@@ -321,8 +333,12 @@ func counted(n int, what string) string { return fmt.Sprintf("%d %s", n, plural(
 
 func (b *builder) closeStray() {
 	st := Step{Place: InHost, Verify: "nothing sounds less than before", Why: "they take nothing that the plan wants there"}
+	planned := make(map[string]bool, len(b.planned))
+	for _, l := range b.planned {
+		planned[l.ID] = true
+	}
 	for _, l := range b.s.Lanes {
-		if b.p.Lane(l.ID) == nil {
+		if !planned[l.ID] {
 			st.Count++
 			st.Items = append(st.Items, fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name))
 			st.Actions = append(st.Actions, host.Action{Kind: host.Close, Lane: l.ID})
@@ -343,11 +359,11 @@ func (b *builder) open() {
 		b.switchOn()
 	}
 	var list []opening
-	for _, l := range b.p.ByNumber() {
+	for _, l := range b.planned {
 		if l.Kind == plan.Bus {
 			continue
 		}
-		have := b.s.Lane(l.ID)
+		have := b.h.Lane(l.ID)
 		if have == nil || !slices.Equal(have.Sources, l.Sources) {
 			list = append(list, opening{l, have == nil})
 		}
@@ -372,16 +388,14 @@ func (b *builder) follows(a, c opening) bool {
 	if x.Placed != y.Placed {
 		return false
 	}
-	pl := b.p.Find(x.Placed)
-	if pl == nil {
+	i, first := b.jacks[x]
+	j, second := b.jacks[y]
+	if !first || !second || j != i+1 {
 		return false
 	}
-	jacks := pl.Jacks()
-	at := func(r plan.OutputRef) int {
-		return slices.IndexFunc(jacks, func(o rig.Output) bool { return o.Number == r.Output && o.Side == r.Side })
-	}
-	i, j := at(x), at(y)
-	return i >= 0 && j == i+1 && jacks[i].Width == jacks[j].Width
+	_, from, _ := b.p.Output(x)
+	_, to, _ := b.p.Output(y)
+	return from.Width == to.Width
 }
 
 func (b *builder) openRun(run []opening) {
@@ -473,10 +487,10 @@ func (b *builder) switchOn() {
 		var numbers []plan.LaneNumber
 		for _, o := range pl.Jacks() {
 			lane, number := b.laneFor(pl.Ref(o))
-			if lane == "" || in.On[fmt.Sprint(o.Number)] && b.s.Lane(lane) != nil || !in.Sees(plan.Jack{Output: o.Number, Side: o.Side}) {
+			if lane == "" || in.On[fmt.Sprint(o.Number)] && b.h.Lane(lane) != nil || !in.Sees(plan.Jack{Output: o.Number, Side: o.Side}) {
 				continue
 			}
-			if b.s.Lane(lane) != nil && in.On[fmt.Sprint(o.Number)] {
+			if b.h.Lane(lane) != nil && in.On[fmt.Sprint(o.Number)] {
 				continue
 			}
 			st.Count++
@@ -490,8 +504,8 @@ func (b *builder) switchOn() {
 
 func (b *builder) number() {
 	st := Step{Place: InHost, Verify: "the lanes stand in the plan's order"}
-	for _, l := range b.p.ByNumber() {
-		if have := b.s.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
+	for _, l := range b.planned {
+		if have := b.h.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
 			st.Count++
 			st.Items = append(st.Items, fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number), b.p.Host.LaneName(l.Number)))
 			st.Actions = append(st.Actions, host.Action{Kind: host.Number, Lane: l.ID, Number: l.Number})
@@ -509,8 +523,8 @@ func (b *builder) dress(kind plan.LaneKind) {
 	if kind == plan.Bus {
 		what = "buse"
 	}
-	for _, l := range b.p.ByNumber() {
-		have := b.s.Lane(l.ID)
+	for _, l := range b.planned {
+		have := b.h.Lane(l.ID)
 		if have == nil || l.Kind != kind {
 			continue
 		}
@@ -540,7 +554,7 @@ func (b *builder) dress(kind plan.LaneKind) {
 
 func (b *builder) buses() {
 	for _, l := range b.p.Buses() {
-		have := b.s.Lane(l.ID)
+		have := b.h.Lane(l.ID)
 		switch {
 		case have == nil:
 			b.add(Step{Place: InHost, Text: fmt.Sprintf("Make the bus %s on lane %s", l.Name, b.p.Host.LaneName(l.Number)), Count: 1, Verify: "it is there and goes to the main mix",
@@ -562,8 +576,8 @@ func (b *builder) route() {
 	var order []way
 	off := Step{Place: InHost, Verify: "the bus fader down, nothing of them is left", Why: "the way into a bus leaves the way to the main mix open: the same signal twice, 6 dB louder"}
 	var offNumbers []plan.LaneNumber
-	for _, l := range b.p.ByNumber() {
-		have := b.s.Lane(l.ID)
+	for _, l := range b.planned {
+		have := b.h.Lane(l.ID)
 		if have == nil {
 			continue
 		}
@@ -594,8 +608,8 @@ func (b *builder) route() {
 		}
 		b.add(*st)
 	}
-	for _, l := range b.p.ByNumber() {
-		if have := b.s.Lane(l.ID); have != nil && have.AlsoMain && !l.AlsoMain {
+	for _, l := range b.planned {
+		if have := b.h.Lane(l.ID); have != nil && have.AlsoMain && !l.AlsoMain {
 			off.Count++
 			offNumbers = append(offNumbers, l.Number)
 			off.Actions = append(off.Actions, host.Action{Kind: host.MainOff, Lane: l.ID})

@@ -20,7 +20,7 @@ import (
 // carryOut does every step on a state as a host of the project's kind would let one.
 func carryOut(t *testing.T, p *plan.Project, s *plan.Patched, steps []runsheet.Step) {
 	t.Helper()
-	h := host.Host{State: s, Profile: p.Host.Behaviour()}
+	h := host.New(s, p.Host.Behaviour())
 	for _, st := range steps {
 		if st.Text == "" || st.Count < 1 || st.Verify == "" || len(st.Actions) == 0 {
 			t.Fatalf("%+v says too little", st)
@@ -195,18 +195,18 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 // mix open.
 func TestTheStandInHostHasTheTraps(t *testing.T) {
 	two := rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1)
-	begin := func(name string) host.Host {
+	begin := func(name string) *host.Host {
 		profile, err := rig.ProfileNamed(name)
 		if err != nil {
 			t.Fatal(err)
 		}
-		h := host.Host{State: (*plan.Patched)(nil).Clone(), Profile: profile}
+		h := host.New((*plan.Patched)(nil).Clone(), profile)
 		if err := h.Do(host.Action{Kind: host.Load, Instrument: "i1", Outputs: two[:1]}); err != nil {
 			t.Fatal(err)
 		}
 		return h
 	}
-	do := func(h host.Host, kinds ...host.Kind) {
+	do := func(h *host.Host, kinds ...host.Kind) {
 		t.Helper()
 		for _, k := range kinds {
 			if err := h.Do(host.Action{Kind: k, Instrument: "i1", Outputs: two, Jack: "2", Feed: "v"}); err != nil {
@@ -214,7 +214,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 			}
 		}
 	}
-	seen := func(h host.Host) int { return len(h.State.Instruments["i1"].Seen) }
+	seen := func(h *host.Host) int { return len(h.State.Instruments["i1"].Seen) }
 
 	h := begin("Numbered slots and sends")
 	do(h, host.Setup, host.Reload)
@@ -266,16 +266,32 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 	}
 }
 
-func BenchmarkRunSheet1000Lanes(b *testing.B) {
-	for _, lanes := range []int{1000, 10000} {
-		b.Run(fmt.Sprint(lanes), func(b *testing.B) {
-			p := testkit.Wide(b, 10, lanes/10)
-			b.ReportAllocs()
-			for b.Loop() {
-				if len(runsheet.Make(p)) == 0 {
-					b.Fatal("nothing to do")
-				}
+func BenchmarkRunSheet(b *testing.B) {
+	for _, lanes := range []int{1000, 3000, 10000} {
+		p := testkit.Wide(b, 10, lanes/10)
+		for i, profile := range rig.Profiles {
+			if lanes == 1000 {
+				testkit.Edit(b, p, plan.SetProfile(profile))
+			} else if i > 0 { // growth on one of them
+				break
 			}
-		})
+			b.Run(fmt.Sprintf("%d/%s", lanes, profile.Name), func(b *testing.B) {
+				b.ReportAllocs()
+				for b.Loop() {
+					if len(runsheet.Make(p)) == 0 {
+						b.Fatal("nothing to do")
+					}
+				}
+			})
+		}
+	}
+}
+
+func TestTheHostsKindOutlivesAChangeOfItsLanes(t *testing.T) {
+	p := testkit.Wide(t, 1, 3)
+	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
+	testkit.Edit(t, p, plan.SetHost(plan.Host{FirstLane: 2, LaneLimit: 90}))
+	if got := p.Host.Behaviour().Name; got != rig.Profiles[3].Name {
+		t.Errorf("the sheet is for %q", got)
 	}
 }

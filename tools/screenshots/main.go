@@ -40,6 +40,8 @@ var shots = []struct{ name, path, theme string }{
 	{"proposal-night", "/projects/2/proposal", "dark"},
 	{"lumped", springTide + "/proposal", "light"},
 	{"check", springTide + "/check", "light"},
+	{"run", fogBell + "/run", "light"},
+	{"practice", fogBell + "/practice", "light"},
 	{"patch-sheet", fogBell + "/sheet", "light"},
 	{"help", "/help", "light"},
 }

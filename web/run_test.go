@@ -1,0 +1,151 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// The run sheet is ticked by keyboard and mouse, undone, resumed on a fresh page,
+// rewritten for another host, and moves the map from dashed to solid.
+func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/run")
+	left := func() int { return see[int](p, `document.querySelectorAll(".step").length`) }
+	text := func() string { return see[string](p, `document.querySelector(".step .do b").innerText`) }
+	all := left()
+	if text() != "Load Brinework Kit on lane 5" {
+		t.Fatalf("it begins with %q", text())
+	}
+	p.do(chromedp.Focus(chromedp.CSS("#tick-1")))
+	p.press(kb.ArrowDown)
+	if at := see[string](p, `document.activeElement.id`); at != "tick-2" {
+		t.Errorf("the arrow leads to %s", at)
+	}
+	p.press(kb.ArrowUp)
+	p.changes(func() { p.press(kb.Enter) })
+	p.changes(func() { p.click("#tick-1") })
+	if left() != all-2 {
+		t.Errorf("%d steps are left of %d after two", left(), all)
+	}
+	p.changes(func() { p.click("#undo") })
+	p.goTo(fogBell + "/run") // tomorrow
+	if left() != all-1 || !strings.HasPrefix(text(), "Assign 18 feeds") {
+		t.Errorf("%d steps are left, the first is %q", left(), text())
+	}
+	p.changes(func() {
+		see[bool](p, `(s => { s.value = "Numbered slots and sends"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("profile"))`)
+	})
+	if body := see[string](p, `document.getElementById("main").innerText`); !strings.Contains(body, "Take the main mix off") || !strings.Contains(body, "Sends to lanes") {
+		t.Errorf("the sheet is not rewritten for a host with sends:\n%.900s", body)
+	}
+	p.goTo(fogBell + "/")
+	solid := func() int { return see[int](p, `document.querySelectorAll("#map .way.patched").length`) }
+	before := solid()
+	p.goTo(fogBell + "/run")
+	p.changes(func() { p.click("#all-done") })
+	p.goTo(fogBell + "/")
+	if after := solid(); before >= after || see[int](p, `document.querySelectorAll("#map .way.planned").length`) != 1 { // the fork of the deliberate mistake
+		t.Errorf("%d lines were solid, %d are", before, after)
+	}
+	p.goTo(fogBell + "/run")
+	p.changes(func() { p.click("#tick-1") }) // by ear
+	p.until(".empty")
+}
+
+// The stand-in host is worked by hand, shows the traps, is broken on purpose, and
+// the run sheet puts it right.
+func TestTheStandInHostIsWorkedByHand(t *testing.T) {
+	s := start(t, true)
+	do := func(what string, more ...string) (int, string) {
+		t.Helper()
+		f := url.Values{"rev": {s.revision(t, 4)}, "back": {"practice"}, "do": {"practice"}, "what": {what}, "placed": {"i1"}}
+		for i := 0; i+1 < len(more); i += 2 {
+			f.Set(more[i], more[i+1])
+		}
+		return s.post(t, fogBell+"/edit", f)
+	}
+	if _, err := s.app.Project(t.Context(), 4); err != nil {
+		t.Fatal(err)
+	}
+	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"profile"}, "profile": {"Numbered slots and sends"}}); code != 200 {
+		t.Fatal(code)
+	}
+	_, body := do("load")
+	if !strings.Contains(body, "silent: no lane takes output 1") {
+		t.Error("a loaded instrument without a lane is not silent")
+	}
+	do("setup", "outputs", "14x2")
+	if _, body = do("assign", "feed", "hat", "jack", "13"); !strings.Contains(body, "silent: the host has not seen output 13 yet") {
+		t.Error("an output that was not reloaded is not explained")
+	}
+	if _, body = do("reload"); !strings.Contains(body, "silent: there is no output 13") || !strings.Contains(body, `value="12x2"`) {
+		t.Error("an unsaved set-up was not forgotten")
+	}
+	if code, body := do("assign", "feed", "hat", "jack", "40"); code != http.StatusUnprocessableEntity || !strings.Contains(body, "no output 40") {
+		t.Errorf("%d", code)
+	}
+	if _, body = do("all"); !strings.Contains(body, "It stands exactly as planned.") {
+		t.Error("doing all steps does not end in the plan")
+	}
+	if _, body = do("break"); !strings.Contains(body, "the host sees 11x2") {
+		t.Errorf("nothing is broken: %s", flashOf(body))
+	}
+	if _, body = do("next"); !strings.Contains(body, "It stands exactly as planned.") {
+		t.Error("the next step does not put it right")
+	}
+	if p, err := s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched != nil {
+		t.Errorf("practising has touched what is patched: %v", err)
+	}
+}
+
+func TestAHostOfOnesOwn(t *testing.T) {
+	s := start(t, true)
+	own := url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"profile"}, "name": {"Barge mixer"}, "lanes": {"blocks"}, "block": {"8"}, "appears": {"cabled"}, "after": {"reopen"}, "ports": {"2"}}
+	code, body := s.post(t, fogBell+"/edit", own)
+	if code != 200 || !strings.Contains(body, "<option selected>Barge mixer") || !strings.Contains(body, "Cable lanes") {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+	own.Set("rev", s.revision(t, 4))
+	own.Set("block", "1")
+	if code, body = s.post(t, fogBell+"/edit", own); code != 422 || !strings.Contains(body, "locks hold 2 to 512 lanes") {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+}
+
+// A session file tells what stands in the host; a lane under another name is asked.
+func TestASessionFileTellsWhatStands(t *testing.T) {
+	s := start(t, true)
+	r, err := s.Client().Get(s.URL + fogBell + "/project.dawproject")
+	_, data := read(t, r, err)
+	p, err := s.app.Project(t.Context(), 4)
+	if err != nil {
+		t.Fatal(err)
+	}
+	lane := p.Plan.ByNumber()[3]
+	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"}, "lane": {lane.ID}, "name": {"HH of the house"}}); code != 200 {
+		t.Fatal(code)
+	}
+	code, body := s.sendWith(t, fogBell+"/song", "cue.dawproject", []byte(data), map[string]string{"rev": s.revision(t, 4), "back": "run"})
+	if code != 200 || !strings.Contains(body, "is by its role") || !strings.Contains(body, fmt.Sprintf(`<option value="%s" selected>`, lane.ID)) {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+	if p, err = s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched == nil || p.Plan.Patched.Lane(lane.ID) != nil {
+		t.Fatal(err)
+	}
+	for _, l := range p.Plan.Patched.Lanes {
+		if p.Plan.Lane(l.ID) == nil {
+			if code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"match"}, "lane": {l.ID}, "to": {lane.ID}}); code != 200 || strings.Contains(body, "is by its role") {
+				t.Errorf("%d %s", code, flashOf(body))
+			}
+		}
+	}
+	if code, body = s.sendWith(t, fogBell+"/song", "bad.dawproject", []byte("no zip"), map[string]string{"rev": s.revision(t, 4), "back": "run"}); code != 422 || !strings.Contains(body, "cannot be opened") {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+}

@@ -31,7 +31,12 @@ type runPage struct {
 type runStep struct {
 	runsheet.Step
 	Heading string // where the hands are, where that changes
+	Say     bool   // the text does not say how many settings there are
+	Items   []stepItem
 }
+
+// stepItem is one setting of a step, with the colour to show where it is one.
+type stepItem struct{ Text, Colour string }
 
 func profilesFor(h plan.Host) []rig.Profile {
 	out := slices.Clone(rig.Profiles)
@@ -46,7 +51,15 @@ func (p *project) runPage() runPage {
 	out.Sentences = out.Profile.Sentences()
 	last := runsheet.Place("")
 	for _, st := range runsheet.Make(p.Plan) {
-		row := runStep{Step: st}
+		row := runStep{Step: st, Say: st.Count > 1 && !strings.Contains(st.Text+" ", fmt.Sprintf(" %d ", st.Count))}
+		for _, item := range st.Items {
+			text, colour, is := strings.Cut(item, " #")
+			if is {
+				colour = "#" + colour
+				text += " " + colour
+			}
+			row.Items = append(row.Items, stepItem{text, colour})
+		}
 		if st.Place != last {
 			row.Heading, last = strings.ToUpper(string(st.Place[:1]))+string(st.Place[1:]), st.Place
 		}

@@ -24,26 +24,27 @@ import (
 
 const fogBell, springTide = "/projects/4", "/projects/1"
 
-var shots = []struct{ name, path, theme string }{
-	{"projects", "/", "light"},
-	{"instruments", "/instruments", "light"},
-	{"instrument", "/instruments/1", "light"},
-	{"new-project", "/projects/new?instrument=1", "light"},
-	{"map", fogBell + "/", "light"},
-	{"map-path", fogBell + "/?feed=i1:stop", "light"},
-	{"map-night", fogBell + "/?lane=l11", "dark"},
-	{"feeds", fogBell + "/feeds", "light"},
-	{"crosspoints", fogBell + "/outputs", "light"},
-	{"lanes", fogBell + "/lanes", "light"},
-	{"lanes-night", fogBell + "/lanes", "dark"},
-	{"proposal", fogBell + "/proposal?cut-i1=10", "light"},
-	{"proposal-night", "/projects/2/proposal", "dark"},
-	{"lumped", springTide + "/proposal", "light"},
-	{"check", springTide + "/check", "light"},
-	{"run", fogBell + "/run", "light"},
-	{"practice", fogBell + "/practice", "light"},
-	{"patch-sheet", fogBell + "/sheet", "light"},
-	{"help", "/help", "light"},
+// press is what to press before the picture is taken.
+var shots = []struct{ name, path, theme, press string }{
+	{"projects", "/", "light", ""},
+	{"instruments", "/instruments", "light", ""},
+	{"instrument", "/instruments/1", "light", ""},
+	{"new-project", "/projects/new?instrument=1", "light", ""},
+	{"map", fogBell + "/", "light", ""},
+	{"map-path", fogBell + "/?feed=i1:stop", "light", ""},
+	{"map-night", fogBell + "/?lane=l11", "dark", ""},
+	{"feeds", fogBell + "/feeds", "light", ""},
+	{"crosspoints", fogBell + "/outputs", "light", ""},
+	{"lanes", fogBell + "/lanes", "light", ""},
+	{"lanes-night", fogBell + "/lanes", "dark", ""},
+	{"proposal", fogBell + "/proposal?cut-i1=10", "light", ""},
+	{"proposal-night", "/projects/2/proposal", "dark", ""},
+	{"lumped", springTide + "/proposal", "light", ""},
+	{"check", springTide + "/check", "light", ""},
+	{"run", fogBell + "/run", "light", ""},
+	{"practice", fogBell + "/practice", "light", "#do-all"},
+	{"patch-sheet", fogBell + "/sheet", "light", ""},
+	{"help", "/help", "light", ""},
 }
 
 func main() {
@@ -91,6 +92,11 @@ func run(ctx context.Context, dir string) error {
 		}
 		if err := chromedp.Do(browser, chromedp.Navigate("http://"+l.Addr().String()+s.path), chromedp.WaitReady(chromedp.CSS("main"))); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		if s.press != "" {
+			if err := chromedp.Do(browser, chromedp.Click(chromedp.CSS(s.press)), chromedp.WaitNotPresent(chromedp.CSS(s.press))); err != nil {
+				return fmt.Errorf("%s: %w", s.name, err)
+			}
 		}
 		if _, err := chromedp.Run(browser, chromedp.Evaluate[bool](`document.fonts.ready.then(() => true)`, chromedp.EvalAwaitPromise)); err != nil {
 			return err

@@ -47,6 +47,8 @@ func (s *server) askFrom(r *http.Request, base int64, f url.Values) (plan.Edit, 
 	case "halve", "whole":
 		number, _, err := rig.ParseLabel(f.Get("output"))
 		return plan.HalveOutput(placed, number, do == "halve"), err
+	case "profile":
+		return s.profileEdit(r, f)
 	case "setup":
 		return s.setupEdit(r, f, placed)
 	case "layout":

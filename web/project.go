@@ -103,7 +103,7 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	case "lanes":
 		f.Data = p.lanesPage()
 	case "run":
-		f.Data = p.runPage()
+		f.Data, err = s.runPage(r, p)
 	case "practice":
 		f.Data = p.practicePage()
 	case "check":

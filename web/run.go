@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -21,7 +22,8 @@ type runPage struct {
 	Profile   rig.Profile
 	Profiles  []rig.Profile
 	Sentences []string
-	Settings  int // settings left to make
+	OwnName   string // to keep what is described under
+	Settings  int    // settings left to make
 	Differ    []string
 	Patched   bool
 	Doubts    []app.Doubt
@@ -38,16 +40,19 @@ type runStep struct {
 // stepItem is one setting of a step, with the colour to show where it is one.
 type stepItem struct{ Text, Colour string }
 
-func profilesFor(h plan.Host) []rig.Profile {
-	out := slices.Clone(rig.Profiles)
-	if own := h.Behaviour(); !slices.ContainsFunc(out, func(p rig.Profile) bool { return p.Name == own.Name }) {
-		out = append(out, own)
+func (s *server) runPage(r *http.Request, p *project) (runPage, error) {
+	out := runPage{Profile: p.Plan.Host.Behaviour(), Patched: p.Plan.Patched != nil}
+	var err error
+	if out.Profiles, err = s.app.Profiles(r.Context()); err != nil {
+		return out, err
 	}
-	return out
-}
-
-func (p *project) runPage() runPage {
-	out := runPage{Profile: p.Plan.Host.Behaviour(), Profiles: profilesFor(p.Plan.Host), Patched: p.Plan.Patched != nil}
+	if !slices.ContainsFunc(out.Profiles, func(x rig.Profile) bool { return x.Name == out.Profile.Name }) {
+		out.Profiles = append(out.Profiles, out.Profile) // it came with the project
+	}
+	out.OwnName = out.Profile.Name
+	if _, err := rig.ProfileNamed(rig.Profiles, out.OwnName); err == nil {
+		out.OwnName = "My host"
+	}
 	out.Sentences = out.Profile.Sentences()
 	last := runsheet.Place("")
 	for _, st := range runsheet.Make(p.Plan) {
@@ -75,7 +80,7 @@ func (p *project) runPage() runPage {
 			}
 		}
 	}
-	return out
+	return out, nil
 }
 
 // practicePage is the stand-in host, to be worked by hand.
@@ -146,9 +151,6 @@ func runEdit(f url.Values) (e plan.Edit, ok bool, err error) {
 			p.Patched = nil
 			return "nothing stands in the host yet", nil
 		}, true, nil
-	case "profile":
-		profile, err := profileFrom(f)
-		return plan.SetProfile(profile), true, err
 	case "match":
 		return app.Match(f.Get("lane"), f.Get("to")), true, nil
 	case "accept":
@@ -162,13 +164,22 @@ func runEdit(f url.Values) (e plan.Edit, ok bool, err error) {
 	return nil, false, nil
 }
 
-// profileFrom reads a shipped profile by name, or one of the user's own.
-func profileFrom(f url.Values) (rig.Profile, error) {
+// profileEdit takes a profile by name, or keeps the one that is described and takes
+// that.
+func (s *server) profileEdit(r *http.Request, f url.Values) (plan.Edit, error) {
 	if name := f.Get("profile"); name != "" {
-		if p, err := rig.ProfileNamed(name); err == nil {
-			return p, nil
-		}
+		p, err := s.app.ProfileNamed(r.Context(), name)
+		return plan.SetProfile(p), err
 	}
+	p, err := profileFrom(f)
+	if err != nil {
+		return nil, err
+	}
+	return plan.SetProfile(p), s.app.KeepProfile(r.Context(), p)
+}
+
+// profileFrom reads a profile that is described.
+func profileFrom(f url.Values) (rig.Profile, error) {
 	p := rig.Profile{Name: strings.Join(strings.Fields(f.Get("name")), " "), Lanes: rig.LaneStyle(f.Get("lanes")), Appears: rig.Appears(f.Get("appears")), After: rig.After(f.Get("after")),
 		FirstOnOwn: f.Has("first"), Sides: f.Has("sides"), SaveFirst: f.Has("save"), Several: f.Has("several"), AllChannels: f.Has("allchannels")}
 	var err error

@@ -111,6 +111,19 @@ func TestAHostOfOnesOwn(t *testing.T) {
 	if code != 200 || !strings.Contains(body, "<option selected>Barge mixer") || !strings.Contains(body, "Cable lanes") {
 		t.Errorf("%d %s", code, flashOf(body))
 	}
+	if code, body := s.post(t, "/projects/1/edit", url.Values{"rev": {s.revision(t, 1)}, "back": {"run"}, "do": {"profile"}, "profile": {"Barge mixer"}}); code != 200 || !strings.Contains(body, "<option selected>Barge mixer") {
+		t.Errorf("another project does not have it: %d %s", code, flashOf(body))
+	}
+	shipped := url.Values{"name": {"every port cabled"}}
+	for k, v := range own {
+		if k != "name" {
+			shipped[k] = v
+		}
+	}
+	shipped.Set("rev", s.revision(t, 4))
+	if code, body := s.post(t, fogBell+"/edit", shipped); code != 422 || !strings.Contains(body, "another name") {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
 	own.Set("rev", s.revision(t, 4))
 	own.Set("block", "1")
 	if code, body = s.post(t, fogBell+"/edit", own); code != 422 || !strings.Contains(body, "locks hold 2 to 512 lanes") {

@@ -14,7 +14,6 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/store"
 	"hiddenlanes/web/mapdraw"
@@ -126,7 +125,7 @@ func runsheetCommand() *cobra.Command {
 				return err
 			}
 			if profile != "" {
-				kind, err := rig.ProfileNamed(profile)
+				kind, err := a.ProfileNamed(cmd.Context(), profile)
 				if err != nil {
 					return err
 				}

@@ -68,10 +68,10 @@ var Profiles = []Profile{
 	{Name: "Every port cabled", Lanes: Numbered, Limit: 256, Appears: ByCable, After: Reopen, SaveFirst: true, Sides: true, Several: true, MIDIPorts: 16},
 }
 
-// ProfileNamed finds one of the shipped profiles.
-func ProfileNamed(name string) (Profile, error) {
+// ProfileNamed finds a profile among all there are.
+func ProfileNamed(all []Profile, name string) (Profile, error) {
 	var names []string
-	for _, p := range Profiles {
+	for _, p := range all {
 		if strings.EqualFold(p.Name, strings.TrimSpace(name)) {
 			return p, nil
 		}

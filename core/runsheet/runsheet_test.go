@@ -196,7 +196,7 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 func TestTheStandInHostHasTheTraps(t *testing.T) {
 	two := rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1)
 	begin := func(name string) *host.Host {
-		profile, err := rig.ProfileNamed(name)
+		profile, err := rig.ProfileNamed(rig.Profiles, name)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -261,7 +261,16 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 		return "", err
 	}
 	defer f.Close()
-	if !dawproject.Is(file) {
+	head := make([]byte, 64)
+	n, _ := io.ReadFull(f, head)
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return "", err
+	}
+	switch what := strings.TrimSpace(string(head[:n])); {
+	case strings.HasPrefix(what, "PK"): // a ZIP
+	case !strings.HasPrefix(what, "{"):
+		return "", errors.New("it is neither a project bundle nor a DAWproject session; those can be imported")
+	default:
 		id, err := a.ImportBundle(ctx, f)
 		if err != nil {
 			return "", err

@@ -342,12 +342,12 @@ func TestCheckForScripts(t *testing.T) {
 	type report struct {
 		Findings []struct{ Code, Severity, Where, Why, Mend string }
 	}
-	code, out, errs := call("check", "--data", data, "--project", "cue 03 fog bell", "--json")
+	code, out, errs := call("check", "--data", data, "--project", "cue 03 fog bell")
 	if v := decode[report](t, out); code != 0 || errs != "" || len(v.Findings) != 1 || v.Findings[0].Code != "double-path" || v.Findings[0].Severity != "wrong" || v.Findings[0].Why == "" || v.Findings[0].Mend == "" {
 		t.Errorf("%d %s %s", code, errs, out)
 	}
 	// Nothing is assigned in Cue 14, so what is wanted is silent.
-	code, out, errs = call("check", "--data", data, "--json")
+	code, out, errs = call("check", "--data", data)
 	if v := decode[report](t, out); code != 3 || len(v.Findings) < 7 || v.Findings[0].Severity == "" || errs != "" {
 		t.Errorf("%d %s %s", code, errs, out)
 	}
@@ -361,9 +361,12 @@ func TestRunSheetForScripts(t *testing.T) {
 			Place, Text, Verify string
 		}
 	}
+	if code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--json=false"); code != 0 || !strings.Contains(out, "[ ] 1. Load Brinework Kit") {
+		t.Errorf("%d %s %s", code, errs, out)
+	}
 	steps := map[string]int{}
 	for _, profile := range []string{"", "Numbered slots and sends", "every port cabled"} {
-		code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--profile", profile, "--json")
+		code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--profile", profile)
 		v := decode[sheet](t, out)
 		if code != 0 || len(v.Steps) < 6 || v.Steps[0].Number != 1 || v.Steps[0].Verify == "" || v.Steps[len(v.Steps)-1].Place != "by ear" {
 			t.Fatalf("%s: %d %s %s", profile, code, errs, out)
@@ -397,14 +400,15 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 	if code, out, errs := call("import", "--data", fresh, "--project", name, filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "0 are in doubt") {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
-	code, out, _ := call("check", "--data", fresh, "--project", name, "--json")
+	code, out, _ := call("check", "--data", fresh, "--project", name)
 	if code != 0 || !strings.Contains(out, "double-path") {
 		t.Errorf("%d %s", code, out)
 	}
-	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.dawproject"), "--json"); code != 0 || !strings.Contains(out, "lanes") {
+	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "lanes") {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 	for says, args := range map[string][]string{
+		"neither":            {"import", "--data", fresh, filepath.Join(dir, "cue.csv")},
 		"needs --data":       {"check"},
 		"needs --project":    {"runsheet", "--data", data},
 		"--as is one of":     {"export", "--data", data, "--project", name, "--as", "pdf", "x"},

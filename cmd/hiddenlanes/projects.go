@@ -31,8 +31,13 @@ type projectFlags struct {
 func (f *projectFlags) add(c *cobra.Command) *cobra.Command {
 	c.Flags().StringVar(&f.data, "data", "", "the folder that keeps your instruments and projects")
 	c.Flags().StringVar(&f.project, "project", "", "the project's name")
-	c.Flags().BoolVar(&f.json, "json", false, "print JSON")
 	return c
+}
+
+// printing is add for a verb that prints a report.
+func (f *projectFlags) printing(c *cobra.Command) *cobra.Command {
+	c.Flags().BoolVar(&f.json, "json", true, "print JSON; --json=false prints text to read")
+	return f.add(c)
 }
 
 // open opens the data, which must be there already.
@@ -104,7 +109,7 @@ func checkCommand() *cobra.Command {
 			return err
 		},
 	}
-	return f.add(c)
+	return f.printing(c)
 }
 
 func runsheetCommand() *cobra.Command {
@@ -141,7 +146,7 @@ func runsheetCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&profile, "profile", "", "the kind of host; the project's own where it is not given")
-	return f.add(c)
+	return f.printing(c)
 }
 
 func printSteps(w io.Writer, steps []app.RunStepReport) error {
@@ -176,9 +181,6 @@ func importCommand() *cobra.Command {
 			did, err := a.ImportFile(cmd.Context(), args[0], f.project)
 			if err != nil {
 				return fmt.Errorf("importing %s: %w", args[0], err)
-			}
-			if f.json {
-				return printJSON(cmd.OutOrStdout(), map[string]string{"done": did})
 			}
 			_, err = fmt.Fprintln(cmd.OutOrStdout(), did)
 			return err

@@ -393,7 +393,7 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 	})); err != nil || !strings.Contains(string(svg), ">Overheads</text>") {
 		t.Errorf("%v in %.300s", err, svg)
 	}
-	fresh := t.TempDir()
+	fresh := filepath.Join(t.TempDir(), "new")
 	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.bundle")); code != 0 || !strings.Contains(out, name) {
 		t.Fatal(errs)
 	}

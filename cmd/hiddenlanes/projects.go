@@ -26,6 +26,7 @@ type severeError struct{ error }
 type projectFlags struct {
 	data, project string
 	json          bool
+	create        bool // the folder may be new
 }
 
 func (f *projectFlags) add(c *cobra.Command) *cobra.Command {
@@ -48,10 +49,33 @@ func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, er
 	if needsProject && f.project == "" {
 		return nil, usageError{fmt.Errorf("%s needs --project, the project's name", cmd.Name())}
 	}
+	if f.create {
+		if err := os.MkdirAll(f.data, 0o755); err != nil {
+			return nil, err
+		}
+	}
 	if info, err := os.Stat(f.data); err != nil || !info.IsDir() {
 		return nil, fmt.Errorf("there is no folder %s", f.data)
 	}
 	return app.Open(cmd.Context(), f.data)
+}
+
+// run opens the data, finds the project where one is named, and hands over.
+func (f *projectFlags) run(needsProject bool, do func(cmd *cobra.Command, a *app.App, p *store.Project, args []string) error) func(*cobra.Command, []string) error {
+	return func(cmd *cobra.Command, args []string) error {
+		a, err := f.open(cmd, needsProject)
+		if err != nil {
+			return err
+		}
+		defer a.Close()
+		var p *store.Project
+		if needsProject || f.project != "" {
+			if p, err = a.ProjectNamed(cmd.Context(), f.project); err != nil {
+				return err
+			}
+		}
+		return do(cmd, a, p, args)
+	}
 }
 
 func checkCommand() *cobra.Command {
@@ -60,20 +84,10 @@ func checkCommand() *cobra.Command {
 		Use:   "check --data DIR [--project NAME]",
 		Short: "Tell what is wrong in one project or all",
 		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			a, err := f.open(cmd, false)
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			var projects []*store.Project
-			if f.project != "" {
-				p, err := a.ProjectNamed(cmd.Context(), f.project)
-				if err != nil {
-					return err
-				}
-				projects = []*store.Project{p}
-			} else {
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *store.Project, _ []string) (err error) {
+			projects := []*store.Project{p}
+			if p == nil {
+				projects = nil
 				rows, err := a.Projects(cmd.Context())
 				if err != nil {
 					return err
@@ -107,7 +121,7 @@ func checkCommand() *cobra.Command {
 				return severeError{errors.New("something wanted is silent")}
 			}
 			return err
-		},
+		}),
 	}
 	return f.printing(c)
 }
@@ -119,16 +133,7 @@ func runsheetCommand() *cobra.Command {
 		Use:   "runsheet --data DIR --project NAME [--profile NAME]",
 		Short: "Tell the steps from what stands in the host to what is planned",
 		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			a, err := f.open(cmd, true)
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			p, err := a.ProjectNamed(cmd.Context(), f.project)
-			if err != nil {
-				return err
-			}
+		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *store.Project, _ []string) error {
 			if profile != "" {
 				kind, err := a.ProfileNamed(cmd.Context(), profile)
 				if err != nil {
@@ -143,7 +148,7 @@ func runsheetCommand() *cobra.Command {
 				return printJSON(cmd.OutOrStdout(), map[string]any{"steps": steps})
 			}
 			return printSteps(cmd.OutOrStdout(), steps)
-		},
+		}),
 	}
 	c.Flags().StringVar(&profile, "profile", "", "the kind of host; the project's own where it is not given")
 	return f.printing(c)
@@ -167,24 +172,19 @@ func printSteps(w io.Writer, steps []app.RunStepReport) error {
 }
 
 func importCommand() *cobra.Command {
-	var f projectFlags
+	f := projectFlags{create: true}
 	c := &cobra.Command{
 		Use:   "import --data DIR [--project NAME] FILE",
 		Short: "Bring a project bundle, or a DAWproject session for a project",
 		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			a, err := f.open(cmd, false)
-			if err != nil {
-				return err
-			}
-			defer a.Close()
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *store.Project, args []string) error {
 			did, err := a.ImportFile(cmd.Context(), args[0], f.project)
 			if err != nil {
 				return fmt.Errorf("importing %s: %w", args[0], err)
 			}
 			_, err = fmt.Fprintln(cmd.OutOrStdout(), did)
 			return err
-		},
+		}),
 	}
 	return f.add(c)
 }
@@ -197,18 +197,9 @@ func exportCommand() *cobra.Command {
 		Use:   "export --data DIR --project NAME --as bundle|dawproject|csv|svg FILE",
 		Short: "Write a project as a file",
 		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
+		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *store.Project, args []string) error {
 			if !slices.Contains(formats, as) {
 				return usageError{fmt.Errorf("--as is one of %s", strings.Join(formats, ", "))}
-			}
-			a, err := f.open(cmd, true)
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			p, err := a.ProjectNamed(cmd.Context(), f.project)
-			if err != nil {
-				return err
 			}
 			// Written beside its place and then moved, so that a failure leaves what was there.
 			out, err := os.CreateTemp(filepath.Dir(args[0]), ".hiddenlanes-*")
@@ -225,7 +216,7 @@ func exportCommand() *cobra.Command {
 				return err
 			}
 			return os.Rename(out.Name(), args[0])
-		},
+		}),
 	}
 	c.Flags().StringVar(&as, "as", "", "what to write: "+strings.Join(formats, ", "))
 	return f.add(c)

@@ -342,24 +342,25 @@ func (p *project) outputPanel(ref string) *outputPanel {
 	return &outputPanel{o, pl, ref, wanted, parked, p.graph.LanesOf(r)}
 }
 
-// mark puts the findings' numbers on the map, where they are about.
+// mark puts the findings' numbers on the map, where they are about, up to three side
+// by side.
 func (m *mapPage) mark(p *project) {
 	taken := map[[2]int]bool{}
 	for i, f := range p.findings {
-		x, y := 0, 0
+		x, y, next := 0, 0, -20
 		for _, d := range m.Draw.Feeds {
 			if f.Feed != (plan.FeedRef{}) && d.Ref == f.Feed.String() {
-				x, y = mapdraw.FeedDot+16, d.Y
+				x, y, next = mapdraw.FeedDot+16, d.Y, 20
 			}
 		}
 		for _, d := range m.Draw.Outputs {
 			if f.Output != (plan.OutputRef{}) && d.Ref == f.Output.String() {
-				x, y = mapdraw.OutputLeft+mapdraw.OutputW+16, d.Y
+				x, y, next = mapdraw.OutputLeft-14, d.Y, -20 // right of it may stand the host's port
 			}
 		}
 		for _, d := range slices.Concat(m.Draw.Lanes, m.Draw.Buses) {
 			if f.Lane != "" && d.ID == f.Lane {
-				x, y = mapdraw.LaneLeft-14, d.Y
+				x, y, next = mapdraw.LaneLeft-14, d.Y, -20
 				if f.Rule.Code == "double-path" {
 					x = mapdraw.ForkX
 				}
@@ -367,6 +368,9 @@ func (m *mapPage) mark(p *project) {
 					x = mapdraw.BusLeft - 14
 				}
 			}
+		}
+		for n := 0; n < 2 && taken[[2]int{x, y}]; n++ {
+			x += next
 		}
 		if y != 0 && !taken[[2]int{x, y}] {
 			taken[[2]int{x, y}] = true

@@ -50,7 +50,7 @@ func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, er
 		return nil, usageError{fmt.Errorf("%s needs --project, the project's name", cmd.Name())}
 	}
 	if f.create {
-		if err := os.MkdirAll(f.data, 0o755); err != nil {
+		if err := os.MkdirAll(f.data, 0o700); err != nil {
 			return nil, err
 		}
 	}

@@ -600,6 +600,7 @@ func (b *builder) route() {
 		case w.to == plan.MainMix:
 			st.Text, st.Verify = "Send "+lanes+" to the main mix", "the main mix moves when they sound"
 		case w.also:
+			st.Verify = "the bus moves when they sound, and with its fader down they are still heard"
 			st.Text = fmt.Sprintf("Send %s to %s and to the main mix", lanes, b.p.Lane(w.to).Name)
 		case b.profile.Several:
 			st.Text = fmt.Sprintf("Send %s to %s", lanes, b.p.Lane(w.to).Name)

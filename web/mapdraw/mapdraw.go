@@ -668,7 +668,7 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 	}
 	if l.AlsoMain {
 		y := b.clear(n.y + 20)
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft, y), Colour: l.Colour})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft, y), Colour: l.Colour, State: b.laneState(l, nil)})
 	}
 }
 

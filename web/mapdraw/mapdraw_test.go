@@ -156,6 +156,38 @@ func TestInkReadsOnAnyColour(t *testing.T) {
 	}
 }
 
+// A line is drawn as the layer says: planned until it stands, waiting while the
+// host has not seen the output.
+func TestLinesShowWhatStandsInTheHost(t *testing.T) {
+	p := testkit.Wide(t, 1, 3)
+	p.Lanes[0].AlsoMain = true
+	count := func() map[LineState]int {
+		n := map[LineState]int{}
+		for _, e := range New(trace.New(p), Options{}).Edges {
+			n[e.State]++
+		}
+		return n
+	}
+	// Three feeds, three outputs, three ways to the bus, one to the main mix, the bus.
+	if n := count(); n[Planned] != 11 {
+		t.Errorf("nothing stands: %v", n)
+	}
+	p.Patched = p.AsPlanned()
+	if n := count(); n[Patched] != 11 {
+		t.Errorf("all stands: %v", n)
+	}
+	in := p.Patched.Instruments["i1"]
+	in.Seen = in.Seen[:2]
+	p.Patched.Instruments["i1"] = in
+	if n := count(); n[Waiting] == 0 || n[Waiting]+n[Patched] != 11 {
+		t.Errorf("output 3 is not seen: %v", n)
+	}
+	p.Patched.Lanes[0].To = plan.MainMix
+	if n := count(); n[Planned] != 2 {
+		t.Errorf("lane 1 does not go to the bus yet: %v", n)
+	}
+}
+
 func BenchmarkDraw500(b *testing.B) {
 	in := rig.Instrument{Name: "Wide"}
 	for i := range 500 {

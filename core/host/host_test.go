@@ -1,0 +1,135 @@
+package host_test
+
+import (
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/testkit"
+)
+
+// The traps: a set-up that is not saved is forgotten, one that is not reloaded is
+// not seen, an output that is not switched on has no lane, a bus leaves the main
+// mix open.
+func TestTheStandInHostHasTheTraps(t *testing.T) {
+	two := rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1)
+	begin := func(name string) *host.Host {
+		profile, err := rig.ProfileNamed(rig.Profiles, name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		h := host.New((*plan.Patched)(nil).Clone(), profile)
+		if err := h.Do(host.Action{Kind: host.Load, Instrument: "i1", Outputs: two[:1]}); err != nil {
+			t.Fatal(err)
+		}
+		return h
+	}
+	do := func(h *host.Host, kinds ...host.Kind) {
+		t.Helper()
+		for _, k := range kinds {
+			if err := h.Do(host.Action{Kind: k, Instrument: "i1", Outputs: two, Jack: "2", Feed: "v"}); err != nil {
+				t.Fatalf("%s: %v", k, err)
+			}
+		}
+	}
+	seen := func(h *host.Host) int { return len(h.State.Instruments["i1"].Seen) }
+
+	h := begin("Numbered slots and sends")
+	do(h, host.Setup, host.Reload)
+	if seen(h) != 1 || len(h.State.Instruments["i1"].Setup) != 1 {
+		t.Error("an unsaved set-up was not forgotten")
+	}
+	do(h, host.Setup, host.Save)
+	if seen(h) != 1 {
+		t.Error("outputs are seen before the reload")
+	}
+	if do(h, host.Reload); seen(h) != 2 {
+		t.Error("outputs are not seen after the reload")
+	}
+
+	h = begin("Blocks of sixteen")
+	if do(h, host.Setup, host.Reload); seen(h) != 1 {
+		t.Error("a reload does where the project must be reopened")
+	}
+	if do(h, host.Reopen); seen(h) != 2 {
+		t.Error("outputs are not seen when reopened")
+	}
+
+	h = begin("Outputs switched on")
+	do(h, host.Setup, host.Reload, host.Assign)
+	if n := len(h.State.Lanes); n != 1 {
+		t.Errorf("%d lanes before the output is switched on", n)
+	}
+	if do(h, host.Switch); len(h.State.Lanes) != 2 {
+		t.Error("no lane appeared")
+	}
+	if err := h.Do(host.Action{Kind: host.Switch, Instrument: "i1", Jack: "3"}); err == nil {
+		t.Error("an output that is not there was switched on")
+	}
+
+	h = begin("Lanes that appear by themselves")
+	do(h, host.Setup, host.Assign)
+	if len(h.State.Lanes) != 2 {
+		t.Errorf("%d lanes", len(h.State.Lanes))
+	}
+	if err := h.Do(host.Action{Kind: host.Bus, Lane: "b", Number: 9}); err != nil {
+		t.Fatal(err)
+	}
+	l := h.State.Lanes[0].ID
+	if err := h.Do(host.Action{Kind: host.Route, Lane: l, To: "b"}); err != nil || !h.State.Lane(l).AlsoMain {
+		t.Errorf("the way to the main mix is not open: %v", err)
+	}
+	if err := h.Do(host.Action{Kind: host.MainOff, Lane: l}); err != nil || h.State.Lane(l).AlsoMain {
+		t.Errorf("%v", err)
+	}
+}
+
+// Each break is heard: some feed is silent, arrives twice or stands elsewhere.
+func TestWhatIsBrokenOnPurposeIsNoticed(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		p := testkit.Wide(t, 2, 4)
+		testkit.Edit(t, p, plan.SetProfile(profile))
+		h := host.New(p.AsPlanned(), profile)
+		if d := host.Differences(p, h.State); len(d) > 0 {
+			t.Fatalf("%s: %v", profile.Name, d)
+		}
+		for range 3 {
+			before := p.AsPlanned()
+			what, err := h.Break()
+			if err != nil {
+				t.Fatalf("%s: %v", profile.Name, err)
+			}
+			wrong := len(host.Differences(p, h.State))
+			for i := range p.Placed {
+				heard, sound := host.Sound(&p.Placed[i], h.State, profile), host.Sound(&p.Placed[i], before, profile)
+				for n := range heard {
+					if heard[n].Way != sound[n].Way {
+						wrong++
+					}
+				}
+			}
+			if wrong == 0 {
+				t.Errorf("%s: %s, and nothing is different", profile.Name, what)
+			}
+		}
+	}
+}
+
+func TestASoundSaysWhyItIsSilent(t *testing.T) {
+	p := testkit.Wide(t, 1, 3)
+	profile := rig.Profiles[0]
+	h := host.New(p.AsPlanned(), profile)
+	if err := h.Do(host.Action{Kind: host.Close, Lane: p.Lanes[1].ID}); err != nil {
+		t.Fatal(err)
+	}
+	heard := host.Sound(&p.Placed[0], h.State, profile)
+	if heard[0].Arrives != 1 || !strings.Contains(heard[0].Way, p.Lanes[0].Name) {
+		t.Errorf("%+v", heard[0])
+	}
+	if heard[1].Arrives != 0 || !strings.Contains(heard[1].Way, "no lane") {
+		t.Errorf("%+v", heard[1])
+	}
+}

@@ -50,7 +50,7 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	p.goTo(fogBell + "/run")
 	p.changes(func() { p.click("#all-done") })
 	p.goTo(fogBell + "/")
-	if after := solid(); before >= after || see[int](p, `document.querySelectorAll("#map .way.planned").length`) != 1 { // the fork of the deliberate mistake
+	if after := solid(); before >= after || see[int](p, `document.querySelectorAll("#map .way.planned").length`) != 0 {
 		t.Errorf("%d lines were solid, %d are", before, after)
 	}
 	p.goTo(fogBell + "/run")
@@ -101,6 +101,21 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 	}
 	if p, err := s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched != nil {
 		t.Errorf("practising has touched what is patched: %v", err)
+	}
+}
+
+func TestInstrumentsThatDoNotFitInMemoryAreFound(t *testing.T) {
+	s := start(t, true)
+	host := url.Values{"rev": {s.revision(t, 4)}, "back": {"outputs"}, "do": {"host"}, "first": {"1"}, "memory": {"a lot"}}
+	if code, body := s.post(t, fogBell+"/edit", host); code != 422 || !strings.Contains(body, "memory for instruments") {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+	host.Set("memory", "10")
+	if code, body := s.post(t, fogBell+"/edit", host); code != 200 || !strings.Contains(body, `name="memory" value="10"`) {
+		t.Errorf("%d %s", code, flashOf(body))
+	}
+	if _, body := s.get(t, fogBell+"/check"); !strings.Contains(body, "10 are there") {
+		t.Error("nothing is found")
 	}
 }
 

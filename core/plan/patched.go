@@ -146,6 +146,9 @@ func SetProfile(profile rig.Profile) Edit {
 		if err := profile.Validate(); err != nil {
 			return "", err
 		}
+		if old := p.Host.Profile.Limit; old > 0 && p.Host.LaneLimit == LaneNumber(old) {
+			p.Host.LaneLimit = 0 // it was the other kind's
+		}
 		p.Host.Profile = profile
 		p.Host.Sides = profile.Sides
 		p.Host.BlockSize = 0

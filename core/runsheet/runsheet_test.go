@@ -214,8 +214,20 @@ func BenchmarkRunSheet(b *testing.B) {
 func TestTheHostsKindOutlivesAChangeOfItsLanes(t *testing.T) {
 	p := testkit.Wide(t, 1, 3)
 	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
+	if p.Host.LaneLimit != 125 {
+		t.Errorf("the last lane is %d", p.Host.LaneLimit)
+	}
+	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[0]))
+	if p.Host.LaneLimit != 0 {
+		t.Errorf("the other kind's last lane, %d, has stayed", p.Host.LaneLimit)
+	}
+	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
 	testkit.Edit(t, p, plan.SetHost(plan.Host{FirstLane: 2, LaneLimit: 90}))
 	if got := p.Host.Behaviour().Name; got != rig.Profiles[3].Name {
 		t.Errorf("the sheet is for %q", got)
+	}
+	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[0]))
+	if p.Host.LaneLimit != 90 {
+		t.Errorf("the user's own last lane has become %d", p.Host.LaneLimit)
 	}
 }

@@ -18,7 +18,7 @@ import (
 	"hiddenlanes/store"
 )
 
-func open(t *testing.T) *App {
+func open(t testing.TB) *App {
 	t.Helper()
 	a, err := Open(t.Context(), t.TempDir())
 	if err != nil {

@@ -186,26 +186,26 @@ func (a *App) WriteBundle(ctx context.Context, w io.Writer, p *plan.Project) err
 	return e.Encode(b)
 }
 
-// ImportBundle makes a project of a bundle. It is read strictly: a field that is
-// not known is refused.
-func (a *App) ImportBundle(ctx context.Context, r io.Reader) (int64, error) {
+// readBundle reads a bundle strictly: a field that is not known is refused.
+func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	bad := func(what string, args ...any) error {
 		return format.Errorf("bundle", "", "export it again from a Hidden Lanes of this version or a later one", what, args...)
 	}
 	var b Bundle
-	d := json.NewDecoder(io.LimitReader(r, maxBundle))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&b); err != nil {
-		return 0, bad("%v", err)
+	p := &plan.Project{}
+	strictly := func(r io.Reader, v any) error {
+		d := json.NewDecoder(r)
+		d.DisallowUnknownFields()
+		return d.Decode(v)
+	}
+	if err := strictly(io.LimitReader(r, maxBundle), &b); err != nil {
+		return nil, nil, bad("%v", err)
 	}
 	if b.Format != bundleFormat || b.Version != bundleVersion {
-		return 0, bad("it is %q version %d, and %q version %d can be read", b.Format, b.Version, bundleFormat, bundleVersion)
+		return nil, nil, bad("it is %q version %d, and %q version %d can be read", b.Format, b.Version, bundleFormat, bundleVersion)
 	}
-	p := &plan.Project{}
-	d = json.NewDecoder(bytes.NewReader(b.Project))
-	d.DisallowUnknownFields()
-	if err := d.Decode(p); err != nil {
-		return 0, bad("%v", err)
+	if err := strictly(bytes.NewReader(b.Project), p); err != nil {
+		return nil, nil, bad("%v", err)
 	}
 	for i := range p.Placed {
 		p.Placed[i].Shelf = 0 // the shelf is another one here
@@ -213,18 +213,27 @@ func (a *App) ImportBundle(ctx context.Context, r io.Reader) (int64, error) {
 			p.Placed[i].Feeds = map[string]plan.Assignment{}
 		}
 	}
-	song := p.Song
-	p.Song = nil
 	if err := p.Validate(); err != nil {
-		return 0, bad("%v", err)
+		return nil, nil, bad("%v", err)
 	}
 	if b.Song != nil {
 		if _, err := smf.Decode(bytes.NewReader(b.Song.Data)); err != nil {
-			return 0, fmt.Errorf("the song in the bundle: %w", err)
+			return nil, nil, fmt.Errorf("the song in the bundle: %w", err)
 		}
 	}
+	return p, b.Song, nil
+}
+
+// ImportBundle makes a project of a bundle.
+func (a *App) ImportBundle(ctx context.Context, r io.Reader) (int64, error) {
+	p, file, err := readBundle(r)
+	if err != nil {
+		return 0, err
+	}
+	song := p.Song
+	p.Song = nil
 	id, err := a.CreateProject(ctx, p)
-	if err != nil || b.Song == nil || song == nil {
+	if err != nil || file == nil || song == nil {
 		return id, err
 	}
 	made, err := a.Project(ctx, id)
@@ -232,7 +241,7 @@ func (a *App) ImportBundle(ctx context.Context, r io.Reader) (int64, error) {
 		return id, err
 	}
 	song.ID = 0
-	_, err = a.TakeSong(ctx, id, made.Revision, *song, b.Song.Data)
+	_, err = a.TakeSong(ctx, id, made.Revision, *song, file.Data)
 	return id, err
 }
 

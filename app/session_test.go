@@ -5,14 +5,16 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/check"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/format/dawproject"
 	"hiddenlanes/internal/testkit"
 )
 
-func mapped(t *testing.T, a *App) (int64, *plan.Project) {
+func mapped(t testing.TB, a *App) (int64, *plan.Project) {
 	t.Helper()
 	im, err := a.ImportInstruments(t.Context(), bytes.NewReader(testkit.Kit().Bytes()), "kit.sf2")
 	if err != nil {
@@ -116,4 +118,34 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 			t.Errorf("%q: %v", says, err)
 		}
 	}
+}
+
+// Whatever a bundle says, it is refused or can be worked with.
+func FuzzBundle(f *testing.F) {
+	a := open(f)
+	_, p := mapped(f, a)
+	for _, profile := range rig.Profiles {
+		p.Host.Profile = profile
+		for _, patched := range []*plan.Patched{nil, p.AsPlanned()} {
+			p.Patched = patched
+			var b bytes.Buffer
+			if err := a.WriteBundle(f.Context(), &b, p); err != nil {
+				f.Fatal(err)
+			}
+			f.Add(b.Bytes())
+		}
+	}
+	f.Add([]byte(`{"format":"hiddenlanes-project","version":1,"project":{"name":"x","host":{"laneLimit":0,"taken":null,"firstLane":-4},"placed":null,"lanes":null}}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		p, _, err := readBundle(bytes.NewReader(data))
+		if err != nil {
+			return
+		}
+		check.Project(p)
+		for _, st := range runsheet.Make(p) {
+			if st.Text == "" || st.Count < 1 {
+				t.Errorf("%+v", st)
+			}
+		}
+	})
 }

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -55,6 +56,21 @@ func (s *Patched) Clone() *Patched {
 		out.Lanes[i].Sources = slices.Clone(out.Lanes[i].Sources)
 	}
 	return out
+}
+
+func (s *Patched) validate() error {
+	if s == nil {
+		return nil
+	}
+	if len(s.Lanes) > 20000 {
+		return fmt.Errorf("a host holds at most 20000 lanes")
+	}
+	for _, in := range s.Instruments {
+		if err := cmp.Or(rig.ValidOutputs(in.Setup), rig.ValidOutputs(in.Kept), rig.ValidOutputs(in.Seen)); err != nil {
+			return fmt.Errorf("what stands in the host: %w", err)
+		}
+	}
+	return nil
 }
 
 // Lane gives the lane with the ID, or nil.

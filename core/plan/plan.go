@@ -4,6 +4,7 @@
 package plan
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -45,6 +46,16 @@ type Host struct {
 	Sides     bool        `json:"sides,omitempty"`     // a lane can take one side of a stereo output
 	Profile   rig.Profile `json:"profile,omitzero"`    // how it behaves
 	Budget    float64     `json:"budget,omitempty"`    // memory for instruments in MiB; 0: not said
+}
+
+func (h Host) validate() error {
+	if h.LaneLimit < 0 || h.FirstLane < 0 || h.BlockSize < 0 || !(h.Budget >= 0) {
+		return fmt.Errorf("the host's lanes and its memory count from nothing upwards")
+	}
+	if h.Profile.Name == "" {
+		return nil
+	}
+	return h.Profile.Validate()
 }
 
 // Behaviour is the host's profile, or the first that ships where none is chosen.
@@ -389,9 +400,15 @@ func (p *Project) Validate() error {
 			return fmt.Errorf("instrument ID %q is empty or used twice", pl.ID)
 		}
 		seen[pl.ID] = true
-		if err := pl.Instrument.Validate(); err != nil {
+		if err := cmp.Or(pl.Instrument.Validate(), rig.ValidOutputs(pl.Outputs)); err != nil {
 			return err
 		}
+		if max(pl.Offset, -pl.Offset) > rig.MaxPorts {
+			return fmt.Errorf("%s has the offset %d; ports go to %d", pl.Instrument.Name, pl.Offset, rig.MaxPorts)
+		}
+	}
+	if err := cmp.Or(p.Host.validate(), p.Patched.validate(), p.Practice.validate()); err != nil {
+		return err
 	}
 	lanes := map[string]*Lane{}
 	for i := range p.Lanes {

@@ -181,6 +181,22 @@ type PortFault struct {
 	Why    string
 }
 
+// ValidOutputs refuses outputs that cannot be computed with. Where they lie badly,
+// PortFaults tells.
+func ValidOutputs(outputs []Output) error {
+	if len(outputs) > MaxPorts {
+		return fmt.Errorf("%d outputs are more than the %d there can be", len(outputs), MaxPorts)
+	}
+	seen := map[int]bool{}
+	for _, o := range outputs {
+		if o.Number < 1 || seen[o.Number] || o.Width < audio.Mono || o.First < 1 || o.Last() > 2*MaxPorts {
+			return fmt.Errorf("output %d is there twice, has no width or lies outside the ports", o.Number)
+		}
+		seen[o.Number] = true
+	}
+	return nil
+}
+
 // PortFaults finds two outputs on one port, stereo outputs that straddle two
 // pairs (odd and even, as the instrument or the host counts), and ports past the
 // end. ports is how many there are; 0: any number.

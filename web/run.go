@@ -24,6 +24,7 @@ type runPage struct {
 	Sentences []string
 	OwnName   string // to keep what is described under
 	Settings  int    // settings left to make
+	Done      int    // settings that stand already, of all that the plan takes
 	Differ    []string
 	Patched   bool
 	Doubts    []app.Doubt
@@ -72,6 +73,10 @@ func (s *server) runPage(r *http.Request, p *project) (runPage, error) {
 		out.Steps = append(out.Steps, row)
 	}
 	if out.Patched {
+		for _, st := range runsheet.From(p.Plan, nil) {
+			out.Done += st.Count
+		}
+		out.Done = max(0, out.Done-out.Settings)
 		out.Differ = host.Differences(p.Plan, p.Plan.Patched)
 		out.Doubts = app.Doubts(p.Plan)
 		for _, l := range p.Plan.ByNumber() {

@@ -33,6 +33,9 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	if left() != all-2 {
 		t.Errorf("%d steps are left of %d after two", left(), all)
 	}
+	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "19 done") { // the instrument and its 18 feeds
+		t.Errorf("what is done: %s", head)
+	}
 	p.changes(func() { p.click("#undo") })
 	p.goTo(fogBell + "/run") // tomorrow
 	if left() != all-1 || !strings.HasPrefix(text(), "Assign 18 feeds") {

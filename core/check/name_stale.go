@@ -1,0 +1,32 @@
+package check
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var numbered = regexp.MustCompile(`^(?:(?i:lane|ch|channel)\s*)?#?(\d+)(?:[\s.:)_-]|$)`)
+
+var nameStale = &Rule{
+	Code: "name-stale", Title: "A lane's name carries another number", Severity: Untidy, Step: AtLanes,
+	Doc: "The name begins with a number that was right before the lane was moved. Take it out or set it right.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		for _, l := range g.Lanes() {
+			m := numbered.FindStringSubmatch(l.Name)
+			if m == nil {
+				continue
+			}
+			if n, err := strconv.Atoi(m[1]); err == nil && plan.LaneNumber(n) != l.Number {
+				better := strings.Replace(l.Name, m[1], strconv.Itoa(int(l.Number)), 1)
+				out = append(out, Finding{Title: fmt.Sprintf("Lane %d is called %s", l.Number, l.Name), Lane: l.ID,
+					Reason: fmt.Sprintf("The name says %d, and it stands on lane %d.", n, l.Number), Mend: "Call it " + better, mend: plan.NameLane(l.ID, better)})
+			}
+		}
+		return out
+	},
+}

@@ -1,0 +1,51 @@
+package check
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+)
+
+var notSwitchedOn = &Rule{
+	Code: "not-switched-on", Title: "An output that is not switched on", Severity: Silent, Step: AtLanes,
+	Doc: "In this host an output is silent until it is switched on, though a feed is assigned to it and a lane may be there. Switch it on.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		if g.Project.Host.Behaviour().Appears != rig.WhenSwitched {
+			return nil
+		}
+		eachPatched(g, func(pl *plan.Placed, in plan.Stands) {
+			for _, o := range in.Jacks() {
+				if in.On[fmt.Sprint(o.Number)] || !stands(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
+					continue
+				}
+				out = append(out, Finding{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name), Output: pl.Ref(o),
+					Reason: "A feed is assigned to it and its lane is there, and it is silent.",
+					Mend:   "It is on", mend: tellStands(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID, func(in *plan.Stands) { in.On[fmt.Sprint(o.Number)] = true })})
+			}
+		})
+		return out
+	},
+}
+
+// stands tells whether a wanted feed stands on a jack.
+func stands(g *trace.Graph, pl *plan.Placed, in plan.Stands, label string) bool {
+	for _, f := range pl.AllFeeds() {
+		if pl.Feeds[f.ID].State == plan.Assigned && host.Stood(in, f.ID) == label {
+			return true
+		}
+	}
+	return false
+}
+
+func patchedLane(g *trace.Graph, ref plan.OutputRef) *plan.Lane {
+	for i, l := range g.Project.Patched.Lanes {
+		if slices.Contains(l.Sources, ref) {
+			return &g.Project.Patched.Lanes[i]
+		}
+	}
+	return nil
+}

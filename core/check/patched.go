@@ -1,0 +1,62 @@
+package check
+
+import (
+	"fmt"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+// eachPatched goes through the instruments that stand in the host.
+func eachPatched(g *trace.Graph, do func(*plan.Placed, plan.Stands)) {
+	if g.Project.Patched == nil {
+		return
+	}
+	for i := range g.Project.Placed {
+		pl := &g.Project.Placed[i]
+		if in, ok := g.Project.Patched.Instruments[pl.ID]; ok {
+			do(pl, in)
+		}
+	}
+}
+
+// tellStands is the edit that says how an instrument stands now.
+func tellStands(label, placed string, set func(*plan.Stands)) plan.Edit {
+	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+		in, ok := s.Instruments[placed]
+		if !ok {
+			return fmt.Errorf("that instrument does not stand in the host")
+		}
+		if in.On == nil {
+			in.On = map[string]bool{}
+		}
+		if in.Feeds == nil {
+			in.Feeds = map[string]string{}
+		}
+		set(&in)
+		s.Instruments[placed] = in
+		return nil
+	})
+}
+
+// eachPatchedLane goes through the lanes that stand in the host.
+func eachPatchedLane(g *trace.Graph, do func(*plan.Lane)) {
+	if g.Project.Patched == nil {
+		return
+	}
+	for i := range g.Project.Patched.Lanes {
+		do(&g.Project.Patched.Lanes[i])
+	}
+}
+
+// tellLane is the edit that says how a lane stands now.
+func tellLane(label, id string, set func(*plan.Lane)) plan.Edit {
+	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+		l := s.Lane(id)
+		if l == nil {
+			return fmt.Errorf("that lane does not stand in the host")
+		}
+		set(l)
+		return nil
+	})
+}

@@ -1,0 +1,26 @@
+package check
+
+import (
+	"slices"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/trace"
+)
+
+var notSaved = &Rule{
+	Code: "setup-not-saved", Title: "A set-up that the next reload forgets", Severity: Wrong, Step: AtOutputs,
+	Doc: "This host forgets a set-up of outputs that was not saved before the instrument is loaded again. Save it now.",
+	Find: func(g *trace.Graph) (out []Finding) {
+		if !g.Project.Host.Behaviour().SaveFirst {
+			return nil
+		}
+		eachPatched(g, func(pl *plan.Placed, in plan.Stands) {
+			if !slices.Equal(in.Kept, in.Setup) {
+				out = append(out, Finding{Title: "The set-up of " + pl.Instrument.Name + " is not saved", Output: plan.OutputRef{Placed: pl.ID, Output: 1},
+					Reason: "The next reload brings the old outputs back.",
+					Mend:   "It is saved", mend: tellStands("the set-up of "+pl.Instrument.Name+" is saved", pl.ID, func(in *plan.Stands) { in.Kept = in.Setup })})
+			}
+		})
+		return out
+	},
+}

@@ -2,6 +2,7 @@ package app
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -55,16 +56,7 @@ func ReadSession(s *dawproject.Session) plan.Edit {
 			used[id], ids[l.ID] = true, id
 		}
 		for i, l := range lanes {
-			lane := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name, Colour: l.Colour, Kind: plan.Regular, Width: audio.Width(min(max(l.Channels, 1), 2)), AlsoMain: l.AlsoMain}
-			if lane.Colour == "" {
-				lane.Colour = host.Grey
-			}
-			if l.Bus {
-				lane.Kind = plan.Bus
-			}
-			if to, ok := ids[l.To]; ok {
-				lane.To = to
-			}
+			lane := laneOf(l, i, ids)
 			if want := p.Lane(lane.ID); want != nil { // the file has no numbers and no inputs
 				lane.Number, lane.Width = want.Number, want.Width
 				if known := before.Lane(lane.ID); known != nil {
@@ -312,6 +304,17 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", len(s.Lanes)-doubts, len(s.Lanes), p.Plan.Name, doubts), nil
 }
 
+// laneOf is the i-th lane of a session as a lane of ours; ids are those its channels
+// get. One that goes where no lane is goes to the main mix.
+func laneOf(l dawproject.SessionLane, i int, ids map[string]string) plan.Lane {
+	kind := plan.Regular
+	if l.Bus {
+		kind = plan.Bus
+	}
+	return plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name, Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
+		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain}
+}
+
 // sessionProject makes a project of a session's lanes, which then stand as planned.
 func sessionProject(s *dawproject.Session) *plan.Project {
 	p := &plan.Project{Name: s.Title}
@@ -323,14 +326,7 @@ func sessionProject(s *dawproject.Session) *plan.Project {
 		ids[l.ID] = p.NewLaneID()
 	}
 	for i, l := range s.Lanes {
-		lane := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name, Colour: l.Colour, Kind: plan.Regular, Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain}
-		if lane.Colour == "" {
-			lane.Colour = host.Grey
-		}
-		if l.Bus {
-			lane.Kind = plan.Bus
-		}
-		p.Lanes = append(p.Lanes, lane)
+		p.Lanes = append(p.Lanes, laneOf(l, i, ids))
 	}
 	for i := range p.Lanes { // a destination that is no bus cannot be kept
 		if b := p.Lane(p.Lanes[i].To); p.Lanes[i].To != plan.MainMix && (b == nil || b.Kind != plan.Bus || b.ID == p.Lanes[i].ID) {

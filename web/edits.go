@@ -78,16 +78,13 @@ func (s *server) edit(w http.ResponseWriter, r *http.Request) {
 			return nil, err
 		}
 		if e == nil {
-			var ok bool
-			if e, ok, err = runEdit(f); err != nil || ok {
-				if err != nil {
-					return nil, err
-				}
-				return s.app.Edit(r.Context(), idOf(r), base, e)
-			}
-			if e, err = s.askFrom(r, base, f); err != nil || e == nil {
-				return nil, err
-			}
+			e, err = runEdit(f)
+		}
+		if e == nil && err == nil {
+			e, err = s.askFrom(r, base, f)
+		}
+		if err != nil || e == nil {
+			return nil, err
 		}
 		return s.app.Edit(r.Context(), idOf(r), base, e)
 	})

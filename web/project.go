@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/format/patchsheet"
 	"hiddenlanes/store"
@@ -44,6 +45,7 @@ type project struct {
 	graph    *trace.Graph
 	findings []check.Finding
 	accepted []check.Finding
+	steps    []runsheet.Step // left to do in the host
 }
 
 // checkPage has beside the findings those that the user lets stand.
@@ -58,7 +60,7 @@ func (s *server) load(r *http.Request) (*project, error) {
 	}
 	g := trace.New(p.Plan)
 	open, accepted := check.Both(g)
-	return &project{p, g, open, accepted}, nil
+	return &project{p, g, open, accepted, runsheet.Make(p.Plan)}, nil
 }
 
 // view serves one view of a project.

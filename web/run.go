@@ -56,7 +56,7 @@ func (s *server) runPage(r *http.Request, p *project) (runPage, error) {
 	}
 	out.Sentences = out.Profile.Sentences()
 	last := runsheet.Place("")
-	for _, st := range runsheet.Make(p.Plan) {
+	for _, st := range p.steps {
 		row := runStep{Step: st, Say: st.Count > 1 && !strings.Contains(st.Text+" ", fmt.Sprintf(" %d ", st.Count))}
 		for _, item := range st.Items {
 			text, colour, is := strings.Cut(item, " #")
@@ -144,29 +144,28 @@ func (p *project) practicePage() practicePage {
 }
 
 // runEdit reads the changes of the run sheet, the practice host and the findings
-// that are let stand; ok is false where it is none of these.
-func runEdit(f url.Values) (e plan.Edit, ok bool, err error) {
+// that are let stand; nil where it is none of these.
+func runEdit(f url.Values) (plan.Edit, error) {
 	switch f.Get("do") {
 	case "tick":
-		return runsheet.Tick(f.Get("step")), true, nil
+		return runsheet.Tick(f.Get("step")), nil
 	case "all-done":
-		return runsheet.AllDone(), true, nil
+		return runsheet.AllDone(), nil
 	case "not-patched":
 		return func(p *plan.Project) (string, error) {
 			p.Patched = nil
 			return "nothing stands in the host yet", nil
-		}, true, nil
+		}, nil
 	case "match":
-		return app.Match(f.Get("lane"), f.Get("to")), true, nil
+		return app.Match(f.Get("lane"), f.Get("to")), nil
 	case "accept":
-		return check.Accept(f.Get("finding"), f.Get("reason")), true, nil
+		return check.Accept(f.Get("finding"), f.Get("reason")), nil
 	case "accept-not":
-		return plan.AcceptNot(f.Get("finding")), true, nil
+		return plan.AcceptNot(f.Get("finding")), nil
 	case "practice":
-		e, err := practiceFrom(f)
-		return e, true, err
+		return practiceFrom(f), nil
 	}
-	return nil, false, nil
+	return nil, nil
 }
 
 // profileEdit takes a profile by name, or keeps the one that is described and takes
@@ -201,7 +200,7 @@ func profileFrom(f url.Values) (rig.Profile, error) {
 }
 
 // practiceFrom reads what is done to the stand-in host.
-func practiceFrom(f url.Values) (plan.Edit, error) {
+func practiceFrom(f url.Values) plan.Edit {
 	what := f.Get("what")
 	return func(p *plan.Project) (string, error) {
 		s := p.Practice.Clone()
@@ -250,9 +249,7 @@ func practiceFrom(f url.Values) (plan.Edit, error) {
 				if pl == nil {
 					return "", errors.New("that instrument is not in this project")
 				}
-				if a.Outputs = rig.Lay(pl.Instrument.Delivered, 1); len(a.Outputs) == 0 {
-					a.Outputs = rig.Lay([]rig.Run{{Count: 1, Width: 2}}, 1)
-				}
+				a.Outputs = pl.Instrument.AsLoaded()
 			}
 			if a.Kind == host.Point && f.Get("source") != "" {
 				ref, err := plan.ParseOutputRef(f.Get("source"))
@@ -273,17 +270,16 @@ func practiceFrom(f url.Values) (plan.Edit, error) {
 		}
 		p.Practice = s
 		return label, nil
-	}, nil
+	}
 }
 
 // runStage counts what the road on top says of the run sheet.
 func (p *project) runStage() stage {
-	steps := runsheet.Make(p.Plan)
-	st := stage{View: "run", Name: "Run sheet", Count: plural(len(steps), "step left", "steps left")}
+	st := stage{View: "run", Name: "Run sheet", Count: plural(len(p.steps), "step left", "steps left")}
 	switch {
 	case len(p.Plan.Placed) == 0:
 		st.Count = "nothing to do yet"
-	case len(steps) == 0:
+	case len(p.steps) == 0:
 		st.Count, st.Done = "stands as planned", true
 	}
 	return st

@@ -2,6 +2,7 @@ package check
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/plan"
@@ -20,7 +21,7 @@ var effectsLost = &Rule{
 			for _, e := range pl.Instrument.Effects {
 				var names []string
 				for _, f := range g.Feeds {
-					if f.Ref.Placed == pl.ID && f.At.State == plan.Assigned && f.At.Output != pl.Outputs[0].Number && contains(f.Loses, e.Name) {
+					if f.Ref.Placed == pl.ID && f.At.State == plan.Assigned && f.At.Output != pl.Outputs[0].Number && slices.Contains(f.Loses, e.Name) {
 						names = append(names, f.Name)
 					}
 				}
@@ -35,13 +36,4 @@ var effectsLost = &Rule{
 		}
 		return out
 	},
-}
-
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }

@@ -302,7 +302,7 @@ var faults = []fault{
 		profile.AllChannels = p.Host.Profile.AllChannels
 		p.Host.Profile = profile
 		pl, f := wanted(p, rng, isVoice)
-		stand(p, pl.ID, func(in *plan.Stands) { delete(in.On, fmt.Sprint(pl.Feeds[f.ID].Output)) })
+		stand(p, pl.ID, func(in *plan.Stands) { delete(in.On, pl.Feeds[f.ID].Output) })
 	}},
 	{"bus-loop", func(p *plan.Project, rng *rand.Rand) {
 		for i := range p.Patched.Lanes {

@@ -19,12 +19,12 @@ var notSwitchedOn = &Rule{
 		}
 		eachPatched(g, func(pl *plan.Placed, in plan.Stands) {
 			for _, o := range in.Jacks() {
-				if in.On[fmt.Sprint(o.Number)] || !stands(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
+				if in.On[o.Number] || !stands(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
 					continue
 				}
 				out = append(out, Finding{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name), Output: pl.Ref(o),
 					Reason: "A feed is assigned to it and its lane is there, and it is silent.",
-					Mend:   "It is on", mend: tellStands(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID, func(in *plan.Stands) { in.On[fmt.Sprint(o.Number)] = true })})
+					Mend:   "It is on", mend: tellStands(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID, func(in *plan.Stands) { in.On[o.Number] = true })})
 			}
 		})
 		return out

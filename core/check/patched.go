@@ -27,12 +27,6 @@ func tellStands(label, placed string, set func(*plan.Stands)) plan.Edit {
 		if !ok {
 			return fmt.Errorf("that instrument does not stand in the host")
 		}
-		if in.On == nil {
-			in.On = map[string]bool{}
-		}
-		if in.Feeds == nil {
-			in.Feeds = map[string]string{}
-		}
 		set(&in)
 		s.Instruments[placed] = in
 		return nil

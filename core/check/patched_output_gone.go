@@ -17,7 +17,7 @@ var patchedGone = &Rule{
 			for _, f := range pl.AllFeeds() {
 				l := host.Stood(in, f.ID)
 				n, side, err := rig.ParseLabel(l)
-				if l == plan.OffLabel || err != nil || (plan.Stands{Seen: in.Setup}).Sees(plan.Jack{Output: n, Side: side}) || len(in.Setup) == 0 {
+				if l == plan.OffLabel || err != nil || in.Has(plan.Jack{Output: n, Side: side}) || len(in.Setup) == 0 {
 					continue
 				}
 				fd := Finding{Title: f.Name + " stands on nothing", Feed: plan.FeedRef{Placed: pl.ID, Feed: f.ID},

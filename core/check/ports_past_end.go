@@ -1,9 +1,11 @@
 package check
 
+import "hiddenlanes/core/rig"
+
 import ()
 
 var portsPastEnd = &Rule{
 	Code: "ports-past-end", Title: "An output lies past the last port", Severity: Silent, Step: AtOutputs,
 	Doc:  "The loaded plug-in format has fewer ports than the set-up asks for; what leaves by the outputs past the end is silent. Use fewer or narrower outputs, or a format with more ports.",
-	Find: portFaults("and there are only", "ports count from 1"),
+	Find: portFaults(rig.OffTheEnd),
 }

@@ -25,9 +25,9 @@ func (h *Host) Break() (string, error) {
 			return "change the outputs and do not let the host see it", nil
 		}
 		for _, o := range slices.Backward(in.Seen) {
-			if n := fmt.Sprint(o.Number); in.On[n] && h.Profile.Appears == rig.WhenSwitched {
+			if n := o.Number; in.On[n] && h.Profile.Appears == rig.WhenSwitched {
 				delete(in.On, n)
-				return "switch output " + n + " off", nil
+				return fmt.Sprintf("switch output %d off", n), nil
 			}
 		}
 	}

@@ -119,10 +119,10 @@ func (h *Host) Do(a Action) error {
 		if loaded {
 			return fmt.Errorf("the instrument is loaded already")
 		}
-		in = plan.Stands{Setup: a.Outputs, Kept: a.Outputs, Seen: a.Outputs, On: map[string]bool{}, Feeds: map[string]string{}}
+		in = plan.Stands{Setup: a.Outputs, Kept: a.Outputs, Seen: a.Outputs, On: map[int]bool{}, Feeds: map[string]string{}}
 		s.Instruments[a.Instrument] = in
 		if len(a.Outputs) > 0 && (h.Profile.FirstOnOwn || h.Profile.Appears == rig.WhenAssigned) {
-			in.On["1"] = true
+			in.On[1] = true
 			h.appear(a.Instrument, plan.Jack{Output: a.Outputs[0].Number}, a.Lane, a.Number)
 		}
 		return nil
@@ -174,7 +174,7 @@ func (h *Host) instrument(in plan.Stands, a Action) error {
 			if err != nil {
 				return err
 			}
-			if !(plan.Stands{Seen: in.Setup}).Sees(plan.Jack{Output: number, Side: side}) {
+			if !in.Has(plan.Jack{Output: number, Side: side}) {
 				return fmt.Errorf("the instrument has no output %s", a.Jack)
 			}
 		}
@@ -191,7 +191,7 @@ func (h *Host) instrument(in plan.Stands, a Action) error {
 		if !in.Sees(j) {
 			return fmt.Errorf("the host does not see output %s; reload the instrument or open the project again", a.Jack)
 		}
-		in.On[fmt.Sprint(number)] = true
+		in.On[number] = true
 		h.State.Instruments[a.Instrument] = in
 		h.appear(a.Instrument, j, a.Lane, a.Number)
 		return nil
@@ -205,7 +205,7 @@ func (h *Host) see(id string, in plan.Stands) {
 	in.Setup = in.Kept
 	in.Seen = in.Setup
 	for n := range in.On {
-		if number, _, err := rig.ParseLabel(n); err != nil || !in.Sees(plan.Jack{Output: number}) {
+		if !in.Sees(plan.Jack{Output: n}) {
 			delete(in.On, n)
 		}
 	}
@@ -234,7 +234,7 @@ func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.L
 		return
 	}
 	w := audio.Stereo
-	for _, o := range (plan.Stands{Seen: h.State.Instruments[instrument].Seen, Halved: h.State.Instruments[instrument].Halved}).Jacks() {
+	for _, o := range h.State.Instruments[instrument].Jacks() {
 		if o.Number == j.Output && o.Side == j.Side {
 			w = o.Width
 		}
@@ -291,7 +291,7 @@ func (h *Host) lane(a Action) error {
 				return fmt.Errorf("a lane of this host cannot take one side of a pair")
 			}
 			if h.Profile.Appears == rig.WhenSwitched {
-				in.On[fmt.Sprint(src.Output)] = true
+				in.On[src.Output] = true
 			}
 		}
 		h.point(l, a.Sources, a.Width)
@@ -335,7 +335,7 @@ func (h *Host) Tell(a Action) {
 	s := h.State
 	in, loaded := s.Instruments[a.Instrument]
 	if a.Instrument != "" && !loaded && a.Kind != Load && a.Kind != Unload {
-		in = plan.Stands{Setup: a.Outputs, Kept: a.Outputs, Seen: a.Outputs, On: map[string]bool{}, Feeds: map[string]string{}}
+		in = plan.Stands{Setup: a.Outputs, Kept: a.Outputs, Seen: a.Outputs, On: map[int]bool{}, Feeds: map[string]string{}}
 		s.Instruments[a.Instrument] = in
 	}
 	switch a.Kind {
@@ -345,7 +345,7 @@ func (h *Host) Tell(a Action) {
 		return
 	case Switch:
 		if number, side, err := rig.ParseLabel(a.Jack); err == nil {
-			in.On[fmt.Sprint(number)] = true
+			in.On[number] = true
 			h.appear(a.Instrument, plan.Jack{Output: number, Side: side}, a.Lane, a.Number)
 		}
 		return

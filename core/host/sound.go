@@ -32,11 +32,11 @@ func Sound(pl *plan.Placed, s *plan.Patched, profile rig.Profile) (out []Heard) 
 		switch {
 		case label == plan.OffLabel || err != nil:
 			h.Way = "off"
-		case !(plan.Stands{Seen: in.Setup}).Sees(j):
+		case !in.Has(j):
 			h.Way = fmt.Sprintf("silent: there is no output %s", label)
 		case !in.Sees(j):
 			h.Way = fmt.Sprintf("silent: the host has not seen output %s yet", label)
-		case profile.Appears == rig.WhenSwitched && !in.On[fmt.Sprint(number)]:
+		case profile.Appears == rig.WhenSwitched && !in.On[number]:
 			h.Way = fmt.Sprintf("silent: output %s is not switched on", label)
 		default:
 			h.Way, h.Arrives = lanesOf(s, plan.OutputRef{Placed: pl.ID, Output: number, Side: side})

@@ -84,10 +84,10 @@ func Rename(name string) Edit {
 // SetHost says how many lanes the host has, which are taken and where to begin.
 func SetHost(h Host) Edit {
 	return func(p *Project) (string, error) {
-		if h.LaneLimit < 0 || h.FirstLane < 0 || h.BlockSize < 0 || h.Budget < 0 {
-			return "", fmt.Errorf("lanes and memory count from nothing upwards")
-		}
 		h.Profile = p.Host.Profile // its own edit: SetProfile
+		if err := h.validate(); err != nil {
+			return "", err
+		}
 		p.Host = h
 		return "change what the host has", nil
 	}

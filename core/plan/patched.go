@@ -27,7 +27,7 @@ type Stands struct {
 	Kept   []rig.Output      `json:"kept"`  // as last saved: what a reload brings back
 	Seen   []rig.Output      `json:"seen"`  // as the host sees it
 	Halved []int             `json:"halved,omitempty"`
-	On     map[string]bool   `json:"on,omitempty"`    // outputs switched on, by number
+	On     map[int]bool      `json:"on,omitempty"`    // outputs switched on, by number
 	Feeds  map[string]string `json:"feeds,omitempty"` // jack of each feed, or "off"; missing: the first output
 }
 
@@ -45,7 +45,7 @@ func (s *Patched) Clone() *Patched {
 	}
 	for id, in := range s.Instruments {
 		if in.On = maps.Clone(in.On); in.On == nil {
-			in.On = map[string]bool{}
+			in.On = map[int]bool{}
 		}
 		if in.Feeds = maps.Clone(in.Feeds); in.Feeds == nil {
 			in.Feeds = map[string]string{}
@@ -90,8 +90,13 @@ func (in Stands) Jacks() []rig.Output {
 }
 
 // Sees tells whether the host sees a jack, or the whole of the output it is a side of.
-func (in Stands) Sees(j Jack) bool {
-	return slices.ContainsFunc(in.Seen, func(o rig.Output) bool {
+func (in Stands) Sees(j Jack) bool { return hasJack(in.Seen, j) }
+
+// Has is Sees for the instrument itself, as it is set up now.
+func (in Stands) Has(j Jack) bool { return hasJack(in.Setup, j) }
+
+func hasJack(outputs []rig.Output, j Jack) bool {
+	return slices.ContainsFunc(outputs, func(o rig.Output) bool {
 		return o.Number == j.Output && (j.Side == rig.Whole || o.Width == audio.Stereo)
 	})
 }
@@ -116,22 +121,15 @@ func (p *Project) AsPlanned() *Patched {
 	out := (*Patched)(nil).Clone()
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		in := Stands{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[string]bool{}, Feeds: map[string]string{}}
+		in := Stands{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{}, Feeds: map[string]string{}}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {
 				in.Feeds[f.ID] = l
 			}
 		}
-		for _, l := range p.Lanes {
-			for _, s := range l.Sources {
-				if s.Placed == pl.ID {
-					in.On[fmt.Sprint(s.Output)] = true
-				}
-			}
-		}
 		for _, part := range pl.Instrument.Parts {
-			if part.Address.Known() {
-				out.Tracks[TrackRef(pl.ID, part.ID)] = int(part.Address.Channel)
+			if c := PartChannel(part); c > 0 {
+				out.Tracks[TrackRef(pl.ID, part.ID)] = int(c)
 			}
 		}
 		out.Instruments[pl.ID] = in
@@ -140,6 +138,11 @@ func (p *Project) AsPlanned() *Patched {
 	for i := range out.Lanes {
 		out.Lanes[i].Sources = slices.Clone(out.Lanes[i].Sources)
 		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
+		for _, s := range out.Lanes[i].Sources {
+			if in, ok := out.Instruments[s.Placed]; ok {
+				in.On[s.Output] = true
+			}
+		}
 	}
 	return out
 }

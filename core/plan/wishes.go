@@ -112,15 +112,18 @@ func Free(placed string, feeds []string) Edit {
 				*a = Assignment{}
 			}
 		})
-		for _, id := range feeds {
-			for i, g := range pl.Together {
-				pl.Together[i] = slices.DeleteFunc(g, func(x string) bool { return x == id })
-			}
-			pl.Apart = slices.DeleteFunc(pl.Apart, func(x [2]string) bool { return x[0] == id || x[1] == id })
-		}
-		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
+		pl.ungroup(func(id string) bool { return slices.Contains(feeds, id) })
 		return "ask nothing more of " + names, nil
 	})
+}
+
+// ungroup takes feeds out of what is asked together and apart.
+func (pl *Placed) ungroup(gone func(id string) bool) {
+	for i, g := range pl.Together {
+		pl.Together[i] = slices.DeleteFunc(g, gone)
+	}
+	pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
+	pl.Apart = slices.DeleteFunc(pl.Apart, func(a [2]string) bool { return gone(a[0]) || gone(a[1]) })
 }
 
 // PinTo pins feeds to a jack, which proposals then leave them on; the zero Jack
@@ -247,11 +250,7 @@ func SetView(placed string, set func(*rig.View)) Edit {
 			there[f.ID] = true
 		}
 		maps.DeleteFunc(pl.Feeds, func(id string, _ Assignment) bool { return !there[id] })
-		for i, g := range pl.Together {
-			pl.Together[i] = slices.DeleteFunc(g, func(id string) bool { return !there[id] })
-		}
-		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
-		pl.Apart = slices.DeleteFunc(pl.Apart, func(a [2]string) bool { return !there[a[0]] || !there[a[1]] })
+		pl.ungroup(func(id string) bool { return !there[id] })
 		return "change which feeds of " + pl.Instrument.Name + " are mapped", nil
 	})
 }

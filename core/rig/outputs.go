@@ -173,8 +173,28 @@ func PastLast(outputs []Output) Port {
 	return past
 }
 
+// AsLoaded gives the outputs of an instrument that was just loaded: those it comes
+// with, or one stereo output where that is not known.
+func (in Instrument) AsLoaded() []Output {
+	if out := Lay(in.Delivered, 1); len(out) > 0 {
+		return out
+	}
+	return Lay([]Run{{Count: 1, Width: audio.Stereo}}, 1)
+}
+
+// FaultKind says in which way an output lies badly.
+type FaultKind int
+
+// The kinds of fault.
+const (
+	Overlaps  FaultKind = iota // on a port of another output
+	Straddles                  // across two pairs
+	OffTheEnd                  // past the last port, or before the host's first
+)
+
 // PortFault is one thing wrong with how outputs lie on ports.
 type PortFault struct {
+	Kind   FaultKind
 	Output int // its number
 	From   Port
 	To     Port
@@ -207,21 +227,21 @@ func PortFaults(outputs []Output, ports, offset int) (out []PortFault) {
 		for _, p := range o.Ports() {
 			if other, ok := holder[p]; ok && !clash[other] {
 				clash[other] = true
-				out = append(out, PortFault{o.Number, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other, o.Number, p)})
+				out = append(out, PortFault{Overlaps, o.Number, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other, o.Number, p)})
 			} else if !ok {
 				holder[p] = o.Number
 			}
 		}
 		if o.Width == audio.Stereo && o.First%2 == 0 {
-			out = append(out, PortFault{o.Number, o.First, o.Last(), fmt.Sprintf("output %d straddles the pairs %d–%d and %d–%d", o.Number, o.First-1, o.First, o.Last(), o.Last()+1)})
+			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(), fmt.Sprintf("output %d straddles the pairs %d–%d and %d–%d", o.Number, o.First-1, o.First, o.Last(), o.Last()+1)})
 		} else if h := int(o.First) + offset; o.Width == audio.Stereo && h%2 == 0 {
-			out = append(out, PortFault{o.Number, o.First, o.Last(), fmt.Sprintf("output %d straddles two of the host's pairs: it is the host's %s", o.Number, o.PortNames(offset))})
+			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(), fmt.Sprintf("output %d straddles two of the host's pairs: it is the host's %s", o.Number, o.PortNames(offset))})
 		}
 		if ports > 0 && int(o.Last()) > ports {
-			out = append(out, PortFault{o.Number, max(o.First, Port(ports+1)), o.Last(), fmt.Sprintf("output %d ends on port %d, and there are only %d", o.Number, o.Last(), ports)})
+			out = append(out, PortFault{OffTheEnd, o.Number, max(o.First, Port(ports+1)), o.Last(), fmt.Sprintf("output %d ends on port %d, and there are only %d", o.Number, o.Last(), ports)})
 		}
 		if int(o.First)+offset < 1 {
-			out = append(out, PortFault{o.Number, o.First, o.Last(), fmt.Sprintf("output %d would be the host's port %d, and ports count from 1", o.Number, int(o.First)+offset)})
+			out = append(out, PortFault{OffTheEnd, o.Number, o.First, o.Last(), fmt.Sprintf("output %d would be the host's port %d, and ports count from 1", o.Number, int(o.First)+offset)})
 		}
 	}
 	return out

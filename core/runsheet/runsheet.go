@@ -162,10 +162,7 @@ func (b *builder) load() {
 		if _, ok := b.s.Instruments[pl.ID]; ok {
 			continue
 		}
-		first := rig.Lay(pl.Instrument.Delivered, 1)
-		if len(first) == 0 {
-			first = rig.Lay([]rig.Run{{Count: 1, Width: 2}}, 1)
-		}
+		first := pl.Instrument.AsLoaded()
 		a := host.Action{Kind: host.Load, Instrument: pl.ID, Outputs: first}
 		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds", Actions: []host.Action{a}}
 		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
@@ -179,6 +176,8 @@ func (b *builder) load() {
 		b.add(st)
 	}
 }
+
+const whySeen = "the host sees changed outputs only then; without it the voices fire and nothing sounds"
 
 func (b *builder) outputs() {
 	reopen := false
@@ -199,14 +198,14 @@ func (b *builder) outputs() {
 		}
 		if b.profile.After == rig.Reload {
 			b.add(Step{Place: InHost, Text: "Reload " + pl.Instrument.Name, Count: 1, Verify: fmt.Sprintf("the host lists %d outputs for it", len(in.Setup)),
-				Why: "the host sees changed outputs only then; without it the voices fire and nothing sounds", Actions: []host.Action{{Kind: host.Reload, Instrument: pl.ID}}})
+				Why: whySeen, Actions: []host.Action{{Kind: host.Reload, Instrument: pl.ID}}})
 		} else {
 			reopen = true
 		}
 	}
 	if reopen {
 		b.add(Step{Place: InHost, Text: "Save the project and open it again", Count: 1, Verify: "the host lists the new outputs",
-			Why: "the host sees changed outputs only then; without it the voices fire and nothing sounds", Actions: []host.Action{{Kind: host.Reopen}}})
+			Why: whySeen, Actions: []host.Action{{Kind: host.Reopen}}})
 	}
 }
 
@@ -487,10 +486,7 @@ func (b *builder) switchOn() {
 		var numbers []plan.LaneNumber
 		for _, o := range pl.Jacks() {
 			lane, number := b.laneFor(pl.Ref(o))
-			if lane == "" || in.On[fmt.Sprint(o.Number)] && b.h.Lane(lane) != nil || !in.Sees(plan.Jack{Output: o.Number, Side: o.Side}) {
-				continue
-			}
-			if b.h.Lane(lane) != nil && in.On[fmt.Sprint(o.Number)] {
+			if lane == "" || in.On[o.Number] && b.h.Lane(lane) != nil || !in.Sees(plan.Jack{Output: o.Number, Side: o.Side}) {
 				continue
 			}
 			st.Count++

@@ -63,7 +63,7 @@ var Profiles = []Profile{
 	{Name: "Lanes made by hand", Lanes: Growing, Appears: ByHand, FirstOnOwn: true, Sides: true, MIDIPorts: 1},
 	{Name: "Outputs switched on", Lanes: Growing, Appears: WhenSwitched, FirstOnOwn: true, After: Reload, MIDIPorts: 4, AllChannels: true},
 	{Name: "Lanes that appear by themselves", Lanes: Growing, Appears: WhenAssigned, Sides: true, MIDIPorts: 1, Several: true},
-	{Name: "Numbered slots and sends", Lanes: Numbered, Limit: 125, Appears: BySend, After: Reload, SaveFirst: true, Several: true, AllChannels: true, MIDIPorts: 8},
+	{Name: "Numbered slots and sends", Lanes: Numbered, Limit: 120, Appears: BySend, After: Reload, SaveFirst: true, Several: true, AllChannels: true, MIDIPorts: 8},
 	{Name: "Blocks of sixteen", Lanes: Blocks, BlockSize: 16, Appears: ByHand, After: Reopen, FirstOnOwn: true, MIDIPorts: 2},
 	{Name: "Every port cabled", Lanes: Numbered, Limit: 256, Appears: ByCable, After: Reopen, SaveFirst: true, Sides: true, Several: true, MIDIPorts: 16},
 }

@@ -214,7 +214,7 @@ func BenchmarkRunSheet(b *testing.B) {
 func TestTheHostsKindOutlivesAChangeOfItsLanes(t *testing.T) {
 	p := testkit.Wide(t, 1, 3)
 	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
-	if p.Host.LaneLimit != 125 {
+	if p.Host.LaneLimit != plan.LaneNumber(rig.Profiles[3].Limit) {
 		t.Errorf("the last lane is %d", p.Host.LaneLimit)
 	}
 	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[0]))

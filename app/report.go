@@ -143,13 +143,13 @@ type BusReport struct {
 // ReportProposal sums up a proposal.
 func ReportProposal(pr *propose.Proposal, offset int) ProposalReport {
 	r := ProposalReport{Outputs: []OutputReport{}, Parked: []ParkedReport{}, Buses: []BusReport{}, Cost: pr.Cost, Notes: pr.Notes}
-	bus := ""
-	if pr.Bus != nil {
-		bus = pr.Bus.Name
-		r.Buses = append(r.Buses, BusReport{pr.Bus.Name, pr.Bus.Number})
+	for _, b := range append([]*plan.Lane{pr.Bus}, pr.More...) {
+		if b != nil {
+			r.Buses = append(r.Buses, BusReport{b.Name, b.Number})
+		}
 	}
 	for _, row := range pr.Rows {
-		o := OutputReport{Number: row.Output.Number, Side: row.Output.Side, Ports: row.Output.Ports(), Host: []rig.Port{}, Lane: row.Lane.Number, Name: row.Lane.Name, Bus: bus}
+		o := OutputReport{Number: row.Output.Number, Side: row.Output.Side, Ports: row.Output.Ports(), Host: []rig.Port{}, Lane: row.Lane.Number, Name: row.Lane.Name, Bus: pr.BusName(row)}
 		for _, p := range o.Ports {
 			o.Host = append(o.Host, p+rig.Port(offset))
 		}

@@ -14,14 +14,14 @@ var addressesFew = &Rule{
 		ports := g.Project.Host.Behaviour().MIDIPorts
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
-			for k, part := range pl.Instrument.Parts {
+			for _, part := range pl.Instrument.Parts {
 				if !part.Address.Known() || part.Address.Port <= ports {
 					continue
 				}
 				fd := Finding{Title: part.Name + " cannot be reached", Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
 					Reason: fmt.Sprintf("It plays on %s, and the host has %d MIDI ports.", part.Address, ports)}
-				if free, ok := freeAddress(g.Project); ok {
-					fd.Mend, fd.mend = fmt.Sprintf("Give it %s", free), setAddress(pl.ID, k, free)
+				if free, ok := g.Project.FreeAddress(); ok {
+					fd.Mend, fd.mend = fmt.Sprintf("Give it %s", free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
 				}
 				out = append(out, fd)
 			}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/role"
 	"hiddenlanes/core/trace"
 )
 
@@ -17,7 +18,7 @@ var deadLane = &Rule{
 		"It is dead weight in the mixer. Point it at an output, or close it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
-			if l.Kind == plan.Bus {
+			if l.Kind == plan.Bus || len(l.Sources) == 0 && l.Kept != role.Unnamed { // kept for its role on purpose
 				continue
 			}
 			live := slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool {

@@ -28,9 +28,9 @@ var midiLayer = &Rule{
 					other := o.pl.Instrument.Parts[o.part]
 					fd := Finding{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a), Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
 						Reason: "A note sent there sounds in both."}
-					if free, ok := freeAddress(g.Project); ok {
+					if free, ok := g.Project.FreeAddress(); ok {
 						fd.Reason += fmt.Sprintf(" %s is free.", free)
-						fd.Mend, fd.mend = fmt.Sprintf("Give %s %s", part.Name, free), setAddress(pl.ID, k, free)
+						fd.Mend, fd.mend = fmt.Sprintf("Give %s %s", part.Name, free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
 					}
 					out = append(out, fd)
 					continue
@@ -40,33 +40,4 @@ var midiLayer = &Rule{
 		}
 		return out
 	},
-}
-
-// freeAddress is the next address that no part plays on, within the host's ports.
-func freeAddress(p *plan.Project) (midi.Address, bool) {
-	used := map[midi.Address]bool{}
-	for i := range p.Placed {
-		for _, part := range p.Placed[i].Instrument.Parts {
-			used[midi.Address{Port: max(part.Address.Port, 1), Channel: part.Address.Channel}] = true
-		}
-	}
-	for port := 1; port <= p.Host.Behaviour().MIDIPorts; port++ {
-		for c := midi.Channel(1); c <= 16; c++ {
-			if a := (midi.Address{Port: port, Channel: c}); !used[a] {
-				return a, true
-			}
-		}
-	}
-	return midi.Address{}, false
-}
-
-func setAddress(placed string, part int, a midi.Address) plan.Edit {
-	return func(p *plan.Project) (string, error) {
-		pl := p.Find(placed)
-		if pl == nil || part >= len(pl.Instrument.Parts) {
-			return "", fmt.Errorf("that part is no longer in this project")
-		}
-		pl.Instrument.Parts[part].Address = a
-		return fmt.Sprintf("play %s on %s", pl.Instrument.Parts[part].Name, a), nil
-	}
 }

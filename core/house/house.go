@@ -1,6 +1,3 @@
-// Package house is the house chart: what a role is called on a lane, which hue
-// its family has, which bus it goes to and how much it wants an output of its
-// own. For now it holds the standard every new user starts from.
 package house
 
 import (
@@ -33,9 +30,16 @@ func Wish(r role.Role, kind rig.Kind) int {
 	return 1
 }
 
-// Label is what a lane of the role is called.
-func Label(r role.Role) string {
-	if l, ok := labels[r]; ok {
+// Label is what the standard calls a lane of the role.
+func Label(r role.Role) string { return (*Chart)(nil).Label(r) }
+
+// Label is what a lane of the role is called: the chart's own name for it, the
+// name made from the role above it where that has one of its own, or the standard's.
+func (c *Chart) Label(r role.Role) string {
+	if n := c.entry(r).Name; n != "" {
+		return n
+	}
+	if l, ok := labels[r]; ok && c.namedAbove(r) == role.Unnamed {
 		return l
 	}
 	seg := r.Segments()
@@ -43,13 +47,26 @@ func Label(r role.Role) string {
 		return "Unnamed"
 	}
 	last := seg[len(seg)-1]
-	if parent := r.Parent(); parent == "kit/tom/rack" || parent == "kit/tom/floor" {
+	if parent := r.Parent(); (parent == "kit/tom/rack" || parent == "kit/tom/floor") && c.entry(parent).Name == "" {
 		return title(seg[len(seg)-2]) + " " + title(last)
 	}
 	if strings.Trim(last, "0123456789") == "" || len(seg) >= 3 && seg[0] == "kit" {
-		return Label(r.Parent()) + " " + title(last)
+		return c.Label(r.Parent()) + " " + title(last)
 	}
 	return title(last)
+}
+
+// namedAbove is the nearest role above r that the chart names itself and whose name
+// r's own is made from: within a piece of the kit, or for numbers.
+func (c *Chart) namedAbove(r role.Role) role.Role {
+	seg := r.Segments()
+	if len(seg) < 3 || seg[0] != "kit" {
+		return role.Unnamed
+	}
+	if p := r.Parent(); c.entry(p).Name != "" {
+		return p
+	}
+	return role.Unnamed
 }
 
 func title(s string) string {
@@ -70,7 +87,7 @@ var labels = map[role.Role]string{
 	"mallets/steel-pan/cello": "Cello Pan", "mallets/steel-pan/bass": "Bass Pan",
 }
 
-// Bus is the name of the bus a family goes to instead of the main mix.
+// Bus is the name of the bus the standard sends a family to instead of the main mix.
 func Bus(r role.Role) string {
 	if r.Root() == "kit" {
 		return "Drums"
@@ -136,16 +153,18 @@ const (
 // Colour is the lane colour of a role, "#rrggbb": its family's hue, stepped in
 // lightness by its place among its siblings.
 func Colour(r role.Role) string {
+	return shade(r, lightnessOf(r, r.Family()))
+}
+
+// lightnessOf steps a role among its siblings; the one that gives the hue is lightest.
+func lightnessOf(r, top role.Role) float64 {
 	step := 0
-	if seg := r.Segments(); len(seg) > 0 {
+	if seg := r.Segments(); len(seg) > 0 && r != top {
 		for _, c := range seg[len(seg)-1] {
 			step += int(c)
 		}
-		if r == r.Family() {
-			step = 0
-		}
 	}
-	return shade(r, lightest-float64(step%4)*(lightest-darkest)/3)
+	return lightest - float64(step%4)*(lightest-darkest)/3
 }
 
 // BusColour is the family's hue in a darker shade (common practice, no source).
@@ -156,6 +175,11 @@ func shade(r role.Role, lightness float64) string {
 	if !ok {
 		hue = hues[r.Root()]
 	}
+	return shadeOf(hue, lightness)
+}
+
+// shadeOf is a hue brought to a lightness, CIE L* of 0–1.
+func shadeOf(hue string, lightness float64) string {
 	c, err := colorful.Hex(hue)
 	if err != nil {
 		return grey

@@ -137,6 +137,37 @@ func (a Address) String() string {
 	return fmt.Sprintf("port %d ch %d", a.Port, a.Channel)
 }
 
+// ParseAddress reads what String writes, and "3" or "2:3" for channel 3 and for
+// channel 3 of port 2; "" is no address.
+func ParseAddress(s string) (a Address, err error) {
+	words := strings.Fields(strings.NewReplacer(":", " ", "port", " ", "ch", " ", "annel", " ").Replace(strings.ToLower(s)))
+	if len(words) == 0 || strings.ToLower(strings.TrimSpace(s)) == "no channel" {
+		return a, nil
+	}
+	bad := fmt.Errorf("%q is no MIDI address; type a channel from 1 to 16, or port and channel such as 2:10", s)
+	if len(words) > 2 {
+		return a, bad
+	}
+	a.Port = 1
+	channel, err := strconv.Atoi(words[len(words)-1])
+	if err == nil && len(words) == 2 {
+		a.Port, err = strconv.Atoi(words[0])
+	}
+	a.Channel = Channel(channel)
+	if err != nil || !a.Known() || a.Port < 1 || a.Port > 64 {
+		return Address{}, bad
+	}
+	return a, nil
+}
+
+// Norm is the address with the port counted from 1, for comparing.
+func (a Address) Norm() Address {
+	if a.Known() {
+		a.Port = max(a.Port, 1)
+	}
+	return a
+}
+
 // First and last key of the General MIDI level 1 percussion key map.
 const (
 	FirstPercussionKey Key = 35

@@ -108,6 +108,7 @@ func SetSong(s *Song) Edit {
 func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 	return func(p *Project) (string, error) {
 		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset, Feeds: map[string]Assignment{}})
+		p.Relink()
 		return "add " + in.Name, nil
 	}
 }
@@ -383,7 +384,7 @@ func AddBus(name string, number LaneNumber, members []string) Edit {
 				r = CommonRole(p.FeedsOn(l.Sources[0]))
 			}
 		}
-		b := Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Bus, Width: audio.Stereo, Colour: house.BusColour(r)}
+		b := Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Bus, Width: audio.Stereo, Colour: p.Chart.BusColour(r)}
 		p.Lanes = append(p.Lanes, b)
 		if len(members) > 0 {
 			if _, err := Route(members, b.ID, false)(p); err != nil {
@@ -446,7 +447,7 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 			return "", err
 		}
 		p.Lanes = append(p.Lanes, Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Regular, Width: width,
-			Colour: house.Colour(r), Sources: sources, To: p.usualBus(source)})
+			Colour: p.Chart.Colour(r), Sources: sources, To: p.usualBus(source)})
 		return fmt.Sprintf("open lane %d %s", number, n), nil
 	}
 }
@@ -484,7 +485,7 @@ func PointLane(id string, source OutputRef) Edit {
 		if err != nil {
 			return "", err
 		}
-		l.Sources, l.Width = []OutputRef{source}, o.Width
+		l.Sources, l.Width, l.Kept = []OutputRef{source}, o.Width, role.Unnamed
 		return fmt.Sprintf("point lane %d %s at output %s", l.Number, l.Name, source.Jack()), nil
 	}
 }
@@ -517,7 +518,7 @@ func Land(source OutputRef, number LaneNumber) Edit {
 		case number == 0:
 			return fmt.Sprintf("leave output %s without a lane", source.Jack()), nil
 		case target != nil:
-			target.Sources = append(target.Sources, source)
+			target.Sources, target.Kept = append(target.Sources, source), role.Unnamed
 		case len(was) == 1 && len(was[0].Sources) == 0:
 			was[0].Sources, was[0].Number = []OutputRef{source}, number // the lane itself goes along
 		default:
@@ -578,83 +579,4 @@ func CommonRole(feeds []rig.Feed) role.Role {
 		r = role.Common(r, f.Role)
 	}
 	return r
-}
-
-// Namer names the lanes of one instrument by what they carry.
-type Namer struct {
-	instrument string
-	wanted     map[role.Role]int // how many wanted feeds stand under each role
-}
-
-// NewNamer counts what the instrument's wanted feeds are.
-func NewNamer(pl *Placed) Namer {
-	n := Namer{pl.Instrument.Name, map[role.Role]int{}}
-	for _, f := range pl.AllFeeds() {
-		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
-			countUp(n.wanted, f.Role)
-		}
-	}
-	return n
-}
-
-func countUp(m map[role.Role]int, r role.Role) {
-	for ; r != role.Unnamed; r = r.Parent() {
-		m[r]++
-	}
-}
-
-// Name names the lane that takes an output with these feeds. One feed gives the
-// house chart's name for its role, or its own name where it is a part or several
-// feeds have that role. Feeds that make up a whole branch of the wanted ones give the
-// branch's name ("Rooms"); others are joined ("Ride + Overheads").
-func (n Namer) Name(feeds []rig.Feed, o rig.Output) string {
-	if len(feeds) == 0 {
-		return fmt.Sprintf("%s %s", n.instrument, o.PortNames(0))
-	}
-	here := map[role.Role]int{}
-	for _, f := range feeds {
-		countUp(here, f.Role)
-	}
-	var names []string
-	for _, f := range feeds {
-		name, covers := f.Name, 0
-		for r := f.Role; r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
-			if own := f.Kind == rig.PartFeed && here[r] == 1; here[r] > covers && !own { // the tightest branch that takes in most of what is here
-				covers, name = here[r], house.Label(r)
-			}
-		}
-		if !slices.Contains(names, name) {
-			names = append(names, name)
-		}
-	}
-	if len(names) > 1 { // "Kick Out + Kick Sub" reads "Kick Out + Sub"
-		shared := sharedWords(names)
-		for i := range names[1:] {
-			names[i+1] = names[i+1][shared:]
-		}
-	}
-	return list(names)
-}
-
-// sharedWords is the length of the words that all names begin with; each name
-// keeps at least one of its own.
-func sharedWords(names []string) (n int) {
-	for {
-		word, _, more := strings.Cut(names[0][n:], " ")
-		for _, name := range names {
-			more = more && strings.HasPrefix(name[n:], word+" ")
-		}
-		if !more {
-			return n
-		}
-		n += len(word) + 1
-	}
-}
-
-// list joins names as one reads them, and shortens long lists.
-func list(names []string) string {
-	if len(names) > 3 {
-		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], " + "), len(names)-2)
-	}
-	return strings.Join(names, " + ")
 }

@@ -34,7 +34,24 @@ type Project struct {
 	Patched  *Patched            `json:"patched,omitempty"`
 	Practice *Patched            `json:"practice,omitempty"`
 	Accepted map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
+	Chart    *house.Chart        `json:"chart,omitempty"`    // the house chart it follows, as it was; nil: the standard alone
+	Departs  []Departure         `json:"departs,omitempty"`  // where it departs from the house on purpose
 	LastID   int                 `json:"lastId"`
+}
+
+// Departure says that a project is meant to differ from the house, and why.
+type Departure struct {
+	Role      role.Role `json:"role"`      // and all below it; Unnamed: every role
+	Attribute string    `json:"attribute"` // one that drift looks at; "": each
+	Reason    string    `json:"reason"`
+}
+
+// Relink lets every instrument of the document know the chart that it follows. It is
+// called when a document has been read, and by the edits that change either.
+func (p *Project) Relink() {
+	for i := range p.Placed {
+		p.Placed[i].chart = p.Chart
+	}
 }
 
 // Host is what the plan knows of the mixer it is for.
@@ -91,6 +108,8 @@ type Placed struct {
 	Feeds        map[string]Assignment `json:"feeds"`                  // by feed ID; missing: nothing decided
 	Together     [][]string            `json:"together,omitempty"`     // feeds that share one output
 	Apart        [][2]string           `json:"apart,omitempty"`        // feeds that never do
+
+	chart *house.Chart // the project's, by Relink
 }
 
 // State says what is decided about a feed.
@@ -135,8 +154,23 @@ func (pl *Placed) AllFeeds() []rig.Feed {
 			feeds[i].Width = audio.Mono
 		}
 	}
+	if pl.chart != nil && len(pl.chart.Order) > 0 {
+		slices.SortStableFunc(feeds, pl.compare)
+	}
 	return feeds
 }
+
+// compare orders feeds as the project's house chart lists them, on the instrument's axis.
+func (pl *Placed) compare(a, b rig.Feed) int {
+	byRole, byMic := pl.chart.Compare(a.Role, b.Role), role.ComparePositions(a.Position, b.Position)
+	if pl.View.Axis == rig.ByMicrophone {
+		return cmp.Or(byMic, byRole)
+	}
+	return cmp.Or(byRole, byMic)
+}
+
+// House is the chart that the instrument's project follows; nil is the standard.
+func (pl *Placed) House() *house.Chart { return pl.chart }
 
 // Jacks lists what feeds can be sent to and lanes can take: the outputs, and the
 // two sides of those that are halved.
@@ -238,7 +272,8 @@ type Lane struct {
 	To       string         `json:"to"`                // ID of a bus, or MainMix
 	AlsoMain bool           `json:"alsoMain,omitempty"`
 	Gain     audio.Decibels `json:"gain,omitempty"`
-	Pan      float64        `json:"pan,omitempty"` // -1 left to +1 right
+	Pan      float64        `json:"pan,omitempty"`  // -1 left to +1 right
+	Kept     role.Role      `json:"kept,omitempty"` // what an empty lane is kept for
 }
 
 // Song is what the project's song plays, kept with the plan so that it can be
@@ -263,6 +298,7 @@ func (p *Project) Clone() *Project {
 	if err == nil {
 		err = json.Unmarshal(doc, out)
 	}
+	out.Relink()
 	if err != nil {
 		panic("a project that cannot be written: " + err.Error()) // every document is kept as JSON
 	}
@@ -333,7 +369,7 @@ func (pl *Placed) Wish(f rig.Feed) int {
 	if w := pl.Feeds[f.ID].Wish; w != nil {
 		return *w
 	}
-	return house.Wish(f.Role, f.Kind)
+	return pl.chart.Wish(f.Role, f.Kind)
 }
 
 // Hears tells whether the notes of a song's channel reach the feed. Voices and
@@ -407,7 +443,7 @@ func (p *Project) Validate() error {
 			return fmt.Errorf("%s has the offset %d; ports go to %d", pl.Instrument.Name, pl.Offset, rig.MaxPorts)
 		}
 	}
-	if err := cmp.Or(p.Host.validate(), p.Patched.validate(), p.Practice.validate()); err != nil {
+	if err := cmp.Or(p.Host.validate(), p.Patched.validate(), p.Practice.validate(), p.Chart.Validate()); err != nil {
 		return err
 	}
 	lanes := map[string]*Lane{}
@@ -480,6 +516,9 @@ func (pl *Placed) DominantRole() role.Role {
 // named another: the family's, or its own where it holds many families.
 func (pl *Placed) UsualBus() string {
 	if r := pl.DominantRole(); r != role.Unnamed {
+		if b := pl.chart.Bus(r); b != "" {
+			return b
+		}
 		return house.Bus(r)
 	}
 	return pl.Instrument.Name

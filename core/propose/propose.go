@@ -33,7 +33,8 @@ type Proposal struct {
 	Unused   []Unused    // feeds that are parked or off
 	Closing  []plan.Lane // lanes that nothing arrives on any more
 	Bus      *plan.Lane
-	BusNew   bool // the bus would be made
+	BusNew   bool         // the bus would be made
+	More     []*plan.Lane // other buses that the house chart has for some of the rows
 	Cost     int64
 	Spare    int          // outputs that nothing wanted uses
 	Used     int          // outputs that something wanted uses
@@ -435,6 +436,7 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 	}
 	now := pl.Loads()
 	own := pr.ownLanes(pl, now)
+	kept := pr.keptLanes(own)
 	missing := 0
 	for i := range pr.Rows {
 		if own[i] == nil {
@@ -463,12 +465,14 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 		was := feeds
 		if own[i] != nil {
 			row.Lane = *own[i]
-			from := row.Lane.Sources[0].Jack()
-			was = now[from]
-			if from != row.jack() {
-				row.Was = from.String()
+			if len(row.Lane.Sources) > 0 {
+				from := row.Lane.Sources[0].Jack()
+				was = now[from]
+				if from != row.jack() {
+					row.Was = from.String()
+				}
 			}
-			row.Lane.Sources = []plan.OutputRef{ref}
+			row.Lane.Sources, row.Lane.Kept = []plan.OutputRef{ref}, role.Unnamed
 		} else {
 			row.LaneNew = true
 			row.Lane = plan.Lane{Number: free[0], Kind: plan.Regular, Sources: []plan.OutputRef{ref}}
@@ -477,16 +481,81 @@ func (pr *Proposal) land(pl *plan.Placed, o Options) error {
 		row.Lane.Width = row.Output.Width
 		// What the user has named and coloured stays as long as it carries the same.
 		if row.LaneNew || !sameFeeds(feeds, was) {
-			row.Lane.Name = unique(namer.Name(feeds, row.Output), names)
-			row.Lane.Colour = house.Colour(plan.CommonRole(feeds))
+			row.Lane.Name = plan.Unique(namer.Name(feeds, row.Output), names)
+			row.Lane.Colour = p.Chart.Colour(plan.CommonRole(feeds))
 		}
 		names[row.Lane.Name] = true
-		if pr.Bus != nil && (row.LaneNew || row.Lane.To == plan.MainMix) {
-			row.Lane.To, row.Lane.AlsoMain = pr.Bus.ID, false
+		if bus := pr.busFor(plan.CommonRole(feeds), o, plan.RangesOf(free...)); bus != nil && (row.LaneNew || row.Lane.To == plan.MainMix && !kept[row.Lane.ID]) {
+			row.Lane.To, row.Lane.AlsoMain = bus.ID, false
 		}
 	}
 	pr.closeBuses()
 	return nil
+}
+
+// keptLanes gives rows that have no lane yet the empty lane that is kept for their
+// role, the nearest in the tree first, and tells which lanes those are.
+func (pr *Proposal) keptLanes(own map[int]*plan.Lane) map[string]bool {
+	kept := map[string]bool{}
+	var empty []*plan.Lane
+	for _, l := range pr.project.ByNumber() {
+		if l.Kind == plan.Regular && len(l.Sources) == 0 && l.Kept != role.Unnamed {
+			empty = append(empty, l)
+		}
+	}
+	for _, near := range []func(row, lane role.Role) bool{
+		func(row, lane role.Role) bool { return row == lane },
+		func(row, lane role.Role) bool { return row != role.Unnamed && (row.Under(lane) || lane.Under(row)) },
+	} {
+		for i, row := range pr.Rows {
+			r := row.Feeds[0].Role
+			for _, f := range row.Feeds[1:] {
+				r = role.Common(r, f.Role)
+			}
+			for _, l := range empty {
+				if own[i] == nil && !kept[l.ID] && near(r, l.Kept) {
+					own[i], kept[l.ID] = l, true
+				}
+			}
+		}
+	}
+	return kept
+}
+
+// busFor is the bus of a row: the one the house chart names for its role, or the
+// instrument's. block are lanes that are about to be taken.
+func (pr *Proposal) busFor(r role.Role, o Options, block plan.Ranges) *plan.Lane {
+	name := pr.project.Chart.Bus(r)
+	if name == "" || o.Bus != "" || o.NoBus || pr.Bus != nil && strings.EqualFold(name, pr.Bus.Name) {
+		return pr.Bus
+	}
+	if name == house.MainMix {
+		return nil
+	}
+	for _, b := range append(pr.project.Buses(), pr.More...) {
+		if strings.EqualFold(b.Name, name) {
+			return b
+		}
+	}
+	if pr.Bus != nil {
+		block = append(block, plan.Range{From: pr.Bus.Number, To: pr.Bus.Number})
+	}
+	for _, b := range pr.More {
+		block = append(block, plan.Range{From: b.Number, To: b.Number})
+	}
+	for i := range pr.Rows {
+		if n := pr.Rows[i].Lane.Number; n > 0 {
+			block = append(block, plan.Range{From: n, To: n})
+		}
+	}
+	number, err := pr.project.FreeForBus(block)
+	if err != nil {
+		return pr.Bus
+	}
+	b := &plan.Lane{ID: newBus + " " + name, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo, Colour: pr.project.Chart.BusColour(r)}
+	pr.More = append(pr.More, b)
+	pr.Notes = append(pr.Notes, fmt.Sprintf("The house chart sends some of it to a bus of its own: %s, on lane %d.", name, number))
+	return b
 }
 
 // closeBuses leaves buses over that only left-over lanes go to.
@@ -587,15 +656,6 @@ func (pr *Proposal) freeLanes(pl *plan.Placed, n int) ([]plan.LaneNumber, error)
 	return out, nil
 }
 
-func unique(name string, taken map[string]bool) string {
-	for i, n := 2, name; ; i++ {
-		if !taken[n] {
-			return n
-		}
-		n = fmt.Sprintf("%s %d", name, i)
-	}
-}
-
 func sameFeeds(a, b []rig.Feed) bool {
 	return slices.EqualFunc(a, b, func(x, y rig.Feed) bool { return x.ID == y.ID })
 }
@@ -632,7 +692,7 @@ func (pr *Proposal) chooseBus(pl *plan.Placed, o Options, own map[int]*plan.Lane
 		name += " Bus"
 	}
 	pr.BusNew = true
-	pr.Bus = &plan.Lane{ID: newBus, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo, Colour: house.BusColour(pl.DominantRole())}
+	pr.Bus = &plan.Lane{ID: newBus, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo, Colour: pr.project.Chart.BusColour(pl.DominantRole())}
 }
 
 // compare marks what accepting each row would change.
@@ -687,6 +747,16 @@ func (pr *Proposal) lost() {
 		}
 		pr.Notes = append(pr.Notes, fmt.Sprintf("The instrument's own %s does not reach feeds that leave by their own output: %s.", e, strings.Join(names, ", ")))
 	}
+}
+
+// BusName is the bus that a row's lane would go to; "" for the main mix.
+func (pr *Proposal) BusName(r Row) string {
+	for _, b := range append([]*plan.Lane{pr.Bus, pr.project.Lane(r.Lane.To)}, pr.More...) {
+		if b != nil && b.ID == r.Lane.To {
+			return b.Name
+		}
+	}
+	return ""
 }
 
 // Changes counts the rows, unused feeds and lanes that accepting would change.
@@ -755,7 +825,6 @@ func (pr *Proposal) Accept(s Selection) plan.Edit {
 				p.Whole(pl, row.Output.Number)
 			}
 		}
-		bus := pr.busIn(p, rows)
 		for _, row := range rows {
 			for _, f := range row.Feeds {
 				a := pl.Feeds[f.ID]
@@ -764,7 +833,7 @@ func (pr *Proposal) Accept(s Selection) plan.Edit {
 			}
 			l := row.Lane
 			if l.To != plan.MainMix && p.Lane(l.To) == nil {
-				l.To = bus
+				l.To = pr.busIn(p, l.To)
 			}
 			if own := p.Lane(l.ID); own != nil && !row.LaneNew {
 				*own = l
@@ -798,21 +867,21 @@ func (pr *Proposal) Accept(s Selection) plan.Edit {
 	}
 }
 
-// busIn gives the bus of the rows in the project, making it where it is new.
-func (pr *Proposal) busIn(p *plan.Project, rows []Row) string {
-	if pr.Bus == nil || !slices.ContainsFunc(rows, func(r Row) bool { return r.Lane.To == pr.Bus.ID }) {
-		return plan.MainMix
-	}
-	if !pr.BusNew && p.Lane(pr.Bus.ID) != nil {
-		return pr.Bus.ID
-	}
-	for _, b := range p.Buses() {
-		if strings.EqualFold(b.Name, pr.Bus.Name) {
-			return b.ID
+// busIn gives the project's bus for one of the proposal's, making it where it is new.
+func (pr *Proposal) busIn(p *plan.Project, id string) string {
+	for _, bus := range append([]*plan.Lane{pr.Bus}, pr.More...) {
+		if bus == nil || bus.ID != id {
+			continue
 		}
+		for _, b := range p.Buses() {
+			if strings.EqualFold(b.Name, bus.Name) {
+				return b.ID
+			}
+		}
+		b := *bus
+		b.ID = p.NewLaneID()
+		p.Lanes = append(p.Lanes, b)
+		return b.ID
 	}
-	b := *pr.Bus
-	b.ID = p.NewLaneID()
-	p.Lanes = append(p.Lanes, b)
-	return b.ID
+	return plan.MainMix
 }

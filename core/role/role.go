@@ -112,6 +112,18 @@ func Compare(a, b Role) int {
 	return compareSiblings(siblings[string(common)], a.below(common), b.below(common))
 }
 
+// Toward is the role one step below an ancestor on the way to r; r itself where it
+// is the ancestor.
+func (r Role) Toward(ancestor Role) Role {
+	if r == ancestor {
+		return r
+	}
+	if ancestor == Unnamed {
+		return r.Root()
+	}
+	return ancestor + Role("/"+r.below(ancestor))
+}
+
 // below is the step that r takes next after an ancestor.
 func (r Role) below(ancestor Role) string {
 	rest := string(r)

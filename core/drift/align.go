@@ -1,0 +1,234 @@
+package drift
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Of gives every difference of a project: from the chart and from what most do.
+func Of(p *plan.Project, c *house.Chart, m *Most) []Difference {
+	f := Gather(p)
+	out := NewLens(c).Compare(f)
+	if m != nil {
+		out = append(out, m.Compare(f)...)
+	}
+	return out
+}
+
+// Align is the edit that brings a project into line with the chart, and where that says
+// nothing with what most do: those differences that are chosen and not meant. The
+// project follows the chart from then on. What was patched stays as it stands in the
+// host, so the run sheet has what is to be done there.
+func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		chosen := func(ds []Difference) []Difference {
+			return slices.DeleteFunc(ds, func(d Difference) bool { return d.Departs != "" || choose != nil && !choose(d) })
+		}
+		all := chosen(Of(p, c, m))
+		if len(all) == 0 && p.Chart.VersionNumber() == c.VersionNumber() {
+			return "", ErrInLine
+		}
+		if _, err := plan.Follow(c)(p); err != nil {
+			return "", err
+		}
+		byAttribute := map[Attribute][]Difference{}
+		for _, d := range all {
+			byAttribute[d.Attribute] = append(byAttribute[d.Attribute], d)
+		}
+		for _, d := range byAttribute[Bus] {
+			if err := p.SendTo([]string{d.Lane}, d.House); err != nil {
+				return "", err
+			}
+		}
+		for _, d := range slices.Concat(byAttribute[Colour], byAttribute[Width]) {
+			if l := p.Lane(d.Lane); d.Attribute == Colour {
+				l.Colour = d.House
+			} else {
+				l.Width = c.Width(d.Role)
+			}
+		}
+		// Names in two rounds, so that two lanes can swap theirs.
+		for _, d := range byAttribute[Name] {
+			p.Lane(d.Lane).Name = d.House
+		}
+		if len(byAttribute[Place]) > 0 {
+			reorder(p, c, byAttribute[Place])
+		}
+		for _, d := range byAttribute[Address] {
+			a, err := midi.ParseAddress(d.House)
+			if err != nil {
+				return "", err
+			}
+			if _, err := plan.SetAddress(d.Part, a)(p); err != nil {
+				return "", err
+			}
+		}
+		for _, d := range byAttribute[Microphones] {
+			openOnly(p.Find(d.Part.Placed), d.Role, strings.Split(d.House, ", "))
+		}
+		for _, d := range byAttribute[Output] {
+			swapOutputs(p, d)
+		}
+		if len(all) == 0 {
+			return fmt.Sprintf("follow version %d of the house chart", c.VersionNumber()), nil
+		}
+		return "bring into line: " + InWords(all), nil
+	}
+}
+
+// ErrInLine says that there is nothing to bring into line.
+var ErrInLine = fmt.Errorf("it is in line with the house already")
+
+// InWords sums differences up as what mending them would do: "rename 9 lanes, move 4".
+func InWords(ds []Difference) string {
+	n := map[Attribute]int{}
+	for _, d := range ds {
+		n[d.Attribute]++
+	}
+	var out []string
+	for _, a := range Attributes {
+		if n[a] == 0 {
+			continue
+		}
+		verb, what := "change the "+string(a)+" of", "lane"
+		switch a {
+		case Name:
+			verb = "rename"
+		case Place:
+			verb = "move"
+		case Colour:
+			verb = "recolour"
+		case Bus:
+			verb = "send to another bus"
+		case Address:
+			verb, what = "give another MIDI address to", "part"
+		case Microphones:
+			verb, what = "change the microphones of", "role"
+		}
+		if n[a] != 1 {
+			what += "s"
+		}
+		out = append(out, fmt.Sprintf("%s %d %s", verb, n[a], what))
+	}
+	if len(out) == 0 {
+		return "change nothing"
+	}
+	return strings.Join(out, ", ")
+}
+
+// reorder puts lanes where the house has them. The lanes of each instrument keep their
+// numbers among them; where all the differences of a group are chosen it is in order
+// afterwards.
+func reorder(p *plan.Project, c *house.Chart, ds []Difference) {
+	f := Gather(p)
+	v := NewLens(c)
+	chosen := map[string]bool{}
+	for _, d := range ds {
+		chosen[d.Lane] = true
+	}
+	for _, g := range f.groups() {
+		if !slices.ContainsFunc(g, func(i int) bool { return chosen[f.Lanes[i].ID] }) {
+			continue
+		}
+		numbers := make([]plan.LaneNumber, len(g))
+		var order, moving []int
+		for k, i := range g {
+			numbers[k] = f.Lanes[i].Number
+			if chosen[f.Lanes[i].ID] {
+				moving = append(moving, i)
+			} else {
+				order = append(order, i)
+			}
+		}
+		slices.SortStableFunc(moving, func(a, b int) int { return v.order(f, &f.Lanes[a], &f.Lanes[b]) })
+		for _, i := range moving { // before the first that belongs after it
+			at := slices.IndexFunc(order, func(j int) bool { return v.order(f, &f.Lanes[j], &f.Lanes[i]) > 0 })
+			if at < 0 {
+				at = len(order)
+			}
+			order = slices.Insert(order, at, i)
+		}
+		for k, i := range order {
+			p.Lane(f.Lanes[i].ID).Number = numbers[k]
+		}
+	}
+}
+
+// openOnly leaves those microphones of a role open that are named, and closes the others.
+func openOnly(pl *plan.Placed, r role.Role, names []string) {
+	if pl == nil {
+		return
+	}
+	if pl.Feeds == nil {
+		pl.Feeds = map[string]plan.Assignment{}
+	}
+	of := map[string]string{}
+	for _, m := range pl.Instrument.Microphones {
+		of[m.ID] = m.Name
+	}
+	for _, f := range pl.AllFeeds() {
+		if f.Microphone == "" || f.Role != r && !(f.Kind == rig.MicrophoneFeed && f.Role.Root() == r) {
+			continue
+		}
+		wanted := slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, of[f.Microphone]) })
+		a := pl.Feeds[f.ID]
+		switch {
+		case wanted && a.State == plan.Off:
+			a.State, a.ByHand = plan.Undecided, false
+		case !wanted && a.State != plan.Off:
+			a.State, a.Output, a.Side, a.ByHand = plan.Off, 0, "", true
+		}
+		pl.Feeds[f.ID] = a
+	}
+}
+
+// swapOutputs lets what leaves by a lane's output leave by the house's instead; what
+// was on that one takes the other. The lanes go along with their feeds.
+func swapOutputs(p *plan.Project, d Difference) {
+	l := p.Lane(d.Lane)
+	if l == nil || len(l.Sources) != 1 {
+		return
+	}
+	pl := p.Find(l.Sources[0].Placed)
+	number, side, err := rig.ParseLabel(d.House)
+	if pl == nil || err != nil {
+		return
+	}
+	from, to := l.Sources[0].Jack(), plan.Jack{Output: number, Side: side}
+	a, okA := pl.Output(from)
+	b, okB := pl.Output(to)
+	if !okA || !okB || a.Width != b.Width {
+		return
+	}
+	other := func(j plan.Jack) plan.Jack {
+		switch j {
+		case from:
+			return to
+		case to:
+			return from
+		}
+		return j
+	}
+	for id, x := range pl.Feeds {
+		if x.State == plan.Assigned || x.State == plan.Parked {
+			j := other(x.At())
+			x.Output, x.Side = j.Output, j.Side
+			pl.Feeds[id] = x
+		}
+	}
+	for i := range p.Lanes {
+		for k, s := range p.Lanes[i].Sources {
+			if s.Placed == pl.ID {
+				j := other(s.Jack())
+				p.Lanes[i].Sources[k].Output, p.Lanes[i].Sources[k].Side = j.Output, j.Side
+			}
+		}
+	}
+}

@@ -1,0 +1,206 @@
+// Package drift compares projects with the house chart and with each other, brings
+// them into line, and learns the chart that they follow already. It looks at a
+// project through its facts, which are small enough to hold for thousands at once.
+package drift
+
+import (
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Facts is what the house sees of a project. The JSON names are short, for it is kept
+// beside every project.
+type Facts struct {
+	Name    string             `json:"name"`
+	Version int                `json:"v,omitempty"` // the version of the house chart it follows
+	Lanes   []Lane             `json:"l,omitempty"` // by number
+	Parts   []Part             `json:"p,omitempty"`
+	Sets    []Set              `json:"s,omitempty"`
+	Departs []plan.Departure   `json:"d,omitempty"`
+	ByMic   bool               `json:"m,omitempty"` // its lanes stand by microphone first
+	roles   map[role.Role]bool // all it has, see Roles
+}
+
+// Lane is a lane or bus.
+type Lane struct {
+	ID       string          `json:"i"`
+	Number   plan.LaneNumber `json:"n"`
+	Name     string          `json:"a"`
+	Parts    []plan.NamePart `json:"p,omitempty"` // what a chart would name it by
+	Colour   string          `json:"c"`
+	Role     role.Role       `json:"r,omitempty"`
+	Position role.Position   `json:"o,omitempty"`
+	Width    audio.Width     `json:"w,omitempty"`
+	IsBus    bool            `json:"b,omitempty"`
+	To       string          `json:"t,omitempty"` // ID of a bus
+	AlsoMain bool            `json:"m,omitempty"`
+	Usual    string          `json:"u,omitempty"` // the bus of its instrument's family
+	// Instrument and Output say where it comes from; "" where it takes nothing, or several.
+	Instrument string `json:"s,omitempty"`
+	Output     string `json:"f,omitempty"`
+}
+
+// Part is a part of an instrument with its MIDI address.
+type Part struct {
+	Placed     string       `json:"i"`
+	ID         string       `json:"p"`
+	Instrument string       `json:"s"`
+	Name       string       `json:"n"`
+	Role       role.Role    `json:"r,omitempty"`
+	Address    midi.Address `json:"a,omitzero"`
+}
+
+// Set is the microphones that a role of an instrument is heard through.
+type Set struct {
+	Placed     string    `json:"i"`
+	Instrument string    `json:"s"`
+	Role       role.Role `json:"r,omitempty"`
+	Names      []string  `json:"n"`
+}
+
+// Gather takes the facts of a project.
+func Gather(p *plan.Project) *Facts {
+	f := &Facts{Name: p.Name, Version: p.Chart.VersionNumber(), Departs: p.Departs}
+	type source struct {
+		pl    *plan.Placed
+		loads map[plan.Jack][]rig.Feed
+		namer plan.Namer
+	}
+	sources := map[string]source{}
+	mics := 0
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		sources[pl.ID] = source{pl, pl.Loads(), plan.NewNamer(pl)}
+		for _, part := range pl.Instrument.Parts {
+			f.Parts = append(f.Parts, Part{pl.ID, part.ID, pl.Instrument.Name, part.Name, part.Role, part.Address.Norm()})
+		}
+		f.Sets = append(f.Sets, setsOf(pl)...)
+		if len(pl.Instrument.Microphones) > 0 && pl.View.Axis == rig.ByMicrophone {
+			mics++
+		}
+	}
+	f.ByMic = mics > 0
+	for _, l := range p.ByNumber() {
+		x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width, IsBus: l.Kind == plan.Bus, To: l.To, AlsoMain: l.AlsoMain}
+		var feeds []rig.Feed
+		for _, s := range l.Sources {
+			src, ok := sources[s.Placed]
+			if !ok {
+				continue
+			}
+			feeds = append(feeds, src.loads[s.Jack()]...)
+			if len(l.Sources) == 1 {
+				x.Instrument, x.Output, x.Usual = src.pl.Instrument.Name, s.Jack().String(), src.pl.UsualBus()
+				if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
+					x.Parts = src.namer.Parts(feeds, o)
+				}
+			}
+		}
+		x.Role = plan.CommonRole(feeds)
+		if len(feeds) > 0 {
+			x.Position = feeds[0].Position
+		} else if x.IsBus || len(l.Sources) == 0 {
+			x.Role = l.Kept
+		}
+		if x.Role == role.Unnamed && len(l.Sources) == 0 && !x.IsBus {
+			x.Role = role.FromName(l.Name).Role
+		}
+		if len(x.Parts) == 0 && x.Role != role.Unnamed && len(feeds) == 0 {
+			x.Parts = []plan.NamePart{{Role: x.Role}}
+		}
+		f.Lanes = append(f.Lanes, x)
+	}
+	f.settleBuses()
+	return f
+}
+
+// settleBuses gives each bus the role that its lanes have in common, or the root that
+// most of them stand under: the kit where there is a kick or a snare.
+func (f *Facts) settleBuses() {
+	for i := range f.Lanes {
+		b := &f.Lanes[i]
+		if !b.IsBus {
+			continue
+		}
+		var common role.Role
+		n, kit, roots := 0, false, map[role.Role]int{}
+		for _, l := range f.Lanes {
+			if l.To != b.ID || l.IsBus {
+				continue
+			}
+			if n++; n == 1 {
+				common = l.Role
+			}
+			common = role.Common(common, l.Role)
+			roots[l.Role.Root()]++
+			kit = kit || l.Role.Under("kit/kick") || l.Role.Under("kit/snare")
+		}
+		switch {
+		case n == 0:
+			continue
+		case common == role.Unnamed && kit:
+			common = "kit"
+		case common == role.Unnamed:
+			for r, k := range roots {
+				if 2*k > n {
+					common = r
+				}
+			}
+		}
+		b.Role = common
+	}
+}
+
+// setsOf lists through which microphones the wanted feeds of each role go; where the
+// microphones are feeds themselves, they are the set of the whole instrument.
+func setsOf(pl *plan.Placed) (out []Set) {
+	names := map[string]string{}
+	for _, m := range pl.Instrument.Microphones {
+		names[m.ID] = m.Name
+	}
+	index := map[role.Role]int{}
+	for _, f := range pl.AllFeeds() {
+		if f.Microphone == "" {
+			continue
+		}
+		r := f.Role
+		if f.Kind == rig.MicrophoneFeed {
+			r = r.Root()
+		}
+		i, ok := index[r]
+		if !ok {
+			i, index[r] = len(out), len(out)
+			out = append(out, Set{Placed: pl.ID, Instrument: pl.Instrument.Name, Role: r})
+		}
+		if pl.Feeds[f.ID].State != plan.Off && !slices.Contains(out[i].Names, names[f.Microphone]) {
+			out[i].Names = append(out[i].Names, names[f.Microphone])
+		}
+	}
+	for i := range out {
+		slices.Sort(out[i].Names)
+	}
+	return out
+}
+
+// Roles lists every role that the project has a lane, a part or a set for.
+func (f *Facts) Roles() map[role.Role]bool {
+	if f.roles == nil {
+		f.roles = map[role.Role]bool{}
+		for _, l := range f.Lanes {
+			f.roles[l.Role] = true
+		}
+		for _, p := range f.Parts {
+			f.roles[p.Role] = true
+		}
+		for _, s := range f.Sets {
+			f.roles[s.Role] = true
+		}
+	}
+	return f.roles
+}

@@ -1,0 +1,298 @@
+// Package house is the house chart: what a role is called on a lane, where it
+// stands among the others, which colour and bus it has and how much it wants an
+// output of its own. Beneath a user's chart lies the standard that everyone starts
+// from. The package knows the role tree, and nothing of projects.
+package house
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"github.com/lucasb-eyer/go-colorful"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Chart is a user's own standard: what they say of roles. A role that is not filled
+// in inherits from above, and at last from the standard. The nil chart is the
+// standard alone.
+type Chart struct {
+	Version int                       `json:"version"` // the kept version; 0: none kept yet
+	Entries map[role.Role]Entry       `json:"entries,omitempty"`
+	Order   map[role.Role][]role.Role `json:"order,omitempty"` // the roles right below one, in order
+}
+
+// Entry is what the chart itself says of a role; what is empty is inherited.
+type Entry struct {
+	Name        string       `json:"name,omitempty"`
+	Short       string       `json:"short,omitempty"` // for places that hold no more
+	Colour      string       `json:"colour,omitempty"`
+	Bus         string       `json:"bus,omitempty"` // MainMix: to no bus
+	Width       audio.Width  `json:"width,omitempty"`
+	Wish        *int         `json:"wish,omitempty"`
+	Keys        []midi.Key   `json:"keys,omitempty"`
+	Address     midi.Address `json:"address,omitzero"`
+	Microphones []string     `json:"microphones,omitempty"`
+	Divider     *bool        `json:"divider,omitempty"` // a rule stands above it in lists of lanes
+}
+
+// MainMix stands where a bus would for a role that goes to none.
+const MainMix = "main mix"
+
+func (e Entry) empty() bool {
+	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.Wish == nil && len(e.Keys) == 0 &&
+		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil
+}
+
+func (c *Chart) entry(r role.Role) Entry {
+	if c == nil {
+		return Entry{}
+	}
+	return c.Entries[r]
+}
+
+// At is what the chart itself says of the role.
+func (c *Chart) At(r role.Role) Entry { return c.entry(r) }
+
+// VersionNumber is the kept version, 0 for the standard alone.
+func (c *Chart) VersionNumber() int {
+	if c == nil {
+		return 0
+	}
+	return c.Version
+}
+
+// Clone copies the chart; of the nil chart it is an empty one.
+func (c *Chart) Clone() *Chart {
+	out := &Chart{Entries: map[role.Role]Entry{}, Order: map[role.Role][]role.Role{}}
+	if c == nil {
+		return out
+	}
+	out.Version = c.Version
+	maps.Copy(out.Entries, c.Entries)
+	for r, o := range c.Order {
+		out.Order[r] = slices.Clone(o)
+	}
+	return out
+}
+
+// from is the nearest role at or above r whose entry holds something, and whether
+// there is one.
+func (c *Chart) from(r role.Role, has func(Entry) bool) (role.Role, bool) {
+	if c == nil || len(c.Entries) == 0 {
+		return r, false
+	}
+	for {
+		if e, ok := c.Entries[r]; ok && has(e) {
+			return r, true
+		}
+		if r == role.Unnamed {
+			return r, false
+		}
+		r = r.Parent()
+	}
+}
+
+// Colour is the lane colour of a role: its own, or a shade of the nearest colour
+// above it, or the standard's.
+func (c *Chart) Colour(r role.Role) string {
+	if at, ok := c.from(r, func(e Entry) bool { return e.Colour != "" }); ok {
+		if at == r {
+			return c.Entries[at].Colour
+		}
+		return shadeOf(c.Entries[at].Colour, lightnessOf(r, at))
+	}
+	return Colour(r)
+}
+
+// BusColour is the colour of the bus of a role's family: a darker shade.
+func (c *Chart) BusColour(r role.Role) string {
+	if at, ok := c.from(r, func(e Entry) bool { return e.Colour != "" }); ok {
+		return shadeOf(c.Entries[at].Colour, busLight)
+	}
+	return BusColour(r)
+}
+
+// Bus is the bus that the chart itself names for a role, here or above; "" where it
+// names none, and MainMix where it wants none.
+func (c *Chart) Bus(r role.Role) string {
+	if at, ok := c.from(r, func(e Entry) bool { return e.Bus != "" }); ok {
+		return c.Entries[at].Bus
+	}
+	return ""
+}
+
+// Wish says how much a feed wants an output of its own, 0 to 3.
+func (c *Chart) Wish(r role.Role, kind rig.Kind) int {
+	if at, ok := c.from(r, func(e Entry) bool { return e.Wish != nil }); ok {
+		return *c.Entries[at].Wish
+	}
+	return Wish(r, kind)
+}
+
+// Width is the width the chart wants a role's lane to have; 0: it says nothing.
+func (c *Chart) Width(r role.Role) audio.Width {
+	if at, ok := c.from(r, func(e Entry) bool { return e.Width != 0 }); ok {
+		return c.Entries[at].Width
+	}
+	return 0
+}
+
+// Microphones is the set of microphones a role is heard through; none: it says nothing.
+func (c *Chart) Microphones(r role.Role) []string {
+	if at, ok := c.from(r, func(e Entry) bool { return len(e.Microphones) > 0 }); ok {
+		return c.Entries[at].Microphones
+	}
+	return nil
+}
+
+// Short is the role's short name: its own, or the first letters of its label.
+func (c *Chart) Short(r role.Role) string {
+	if s := c.entry(r).Short; s != "" {
+		return s
+	}
+	var out []rune
+	for _, w := range strings.Fields(c.Label(r)) {
+		rs := []rune(w)
+		out = append(out, rs[:min(len(rs), 3)]...)
+	}
+	return string(out[:min(len(out), 6)])
+}
+
+// Divides tells whether a rule stands above a role in lists of lanes: where the
+// chart says so, and above each root where it says nothing.
+func (c *Chart) Divides(r role.Role) bool {
+	if d := c.entry(r).Divider; d != nil {
+		return *d
+	}
+	return r != role.Unnamed && r.Parent() == role.Unnamed
+}
+
+// DividerBetween is the branch whose divider stands between two neighbours of a list in
+// chart order: the outermost one that only the second stands under.
+func (c *Chart) DividerBetween(a, b role.Role) (role.Role, bool) {
+	common := role.Common(a, b)
+	for at := common; at != b; {
+		at = b.Toward(at)
+		if c.Divides(at) {
+			return at, true
+		}
+	}
+	return role.Unnamed, false
+}
+
+// Compare orders roles as the chart lists them; where it says nothing, as the tree does.
+func (c *Chart) Compare(a, b role.Role) int {
+	if c == nil || len(c.Order) == 0 || a == b || a == role.Unnamed || b == role.Unnamed {
+		return role.Compare(a, b)
+	}
+	common := role.Common(a, b)
+	order := c.Order[common]
+	if common == a || common == b || len(order) == 0 {
+		return role.Compare(a, b)
+	}
+	x, y := a.Toward(common), b.Toward(common)
+	place := func(r role.Role) int {
+		if i := slices.Index(order, r); i >= 0 {
+			return i
+		}
+		return len(order)
+	}
+	return cmp.Or(cmp.Compare(place(x), place(y)), role.Compare(x, y))
+}
+
+// SameColour is the largest CIEDE2000 difference at which two lane colours count as
+// one. Side by side most people begin to see a difference at about 1, in small
+// patches apart at about 2 (common practice, no source).
+const SameColour = 2.0
+
+// ColourDifference is how far apart two colours look, by CIEDE2000 (CIE 142-2001;
+// about 1 is just seen). A colour that cannot be read is far from every other.
+func ColourDifference(a, b string) float64 {
+	if strings.EqualFold(a, b) {
+		return 0
+	}
+	x, errX := colorful.Hex(a)
+	y, errY := colorful.Hex(b)
+	if errX != nil || errY != nil {
+		return 100
+	}
+	return 100 * x.DistanceCIEDE2000(y)
+}
+
+// Roles lists the roles that the chart's page shows: the tree's, those the chart
+// has entries for, and those given, in chart order.
+func (c *Chart) Roles(more ...role.Role) []role.Role {
+	seen := map[role.Role]bool{}
+	var out []role.Role
+	add := func(r role.Role) {
+		for ; r != role.Unnamed && !seen[r]; r = r.Parent() {
+			seen[r] = true
+			out = append(out, r)
+		}
+	}
+	for _, r := range role.All() {
+		add(r)
+	}
+	if c != nil {
+		for r := range c.Entries {
+			add(r)
+		}
+		for _, o := range c.Order {
+			for _, r := range o {
+				add(r)
+			}
+		}
+	}
+	for _, r := range more {
+		add(r)
+	}
+	slices.SortFunc(out, c.Compare)
+	return out
+}
+
+// Below lists the roles right below one, in chart order, of those that Roles gives.
+func (c *Chart) Below(parent role.Role, more ...role.Role) []role.Role {
+	return slices.DeleteFunc(c.Roles(more...), func(r role.Role) bool { return r == parent || r.Parent() != parent })
+}
+
+// Validate refuses a chart that cannot be computed with.
+func (c *Chart) Validate() error {
+	if c == nil {
+		return nil
+	}
+	if len(c.Entries) > 5000 {
+		return fmt.Errorf("a house chart holds at most 5000 roles")
+	}
+	for r, e := range c.Entries {
+		if _, err := role.Parse(string(r)); err != nil {
+			return err
+		}
+		if e.Wish != nil && (*e.Wish < 0 || *e.Wish > Never) {
+			return fmt.Errorf("%s: a wish goes from 0 to 3", r)
+		}
+		if _, err := colorful.Hex(e.Colour); e.Colour != "" && (err != nil || len(e.Colour) != 7) {
+			return fmt.Errorf("%s: colour %q is not #rrggbb", r, e.Colour)
+		}
+		if e.Width < 0 || e.Width > audio.Surround {
+			return fmt.Errorf("%s: there is no such width", r)
+		}
+		if e.Address.Port < 0 || e.Address.Channel < 0 || e.Address.Channel > 16 {
+			return fmt.Errorf("%s: a MIDI address is a port from 1 and a channel from 1 to 16", r)
+		}
+	}
+	for parent, order := range c.Order {
+		for _, r := range order {
+			if r == parent || r.Parent() != parent {
+				return fmt.Errorf("%s does not stand right below %q", r, parent)
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,257 @@
+package house
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/role"
+)
+
+// Edit changes a chart and says what it did. One that fails may leave the chart half
+// changed; the caller then throws that copy away.
+type Edit func(*Chart) (label string, err error)
+
+// Field is one column of the chart's page.
+type Field struct {
+	Key, Title string
+	// Own is what the chart itself says, Effective what counts with all that is
+	// inherited; both as text that Set reads.
+	Own, Effective func(c *Chart, r role.Role, n midi.Naming) string
+	set            func(e *Entry, text string, n midi.Naming) error
+}
+
+// Fields lists the columns.
+var Fields = []*Field{
+	textField("name", "Lane name", func(e *Entry) *string { return &e.Name }, (*Chart).Label),
+	textField("short", "Short", func(e *Entry) *string { return &e.Short }, (*Chart).Short),
+	{Key: "colour", Title: "Colour", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return c.At(r).Colour },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return c.Colour(r) },
+		set:       func(e *Entry, text string, _ midi.Naming) error { e.Colour = strings.ToLower(text); return nil }},
+	textField("bus", "Bus", func(e *Entry) *string { return &e.Bus }, func(c *Chart, r role.Role) string {
+		if b := c.Bus(r); b != "" {
+			return b
+		}
+		return Bus(r)
+	}),
+	{Key: "width", Title: "Width", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.At(r).Width) },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.Width(r)) },
+		set: func(e *Entry, text string, _ midi.Naming) (err error) {
+			e.Width = 0
+			if text != "" {
+				e.Width, err = audio.ParseWidth(text)
+			}
+			return err
+		}},
+	{Key: "wish", Title: "Wish", Own: func(c *Chart, r role.Role, _ midi.Naming) string {
+		if w := c.At(r).Wish; w != nil {
+			return strconv.Itoa(*w)
+		}
+		return ""
+	},
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return strconv.Itoa(c.Wish(r, "")) },
+		set: func(e *Entry, text string, _ midi.Naming) error {
+			e.Wish = nil
+			if text == "" {
+				return nil
+			}
+			w, err := strconv.Atoi(text)
+			if err != nil || w < 0 || w > Never {
+				return fmt.Errorf("a wish is a number from 0 (fine to share) to 3 (never), not %q", text)
+			}
+			e.Wish = &w
+			return nil
+		}},
+	{Key: "keys", Title: "Keys", Own: keysText, Effective: keysText,
+		set: func(e *Entry, text string, n midi.Naming) (err error) {
+			e.Keys, err = midi.ParseKeys(text, n)
+			return err
+		}},
+	{Key: "address", Title: "MIDI", Own: addressText, Effective: addressText,
+		set: func(e *Entry, text string, _ midi.Naming) (err error) {
+			e.Address, err = midi.ParseAddress(text)
+			return err
+		}},
+	{Key: "microphones", Title: "Microphones", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.At(r).Microphones, ", ") },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.Microphones(r), ", ") },
+		set: func(e *Entry, text string, _ midi.Naming) error {
+			e.Microphones = nil
+			for m := range strings.SplitSeq(text, ",") {
+				if m = strings.Join(strings.Fields(m), " "); m != "" && !slices.Contains(e.Microphones, m) {
+					e.Microphones = append(e.Microphones, m)
+				}
+			}
+			return nil
+		}},
+	{Key: "divider", Title: "Divider", Own: func(c *Chart, r role.Role, _ midi.Naming) string {
+		if d := c.At(r).Divider; d != nil {
+			return yesNo(*d)
+		}
+		return ""
+	},
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return yesNo(c.Divides(r)) },
+		set: func(e *Entry, text string, _ midi.Naming) error {
+			on := true
+			switch strings.ToLower(text) {
+			case "":
+				e.Divider = nil
+				return nil
+			case "no":
+				on = false
+			case "yes":
+			default:
+				return fmt.Errorf("a divider is yes or no, not %q", text)
+			}
+			e.Divider = &on
+			return nil
+		}},
+}
+
+func yesNo(b bool) string {
+	if b {
+		return "yes"
+	}
+	return "no"
+}
+
+func widthText(w audio.Width) string {
+	if w == 0 {
+		return ""
+	}
+	return w.String()
+}
+
+func keysText(c *Chart, r role.Role, n midi.Naming) string { return midi.FormatKeys(c.At(r).Keys, n) }
+
+func addressText(c *Chart, r role.Role, _ midi.Naming) string {
+	if a := c.At(r).Address; a.Known() {
+		return a.String()
+	}
+	return ""
+}
+
+// maxText bounds what is typed into a cell, in runes.
+const maxText = 80
+
+func textField(key, title string, of func(*Entry) *string, effective func(*Chart, role.Role) string) *Field {
+	return &Field{Key: key, Title: title,
+		Own:       func(c *Chart, r role.Role, _ midi.Naming) string { e := c.At(r); return *of(&e) },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return effective(c, r) },
+		set: func(e *Entry, text string, _ midi.Naming) error {
+			if len([]rune(text)) > maxText {
+				return fmt.Errorf("that is longer than %d characters; shorten it", maxText)
+			}
+			*of(e) = text
+			return nil
+		}}
+}
+
+// FieldNamed finds a column by its key.
+func FieldNamed(key string) (*Field, error) {
+	for _, f := range Fields {
+		if f.Key == key {
+			return f, nil
+		}
+	}
+	return nil, fmt.Errorf("the house chart has no column %q", key)
+}
+
+// Cell is one cell of the chart with a text for it; "" gives it back to what is above.
+type Cell struct {
+	Role  role.Role
+	Field string
+	Text  string
+}
+
+// SetCells types into cells, all or none, in one change.
+func SetCells(cells []Cell, n midi.Naming) Edit {
+	return func(c *Chart) (string, error) {
+		if len(cells) == 0 {
+			return "", fmt.Errorf("nothing was typed")
+		}
+		label := ""
+		for _, x := range cells {
+			f, err := FieldNamed(x.Field)
+			if err != nil {
+				return "", err
+			}
+			if _, err := role.Parse(string(x.Role)); err != nil || x.Role == role.Unnamed {
+				return "", fmt.Errorf("%q is no role of the tree", x.Role)
+			}
+			text := strings.Join(strings.Fields(x.Text), " ")
+			e := c.Entries[x.Role]
+			if err := f.set(&e, text, n); err != nil {
+				return "", fmt.Errorf("%s of %s: %w", strings.ToLower(f.Title), c.Label(x.Role), err)
+			}
+			if c.Entries == nil {
+				c.Entries = map[role.Role]Entry{}
+			}
+			if c.Entries[x.Role] = e; e.empty() {
+				delete(c.Entries, x.Role)
+			}
+			label = fmt.Sprintf("%s of %s: %s", strings.ToLower(f.Title), x.Role, text)
+			if text == "" {
+				label = fmt.Sprintf("let %s inherit its %s", x.Role, strings.ToLower(f.Title))
+			}
+		}
+		if len(cells) > 1 {
+			label = fmt.Sprintf("change %d cells of the house chart", len(cells))
+		}
+		return label, nil
+	}
+}
+
+// Move puts a role before another one of the same branch, or at its end where before
+// is Unnamed. more are the roles that are shown beside those the chart knows.
+func Move(r, before role.Role, more ...role.Role) Edit {
+	return func(c *Chart) (string, error) {
+		parent := r.Parent()
+		order := c.Below(parent, append(more, r)...)
+		if before != role.Unnamed && (before.Parent() != parent || !slices.Contains(order, before)) {
+			return "", fmt.Errorf("%s moves among its neighbours in %s only", c.Label(r), c.Label(parent))
+		}
+		if before == r {
+			return "", fmt.Errorf("%s stands there already", c.Label(r))
+		}
+		order = slices.DeleteFunc(order, func(x role.Role) bool { return x == r })
+		at := len(order)
+		if before != role.Unnamed {
+			at = slices.Index(order, before)
+		}
+		c.SetOrder(parent, slices.Insert(order, at, r))
+		if before == role.Unnamed {
+			return fmt.Sprintf("move %s to the end", c.Label(r)), nil
+		}
+		return fmt.Sprintf("move %s before %s", c.Label(r), c.Label(before)), nil
+	}
+}
+
+// Step moves a role one place up (by -1) or down (by +1) in its branch.
+func Step(r role.Role, by int, more ...role.Role) Edit {
+	return func(c *Chart) (string, error) {
+		order := c.Below(r.Parent(), append(more, r)...)
+		at := slices.Index(order, r)
+		to := at + by
+		if to < 0 || to >= len(order) {
+			return "", fmt.Errorf("%s is at the end of its branch already", c.Label(r))
+		}
+		before := role.Unnamed
+		if by < 0 {
+			before = order[to]
+		} else if to+1 < len(order) {
+			before = order[to+1]
+		}
+		return Move(r, before, more...)(c)
+	}
+}
+
+// SetOrder gives the order of the roles right below one.
+func (c *Chart) SetOrder(parent role.Role, order []role.Role) {
+	if c.Order == nil {
+		c.Order = map[role.Role][]role.Role{}
+	}
+	c.Order[parent] = order
+}

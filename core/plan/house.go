@@ -1,0 +1,204 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/role"
+)
+
+// Follow makes the project follow a version of the house chart. Nothing else changes:
+// bringing it into line is another edit.
+func Follow(c *house.Chart) Edit {
+	return func(p *Project) (string, error) {
+		p.Chart = c
+		p.Relink()
+		return fmt.Sprintf("follow version %d of the house chart", c.VersionNumber()), nil
+	}
+}
+
+// Depart says that the project is meant to differ from the house in an attribute of a
+// role and of those below it, and why.
+func Depart(d Departure) Edit {
+	return func(p *Project) (string, error) {
+		reason, err := cleanName(d.Reason)
+		if err != nil {
+			return "", fmt.Errorf("say why it is meant to differ, in a few words")
+		}
+		if _, err := role.Parse(string(d.Role)); err != nil {
+			return "", err
+		}
+		d.Reason = reason
+		p.Departs = append(slices.DeleteFunc(p.Departs, d.same), d)
+		return "depart from the house: " + reason, nil
+	}
+}
+
+func (d Departure) same(o Departure) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
+
+// DepartNot takes a departure back.
+func DepartNot(r role.Role, attribute string) Edit {
+	return func(p *Project) (string, error) {
+		n := len(p.Departs)
+		p.Departs = slices.DeleteFunc(p.Departs, Departure{Role: r, Attribute: attribute}.same)
+		if len(p.Departs) == n {
+			return "", fmt.Errorf("it does not depart there any more")
+		}
+		return "depart from the house no longer", nil
+	}
+}
+
+// Departs tells whether the project is meant to differ there, and why.
+func (p *Project) DepartsAt(r role.Role, attribute string) (reason string, ok bool) {
+	return DepartsAt(p.Departs, r, attribute)
+}
+
+// DepartsAt looks a role and an attribute up among departures.
+func DepartsAt(departs []Departure, r role.Role, attribute string) (reason string, ok bool) {
+	for _, d := range departs {
+		if (d.Attribute == "" || d.Attribute == attribute) && r.Under(d.Role) {
+			return d.Reason, true
+		}
+	}
+	return "", false
+}
+
+// RoleOf is what a lane carries: the deepest role of all its wanted feeds, what an
+// empty one is kept for, and for a bus what its lanes have in common.
+func (p *Project) RoleOf(l *Lane) role.Role {
+	if l.Kind == Bus {
+		r, any := role.Unnamed, false
+		for i := range p.Lanes {
+			if m := &p.Lanes[i]; m.To == l.ID && m.Kind == Regular {
+				of := p.RoleOf(m)
+				if !any {
+					r, any = of, true
+				}
+				r = role.Common(r, of)
+			}
+		}
+		if !any {
+			return l.Kept
+		}
+		return r
+	}
+	r, any := role.Unnamed, false
+	for _, s := range l.Sources {
+		for _, f := range p.FeedsOn(s) {
+			if !any {
+				r, any = f.Role, true
+			}
+			r = role.Common(r, f.Role)
+		}
+	}
+	switch {
+	case any:
+		return r
+	case l.Kept != role.Unnamed:
+		return l.Kept
+	case len(l.Sources) == 0:
+		return role.FromName(l.Name).Role // a lane read from a session
+	}
+	return role.Unnamed
+}
+
+// Template is the project without its instruments: lanes, buses, names, colours and
+// where they go stay, each lane empty and kept for what it carried.
+func (p *Project) Template() *Project {
+	out := p.Clone()
+	out.keepRoles(func(*Lane) bool { return true })
+	for i := range out.Lanes {
+		out.Lanes[i].Sources = nil
+	}
+	out.Placed, out.Song, out.Patched, out.Practice, out.Accepted = nil, nil, nil, nil, nil
+	return out
+}
+
+// Copy is a new project like this one: all of the plan comes along, and nothing of
+// what stands in the host or was practised.
+func (p *Project) Copy(name string) *Project {
+	out := p.Clone()
+	out.Name, out.Patched, out.Practice = name, nil, nil
+	return out
+}
+
+// keepRoles writes down what lanes carry, before it is taken from them.
+func (p *Project) keepRoles(which func(*Lane) bool) {
+	kept := make([]role.Role, len(p.Lanes))
+	for i := range p.Lanes {
+		kept[i] = p.RoleOf(&p.Lanes[i])
+	}
+	for i := range p.Lanes {
+		if which(&p.Lanes[i]) {
+			p.Lanes[i].Kept = kept[i]
+		}
+	}
+}
+
+// part gives a part of a placed instrument.
+func (p *Project) part(ref FeedRef) (*Placed, int, error) {
+	if pl := p.Find(ref.Placed); pl != nil {
+		for i, part := range pl.Instrument.Parts {
+			if part.ID == ref.Feed {
+				return pl, i, nil
+			}
+		}
+	}
+	return nil, 0, fmt.Errorf("that part is no longer in this project")
+}
+
+// SetAddress says which MIDI address a part plays on; the zero address is none.
+func SetAddress(ref FeedRef, a midi.Address) Edit {
+	return func(p *Project) (string, error) {
+		pl, i, err := p.part(ref)
+		if err != nil {
+			return "", err
+		}
+		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
+			return "", fmt.Errorf("the host has %d MIDI ports; %s is past the last", p.Host.Behaviour().MIDIPorts, a)
+		}
+		pl.Instrument.Parts[i].Address = a.Norm()
+		return fmt.Sprintf("play %s on %s", pl.Instrument.Parts[i].Name, a), nil
+	}
+}
+
+// FreeAddress is the next MIDI address that no part plays on, within the host's ports.
+func (p *Project) FreeAddress() (midi.Address, bool) {
+	used := map[midi.Address]bool{}
+	for i := range p.Placed {
+		for _, part := range p.Placed[i].Instrument.Parts {
+			used[part.Address.Norm()] = true
+		}
+	}
+	for port := 1; port <= p.Host.Behaviour().MIDIPorts; port++ {
+		for c := midi.Channel(1); c <= 16; c++ {
+			if a := (midi.Address{Port: port, Channel: c}); !used[a] {
+				return a, true
+			}
+		}
+	}
+	return midi.Address{}, false
+}
+
+// wantsNoBus tells whether a bus's name stands for none.
+func wantsNoBus(name string) bool { return name == "" || strings.EqualFold(name, house.MainMix) }
+
+// SendTo sends lanes to the bus with the name, making it where there is none, or to
+// the main mix.
+func (p *Project) SendTo(lanes []string, bus string) error {
+	if wantsNoBus(bus) {
+		_, err := Route(lanes, MainMix, false)(p)
+		return err
+	}
+	for _, b := range p.Buses() {
+		if strings.EqualFold(b.Name, bus) {
+			_, err := Route(lanes, b.ID, false)(p)
+			return err
+		}
+	}
+	_, err := AddBus(bus, 0, lanes)(p)
+	return err
+}

@@ -1,0 +1,136 @@
+package plan
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Namer names the lanes of one instrument by what they carry.
+type Namer struct {
+	instrument string
+	wanted     map[role.Role]int // how many wanted feeds stand under each role
+	chart      *house.Chart
+}
+
+// NewNamer counts what the instrument's wanted feeds are.
+func NewNamer(pl *Placed) Namer {
+	n := Namer{pl.Instrument.Name, map[role.Role]int{}, pl.chart}
+	for _, f := range pl.AllFeeds() {
+		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
+			countUp(n.wanted, f.Role)
+		}
+	}
+	return n
+}
+
+func countUp(m map[role.Role]int, r role.Role) {
+	for ; r != role.Unnamed; r = r.Parent() {
+		m[r]++
+	}
+}
+
+// NamePart is one part of a lane's name: what a chart calls a role, a name as it is,
+// or, with both, that name unless the chart has one of its own for the very role.
+type NamePart struct {
+	Role role.Role `json:"r,omitempty"`
+	Name string    `json:"n,omitempty"`
+}
+
+func (n NamePart) under(c *house.Chart) string {
+	switch {
+	case n.Name == "":
+		return c.Label(n.Role)
+	case n.Role == role.Unnamed:
+		return n.Name
+	}
+	return cmp.Or(c.At(n.Role).Name, n.Name)
+}
+
+// Name names the lane that takes an output with these feeds. One feed gives the
+// house chart's name for its role, or its own name where it is a part or several
+// feeds have that role. Feeds that make up a whole branch of the wanted ones give the
+// branch's name ("Rooms"); others are joined ("Ride + Overheads").
+func (n Namer) Name(feeds []rig.Feed, o rig.Output) string { return NameOf(n.chart, n.Parts(feeds, o)) }
+
+// Parts is what the name of a lane is made of, whatever a chart calls it.
+func (n Namer) Parts(feeds []rig.Feed, o rig.Output) []NamePart {
+	if len(feeds) == 0 {
+		return []NamePart{{Name: fmt.Sprintf("%s %s", n.instrument, o.PortNames(0))}}
+	}
+	here := map[role.Role]int{}
+	for _, f := range feeds {
+		countUp(here, f.Role)
+	}
+	var parts []NamePart
+	for _, f := range feeds {
+		part, covers := NamePart{Name: f.Name}, 0
+		for r := f.Role; r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
+			if own := f.Kind == rig.PartFeed && here[r] == 1; here[r] > covers && !own { // the tightest branch that takes in most of what is here
+				covers, part = here[r], NamePart{Role: r}
+			} else if own && r == f.Role {
+				part.Role = r
+			}
+		}
+		if !slices.Contains(parts, part) {
+			parts = append(parts, part)
+		}
+	}
+	return parts
+}
+
+// NameOf says a lane's name as a chart would.
+func NameOf(c *house.Chart, parts []NamePart) string {
+	var names []string
+	for _, part := range parts {
+		name := part.under(c)
+		if !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	if len(names) > 1 { // "Kick Out + Kick Sub" reads "Kick Out + Sub"
+		shared := sharedWords(names)
+		for i := range names[1:] {
+			names[i+1] = names[i+1][shared:]
+		}
+	}
+	return list(names)
+}
+
+// Unique is the name, or the name with the lowest number after it that is not taken.
+func Unique(name string, taken map[string]bool) string {
+	for i, n := 2, name; ; i++ {
+		if !taken[n] {
+			return n
+		}
+		n = fmt.Sprintf("%s %d", name, i)
+	}
+}
+
+// sharedWords is the length of the words that all names begin with; each name
+// keeps at least one of its own.
+func sharedWords(names []string) (n int) {
+	for {
+		word, _, more := strings.Cut(names[0][n:], " ")
+		for _, name := range names {
+			more = more && strings.HasPrefix(name[n:], word+" ")
+		}
+		if !more {
+			return n
+		}
+		n += len(word) + 1
+	}
+}
+
+// list joins names as one reads them, and shortens long lists.
+func list(names []string) string {
+	if len(names) > 3 {
+		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], " + "), len(names)-2)
+	}
+	return strings.Join(names, " + ")
+}

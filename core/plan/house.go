@@ -125,6 +125,13 @@ func (p *Project) Copy(name string) *Project {
 	return out
 }
 
+// KeepRoles writes down what the lanes of an instrument carry, before it goes.
+func (p *Project) KeepRoles(placed string) {
+	p.keepRoles(func(l *Lane) bool {
+		return slices.ContainsFunc(l.Sources, func(s OutputRef) bool { return s.Placed == placed })
+	})
+}
+
 // keepRoles writes down what lanes carry, before it is taken from them.
 func (p *Project) keepRoles(which func(*Lane) bool) {
 	kept := make([]role.Role, len(p.Lanes))

@@ -3,7 +3,6 @@
 package smf
 
 import (
-	"bytes"
 	"cmp"
 	"encoding/binary"
 	"errors"
@@ -136,15 +135,15 @@ func (t *trackReader) take(n int64, what string) ([]byte, error) {
 	if n > int64(len(t.b)-t.at) {
 		return nil, t.bad("%s of %d bytes runs past the end of its track", what, n)
 	}
-	out := t.b[t.at : t.at+int(n)]
+	out := t.b[t.at : t.at+int(n) : t.at+int(n)] // the file's bytes are Decode's own
 	t.at += int(n)
-	return bytes.Clone(out), nil
+	return out, nil
 }
 
 // decodeTrack reads the events of one track, up to its end-of-track event.
 func decodeTrack(b []byte, base int) (Track, error) {
 	t := &trackReader{b: b, base: base}
-	var out Track
+	out := make(Track, 0, len(b)/4)
 	var tick int64
 	var running byte
 	for t.at < len(b) {

@@ -1,0 +1,168 @@
+package carry
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Partners tells whether one role can stand in for another: they are the same, one
+// stands right below the other, or both belong to one thing, two steps into the tree or
+// deeper: two microphones of a kick, two rack toms, two flutes. Cymbals of two kinds
+// are two things.
+func Partners(a, b role.Role) bool {
+	if a == role.Unnamed || b == role.Unnamed {
+		return false
+	}
+	c := role.Common(a, b)
+	return a == b || len(c.Segments()) >= 2 && c != "kit/cymbal" || (a.Under(b) || b.Under(a)) && role.Edges(a, b) == 1
+}
+
+// likeness says how much two names have in common, 0 to 16: the words of both over the
+// words of either.
+func likeness(a, b string) int64 {
+	x, y := role.Tokens(a), role.Tokens(b)
+	both := 0
+	for _, w := range x {
+		if slices.Contains(y, w) {
+			both++
+		}
+	}
+	if len(x)+len(y) == 0 {
+		return 0
+	}
+	return int64(16 * both / (len(x) + len(y) - both))
+}
+
+// GeneralMIDI is the percussion key map of General MIDI level 1 as an instrument.
+func GeneralMIDI() rig.Instrument {
+	in := rig.Instrument{Name: "General MIDI percussion", Origin: "RP-003"}
+	for k := midi.FirstPercussionKey; k <= midi.LastPercussionKey; k++ {
+		name := midi.PercussionName(k)
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: name, Role: role.ForPercussion(name, []midi.Key{k}).Role, Sure: role.Sure,
+			Keys: []midi.Key{k}, Width: audio.Stereo})
+	}
+	return in
+}
+
+// KeyMap says which key of one instrument plays what a key of another played.
+type KeyMap struct {
+	From, To string // the instruments
+	Keys     []KeyMove
+}
+
+// KeyMove is one key of the first instrument.
+type KeyMove struct {
+	Key      midi.Key
+	Voice    string
+	Role     role.Role
+	Found    bool // there is a partner
+	To       midi.Key
+	ToVoice  string
+	Distance int64 // in the role tree
+	Shared   bool  // another voice plays on the same key there
+}
+
+// MapKeys maps the keys of one instrument onto another's through their roles. Voices are
+// paired at the least total distance; of equals the names decide, and then the keys. A
+// voice that is left over shares the key of the nearest that can stand in for it. A key
+// that its partner has as well stays.
+func MapKeys(from, to rig.Instrument) *KeyMap {
+	out := &KeyMap{From: from.Name, To: to.Name}
+	a, b := playable(from), playable(to)
+	cost := make([][]int64, len(a))
+	for i, x := range a {
+		cost[i] = make([]int64, len(b))
+		for j, y := range b {
+			if cost[i][j] = forbidden; Partners(x.Role, y.Role) {
+				cost[i][j] = role.Distance(x.Role, y.Role)<<20 + (16-likeness(x.Name, y.Name))<<10 + min(int64(max(x.Keys[0]-y.Keys[0], y.Keys[0]-x.Keys[0])), 1023)
+			}
+		}
+	}
+	pair := assign(cost)
+	for i, x := range a {
+		j, shared := pair[i], false
+		if j < 0 {
+			for k := range b {
+				if c := cost[i][k]; c != forbidden && (j < 0 || c < cost[i][j]) {
+					j, shared = k, true
+				}
+			}
+		}
+		for n, key := range x.Keys {
+			m := KeyMove{Key: key, Voice: x.Name, Role: x.Role}
+			if j >= 0 {
+				y := b[j]
+				m.Found, m.ToVoice, m.Distance, m.Shared = true, y.Name, role.Distance(x.Role, y.Role), shared
+				if m.To = key; !slices.Contains(y.Keys, key) {
+					m.To = y.Keys[min(n, len(y.Keys)-1)]
+				}
+			}
+			out.Keys = append(out.Keys, m)
+		}
+	}
+	slices.SortStableFunc(out.Keys, func(a, b KeyMove) int { return int(a.Key - b.Key) })
+	return out
+}
+
+func playable(in rig.Instrument) (out []rig.Voice) {
+	for _, v := range in.Voices {
+		if len(v.Keys) > 0 {
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+// Fate says what becomes of a key that has no partner.
+type Fate struct {
+	Drop bool
+	To   midi.Key // where it goes unless it is dropped
+}
+
+// Rule gives for each key what it becomes; keys that are not in it stay. fates are the
+// user's own decisions and go before the map; rest is what becomes of other keys
+// without a partner.
+func (m *KeyMap) Rule(fates map[midi.Key]Fate, dropRest bool) map[midi.Key]Fate {
+	out := map[midi.Key]Fate{}
+	for _, k := range m.Keys {
+		if _, twice := out[k.Key]; twice && !k.Found {
+			continue
+		}
+		switch {
+		case k.Found:
+			out[k.Key] = Fate{To: k.To}
+		case dropRest:
+			out[k.Key] = Fate{Drop: true}
+		default:
+			out[k.Key] = Fate{To: k.Key}
+		}
+	}
+	for k, f := range fates {
+		out[k] = f
+	}
+	return out
+}
+
+// Hears tells on which addresses of a song the instrument's voices are played: those of
+// the parts they belong to, else the percussion channel, or every channel where the song
+// leaves that one empty.
+func Hears(in rig.Instrument, addresses []midi.Address) func(midi.Address) bool {
+	own := map[midi.Address]bool{}
+	for _, p := range in.Parts {
+		if len(p.Voices) > 0 && p.Address.Known() {
+			own[p.Address.Norm()] = true
+		}
+	}
+	percussion := slices.ContainsFunc(addresses, func(a midi.Address) bool { return a.Channel == midi.PercussionChannel })
+	return func(a midi.Address) bool {
+		if len(own) > 0 {
+			return own[a.Norm()]
+		}
+		return a.Channel == midi.PercussionChannel || !percussion
+	}
+}

@@ -21,7 +21,10 @@ import (
 )
 
 // App is the use cases over one store.
-type App struct{ *store.Store }
+type App struct {
+	*store.Store
+	memory memory // of the library
+}
 
 // Open opens the user's data in a folder, which must exist.
 func Open(ctx context.Context, dir string) (*App, error) {
@@ -29,7 +32,7 @@ func Open(ctx context.Context, dir string) (*App, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &App{s}, nil
+	return &App{Store: s}, nil
 }
 
 // Imported tells what an import brought.
@@ -95,7 +98,7 @@ func (a *App) ImportSong(ctx context.Context, project, base int64, r io.Reader, 
 	if err != nil {
 		return nil, err
 	}
-	return a.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), f), data)
+	return a.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), f), data, nil)
 }
 
 // Choice is one instrument chosen for a new project, with its outputs.
@@ -114,19 +117,40 @@ type Setup struct {
 
 // NewProject is what the user says to begin a project.
 type NewProject struct {
-	Name    string
-	Host    plan.Host
-	Choices []Choice
+	Name        string
+	Host        plan.Host // where it begins from nothing
+	Choices     []Choice
+	From        int64 // the project or template it begins from; 0: nothing
+	Instruments bool  // the instruments of that one come along; else its lanes wait, empty
 }
 
 // Create makes a project with its instruments placed and nothing decided yet.
 func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 	p := &plan.Project{}
+	if n.From != 0 {
+		from, err := a.Project(ctx, n.From)
+		if err != nil {
+			return 0, err
+		}
+		if p = from.Plan.Copy(from.Plan.Name); !n.Instruments {
+			p = from.Plan.Template()
+		}
+	} else {
+		chart, err := a.HouseVersion(ctx, 0)
+		if err != nil {
+			return 0, err
+		}
+		if chart != nil {
+			p.Chart = chart
+		}
+	}
 	if _, err := plan.Rename(n.Name)(p); err != nil {
 		return 0, err
 	}
-	if _, err := plan.SetHost(n.Host)(p); err != nil {
-		return 0, err
+	if n.From == 0 {
+		if _, err := plan.SetHost(n.Host)(p); err != nil {
+			return 0, err
+		}
 	}
 	for _, c := range n.Choices {
 		place, err := a.place(ctx, c)

@@ -77,7 +77,7 @@ func Read(r io.Reader, name string, naming midi.Naming) (*Content, error) {
 			return nil, err
 		}
 	case isSFZ(head, name):
-		z, err := memory(map[string]io.Reader{"main.sfz": br})
+		z, err := textFiles(map[string]io.Reader{"main.sfz": br})
 		if err != nil {
 			return nil, err
 		}
@@ -297,8 +297,8 @@ func (f *Folder) Read(name string) (*Content, error) {
 	return ReadFolder(z, name)
 }
 
-// memory is a file system of a few texts.
-func memory(files map[string]io.Reader) (fs.FS, error) {
+// textFiles is a file system of a few texts.
+func textFiles(files map[string]io.Reader) (fs.FS, error) {
 	var f Folder
 	for name, r := range files {
 		if err := f.Add(name, r); err != nil {

@@ -233,7 +233,7 @@ func (a *App) ImportBundle(ctx context.Context, r io.Reader) (int64, error) {
 		return id, err
 	}
 	song.ID = 0
-	_, err = a.TakeSong(ctx, id, made.Revision, *song, file.Data)
+	_, err = a.TakeSong(ctx, id, made.Revision, *song, file.Data, nil)
 	return id, err
 }
 

@@ -21,6 +21,7 @@ type line struct {
 var (
 	projectLine    = line{"projects", "revisions", "project_id", "project"}
 	instrumentLine = line{"instruments", "instrument_revisions", "instrument_id", "instrument"}
+	chartLine      = line{"charts", "chart_revisions", "chart_id", "house chart"}
 )
 
 // sql fills the names into a query.
@@ -57,7 +58,7 @@ func (l line) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc any
 		return State{}, err
 	}
 	st := State{ID: id, Revision: r.ID, Label: r.Label, Undo: r.Parent != 0}
-	if err := json.Unmarshal([]byte(r.Doc), doc); err != nil {
+	if err := read(r.Doc, doc); err != nil {
 		return State{}, fmt.Errorf("reading %s %d: %w", l.what, id, err)
 	}
 	if r.Tip != r.ID {
@@ -70,6 +71,17 @@ func (l line) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc any
 		}
 	}
 	return st, nil
+}
+
+// read decodes a document and lets it tie up what it does not keep.
+func read(text string, doc any) error {
+	if err := json.Unmarshal([]byte(text), doc); err != nil {
+		return err
+	}
+	if d, ok := doc.(interface{ Relink() }); ok {
+		d.Relink()
+	}
+	return nil
 }
 
 // redoTarget is the revision on the way to the tip whose parent is the head.
@@ -169,7 +181,7 @@ func (l line) walk(ctx context.Context, tx *sqlx.Tx, id, base int64, forward boo
 	if _, err := tx.ExecContext(ctx, l.sql(`UPDATE {things} SET head = ? WHERE id = ?`), to, id); err != nil {
 		return err
 	}
-	if err := json.Unmarshal([]byte(text), doc); err != nil {
+	if err := read(text, doc); err != nil {
 		return err
 	}
 	return derive()

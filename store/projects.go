@@ -2,11 +2,16 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
 	"strings"
 
 	"github.com/jmoiron/sqlx"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/drift"
 	"hiddenlanes/core/plan"
 )
 
@@ -22,7 +27,15 @@ type ProjectRow struct {
 	Removed     bool   `db:"removed"`
 	ChangedAt   string `db:"made_at"`
 	LastChange  string `db:"label"`
+	State       string `db:"state"` // "" at work, or one of States
+	Head        int64  `db:"head"`
 }
+
+// The states of a project that is not at work.
+const (
+	Archived = "archived"
+	Template = "template"
+)
 
 // Strip lists the lanes' colours by number, at most 48 of them.
 func (r ProjectRow) Strip() []string {
@@ -30,12 +43,13 @@ func (r ProjectRow) Strip() []string {
 	return c[:min(len(c), 48)]
 }
 
+const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label, p.state, p.head`
+
 // Projects lists the projects, the last changed first.
 func (s *Store) Projects(ctx context.Context) ([]ProjectRow, error) {
 	var out []ProjectRow
 	err := s.db.SelectContext(ctx, &out, `
-		SELECT p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label
-		FROM projects p JOIN revisions r ON r.id = p.head
+		SELECT `+rowColumns+` FROM projects p JOIN revisions r ON r.id = p.head
 		WHERE p.removed = 0 ORDER BY r.made_at DESC, p.id DESC`)
 	return out, err
 }
@@ -58,21 +72,87 @@ func (s *Store) Project(ctx context.Context, id int64) (*Project, error) {
 
 // CreateProject keeps a new project; its first revision cannot be undone.
 func (s *Store) CreateProject(ctx context.Context, p *plan.Project) (id int64, err error) {
-	if err := p.Validate(); err != nil {
+	ids, err := s.CreateProjects(ctx, []NewProject{{Plan: p}})
+	if err != nil {
 		return 0, err
 	}
+	return ids[0], nil
+}
+
+// NewProject is a project to be kept.
+type NewProject struct {
+	Plan  *plan.Project
+	State string
+	UID   string // "": it gets one
+	Song  []byte // the bytes of its song, if it has one that is not kept yet
+}
+
+// CreateProjects keeps new projects, all or none.
+func (s *Store) CreateProjects(ctx context.Context, all []NewProject) (ids []int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		r, err := tx.ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours) VALUES ('', '', 0, 0, 0, '')`)
-		if err != nil {
-			return err
+		for _, n := range all {
+			id, err := s.createProject(ctx, tx, n)
+			if err != nil {
+				return err
+			}
+			ids = append(ids, id)
 		}
-		if id, err = r.LastInsertId(); err != nil {
-			return err
-		}
-		_, err = s.appendProject(ctx, tx, id, 0, "begin the project", p)
-		return err
+		return nil
 	})
+	return ids, err
+}
+
+func (s *Store) createProject(ctx context.Context, tx *sqlx.Tx, n NewProject) (int64, error) {
+	if err := n.Plan.Validate(); err != nil {
+		return 0, err
+	}
+	if n.Song != nil && n.Plan.Song != nil {
+		id, err := keepSong(ctx, tx, n.Plan.Song.Name, n.Song)
+		if err != nil {
+			return 0, err
+		}
+		n.Plan.Song.ID = id
+	}
+	r, err := tx.ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid)
+		VALUES ('', '', 0, 0, 0, '', ?, coalesce(nullif(?, ''), lower(hex(randomblob(16)))))`, n.State, n.UID)
+	if err != nil {
+		return 0, err
+	}
+	id, err := r.LastInsertId()
+	if err != nil {
+		return 0, err
+	}
+	_, err = s.appendProject(ctx, tx, id, 0, "begin the project", n.Plan)
 	return id, err
+}
+
+// keepSong keeps a song's bytes; the same bytes are kept once.
+func keepSong(ctx context.Context, tx *sqlx.Tx, name string, data []byte) (int64, error) {
+	var id int64
+	err := tx.GetContext(ctx, &id, `SELECT id FROM songs WHERE length(data) = ? AND data = ?`, len(data), data)
+	if !errors.Is(err, sql.ErrNoRows) {
+		return id, err
+	}
+	r, err := tx.ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, name, data)
+	if err != nil {
+		return 0, err
+	}
+	return r.LastInsertId()
+}
+
+// SetProjectState puts a project at work (""), among the archived or the templates.
+func (s *Store) SetProjectState(ctx context.Context, id int64, state string) error {
+	if state != "" && state != Archived && state != Template {
+		return fmt.Errorf("a project is at work, %s or a %s, not %q", Archived, Template, state)
+	}
+	r, err := s.db.ExecContext(ctx, `UPDATE projects SET state = ? WHERE id = ?`, state, id)
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
 }
 
 func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string, p *plan.Project) (int64, error) {
@@ -86,15 +166,25 @@ func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proj
 	return s.edit(ctx, id, base, func(*sqlx.Tx) (plan.Edit, error) { return edit, nil })
 }
 
-// TakeSong keeps a song file and gives it to the project, as one revision.
-func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte) (*Project, error) {
+// TakeSong keeps a song file and gives it to the project, as one revision; before is an
+// edit of the same revision, or nil.
+func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte, before plan.Edit) (*Project, error) {
 	return s.edit(ctx, id, base, func(tx *sqlx.Tx) (plan.Edit, error) {
-		r, err := tx.ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, song.Name, data)
-		if err != nil {
+		var err error
+		if song.ID, err = keepSong(ctx, tx, song.Name, data); err != nil {
 			return nil, err
 		}
-		song.ID, err = r.LastInsertId()
-		return plan.SetSong(&song), err
+		take := plan.SetSong(&song)
+		if before == nil {
+			return take, nil
+		}
+		return func(p *plan.Project) (string, error) {
+			label, err := before(p)
+			if err == nil {
+				_, err = take(p)
+			}
+			return label, err
+		}, nil
 	})
 }
 
@@ -138,11 +228,35 @@ func deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) 
 	for _, l := range p.ByNumber() {
 		colours = append(colours, l.Colour)
 	}
-	_, err := tx.NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments,
-		lanes = :lanes, buses = :buses, findings = :findings, colours = :colours WHERE id = :id`,
-		map[string]any{"id": id, "name": p.Name, "instruments": strings.Join(names, ", "),
+	facts, err := json.Marshal(drift.Gather(p))
+	if err != nil {
+		return err
+	}
+	_, err = tx.NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments,
+		lanes = :lanes, buses = :buses, findings = :findings, colours = :colours, facts = :facts WHERE id = :id`,
+		map[string]any{"id": id, "facts": string(facts), "name": p.Name, "instruments": strings.Join(names, ", "),
 			"lanes": len(p.Lanes) - buses, "buses": buses, "findings": len(check.Project(p)), "colours": strings.Join(colours, " ")})
 	return err
+}
+
+// deriveProjects fills the derived columns of projects from before they were.
+func (s *Store) deriveProjects(ctx context.Context) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var ids []int64
+		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM projects WHERE facts IS NULL`); err != nil {
+			return err
+		}
+		for _, id := range ids {
+			p := &plan.Project{}
+			if _, err := projectLine.load(ctx, tx, id, p); err != nil {
+				return err
+			}
+			if err := deriveProject(ctx, tx, id, p); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }
 
 // Undo goes back to the revision before the head; Redo forward again. Each

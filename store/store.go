@@ -53,7 +53,7 @@ func Open(ctx context.Context, path string) (*Store, error) {
 		return nil, fmt.Errorf("bringing %s up to date: %w", path, err)
 	}
 	s := &Store{db: db, now: time.Now}
-	if err := s.deriveInstruments(ctx); err != nil {
+	if err := errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx)); err != nil {
 		db.Close()
 		return nil, fmt.Errorf("bringing %s up to date: %w", path, err)
 	}

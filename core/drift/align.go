@@ -17,7 +17,7 @@ func Of(p *plan.Project, c *house.Chart, m *Most) []Difference {
 	f := Gather(p)
 	out := NewLens(c).Compare(f)
 	if m != nil {
-		out = append(out, m.Compare(f)...)
+		out = append(out, m.Compare(Points(c, f))...)
 	}
 	return out
 }
@@ -42,6 +42,9 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 		for _, d := range all {
 			byAttribute[d.Attribute] = append(byAttribute[d.Attribute], d)
 		}
+		for _, d := range byAttribute[Name] { // buses too, before lanes are sent to them by name
+			p.Lane(d.Lane).Name = d.House
+		}
 		for _, d := range byAttribute[Bus] {
 			if err := p.SendTo([]string{d.Lane}, d.House); err != nil {
 				return "", err
@@ -53,10 +56,6 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 			} else {
 				l.Width = c.Width(d.Role)
 			}
-		}
-		// Names in two rounds, so that two lanes can swap theirs.
-		for _, d := range byAttribute[Name] {
-			p.Lane(d.Lane).Name = d.House
 		}
 		if len(byAttribute[Place]) > 0 {
 			reorder(p, c, byAttribute[Place])

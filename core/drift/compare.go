@@ -260,7 +260,7 @@ type move struct {
 
 // order compares two lanes as the house lists them.
 func (v *Lens) order(f *Facts, a, b *Lane) int {
-	byRole, byMic := v.chart.Compare(a.Role, b.Role), role.ComparePositions(a.Position, b.Position)
+	byRole, byMic := v.chart.Compare(cmp.Or(a.First, a.Role), cmp.Or(b.First, b.Role)), role.ComparePositions(a.Position, b.Position)
 	if f.ByMic {
 		return cmp.Or(byMic, byRole)
 	}
@@ -276,9 +276,9 @@ func (f *Facts) groups() [][]int {
 		if l.IsBus || len(l.Parts) == 0 || l.Role == role.Unnamed {
 			continue
 		}
-		g, ok := at[l.Instrument]
+		g, ok := at[l.Placed]
 		if !ok {
-			g, at[l.Instrument] = len(out), len(out)
+			g, at[l.Placed] = len(out), len(out)
 			out = append(out, nil)
 		}
 		out[g] = append(out[g], i)
@@ -381,64 +381,70 @@ func (t *tally) add(v string) {
 	t.values, t.counts = append(t.values, v), append(t.counts, 1)
 }
 
-// Survey counts what the projects do. Of values used equally often the one met first
-// counts, so give the projects in an order that stays.
-func Survey(c *house.Chart, all []*Facts) *Most {
-	m := &Most{c, map[string]*tally{}}
-	for _, f := range all {
-		m.each(f, func(key, value string, _ Difference) {
-			t := m.tallies[key]
-			if t == nil {
-				t = &tally{}
-				m.tallies[key] = t
-			}
-			t.add(value)
-		})
-	}
-	return m
+// Point is something that projects can agree on where the chart says nothing.
+type Point struct {
+	key, value string
+	about      Difference
 }
 
-// each calls fn for everything that projects can agree on without a chart.
-func (m *Most) each(f *Facts, fn func(key, value string, d Difference)) {
+// Points lists those of a project.
+func Points(c *house.Chart, f *Facts) (out []Point) {
+	add := func(value string, about Difference, key ...string) {
+		about.Departs, _ = plan.DepartsAt(f.Departs, about.Role, string(about.Attribute))
+		out = append(out, Point{strings.Join(key, "\x00"), value, about})
+	}
 	seen := map[string]int{}
 	for i := range f.Lanes {
 		l := &f.Lanes[i]
 		if l.Output == "" || l.Role == role.Unnamed {
 			continue
 		}
-		key := "o" + l.Instrument + "\x00" + string(l.Role) + "\x00" + string(l.Position)
-		if n := seen[key]; n > 0 {
-			seen[key]++
-			key += "\x00" + strconv.Itoa(n)
-		} else {
-			seen[key] = 1
-		}
-		fn(key, l.Output, Difference{Role: l.Role, Attribute: Output, Lane: l.ID})
+		key := strings.Join([]string{"output", l.Instrument, string(l.Role), string(l.Position)}, "\x00")
+		add(l.Output, Difference{Role: l.Role, Attribute: Output, Lane: l.ID}, key, strconv.Itoa(seen[key]))
+		seen[key]++
 	}
 	for _, p := range f.Parts {
-		if !m.chart.At(p.Role).Address.Known() {
-			fn("a"+p.Instrument+"\x00"+p.Name, p.Address.String(), Difference{Role: p.Role, Attribute: Address, Part: plan.FeedRef{Placed: p.Placed, Feed: p.ID}})
+		if !c.At(p.Role).Address.Known() {
+			add(p.Address.String(), Difference{Role: p.Role, Attribute: Address, Part: plan.FeedRef{Placed: p.Placed, Feed: p.ID}}, "address", p.Instrument, p.Name)
 		}
 	}
 	for _, s := range f.Sets {
-		if len(m.chart.Microphones(s.Role)) == 0 {
-			fn("m"+s.Instrument+"\x00"+string(s.Role), orNone(s.Names), Difference{Role: s.Role, Attribute: Microphones, Part: plan.FeedRef{Placed: s.Placed}})
+		if len(c.Microphones(s.Role)) == 0 {
+			add(orNone(s.Names), Difference{Role: s.Role, Attribute: Microphones, Part: plan.FeedRef{Placed: s.Placed}}, "microphones", s.Instrument, string(s.Role))
 		}
 	}
+	return out
+}
+
+// Survey counts what the projects do. Of values used equally often the one met first
+// counts, so give the projects in an order that stays.
+func Survey(c *house.Chart, all [][]Point) *Most {
+	m := &Most{c, map[string]*tally{}}
+	for _, points := range all {
+		for i := range points {
+			t := m.tallies[points[i].key]
+			if t == nil {
+				t = &tally{}
+				m.tallies[points[i].key] = t
+			}
+			t.add(points[i].value)
+		}
+	}
+	return m
 }
 
 // Compare lists where a project differs from what most of those that have the same
 // thing do.
-func (m *Most) Compare(f *Facts) (out []Difference) {
-	m.each(f, func(key, value string, d Difference) {
-		t := m.tallies[key]
-		if t == nil || t.total < 2 || t.values[t.best] == value {
-			return
+func (m *Most) Compare(points []Point) (out []Difference) {
+	for i := range points {
+		t := m.tallies[points[i].key]
+		if t == nil || t.total < 2 || t.values[t.best] == points[i].value {
+			continue
 		}
-		d.House, d.Here, d.Most = t.values[t.best], value, true
-		d.Departs, _ = plan.DepartsAt(f.Departs, d.Role, string(d.Attribute))
+		d := points[i].about
+		d.House, d.Here, d.Most = t.values[t.best], points[i].value, true
 		out = append(out, d)
-	})
+	}
 	return out
 }
 

@@ -35,13 +35,15 @@ type Lane struct {
 	Parts    []plan.NamePart `json:"p,omitempty"` // what a chart would name it by
 	Colour   string          `json:"c"`
 	Role     role.Role       `json:"r,omitempty"`
+	First    role.Role       `json:"q,omitempty"` // of its first feed, where that is another: it stands there
 	Position role.Position   `json:"o,omitempty"`
 	Width    audio.Width     `json:"w,omitempty"`
 	IsBus    bool            `json:"b,omitempty"`
 	To       string          `json:"t,omitempty"` // ID of a bus
 	AlsoMain bool            `json:"m,omitempty"`
 	Usual    string          `json:"u,omitempty"` // the bus of its instrument's family
-	// Instrument and Output say where it comes from; "" where it takes nothing, or several.
+	// Placed, Instrument and Output say where it comes from; "" where it takes nothing, or several.
+	Placed     string `json:"k,omitempty"`
 	Instrument string `json:"s,omitempty"`
 	Output     string `json:"f,omitempty"`
 }
@@ -96,7 +98,7 @@ func Gather(p *plan.Project) *Facts {
 			}
 			feeds = append(feeds, src.loads[s.Jack()]...)
 			if len(l.Sources) == 1 {
-				x.Instrument, x.Output, x.Usual = src.pl.Instrument.Name, s.Jack().String(), src.pl.UsualBus()
+				x.Placed, x.Instrument, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, s.Jack().String(), src.pl.UsualBus()
 				if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
 					x.Parts = src.namer.Parts(feeds, o)
 				}
@@ -105,6 +107,9 @@ func Gather(p *plan.Project) *Facts {
 		x.Role = plan.CommonRole(feeds)
 		if len(feeds) > 0 {
 			x.Position = feeds[0].Position
+			if first := feeds[0].Role; first != x.Role {
+				x.First = first
+			}
 		} else if x.IsBus || len(l.Sources) == 0 {
 			x.Role = l.Kept
 		}
@@ -131,7 +136,7 @@ func (f *Facts) settleBuses() {
 		var common role.Role
 		n, kit, roots := 0, false, map[role.Role]int{}
 		for _, l := range f.Lanes {
-			if l.To != b.ID || l.IsBus {
+			if l.To != b.ID || l.IsBus || len(l.Parts) == 0 {
 				continue
 			}
 			if n++; n == 1 {

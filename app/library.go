@@ -1,0 +1,310 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/role"
+	"hiddenlanes/store"
+)
+
+// Entry is a project of the library with all that questions across projects need.
+type Entry struct {
+	store.ProjectRow
+	Facts       *drift.Facts
+	Differences []drift.Difference // from the house; of projects at work
+	Drift       int                // those of them that are not meant
+	fromChart   []drift.Difference
+	points      []drift.Point
+	words       string // all that a search finds it by
+}
+
+// Library is every project on the list as it stands, with the house it is compared with.
+type Library struct {
+	Entries []*Entry // the last changed first
+	House   *house.Chart
+	Most    *drift.Most
+}
+
+// memory keeps the library, so that after one change only one project is read again.
+type memory struct {
+	mu      sync.Mutex
+	library *Library
+	byID    map[int64]*Entry
+	version int // of the house chart that the entries were compared with
+}
+
+// Library gives every project on the list. What it gives is not changed later; a change
+// makes a new one.
+func (a *App) Library(ctx context.Context) (*Library, error) {
+	m := &a.memory
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	heads, err := a.Heads(ctx)
+	if err != nil {
+		return nil, err
+	}
+	chart, err := a.HouseVersion(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	fresh := m.library != nil && m.version == chart.VersionNumber()
+	var stale []int64
+	same := fresh && len(heads) == len(m.byID)
+	for _, h := range heads {
+		e := m.byID[h.ID]
+		if !fresh || e == nil || e.Head != h.Head || e.State != h.State {
+			stale = append(stale, h.ID)
+		}
+	}
+	if same && len(stale) == 0 {
+		return m.library, nil
+	}
+	byID := map[int64]*Entry{}
+	if len(stale) > 0 {
+		rows, err := a.ProjectFacts(ctx, stale)
+		if err != nil {
+			return nil, err
+		}
+		if err := compareAll(chart, rows, byID); err != nil {
+			return nil, err
+		}
+	}
+	var all []*Entry
+	var atWork [][]drift.Point
+	for _, h := range heads {
+		e := byID[h.ID]
+		if e == nil {
+			old := m.byID[h.ID]
+			if old == nil {
+				continue // made while we looked; the next look has it
+			}
+			again := *old
+			e, byID[h.ID] = &again, &again
+		}
+		all = append(all, e)
+		if e.State == "" {
+			atWork = append(atWork, e.points)
+		}
+	}
+	most := drift.Survey(chart, atWork)
+	for _, e := range all {
+		if e.State == "" {
+			e.Differences = append(slices.Clip(e.fromChart), most.Compare(e.points)...)
+			e.Drift = drift.Figure(e.Differences)
+		}
+	}
+	slices.SortStableFunc(all, func(x, y *Entry) int {
+		return cmp.Or(strings.Compare(y.ChangedAt, x.ChangedAt), cmp.Compare(y.ID, x.ID))
+	})
+	m.library, m.byID, m.version = &Library{all, chart, most}, byID, chart.VersionNumber()
+	return m.library, nil
+}
+
+// compareAll decodes rows and compares them with the chart, on every processor.
+func compareAll(chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry) error {
+	entries := make([]*Entry, len(rows))
+	workers := min(runtime.GOMAXPROCS(0), len(rows))
+	errs := make([]error, workers)
+	var wait sync.WaitGroup
+	for w := range workers {
+		wait.Go(func() {
+			lens := drift.NewLens(chart)
+			for i := w; i < len(rows); i += workers {
+				f, err := rows[i].Facts()
+				if err != nil {
+					errs[w] = fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)
+					return
+				}
+				e := &Entry{ProjectRow: rows[i].ProjectRow, Facts: f, words: words(rows[i].ProjectRow, f)}
+				if e.State == "" {
+					e.fromChart, e.points = lens.Compare(f), drift.Points(chart, f)
+				}
+				entries[i] = e
+			}
+		})
+	}
+	wait.Wait()
+	for _, e := range entries {
+		if e != nil {
+			into[e.ID] = e
+		}
+	}
+	return errors.Join(errs...)
+}
+
+func words(r store.ProjectRow, f *drift.Facts) string {
+	var b strings.Builder
+	b.WriteString(r.Name + "\n" + r.Instruments)
+	for r := range f.Roles() {
+		b.WriteString("\n" + string(r) + " " + house.Label(r))
+	}
+	return strings.ToLower(b.String())
+}
+
+// Query says which projects are looked for.
+type Query struct {
+	Text  string // words that all must be in the name, the instruments or the roles
+	State string // "" at work, store.Archived, store.Template, or "all"
+	Drift string // "drifting", "in line", or "" for both
+	Mend  string // "findings", "none", or "" for both
+}
+
+// Find lists the projects that a query asks for, the last changed first.
+func (l *Library) Find(q Query) []*Entry {
+	want := strings.Fields(strings.ToLower(q.Text))
+	var out []*Entry
+next:
+	for _, e := range l.Entries {
+		switch {
+		case q.State != "all" && e.State != q.State,
+			q.Drift == "drifting" && e.Drift == 0, q.Drift == "in line" && e.Drift > 0,
+			q.Mend == "findings" && e.Findings == 0, q.Mend == "none" && e.Findings > 0:
+			continue
+		}
+		for _, w := range want {
+			if !strings.Contains(e.words, w) {
+				continue next
+			}
+		}
+		out = append(out, e)
+	}
+	return out
+}
+
+// Entry finds a project by number, or gives nil.
+func (l *Library) Entry(id int64) *Entry {
+	for _, e := range l.Entries {
+		if e.ID == id {
+			return e
+		}
+	}
+	return nil
+}
+
+// Wanted says which differences of which projects are to be brought into line.
+type Wanted struct {
+	Projects  []int64 // none: every project at work
+	Role      role.Role
+	Attribute drift.Attribute
+	Lanes     map[string]bool // of one project, by ID; nil: all
+}
+
+// Chooses tells whether a difference is among those wanted.
+func (w Wanted) Chooses(d drift.Difference) bool {
+	return d.Role.Under(w.Role) && (w.Attribute == "" || w.Attribute == d.Attribute) && (w.Lanes == nil || w.Lanes[d.Lane])
+}
+
+// Alignment is what bringing one project into line would do.
+type Alignment struct {
+	*Entry
+	Chosen []drift.Difference
+}
+
+// Preview lists the projects that bringing into line would change, with what.
+func (l *Library) Preview(w Wanted) (out []Alignment) {
+	for _, e := range l.Entries {
+		if e.State != "" || len(w.Projects) > 0 && !slices.Contains(w.Projects, e.ID) {
+			continue
+		}
+		a := Alignment{Entry: e}
+		for _, d := range e.Differences {
+			if d.Departs == "" && w.Chooses(d) {
+				a.Chosen = append(a.Chosen, d)
+			}
+		}
+		if len(a.Chosen) > 0 {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
+// Align brings projects into line as one change, undone at once.
+func (a *App) Align(ctx context.Context, w Wanted) (changed int, batch int64, err error) {
+	l, err := a.Library(ctx)
+	if err != nil {
+		return 0, 0, err
+	}
+	all := l.Preview(w)
+	if len(all) == 0 {
+		return 0, 0, errors.New("nothing that is chosen differs from the house")
+	}
+	align := drift.Align(l.House, l.Most, w.Chooses)
+	edit := func(p *plan.Project) (string, error) {
+		label, err := align(p)
+		if errors.Is(err, drift.ErrInLine) {
+			return "", store.ErrUnchanged
+		}
+		return label, err
+	}
+	var changes []store.Change
+	var differences []drift.Difference
+	for _, x := range all {
+		changes = append(changes, store.Change{ID: x.ID, Base: x.Head, Edit: edit})
+		differences = append(differences, x.Chosen...)
+	}
+	label := fmt.Sprintf("bring %s into line: %s", all[0].Name, drift.InWords(differences))
+	if len(all) > 1 {
+		label = fmt.Sprintf("bring %d projects into line: %s", len(all), drift.InWords(differences))
+	}
+	return a.EditMany(ctx, label, changes)
+}
+
+// DriftReport is the drift of one project as scripts read it.
+type DriftReport struct {
+	Name        string             `json:"name"`
+	Drift       int                `json:"drift"`
+	Follows     int                `json:"follows"`
+	Differences []DifferenceReport `json:"differences"`
+}
+
+// DifferenceReport is one difference; departs is the reason where it is meant.
+type DifferenceReport struct {
+	Role      role.Role       `json:"role"`
+	Attribute drift.Attribute `json:"attribute"`
+	House     string          `json:"house"`
+	Here      string          `json:"here"`
+	Departs   string          `json:"departs,omitempty"`
+}
+
+// ReportDrift sums up the drift of every project at work.
+func (l *Library) ReportDrift() []DriftReport {
+	out := []DriftReport{}
+	for _, e := range l.Entries {
+		if e.State != "" {
+			continue
+		}
+		r := DriftReport{Name: e.Name, Drift: e.Drift, Follows: e.Facts.Version, Differences: []DifferenceReport{}}
+		for _, d := range e.Differences {
+			r.Differences = append(r.Differences, DifferenceReport{d.Role, d.Attribute, d.House, d.Here, d.Departs})
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+// TryOut tells what a chart that is not kept yet would change in a project.
+func (a *App) TryOut(ctx context.Context, c *house.Chart, project int64) ([]drift.Difference, error) {
+	p, err := a.Project(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	return slices.DeleteFunc(drift.NewLens(c).Compare(drift.Gather(p.Plan)), func(d drift.Difference) bool { return d.Departs != "" }), nil
+}
+
+// Forget empties the memory of the library, so that the next look reads all of it.
+func (a *App) Forget() {
+	a.memory.mu.Lock()
+	defer a.memory.mu.Unlock()
+	a.memory.library, a.memory.byID = nil, nil
+}

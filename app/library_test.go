@@ -1,0 +1,200 @@
+package app_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+	"hiddenlanes/store"
+)
+
+// working fills a store with so many projects of 48 lanes and buses, every fifth of
+// which has a lane that is called otherwise.
+func working(t testing.TB, n int) *app.App {
+	t.Helper()
+	a, err := app.Open(context.Background(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { a.Close() })
+	p := testkit.Mapped(t, plan.Host{}, "19x2", demo.BrineworkKit(), demo.SaltpanSection())
+	lanes := len(p.Lanes)
+	for len(p.Lanes) < 48 {
+		testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, fmt.Sprintf("Spare %d", len(p.Lanes)-lanes+1)))
+	}
+	var all []store.NewProject
+	for i := range n {
+		c := p.Clone()
+		c.Name = fmt.Sprintf("Reel %04d", i)
+		if i%5 == 0 {
+			testkit.Edit(t, c, plan.NameLane(testkit.Lane(c, "Hat").ID, "HH"))
+		}
+		all = append(all, store.NewProject{Plan: c})
+	}
+	if _, err := a.CreateProjects(context.Background(), all); err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+func library(t testing.TB, a *app.App) *app.Library {
+	t.Helper()
+	l, err := a.Library(context.Background())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return l
+}
+
+func TestAChangeOverManyProjectsIsUndoneAtOnce(t *testing.T) {
+	a := working(t, 40)
+	count := func() (drifting int) { return len(library(t, a).Find(app.Query{Drift: "drifting"})) }
+	if n := count(); n != 8 {
+		t.Fatalf("%d projects differ", n)
+	}
+	changed, batch, err := a.Align(t.Context(), app.Wanted{})
+	if err != nil || changed != 8 || count() != 0 {
+		t.Fatalf("%d %v, %d left", changed, err, count())
+	}
+	// One of them is worked on afterwards: it stays as it is when the change is undone.
+	e := library(t, a).Find(app.Query{Text: "reel 0005"})[0]
+	if _, err := a.Edit(t.Context(), e.ID, e.Head, plan.Rename("Reel five")); err != nil {
+		t.Fatal(err)
+	}
+	walked, left, err := a.WalkBatch(t.Context(), batch, false)
+	if err != nil || walked != 7 || fmt.Sprint(left) != "[Reel five]" || count() != 7 {
+		t.Errorf("%d %v %v, %d differ", walked, left, err, count())
+	}
+	if b, err := a.LastBatch(t.Context()); err != nil || !b.Undone || b.Projects != 8 || !strings.Contains(b.Label, "rename 8 lanes") {
+		t.Errorf("%+v %v", b, err)
+	}
+	if walked, _, err := a.WalkBatch(t.Context(), batch, true); err != nil || walked != 7 || count() != 0 {
+		t.Errorf("%d %v", walked, err)
+	}
+	// Each project has the change in its own history too.
+	p, err := a.ProjectNamed(t.Context(), "Reel 0010")
+	if err != nil || !strings.Contains(p.Label, "rename 1 lane") {
+		t.Errorf("%v %q", err, p.Label)
+	}
+}
+
+func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
+	a := working(t, 3)
+	c, err := a.Chart(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	typed := house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)
+	if err := a.EditChart(t.Context(), c.Revision, typed); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.EditChart(t.Context(), c.Revision, typed); err == nil || !strings.Contains(err.Error(), "house chart meanwhile") {
+		t.Errorf("a stale page changed the chart: %v", err)
+	}
+	e := library(t, a).Find(app.Query{Text: "0001"})[0]
+	if c, err = a.Chart(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	ds, err := a.TryOut(t.Context(), c.House, e.ID)
+	if err != nil || drift.InWords(ds) != "rename 3 lanes" || e.Drift != 0 {
+		t.Errorf("%v %v; it differs in %d before it is kept", drift.InWords(ds), err, e.Drift)
+	}
+	n, err := a.KeepChart(t.Context(), c.Revision, "kicks are BD")
+	if err != nil || n != 1 {
+		t.Fatalf("%d %v", n, err)
+	}
+	if e := library(t, a).Entry(e.ID); e.Drift != 3 || e.Facts.Version != 0 {
+		t.Errorf("%d differences", e.Drift)
+	}
+	if _, _, err := a.Align(t.Context(), app.Wanted{Projects: []int64{e.ID}}); err != nil {
+		t.Fatal(err)
+	}
+	if e := library(t, a).Entry(e.ID); e.Drift != 0 || e.Facts.Version != 1 {
+		t.Errorf("%d differences, follows version %d", e.Drift, e.Facts.Version)
+	}
+	// Undoing in the chart afterwards leaves the kept version as it was.
+	if c, err = a.Chart(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.WalkChart(t.Context(), c.Revision, false); err != nil {
+		t.Fatal(err)
+	}
+	if c, err = a.Chart(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.WalkChart(t.Context(), c.Revision, false); err != nil {
+		t.Fatal(err)
+	}
+	c, err = a.Chart(t.Context())
+	kept, errKept := a.HouseVersion(t.Context(), 1)
+	if err != nil || errKept != nil || c.House.Label("kit/kick") != "Kick" || kept.Label("kit/kick") != "BD" {
+		t.Errorf("%v %v, %q, kept %q", err, errKept, c.House.Label("kit/kick"), kept.Label("kit/kick"))
+	}
+}
+
+func TestTheLibraryFollowsEveryChange(t *testing.T) {
+	a := working(t, 6)
+	find := func(q app.Query) (names []string) {
+		for _, e := range library(t, a).Find(q) {
+			names = append(names, e.Name)
+		}
+		return names
+	}
+	if got := find(app.Query{Text: "steel-pan reel 0003"}); fmt.Sprint(got) != "[Reel 0003]" {
+		t.Errorf("%v", got)
+	}
+	if got := find(app.Query{Text: "brinework SNARE bottom"}); len(got) != 6 {
+		t.Errorf("%v", got)
+	}
+	if got := find(app.Query{Text: "woodwind"}); len(got) != 0 {
+		t.Errorf("%v", got)
+	}
+	id := library(t, a).Find(app.Query{Text: "0002"})[0].ID
+	if err := a.SetProjectState(t.Context(), id, store.Archived); err != nil {
+		t.Fatal(err)
+	}
+	if got := find(app.Query{}); len(got) != 5 || fmt.Sprint(find(app.Query{State: store.Archived})) != "[Reel 0002]" {
+		t.Errorf("%v", got)
+	}
+	if err := a.RemoveProject(t.Context(), id, true); err != nil {
+		t.Fatal(err)
+	}
+	if got := find(app.Query{State: "all"}); len(got) != 5 {
+		t.Errorf("%v", got)
+	}
+	if err := a.SetProjectState(t.Context(), id, "lost"); err == nil {
+		t.Error("a state that does not exist was taken")
+	}
+}
+
+func benchLibrary(b *testing.B, between func(a *app.App, i int)) {
+	a := working(b, 2000)
+	library(b, a)
+	i := 0
+	for b.Loop() {
+		b.StopTimer()
+		between(a, i)
+		i++
+		b.StartTimer()
+		library(b, a)
+	}
+}
+
+func BenchmarkDrift2000Cold(b *testing.B) { benchLibrary(b, func(a *app.App, _ int) { a.Forget() }) }
+
+func BenchmarkDrift2000OneChanged(b *testing.B) {
+	benchLibrary(b, func(a *app.App, i int) {
+		e := library(b, a).Entries[1000]
+		if _, err := a.Edit(context.Background(), e.ID, e.Head, plan.Rename(fmt.Sprintf("Reel x%d", i))); err != nil {
+			b.Fatal(err)
+		}
+	})
+}

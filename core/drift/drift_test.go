@@ -1,0 +1,251 @@
+package drift_test
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/role"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+)
+
+func kit(t *testing.T) *plan.Project {
+	t.Helper()
+	return testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", demo.BrineworkKit())
+}
+
+// say puts differences into words, "role attribute here→house".
+func say(ds []drift.Difference) (out []string) {
+	for _, d := range ds {
+		out = append(out, fmt.Sprintf("%s %s %s→%s", d.Role, d.Attribute, d.Here, d.House))
+	}
+	return out
+}
+
+func TestAFreshProposalIsInLine(t *testing.T) {
+	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit()), testkit.Mapped(t, plan.Host{}, "6x2", demo.FlintTwelve()),
+		testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection()), testkit.Mapped(t, plan.Host{}, "6x2", demo.ReedCabinet()), testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit(), demo.BrineworkKit())} {
+		if ds := drift.Of(p, nil, nil); len(ds) > 0 {
+			t.Errorf("%v", say(ds))
+		}
+	}
+}
+
+func TestWhatDiffersIsFoundAndBroughtIntoLine(t *testing.T) {
+	p := kit(t)
+	lane := func(name string) string { return testkit.Lane(p, name).ID }
+	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	testkit.Edit(t, p, plan.NameLane(lane("Hat"), "HH"))
+	testkit.Edit(t, p, plan.ColourLane(lane("Ride"), "#ff00ff"))
+	testkit.Edit(t, p, plan.Route([]string{lane("Rack 1")}, plan.MainMix, false))
+	testkit.Edit(t, p, plan.MoveLane(lane("Snare Top"), 18))
+	p.Lane(p.Buses()[0].ID).Name = "Kit Group"
+	got := say(drift.Of(p, nil, nil))
+	want := []string{"kit/hat name HH→Hat", "kit/tom/rack/1 bus main mix→Drums", "kit/cymbal/ride colour #ff00ff→" + house.Colour("kit/cymbal/ride"),
+		"kit/snare/top place after Room Near→after Kick Sub", "kit name Kit Group→Drums"}
+	slices.Sort(got)
+	slices.Sort(want)
+	if !slices.Equal(got, want) {
+		t.Errorf("\n%q\n%q", got, want)
+	}
+	testkit.Edit(t, p, drift.Align(nil, nil, nil))
+	if ds := drift.Of(p, nil, nil); len(ds) > 0 {
+		t.Errorf("still %v", say(ds))
+	}
+	for _, step := range runsheet.Make(p) {
+		if step.Place != runsheet.ByEar {
+			t.Errorf("all is as it stands in the host again, but %s", step.Text)
+		}
+	}
+	if _, err := drift.Align(nil, nil, nil)(p); !errors.Is(err, drift.ErrInLine) {
+		t.Errorf("%v", err)
+	}
+}
+
+func TestBringingIntoLineMakesRunSheetSteps(t *testing.T) {
+	p := kit(t)
+	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
+	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	if n := len(runsheet.Make(p)); n > 1 { // the check by ear alone
+		t.Fatalf("%d steps while everything stands as planned", n)
+	}
+	testkit.Edit(t, p, drift.Align(nil, nil, nil))
+	found := false
+	for _, s := range runsheet.Make(p) {
+		found = found || strings.Contains(s.Text+strings.Join(s.Items, " "), "Hat")
+	}
+	if !found {
+		t.Errorf("the host still calls it HH, and the run sheet does not say so: %+v", runsheet.Make(p))
+	}
+}
+
+func TestDeparturesDoNotCount(t *testing.T) {
+	p := kit(t)
+	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
+	testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Kick In").ID, "#ff00ff"))
+	testkit.Edit(t, p, plan.Depart(plan.Departure{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
+	ds := drift.Of(p, nil, nil)
+	if len(ds) != 2 || drift.Figure(ds) != 1 {
+		t.Errorf("%v, figure %d", say(ds), drift.Figure(ds))
+	}
+	testkit.Edit(t, p, drift.Align(nil, nil, nil))
+	if testkit.Lane(p, "HH") == nil {
+		t.Error("a departure was brought into line")
+	}
+	testkit.Edit(t, p, plan.DepartNot("kit/hat", "name"))
+	if n := drift.Figure(drift.Of(p, nil, nil)); n != 1 {
+		t.Errorf("taken back it counts again, not %d", n)
+	}
+	if _, err := plan.Depart(plan.Departure{Role: "kit", Reason: " "})(p); err == nil {
+		t.Error("a departure needs a reason")
+	}
+}
+
+func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
+	p := kit(t)
+	c := (*house.Chart)(nil).Clone()
+	for _, e := range []house.Edit{house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}, {Role: "kit/room", Field: "bus", Text: "Ambience"}, {Role: "percussion", Field: "bus", Text: house.MainMix}}, midi.MiddleC3), house.Move("kit/hat", "kit/kick")} {
+		if _, err := e(c); err != nil {
+			t.Fatal(err)
+		}
+	}
+	c.Version = 3
+	ds := drift.Of(p, c, nil)
+	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1 lane") || !strings.Contains(say, "send to another bus 6 lanes") {
+		t.Errorf("%s: %v", say, ds)
+	}
+	testkit.Edit(t, p, drift.Align(c, nil, nil))
+	if p.Chart.VersionNumber() != 3 || len(drift.Of(p, c, nil)) > 0 {
+		t.Errorf("%v", say(drift.Of(p, c, nil)))
+	}
+	if l := testkit.Lane(p, "Hat"); l.Number != 5 {
+		t.Errorf("the hat is on %d", l.Number)
+	}
+	if l, b := testkit.Lane(p, "Room Far"), testkit.Lane(p, "Ambience"); b == nil || l.To != b.ID {
+		t.Errorf("%+v %+v", l, b)
+	}
+	// A new proposal in a project that follows the chart is in line with it.
+	fresh := testkit.Project(t, plan.Host{}, "19x2", demo.BrineworkKit())
+	testkit.Edit(t, fresh, plan.Follow(c))
+	pr := testkit.Propose(t, fresh, "i1")
+	testkit.Edit(t, fresh, pr.Accept(pr.Everything()))
+	if ds := drift.Of(fresh, c, nil); len(ds) > 0 {
+		t.Errorf("%v", say(ds))
+	}
+	if fresh.ByNumber()[0].Name != "Hat" || testkit.Lane(fresh, "BD In") == nil {
+		t.Errorf("%v", fresh.ByNumber()[0])
+	}
+}
+
+func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
+	var all [][]drift.Point
+	var projects []*plan.Project
+	for i := range 3 {
+		p := testkit.Mapped(t, plan.Host{}, "6x2", demo.ReedCabinet())
+		if i == 2 {
+			testkit.Edit(t, p, plan.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 1, Channel: 9}))
+			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "part1"}, plan.Assigned, plan.Jack{Output: 2}))
+			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "part2"}, plan.Assigned, plan.Jack{Output: 1}))
+		}
+		projects = append(projects, p)
+		all = append(all, drift.Points(nil, drift.Gather(p)))
+	}
+	most := drift.Survey(nil, all)
+	if len(most.Compare(all[0])) != 0 {
+		t.Errorf("%v", say(most.Compare(all[0])))
+	}
+	got := say(most.Compare(all[2]))
+	if len(got) != 3 || !slices.Contains(got, "woodwind/oboe midi ch 9→ch 3") || !slices.Contains(got, "woodwind/flute output 1→2") {
+		t.Errorf("%v", got)
+	}
+	testkit.Edit(t, projects[2], drift.Align(nil, most, nil))
+	if ds := drift.Of(projects[2], nil, most); len(ds) > 0 {
+		t.Errorf("%v", say(ds))
+	}
+}
+
+func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection())
+	c := (*house.Chart)(nil).Clone()
+	if _, err := house.SetCells([]house.Cell{{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
+		t.Fatal(err)
+	}
+	ds := drift.Of(p, c, nil)
+	if len(ds) != 4 || ds[0].Attribute != drift.Microphones || ds[0].Here != "Close, High, Mid, Room" {
+		t.Fatalf("%v", say(ds))
+	}
+	testkit.Edit(t, p, drift.Align(c, nil, nil))
+	if ds := drift.Of(p, c, nil); len(ds) > 0 || p.Placed[0].Feeds["part1.mid"].State != plan.Off || p.Placed[0].Feeds["part1.close"].State != plan.Assigned {
+		t.Errorf("%v", say(ds))
+	}
+}
+
+func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
+	var all []*drift.Facts
+	for i := range 5 {
+		p := kit(t)
+		p.Name = fmt.Sprintf("Reel %d", i+1)
+		if i < 4 {
+			testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
+			testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Ride").ID, fmt.Sprintf("#20a0%02x", 0x60+i))) // four that look alike
+			n := testkit.Lane(p, "Kick In").Number
+			testkit.Edit(t, p, plan.MoveLane(testkit.Lane(p, "Snare Top").ID, n))
+		}
+		all = append(all, drift.Gather(p))
+	}
+	l := drift.Learn(nil, all, midi.MiddleC3)
+	line := func(key string) drift.Line {
+		i := slices.IndexFunc(l.Lines, func(x drift.Line) bool { return x.Key() == key })
+		if i < 0 {
+			t.Fatalf("nothing is learned of %s", key)
+		}
+		return l.Lines[i]
+	}
+	if x := line("name:kit/hat"); x.Value != "HH" || x.Agree != 4 || x.Of != 5 || x.Outliers[0].Value != "Hat" || !slices.Equal(x.Outliers[0].Projects, []string{"Reel 5"}) || x.Same() {
+		t.Errorf("%+v", x)
+	}
+	if x := line("colour:kit/cymbal/ride"); x.Value != "#20a060" || x.Agree != 4 {
+		t.Errorf("%+v", x)
+	}
+	if x := line("bus:kit"); x.Value != "Drums" || x.Agree != 5 || !x.Same() {
+		t.Errorf("%+v", x)
+	}
+	i := slices.IndexFunc(l.Orders, func(o drift.Order) bool { return o.Parent == "kit" })
+	if o := l.Orders[i]; o.Roles[0] != "kit/snare" || o.Roles[1] != "kit/kick" || o.Voters != 5 || o.Agree != 4 || !slices.Equal(o.Outliers, []string{"Reel 5"}) || o.Cost != 1 || o.Bound != 1 || o.Same {
+		t.Errorf("%+v", l.Orders[i])
+	}
+	c := (*house.Chart)(nil).Clone()
+	if _, err := l.Accept(map[string]bool{"name:kit/hat": true, "order:kit": true}, midi.MiddleC3)(c); err != nil {
+		t.Fatal(err)
+	}
+	if c.Label("kit/hat") != "HH" || c.Compare("kit/snare", "kit/kick") > 0 || c.Colour("kit/cymbal/ride") != house.Colour("kit/cymbal/ride") || c.Compare("kit/tom", "kit/cymbal") > 0 {
+		t.Errorf("%+v", c)
+	}
+	if _, err := l.Accept(nil, midi.MiddleC3)(c); err == nil {
+		t.Error("nothing was marked")
+	}
+}
+
+func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
+	p := kit(t)
+	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Kick In").ID, "BD"))
+	n := p.Template()
+	if len(n.Lanes) != len(p.Lanes) || len(n.Placed) != 0 || testkit.Lane(n, "BD").Kept != "kit/kick/in" || len(testkit.Lane(n, "BD").Sources) != 0 {
+		t.Fatalf("%+v", n.Lanes[0])
+	}
+	in := demo.BrineworkKit()
+	testkit.Edit(t, n, plan.Place(in, p.Placed[0].Outputs, 0))
+	pr := testkit.Propose(t, n, n.Placed[0].ID)
+	testkit.Edit(t, n, pr.Accept(pr.Everything()))
+	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.RoleOf(l) != role.Role("kit/kick/in") || l.Number != testkit.Lane(p, "BD").Number || len(n.Lanes) != len(p.Lanes) {
+		t.Errorf("%+v, %d lanes", l, len(n.Lanes))
+	}
+}

@@ -1,0 +1,279 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+)
+
+// Chart is the house chart as it is being worked on.
+type Chart struct {
+	State
+	House *house.Chart
+}
+
+const theChart = 1
+
+// Chart loads the house chart as it stands.
+func (s *Store) Chart(ctx context.Context) (*Chart, error) {
+	out := &Chart{House: &house.Chart{}}
+	var err error
+	out.State, err = chartLine.load(ctx, s.db, theChart, out.House)
+	return out, err
+}
+
+func unchanged() error { return nil }
+
+// EditChart applies an edit to the house chart as one revision, as Edit does for projects.
+func (s *Store) EditChart(ctx context.Context, base int64, edit house.Edit) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		_, err := s.editChart(ctx, tx, base, edit)
+		return err
+	})
+}
+
+func (s *Store) editChart(ctx context.Context, tx *sqlx.Tx, base int64, edit house.Edit) (int64, error) {
+	c := &house.Chart{}
+	st, err := chartLine.current(ctx, tx, theChart, base, c)
+	if err != nil {
+		return 0, err
+	}
+	label, err := edit(c)
+	if err != nil {
+		return 0, err
+	}
+	if err := c.Validate(); err != nil {
+		return 0, err
+	}
+	return chartLine.append(ctx, tx, s.now(), theChart, st.Revision, label, c, unchanged)
+}
+
+// WalkChart undoes the last change of the house chart, or redoes.
+func (s *Store) WalkChart(ctx context.Context, base int64, forward bool) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		return chartLine.walk(ctx, tx, theChart, base, forward, &house.Chart{}, unchanged)
+	})
+}
+
+// ChartVersion is a version of the house chart that was kept.
+type ChartVersion struct {
+	Number   int    `db:"number"`
+	Note     string `db:"note"`
+	KeptAt   string `db:"kept_at"`
+	Projects int    `db:"projects"` // that follow it
+}
+
+// KeepChart keeps the house chart as it stands as the next version.
+func (s *Store) KeepChart(ctx context.Context, base int64, note string) (number int, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
+			return err
+		}
+		rev, err := s.editChart(ctx, tx, base, func(c *house.Chart) (string, error) {
+			c.Version = number
+			return fmt.Sprintf("keep it as version %d", number), nil
+		})
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
+			number, rev, strings.Join(strings.Fields(note), " "), s.now().UTC().Format(time.RFC3339))
+		return err
+	})
+	return number, err
+}
+
+// ChartVersions lists the kept versions, the last first.
+func (s *Store) ChartVersions(ctx context.Context) ([]ChartVersion, error) {
+	var out []ChartVersion
+	err := s.db.SelectContext(ctx, &out, `SELECT number, note, kept_at FROM chart_versions ORDER BY number DESC`)
+	return out, err
+}
+
+// HouseVersion gives a kept version of the house chart; 0 is the last one, and nil,
+// the standard alone, where none was kept yet.
+func (s *Store) HouseVersion(ctx context.Context, number int) (*house.Chart, error) {
+	var doc string
+	err := s.db.GetContext(ctx, &doc, `SELECT r.doc FROM chart_versions v JOIN chart_revisions r ON r.id = v.revision_id
+		WHERE v.number = ? OR ? = 0 ORDER BY v.number DESC LIMIT 1`, number, number)
+	switch {
+	case errors.Is(err, sql.ErrNoRows) && number == 0:
+		return nil, nil
+	case errors.Is(err, sql.ErrNoRows):
+		return nil, fmt.Errorf("there is no version %d of the house chart", number)
+	case err != nil:
+		return nil, err
+	}
+	c := &house.Chart{}
+	return c, json.Unmarshal([]byte(doc), c)
+}
+
+// ProjectHead says where a project on the list stands, for those who remember facts.
+type ProjectHead struct {
+	ID    int64  `db:"id"`
+	Head  int64  `db:"head"`
+	State string `db:"state"`
+}
+
+// Heads lists where every project on the list stands.
+func (s *Store) Heads(ctx context.Context) ([]ProjectHead, error) {
+	var out []ProjectHead
+	err := s.db.SelectContext(ctx, &out, `SELECT id, head, state FROM projects WHERE removed = 0 ORDER BY id`)
+	return out, err
+}
+
+// FactsRow is a project on the list with its facts, undecoded.
+type FactsRow struct {
+	ProjectRow
+	Doc string `db:"facts"`
+}
+
+// Facts decodes them.
+func (r FactsRow) Facts() (*drift.Facts, error) {
+	f := &drift.Facts{}
+	return f, json.Unmarshal([]byte(r.Doc), f)
+}
+
+// ProjectFacts gives the list's rows of some projects with their facts.
+func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]FactsRow, error) {
+	var out []FactsRow
+	const query = `SELECT ` + rowColumns + `, p.facts FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed = 0`
+	if len(ids) > 200 {
+		err := s.db.SelectContext(ctx, &out, query)
+		return out, err
+	}
+	q, args, err := sqlx.In(query+` AND p.id IN (?)`, ids)
+	if err != nil {
+		return nil, err
+	}
+	err = s.db.SelectContext(ctx, &out, q, args...)
+	return out, err
+}
+
+// Change is an edit of one project among several; Base is the revision the user saw.
+type Change struct {
+	ID, Base int64
+	Edit     plan.Edit
+}
+
+// EditMany applies one edit to each of several projects, all or none, as one change that
+// is undone at once. One whose edit gives ErrUnchanged stays as it is. It gives the
+// number of projects changed and of the change, 0 where none was.
+func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		for _, c := range changes {
+			p := &plan.Project{}
+			st, err := projectLine.current(ctx, tx, c.ID, c.Base, p)
+			if err != nil {
+				return fmt.Errorf("%s: %w", p.Name, err)
+			}
+			label, err := c.Edit(p)
+			if errors.Is(err, ErrUnchanged) {
+				continue
+			}
+			if err == nil {
+				err = p.Validate()
+			}
+			if err != nil {
+				return fmt.Errorf("%s: %w", p.Name, err)
+			}
+			if batch == 0 {
+				r, err := tx.ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES ('', ?)`, s.now().UTC().Format(time.RFC3339))
+				if err != nil {
+					return err
+				}
+				if batch, err = r.LastInsertId(); err != nil {
+					return err
+				}
+			}
+			rev, err := s.appendProject(ctx, tx, c.ID, st.Revision, label, p)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch, rev); err != nil {
+				return err
+			}
+			changed++
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE batches SET label = ? WHERE id = ?`, label, batch)
+		return err
+	})
+	return changed, batch, err
+}
+
+// Batch is a change over several projects.
+type Batch struct {
+	ID       int64  `db:"id"`
+	Label    string `db:"label"`
+	Undone   bool   `db:"undone"`
+	Projects int    `db:"projects"`
+}
+
+// LastBatch gives the last change over several projects, or nil.
+func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
+	var b Batch
+	err := s.db.GetContext(ctx, &b, `SELECT b.id, b.label, b.undone, count(r.id) AS projects FROM batches b JOIN revisions r ON r.batch_id = b.id
+		GROUP BY b.id ORDER BY b.id DESC LIMIT 1`)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	return &b, err
+}
+
+// WalkBatch takes a change over several projects back in one step, or brings it again.
+// Projects that have been changed since stay as they are, and are named.
+func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked int, left []string, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		var rows []struct {
+			Project  int64  `db:"project_id"`
+			Revision int64  `db:"id"`
+			Parent   int64  `db:"parent"`
+			Head     int64  `db:"head"`
+			Name     string `db:"name"`
+		}
+		if err := tx.SelectContext(ctx, &rows, `SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
+			WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
+			return err
+		}
+		if len(rows) == 0 {
+			return ErrNotFound
+		}
+		for _, r := range rows {
+			from, to := r.Revision, r.Parent
+			if forward {
+				from, to = to, from
+			}
+			if r.Head != from {
+				left = append(left, r.Name)
+				continue
+			}
+			if _, err := tx.ExecContext(ctx, `UPDATE projects SET head = ? WHERE id = ?`, to, r.Project); err != nil {
+				return err
+			}
+			p := &plan.Project{}
+			if _, err := projectLine.load(ctx, tx, r.Project, p); err != nil {
+				return err
+			}
+			if err := deriveProject(ctx, tx, r.Project, p); err != nil {
+				return err
+			}
+			walked++
+		}
+		if walked == 0 {
+			return fmt.Errorf("every project of that change has been changed since: %s", strings.Join(left, ", "))
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE batches SET undone = ? WHERE id = ?`, !forward, id)
+		return err
+	})
+	return walked, left, err
+}

@@ -183,6 +183,13 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	bad := func(what string, args ...any) error {
 		return format.Errorf("bundle", "", "export it again from a Hidden Lanes of this version or a later one", what, args...)
 	}
+	data, err := io.ReadAll(io.LimitReader(r, maxBundle+1))
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(data) > maxBundle {
+		return nil, nil, bad("it is larger than %d MiB", maxBundle>>20)
+	}
 	var b Bundle
 	p := &plan.Project{}
 	strictly := func(r io.Reader, v any) error {
@@ -190,7 +197,7 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 		d.DisallowUnknownFields()
 		return d.Decode(v)
 	}
-	if err := strictly(io.LimitReader(r, maxBundle), &b); err != nil {
+	if err := strictly(bytes.NewReader(data), &b); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	if b.Format != bundleFormat || b.Version != bundleVersion {
@@ -199,13 +206,14 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	if err := strictly(bytes.NewReader(b.Project), p); err != nil {
 		return nil, nil, bad("%v", err)
 	}
+	if err := checkSchema("project.schema.json", data); err != nil {
+		return nil, nil, bad("%v", err)
+	}
 	for i := range p.Placed {
 		p.Placed[i].Shelf = 0 // the shelf is another one here
-		if p.Placed[i].Feeds == nil {
-			p.Placed[i].Feeds = map[string]plan.Assignment{}
-		}
 	}
-	if err := p.Validate(); err != nil {
+	p.Relink()
+	if err := settle(p); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	if b.Song != nil {
@@ -272,6 +280,17 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 	case !strings.HasPrefix(what, "{"):
 		return "", errors.New("it is neither a project bundle nor a DAWproject session; those can be imported")
 	default:
+		library, err := isLibrary(f)
+		if err != nil {
+			return "", err
+		}
+		if library {
+			m, err := a.MergeLibrary(ctx, f)
+			if err != nil {
+				return "", err
+			}
+			return m.String(), nil
+		}
 		id, err := a.ImportBundle(ctx, f)
 		if err != nil {
 			return "", err
@@ -302,6 +321,22 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 	}
 	doubts := len(Doubts(p.Plan))
 	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", len(s.Lanes)-doubts, len(s.Lanes), p.Plan.Name, doubts), nil
+}
+
+// isLibrary tells a library file from a project bundle by its first field, and goes back
+// to the beginning.
+func isLibrary(f io.ReadSeeker) (bool, error) {
+	d := json.NewDecoder(f)
+	var key, value json.Token
+	for range 3 {
+		t, err := d.Token()
+		if err != nil {
+			break // the reader of bundles says what is wrong
+		}
+		key, value = value, t
+	}
+	_, err := f.Seek(0, io.SeekStart)
+	return key == "format" && value == libraryFormat, err
 }
 
 // laneOf is the i-th lane of a session as a lane of ours; ids are those its channels
@@ -336,13 +371,15 @@ func sessionProject(s *dawproject.Session) *plan.Project {
 	return p
 }
 
-// ExportAs writes a project in one of the formats: bundle, dawproject or csv.
+// ExportAs writes a project in one of ExportFormats.
 func (a *App) ExportAs(ctx context.Context, w io.Writer, p *plan.Project, as string) error {
 	switch as {
 	case "bundle":
 		return a.WriteBundle(ctx, w, p)
 	case "dawproject":
 		return a.WriteDAWproject(ctx, w, p)
+	case "midi":
+		return smf.Encode(w, TemplateSong(p))
 	case "csv":
 		naming, err := a.Naming(ctx)
 		if err != nil {
@@ -354,7 +391,7 @@ func (a *App) ExportAs(ctx context.Context, w io.Writer, p *plan.Project, as str
 }
 
 // ExportFormats lists what ExportAs writes.
-var ExportFormats = []string{"bundle", "dawproject", "csv"}
+var ExportFormats = []string{"bundle", "dawproject", "midi", "csv"}
 
 // FindingReport is one finding as scripts read it.
 type FindingReport struct {

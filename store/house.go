@@ -118,6 +118,65 @@ func (s *Store) HouseVersion(ctx context.Context, number int) (*house.Chart, err
 	return c, json.Unmarshal([]byte(doc), c)
 }
 
+// KeepChartVersions keeps versions of the house chart as they come, where none is kept
+// yet, and goes on working with the last of them.
+func (s *Store) KeepChartVersions(ctx context.Context, charts []*house.Chart, notes []string) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		for i, c := range charts {
+			var head int64
+			if err := tx.GetContext(ctx, &head, `SELECT head FROM charts WHERE id = ?`, theChart); err != nil {
+				return err
+			}
+			rev, err := chartLine.append(ctx, tx, s.now(), theChart, head, fmt.Sprintf("bring version %d", c.Version), c, unchanged)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
+				c.Version, rev, notes[i], s.now().UTC().Format(time.RFC3339)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// ProjectIdentity tells a project in every library it is brought to.
+type ProjectIdentity struct {
+	ID    int64  `db:"id"`
+	UID   string `db:"uid"`
+	State string `db:"state"`
+}
+
+// Identities lists the projects on the list.
+func (s *Store) Identities(ctx context.Context) ([]ProjectIdentity, error) {
+	var out []ProjectIdentity
+	err := s.db.SelectContext(ctx, &out, `SELECT id, uid, state FROM projects WHERE removed = 0 ORDER BY id`)
+	return out, err
+}
+
+// Past calls fn with every revision of a project, the last first, until it says stop.
+func (s *Store) Past(ctx context.Context, id int64, fn func(*plan.Project) (stop bool)) error {
+	rows, err := s.db.QueryxContext(ctx, `SELECT doc FROM revisions WHERE project_id = ? ORDER BY id DESC`, id)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var doc string
+		p := &plan.Project{}
+		if err := rows.Scan(&doc); err != nil {
+			return err
+		}
+		if err := read(doc, p); err != nil {
+			return err
+		}
+		if fn(p) {
+			break
+		}
+	}
+	return rows.Err()
+}
+
 // ProjectHead says where a project on the list stands, for those who remember facts.
 type ProjectHead struct {
 	ID    int64  `db:"id"`
@@ -164,6 +223,7 @@ func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]FactsRow, erro
 type Change struct {
 	ID, Base int64
 	Edit     plan.Edit
+	Song     []byte // of the project's song after it, where that is not kept yet
 }
 
 // EditMany applies one edit to each of several projects, all or none, as one change that
@@ -183,6 +243,9 @@ func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (c
 			}
 			if err == nil {
 				err = p.Validate()
+			}
+			if err == nil && c.Song != nil && p.Song != nil {
+				p.Song.ID, err = keepSong(ctx, tx, p.Song.Name, c.Song)
 			}
 			if err != nil {
 				return fmt.Errorf("%s: %w", p.Name, err)

@@ -43,6 +43,16 @@ type Instrument struct {
 // there already, the same in everything as it came, is not put there twice; if it
 // had been removed it comes back. added counts the new ones.
 func (s *Store) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
+	return s.addInstruments(ctx, ins, false)
+}
+
+// MergeInstruments is AddInstruments for those of another library: one is here already
+// too if it ever stood here as it is there.
+func (s *Store) MergeInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
+	return s.addInstruments(ctx, ins, true)
+}
+
+func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited bool) (ids []int64, added int, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for _, n := range ins {
 			if err := n.Rig.Validate(); err != nil {
@@ -60,6 +70,9 @@ func (s *Store) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []
 			hash := hex.EncodeToString(h.Sum(nil))
 			var id int64
 			err = tx.GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
+			if edited && errors.Is(err, sql.ErrNoRows) {
+				err = tx.GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`, string(doc))
+			}
 			switch {
 			case errors.Is(err, sql.ErrNoRows):
 				if id, err = s.insertInstrument(ctx, tx, n, string(doc), hash); err != nil {

@@ -166,24 +166,23 @@ func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proj
 	return s.edit(ctx, id, base, func(*sqlx.Tx) (plan.Edit, error) { return edit, nil })
 }
 
-// TakeSong keeps a song file and gives it to the project, as one revision; before is an
-// edit of the same revision, or nil.
-func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte, before plan.Edit) (*Project, error) {
+// TakeSong keeps a song file and gives it to the project, as one revision; then is an
+// edit of the same revision that already has the song, or nil.
+func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte, then plan.Edit) (*Project, error) {
 	return s.edit(ctx, id, base, func(tx *sqlx.Tx) (plan.Edit, error) {
 		var err error
 		if song.ID, err = keepSong(ctx, tx, song.Name, data); err != nil {
 			return nil, err
 		}
 		take := plan.SetSong(&song)
-		if before == nil {
+		if then == nil {
 			return take, nil
 		}
 		return func(p *plan.Project) (string, error) {
-			label, err := before(p)
-			if err == nil {
-				_, err = take(p)
+			if _, err := take(p); err != nil {
+				return "", err
 			}
-			return label, err
+			return then(p)
 		}, nil
 	})
 }

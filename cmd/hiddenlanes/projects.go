@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"text/tabwriter"
@@ -175,7 +174,7 @@ func importCommand() *cobra.Command {
 	f := projectFlags{create: true}
 	c := &cobra.Command{
 		Use:   "import --data DIR [--project NAME] FILE",
-		Short: "Bring a project bundle, or a DAWproject session for a project",
+		Short: "Bring a project bundle, a library file, or a DAWproject session for a project",
 		Args:  cobra.ExactArgs(1),
 		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *store.Project, args []string) error {
 			did, err := a.ImportFile(cmd.Context(), args[0], f.project)
@@ -192,30 +191,27 @@ func importCommand() *cobra.Command {
 func exportCommand() *cobra.Command {
 	var f projectFlags
 	var as string
-	formats := append(slices.Clone(app.ExportFormats), "svg")
+	formats := append(slices.Clone(app.ExportFormats), "svg", "library")
 	c := &cobra.Command{
-		Use:   "export --data DIR --project NAME --as bundle|dawproject|csv|svg FILE",
-		Short: "Write a project as a file",
+		Use:   "export --data DIR [--project NAME] --as bundle|dawproject|midi|csv|svg|library FILE",
+		Short: "Write a project, or the whole library, as a file",
 		Args:  cobra.ExactArgs(1),
-		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *store.Project, args []string) error {
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *store.Project, args []string) error {
 			if !slices.Contains(formats, as) {
 				return usageError{fmt.Errorf("--as is one of %s", strings.Join(formats, ", "))}
 			}
-			// Written beside its place and then moved, so that a failure leaves what was there.
-			out, err := os.CreateTemp(filepath.Dir(args[0]), ".hiddenlanes-*")
-			if err != nil {
-				return err
+			if p == nil && as != "library" {
+				return usageError{errors.New("export needs --project, the project's name")}
 			}
-			defer os.Remove(out.Name())
-			if as == "svg" {
-				err = mapdraw.SVG(out, mapdraw.New(trace.New(p.Plan), mapdraw.Options{}), p.Plan.Name)
-			} else {
-				err = a.ExportAs(cmd.Context(), out, p.Plan, as)
-			}
-			if err = errors.Join(err, out.Chmod(0o644), out.Close()); err != nil {
-				return err
-			}
-			return os.Rename(out.Name(), args[0])
+			return app.WriteFile(args[0], func(w io.Writer) error {
+				switch as {
+				case "svg":
+					return mapdraw.SVG(w, mapdraw.New(trace.New(p.Plan), mapdraw.Options{}), p.Plan.Name)
+				case "library":
+					return a.WriteLibrary(cmd.Context(), w)
+				}
+				return a.ExportAs(cmd.Context(), w, p.Plan, as)
+			})
 		}),
 	}
 	c.Flags().StringVar(&as, "as", "", "what to write: "+strings.Join(formats, ", "))

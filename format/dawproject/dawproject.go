@@ -9,8 +9,11 @@ import (
 	"fmt"
 	"io"
 	"strconv"
+	"strings"
 
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/format/smf"
 )
 
@@ -58,7 +61,8 @@ type track struct {
 	Name        string `xml:"name,attr"`
 	Color       string `xml:"color,attr,omitempty"`
 	Comment     string `xml:"comment,attr,omitempty"`
-	Channel     channel
+	Channel     *channel
+	Tracks      []track `xml:"Track"`
 }
 
 type channel struct {
@@ -149,8 +153,15 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 	}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
-			Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)})
+		t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name, Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
+		for _, part := range pl.Instrument.Parts {
+			if part.Address.Known() { // a track without a channel of its own: its notes play the instrument above it
+				t.ContentType = "notes tracks"
+				t.Tracks = append(t.Tracks, track{ContentType: "notes", Loaded: true, ID: partTrack(pl, part), Name: part.Name,
+					Comment: fmt.Sprintf("MIDI port %d, channel %d", max(part.Address.Port, 1), part.Address.Channel)})
+			}
+		}
+		doc.Structure.Tracks = append(doc.Structure.Tracks, t)
 	}
 	for _, l := range p.ByNumber() {
 		role, to := "regular", masterChannel
@@ -191,8 +202,8 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 }
 
 // newChannel makes a channel; pan goes from -1 to +1, gain is linear.
-func newChannel(id, role string, channels int, to string, pan, gain float64) channel {
-	c := channel{AudioChannels: channels, Destination: to, Role: role, ID: "c-" + id}
+func newChannel(id, role string, channels int, to string, pan, gain float64) *channel {
+	c := &channel{AudioChannels: channels, Destination: to, Role: role, ID: "c-" + id}
 	c.Mute.ID, c.Mute.Name = "m-"+id, "Mute"
 	c.Pan = parameter{Max: "1", Min: "0", Unit: "normalized", Value: number((pan + 1) / 2), ID: "p-" + id, Name: "Pan"}
 	c.Volume = volume("v-"+id, gain)
@@ -203,17 +214,20 @@ func volume(id string, gain float64) parameter {
 	return parameter{Max: number(maxVolume), Min: "0", Unit: "linear", Value: number(min(gain, maxVolume)), ID: id, Name: "Volume"}
 }
 
+func partTrack(pl *plan.Placed, part rig.Part) string { return "t-" + pl.ID + "-" + part.ID }
+
+// arrange puts the song's notes on the tracks of the parts that hear them, and what no
+// part has an address for on the instrument's own.
 func arrange(p *plan.Project, song *smf.File) *arrangement {
 	a := &arrangement{ID: "arrangement"}
 	a.Lanes.TimeUnit, a.Lanes.ID = "beats", "lanes"
 	notes := song.Notes()
 	beats := func(ticks int64) string { return number(float64(ticks) / float64(song.Division)) }
-	for i := range p.Placed {
-		heard := p.HeardBy(&p.Placed[i])
+	lane := func(track string, heard func(midi.Address) bool) {
 		var t trackLanes
 		var end int64
 		for _, n := range notes {
-			if !heard[n.Address] {
+			if !heard(n.Address.Norm()) {
 				continue
 			}
 			end = max(end, n.Start+n.Length)
@@ -221,12 +235,24 @@ func arrange(p *plan.Project, song *smf.File) *arrangement {
 				number(float64(n.Velocity) / 127), number(float64(n.Release) / 127)})
 		}
 		if end == 0 {
-			continue
+			return
 		}
-		id := p.Placed[i].ID
-		t.Track, t.ID, t.Clips.ID = "t-"+id, "a-"+id, "clips-"+id
+		id := strings.TrimPrefix(track, "t-")
+		t.Track, t.ID, t.Clips.ID = track, "a-"+id, "clips-"+id
 		t.Clips.Clip.Time, t.Clips.Clip.PlayStart, t.Clips.Clip.Duration, t.Clips.Clip.Notes.ID = "0", "0", beats(end), "n-"+id
 		a.Lanes.Lanes = append(a.Lanes.Lanes, t)
+	}
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		own := map[midi.Address]bool{}
+		for _, part := range pl.Instrument.Parts {
+			if at := part.Address.Norm(); at.Known() {
+				own[at] = true
+				lane(partTrack(pl, part), func(a midi.Address) bool { return a == at })
+			}
+		}
+		heard := p.HeardBy(pl)
+		lane("t-"+pl.ID, func(a midi.Address) bool { return heard[a] && !own[a] })
 	}
 	return a
 }

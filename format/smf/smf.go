@@ -38,6 +38,7 @@ type Event struct {
 // Meta event types that are read here.
 const (
 	MetaTrackName     = 0x03
+	MetaChannelPrefix = 0x20
 	MetaPort          = 0x21
 	MetaEndOfTrack    = 0x2f
 	MetaTempo         = 0x51

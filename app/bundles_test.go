@@ -1,0 +1,199 @@
+package app_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"flag"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/demo"
+	"hiddenlanes/store"
+)
+
+var update = flag.Bool("update", false, "write the published schemas anew")
+
+// The schemas in docs are those that files are held against.
+func TestThePublishedSchemasAreThoseInUse(t *testing.T) {
+	for name, s := range app.Schemas() {
+		got, err := json.MarshalIndent(s, "", " ")
+		if err != nil {
+			t.Fatal(err)
+		}
+		path := filepath.Join("..", "docs", name)
+		if *update {
+			if err := os.WriteFile(path, append(got, '\n'), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}
+		want, err := os.ReadFile(path)
+		if err != nil || string(want) != string(got)+"\n" {
+			t.Errorf("%s is not the one in use (%v); write it with go test ./app -run Schemas -update", path, err)
+		}
+	}
+}
+
+func empty(t *testing.T) *app.App {
+	t.Helper()
+	a, err := app.Open(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { a.Close() })
+	return a
+}
+
+func sampleWorld(t *testing.T) *app.App {
+	t.Helper()
+	a := empty(t)
+	if err := demo.Fill(t.Context(), a); err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+func whole(t *testing.T, a *app.App) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	if err := a.WriteLibrary(t.Context(), &b); err != nil {
+		t.Fatal(err)
+	}
+	return b.Bytes()
+}
+
+func merge(t *testing.T, a *app.App, file []byte) *app.Merged {
+	t.Helper()
+	m, err := a.MergeLibrary(t.Context(), bytes.NewReader(file))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return m
+}
+
+func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
+	a, b := sampleWorld(t), empty(t)
+	c, err := a.Chart(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := a.EditChart(t.Context(), c.Revision, house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
+		t.Fatal(err)
+	}
+	if c, err = a.Chart(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	before, err := a.ChartVersions(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.KeepChart(t.Context(), c.Revision, "for the test"); err != nil {
+		t.Fatal(err)
+	}
+	file := whole(t, a)
+	m := merge(t, b, file)
+	if m.New != len(library(t, a).Entries) || m.Charts != len(before)+1 || m.Instruments != 4 {
+		t.Errorf("%+v", m)
+	}
+	kept, err := b.HouseVersion(t.Context(), 0)
+	if err != nil || kept.Label("kit/kick") != "BD" {
+		t.Errorf("%v %q", err, kept.Label("kit/kick"))
+	}
+	// The song came along, and an instrument of a project is the one on this shelf.
+	p, err := b.ProjectNamed(t.Context(), "Cue 03 Fog Bell")
+	if err != nil {
+		t.Fatal(err)
+	}
+	song, err := b.Song(t.Context(), p.Plan.Song.ID)
+	if in, errIn := b.Instrument(t.Context(), p.Plan.Placed[0].Shelf); err != nil || len(song) == 0 || errIn != nil || in.Name != "Brinework Kit" {
+		t.Errorf("%v %v", err, errIn)
+	}
+	// Again, and after work on both sides: nothing is there twice.
+	if m := merge(t, b, file); m.New+m.Updated+m.Instruments+m.Charts != 0 || m.Same != len(library(t, a).Entries) {
+		t.Errorf("again: %+v", m)
+	}
+	if _, err := b.Edit(t.Context(), p.ID, p.Revision, plan.Rename("Cue 03, mine")); err != nil {
+		t.Fatal(err)
+	}
+	in, err := b.Instrument(t.Context(), p.Plan.Placed[0].Shelf)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.EditInstrument(t.Context(), in.ID, in.Revision, func(in *rig.Instrument) (string, error) { in.BaseMiB = 99; return "weigh it", nil }); err != nil {
+		t.Fatal(err)
+	}
+	if m := merge(t, b, file); m.New+m.Updated+m.Instruments != 0 {
+		t.Errorf("an older file changed what is newer here: %+v", m)
+	}
+	pa, err := a.ProjectNamed(t.Context(), "Cue 03 Fog Bell")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Edit(t.Context(), pa.ID, pa.Revision, plan.Rename("Cue 03, theirs")); err != nil {
+		t.Fatal(err)
+	}
+	m = merge(t, b, whole(t, a))
+	if m.Updated != 1 || m.New != 0 {
+		t.Fatalf("%+v", m)
+	}
+	if p, err = b.Project(t.Context(), p.ID); err != nil || p.Plan.Name != "Cue 03, theirs" {
+		t.Errorf("%v %s", err, p.Plan.Name)
+	}
+	if _, _, err := b.WalkBatch(t.Context(), m.Batch, false); err != nil {
+		t.Fatal(err)
+	}
+	if p, err = b.Project(t.Context(), p.ID); err != nil || p.Plan.Name != "Cue 03, mine" {
+		t.Errorf("undone it is %v %s", err, p.Plan.Name)
+	}
+}
+
+func TestALibraryFileIsReadStrictly(t *testing.T) {
+	a := sampleWorld(t)
+	file := string(whole(t, a))
+	before := len(library(t, a).Entries)
+	for name, c := range map[string]struct{ from, to, says string }{
+		"cut off":          {file[len(file)/2:], "", "unexpected end"},
+		"another version":  {`"version": 1,`, `"version": 9,`, "version 1 can be read"},
+		"an unknown field": {`"uid":`, `"colour": 1, "uid":`, "colour"},
+		"a bad number":     {`"number": 5,`, `"number": "five",`, "number"},
+		"no such lane":     {`"firstLane": 5,`, `"firstLane": -5,`, "count from nothing"},
+		"a bad role":       {`"kit/kick/in"`, `"kitchen/kick/in"`, "kitchen"},
+		"a bad width":      {`"width": "stereo"`, `"width": "wide"`, "width"},
+		"twice the same":   {`"uid": "`, `"uid": "", "was": "`, "was"},
+	} {
+		bad := strings.Replace(file, c.from, c.to, 1)
+		if bad == file {
+			t.Fatalf("%s: nothing to spoil", name)
+		}
+		if _, err := a.MergeLibrary(t.Context(), strings.NewReader(bad)); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if n := len(library(t, a).Entries); n != before {
+		t.Errorf("a refused file left %d projects", n-before)
+	}
+}
+
+func FuzzReadLibrary(f *testing.F) {
+	f.Add([]byte(`{"format":"hiddenlanes-library","version":1,"charts":[{"chart":{"version":1,"entries":{"kit":{"name":"Kit"}}}}],"instruments":[],"projects":[{"uid":"a","project":{"name":"x","host":{"laneLimit":0,"taken":"","firstLane":1},"placed":null,"lanes":null,"lastId":0}}]}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		lib, err := app.ReadLibrary(bytes.NewReader(data))
+		if err != nil {
+			return
+		}
+		for _, p := range lib.Projects {
+			if err := p.Project.Validate(); err != nil {
+				t.Fatal(err)
+			}
+			if p.State != "" && p.State != store.Archived && p.State != store.Template {
+				t.Fatal(p.State)
+			}
+		}
+	})
+}

@@ -1,0 +1,367 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/carry"
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/format/smf"
+	"hiddenlanes/store"
+)
+
+// ReadFacts takes the facts of a session file (DAWproject) or a project bundle, told
+// apart by what they hold. name is the file's, for people.
+func ReadFacts(r io.Reader, name string) (*drift.Facts, error) {
+	data, err := io.ReadAll(io.LimitReader(r, maxBundle+1))
+	if err != nil {
+		return nil, err
+	}
+	var p *plan.Project
+	switch {
+	case bytes.HasPrefix(data, []byte("PK")):
+		s, err := readSession(bytes.NewReader(data))
+		if err != nil {
+			return nil, err
+		}
+		p = sessionProject(s)
+	case bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")):
+		if p, _, err = readBundle(bytes.NewReader(data)); err != nil {
+			return nil, err
+		}
+	default:
+		return nil, fmt.Errorf("%s is neither a DAWproject session nor a project bundle; those can be learned from", name)
+	}
+	f := drift.Gather(p)
+	if f.Name == "Session" {
+		f.Name = strings.TrimSuffix(filepath.Base(name), filepath.Ext(name))
+	}
+	return f, nil
+}
+
+// Learn works out the chart that the last projects at work (at most so many; 0: all) and
+// the files given follow already, beside the house chart as it is being worked on.
+func (a *App) Learn(ctx context.Context, last int, files []*drift.Facts) (*drift.Learned, error) {
+	l, err := a.Library(ctx)
+	if err != nil {
+		return nil, err
+	}
+	c, err := a.Chart(ctx)
+	if err != nil {
+		return nil, err
+	}
+	naming, err := a.Naming(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var all []*drift.Facts
+	for _, e := range l.Find(Query{}) {
+		if last > 0 && len(all) == last {
+			break
+		}
+		all = append(all, e.Facts)
+	}
+	return drift.Learn(c.House, append(all, files...), naming), nil
+}
+
+// LearnedReport is what was learned as scripts read it.
+type LearnedReport struct {
+	Projects int                  `json:"projects"`
+	Roles    []LearnedLineReport  `json:"roles"`
+	Orders   []LearnedOrderReport `json:"orders"`
+}
+
+// LearnedLineReport is one thing that most projects do with a role.
+type LearnedLineReport struct {
+	Role     role.Role       `json:"role"`
+	Field    string          `json:"field"`
+	Value    string          `json:"value"`
+	Agree    int             `json:"agree"`
+	Of       int             `json:"of"`
+	Chart    string          `json:"chart"`
+	Outliers []OutlierReport `json:"outliers"`
+}
+
+// OutlierReport is what some projects do instead.
+type OutlierReport struct {
+	Value    string   `json:"value"`
+	Projects []string `json:"projects"`
+}
+
+// LearnedOrderReport is the order of the roles right below one.
+type LearnedOrderReport struct {
+	Below    role.Role   `json:"below"`
+	Roles    []role.Role `json:"roles"`
+	Rule     string      `json:"rule"`
+	Agree    int         `json:"agree"`
+	Of       int         `json:"of"`
+	Cost     int         `json:"cost"`
+	Gap      int         `json:"gap"`
+	Outliers []string    `json:"outliers"`
+}
+
+// ReportLearned sums up what was learned.
+func ReportLearned(l *drift.Learned) LearnedReport {
+	r := LearnedReport{Projects: l.Projects, Roles: []LearnedLineReport{}, Orders: []LearnedOrderReport{}}
+	for _, x := range l.Lines {
+		line := LearnedLineReport{x.Role, x.Field, x.Value, x.Agree, x.Of, x.Chart, []OutlierReport{}}
+		for _, o := range x.Outliers {
+			line.Outliers = append(line.Outliers, OutlierReport{o.Value, o.Projects})
+		}
+		r.Roles = append(r.Roles, line)
+	}
+	for _, o := range l.Orders {
+		r.Orders = append(r.Orders, LearnedOrderReport{o.Parent, o.Roles, "Kemeny", o.Agree, o.Voters, o.Cost, o.Cost - o.Bound, append([]string{}, o.Outliers...)})
+	}
+	return r
+}
+
+// SongFate is what becomes of a project's song when an instrument is swapped.
+type SongFate struct {
+	Follow   bool // rewrite its keys for the new instrument
+	Fates    map[midi.Key]carry.Fate
+	DropRest bool
+}
+
+// Swap works out how an instrument of the shelf would take the place of one in a
+// project; hand holds the user's own pairs (see carry.Match).
+func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf int64, hand map[string]string) (*carry.Swap, error) {
+	in, err := a.Instrument(ctx, shelf)
+	if err != nil {
+		return nil, err
+	}
+	return carry.Match(p, placed, in.Rig, shelf, hand)
+}
+
+// AcceptSwap works the swap out again and carries it out as one revision, with the song
+// where it is to follow.
+func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string, shelf int64, hand map[string]string, song SongFate) (*store.Project, error) {
+	now, err := a.Project(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	in, err := a.Instrument(ctx, shelf)
+	if err != nil {
+		return nil, err
+	}
+	swap := func(p *plan.Project) (string, error) {
+		s, err := carry.Match(p, placed, in.Rig, shelf, hand)
+		if err != nil {
+			return "", err
+		}
+		return s.Edit()(p)
+	}
+	old := now.Plan.Find(placed)
+	if !song.Follow || now.Plan.Song == nil || now.Plan.Song.ID == 0 || old == nil {
+		return a.Edit(ctx, project, base, swap)
+	}
+	data, err := a.Song(ctx, now.Plan.Song.ID)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	if _, err := Rekey(&out, data, old.Instrument, carry.MapKeys(old.Instrument, in.Rig).Rule(song.Fates, song.DropRest)); err != nil {
+		return nil, err
+	}
+	f, err := smf.Decode(bytes.NewReader(out.Bytes()))
+	if err != nil {
+		return nil, err
+	}
+	return a.TakeSong(ctx, project, base, *PlanSong(now.Plan.Song.Name, f), out.Bytes(), swap)
+}
+
+// Rekey writes a song again for another instrument: by a rule for keys, on the addresses
+// where the instrument it was written for is played.
+func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carry.Fate) (*smf.Rekeyed, error) {
+	f, err := smf.Decode(bytes.NewReader(song))
+	if err != nil {
+		return nil, err
+	}
+	var addresses []midi.Address
+	for _, c := range f.Channels() {
+		if len(c.Keys) > 0 {
+			addresses = append(addresses, c.Address)
+		}
+	}
+	keys := map[midi.Key]smf.NewKey{}
+	for k, to := range rule {
+		keys[k] = smf.NewKey{Key: to.To, Drop: to.Drop}
+	}
+	return smf.Rekey(w, song, carry.Hears(from, addresses), keys)
+}
+
+// InstrumentNamed finds an instrument of the shelf by name; "gm" is the General MIDI
+// percussion key map.
+func (a *App) InstrumentNamed(ctx context.Context, name string) (*store.Instrument, error) {
+	if strings.EqualFold(strings.TrimSpace(name), "gm") {
+		return &store.Instrument{Rig: carry.GeneralMIDI()}, nil
+	}
+	shelf, err := a.Shelf(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var names []string
+	for _, row := range shelf {
+		if strings.EqualFold(row.Name, strings.TrimSpace(name)) {
+			return a.Instrument(ctx, row.ID)
+		}
+		names = append(names, row.Name)
+	}
+	return nil, fmt.Errorf("no instrument on the shelf is called %q; there are: %s", name, strings.Join(names, ", "))
+}
+
+// PlacedNamed finds an instrument of a project by name.
+func PlacedNamed(p *plan.Project, name string) (*plan.Placed, error) {
+	var names []string
+	for i := range p.Placed {
+		if strings.EqualFold(p.Placed[i].Instrument.Name, strings.TrimSpace(name)) {
+			return &p.Placed[i], nil
+		}
+		names = append(names, p.Placed[i].Instrument.Name)
+	}
+	return nil, fmt.Errorf("no instrument of %s is called %q; it has: %s", p.Name, name, strings.Join(names, ", "))
+}
+
+// KeyReport is one key of a song that was written again, as scripts read it.
+type KeyReport struct {
+	Key   midi.Key `json:"key"`
+	Voice string   `json:"voice"`
+	To    midi.Key `json:"to"`
+	On    string   `json:"on"`
+	Notes int      `json:"notes"`
+	Fate  string   `json:"fate"` // moved, kept, left or dropped
+}
+
+// RekeyReport tells what became of the keys that a song plays.
+type RekeyReport struct {
+	From      string      `json:"from"`
+	To        string      `json:"to"`
+	Keys      []KeyReport `json:"keys"`
+	Unmatched []KeyReport `json:"unmatched"` // without a partner
+}
+
+// ReportRekey sums up a rewritten song: the keys it plays, and those of them that have
+// no partner.
+func ReportRekey(m *carry.KeyMap, rule map[midi.Key]carry.Fate, did *smf.Rekeyed) RekeyReport {
+	r := RekeyReport{From: m.From, To: m.To, Keys: []KeyReport{}, Unmatched: []KeyReport{}}
+	known := map[midi.Key]bool{}
+	add := func(x KeyReport, found bool) {
+		f, ok := rule[x.Key]
+		x.Notes = did.Moved[x.Key] + did.Kept[x.Key] + did.Dropped[x.Key]
+		switch {
+		case x.Notes == 0 || known[x.Key]:
+			return
+		case !ok || !f.Drop && f.To == x.Key && !found:
+			x.Fate, x.To = "left", x.Key
+		case f.Drop:
+			x.Fate = "dropped"
+		case f.To == x.Key:
+			x.Fate, x.To = "kept", x.Key
+		default:
+			x.Fate, x.To = "moved", f.To
+		}
+		known[x.Key] = true
+		if found {
+			r.Keys = append(r.Keys, x)
+		} else {
+			x.On = ""
+			r.Unmatched = append(r.Unmatched, x)
+		}
+	}
+	for _, k := range m.Keys {
+		add(KeyReport{Key: k.Key, Voice: k.Voice, On: k.ToVoice}, k.Found)
+	}
+	for k := range midi.Key(128) {
+		add(KeyReport{Key: k}, false)
+	}
+	slices.SortFunc(r.Unmatched, func(a, b KeyReport) int { return int(a.Key - b.Key) })
+	return r
+}
+
+// SwapReport is a swap as scripts read it.
+type SwapReport struct {
+	Project  string           `json:"project"`
+	From     string           `json:"from"`
+	To       string           `json:"to"`
+	Distance int64            `json:"distance"`
+	Pairs    []SwapPairReport `json:"pairs"`
+	Kept     []SwapKeptReport `json:"kept"` // lanes that stay empty
+	New      []SwapFeedReport `json:"new"`  // feeds without a partner
+	Applied  bool             `json:"applied"`
+}
+
+// SwapPairReport is one feed that takes another's place.
+type SwapPairReport struct {
+	From     string          `json:"from"`
+	Role     role.Role       `json:"role"`
+	To       string          `json:"to"`
+	ToRole   role.Role       `json:"toRole"`
+	Lane     plan.LaneNumber `json:"lane"`
+	LaneName string          `json:"laneName"`
+	Distance int64           `json:"distance"`
+}
+
+// SwapKeptReport is a feed without a partner, with the lane that is kept for it.
+type SwapKeptReport struct {
+	From     string          `json:"from"`
+	Role     role.Role       `json:"role"`
+	Lane     plan.LaneNumber `json:"lane"`
+	LaneName string          `json:"laneName"`
+}
+
+// SwapFeedReport is a feed of the new instrument.
+type SwapFeedReport struct {
+	Name string    `json:"name"`
+	Role role.Role `json:"role"`
+}
+
+// ReportSwap sums a swap up.
+func ReportSwap(project string, s *carry.Swap) SwapReport {
+	r := SwapReport{Project: project, From: s.Old.Instrument.Name, To: s.New.Instrument.Name, Distance: s.Distance, Pairs: []SwapPairReport{}, Kept: []SwapKeptReport{}, New: []SwapFeedReport{}}
+	for _, p := range s.Pairs {
+		var number plan.LaneNumber
+		name := ""
+		if p.Lane != nil {
+			number, name = p.Lane.Number, p.Lane.Name
+		}
+		if p.New == nil {
+			r.Kept = append(r.Kept, SwapKeptReport{p.Old.Name, p.Old.Role, number, name})
+		} else {
+			r.Pairs = append(r.Pairs, SwapPairReport{p.Old.Name, p.Old.Role, p.New.Name, p.New.Role, number, name, p.Distance})
+		}
+	}
+	for _, f := range s.Fresh {
+		r.New = append(r.New, SwapFeedReport{f.Name, f.Role})
+	}
+	return r
+}
+
+// WriteFile writes a file beside its place and then moves it there, so that a failure
+// leaves what was there.
+func WriteFile(path string, write func(io.Writer) error) error {
+	out, err := os.CreateTemp(filepath.Dir(path), ".hiddenlanes-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(out.Name())
+	err = write(out)
+	for _, e := range []error{out.Chmod(0o644), out.Close()} {
+		if err == nil {
+			err = e
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return os.Rename(out.Name(), path)
+}

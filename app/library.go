@@ -308,3 +308,18 @@ func (a *App) Forget() {
 	defer a.memory.mu.Unlock()
 	a.memory.library, a.memory.byID = nil, nil
 }
+
+// Used counts for each role the projects at work that have it.
+func (l *Library) Used() map[role.Role]int {
+	out := map[role.Role]int{}
+	for _, e := range l.Entries {
+		if e.State == "" {
+			for r := range e.Facts.Roles() {
+				if r != role.Unnamed {
+					out[r]++
+				}
+			}
+		}
+	}
+	return out
+}

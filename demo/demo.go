@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -226,6 +227,9 @@ func Fill(ctx context.Context, a *app.App) error {
 	if err != nil {
 		return err
 	}
+	if err := keepChart(ctx, a, "how we began", firstChart); err != nil {
+		return err
+	}
 	host := func(first plan.LaneNumber, taken string) plan.Host {
 		r, _ := plan.ParseRanges(taken)
 		return plan.Host{LaneLimit: 128, FirstLane: first, Taken: r, Sides: true}
@@ -253,7 +257,42 @@ func Fill(ctx context.Context, a *app.App) error {
 			return err
 		}
 	}
-	return fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0]}}})
+	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
+		return err
+	}
+	return keepChart(ctx, a, "hats, pans and crashes, as agreed for the second half", secondChart)
+}
+
+// The scoring room's house chart, and what it changed for the second half of the series:
+// the cues made before are to be brought into line.
+var (
+	firstChart = []house.Cell{
+		{Role: "kit/kick/in", Field: "short", Text: "K in"}, {Role: "kit/kick/out", Field: "short", Text: "K out"}, {Role: "kit/kick/sub", Field: "short", Text: "K sub"},
+		{Role: "kit/snare/top", Field: "short", Text: "SN t"}, {Role: "kit/snare/bottom", Field: "short", Text: "SN b"}, {Role: "kit/overhead", Field: "short", Text: "OH"},
+		{Role: "percussion", Field: "bus", Text: "Drums"}, {Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Mid, High, Room"},
+		{Role: "woodwind/piccolo", Field: "address", Text: "1"}, {Role: "woodwind/flute", Field: "address", Text: "2"}, {Role: "woodwind/oboe", Field: "address", Text: "3"},
+		{Role: "woodwind/clarinet", Field: "address", Text: "4"}, {Role: "woodwind/bass-clarinet", Field: "address", Text: "5"}, {Role: "woodwind/bassoon", Field: "address", Text: "6"},
+	}
+	secondChart = []house.Cell{
+		{Role: "kit/hat", Field: "name", Text: "Hats"}, {Role: "kit/hat", Field: "short", Text: "HH"}, {Role: "mallets/steel-pan", Field: "bus", Text: "Pans"},
+		{Role: "kit/cymbal/crash", Field: "colour", Text: "#7a8f2a"},
+	}
+)
+
+// keepChart types into the house chart and keeps it as the next version.
+func keepChart(ctx context.Context, a *app.App, note string, cells []house.Cell) error {
+	c, err := a.Chart(ctx)
+	if err != nil {
+		return err
+	}
+	if err := a.EditChart(ctx, c.Revision, house.SetCells(cells, midi.MiddleC3)); err != nil {
+		return err
+	}
+	if c, err = a.Chart(ctx); err != nil {
+		return err
+	}
+	_, err = a.KeepChart(ctx, c.Revision, note)
+	return err
 }
 
 // fogBell maps and busses the kit, and leaves one mistake to be found: the

@@ -152,17 +152,25 @@ func (c *Chart) Microphones(r role.Role) []string {
 	return nil
 }
 
-// Short is the role's short name: its own, or the first letters of its label.
+// maxShort is how many letters a short name made of a label has at most.
+const maxShort = 6
+
+// Short is the role's short name: its own, or its label where that is short, or the
+// beginnings of its first and last words.
 func (c *Chart) Short(r role.Role) string {
 	if s := c.entry(r).Short; s != "" {
 		return s
 	}
-	var out []rune
-	for _, w := range strings.Fields(c.Label(r)) {
-		rs := []rune(w)
-		out = append(out, rs[:min(len(rs), 3)]...)
+	label := []rune(c.Label(r))
+	if len(label) <= maxShort {
+		return string(label)
 	}
-	return string(out[:min(len(out), 6)])
+	words := strings.Fields(string(label))
+	if len(words) == 1 {
+		return string(label[:maxShort-1])
+	}
+	first, last := []rune(words[0]), []rune(words[len(words)-1])
+	return string(first[:min(len(first), 3)]) + " " + string(last[:min(len(last), 2)])
 }
 
 // Divides tells whether a rule stands above a role in lists of lanes: where the

@@ -86,13 +86,17 @@
       if (button && !button.disabled) { e.preventDefault(); again = { focus: td.id }; button.click(); }
       return;
     }
-    if (e.altKey) return;
+    if (e.altKey) {
+      const button = { ArrowUp: "up-", ArrowDown: "down-" }[e.key] && document.getElementById(({ ArrowUp: "up-", ArrowDown: "down-" }[e.key]) + td.parentElement.dataset.id);
+      if (button && !button.disabled) { e.preventDefault(); again = { focus: td.id, anchor: td.id }; button.click(); }
+      return;
+    }
     const table = td.closest("table"), [r, c] = place(td), last = cells(td.parentElement).length - 1;
     const to = { ArrowUp: [r - 1, c], ArrowDown: [r + 1, c], ArrowLeft: [r, c - 1], ArrowRight: [r, c + 1], Home: [r, 0], End: [r, last],
       PageUp: [Math.max(0, r - 15), c], PageDown: [Math.min(rows(table).length - 1, r + 15), c] }[e.key];
     if (to) go(at(table, ...to), e.shiftKey);
     else if (e.key === "Enter" || e.key === "F2") edit(td);
-    else if (e.key === "Delete" || e.key === "Backspace") send(table, range(td).flat().filter((x) => x.dataset.col !== "name" && x.textContent).map((x) => [x, ""]), td);
+    else if (e.key === "Delete" || e.key === "Backspace") send(table, range(td).flat().filter((x) => (table.dataset.clears !== undefined ? !x.classList.contains("inh") : x.dataset.col !== "name") && x.textContent).map((x) => [x, ""]), td);
     else if (e.key === "Escape") { anchor = td; paint(td); }
     else if (e.key.length === 1) { edit(td, ""); e.stopImmediatePropagation(); return; } // the key goes on into the cell
     else return;
@@ -127,5 +131,27 @@
     if (one) for (const c of marked.flat()) changes.push([c, lines[0][0]]);
     else lines.forEach((line, r) => line.forEach((value, c) => { const to = at(table, r0 + r, c0 + c); if (to) changes.push([to, value]); }));
     send(table, changes, td);
+  });
+
+  // A row is dragged among its neighbours: those with the same parent.
+  let dragging = null;
+  const over = (e) => { const row = e.target.closest?.("tr[data-parent]"); return row && dragging && row !== dragging && row.closest("table") === dragging.closest("table") ? row : null; };
+  const may = (row) => row.dataset.parent === dragging.dataset.parent;
+  document.addEventListener("dragstart", (e) => { const row = e.target.closest?.("[draggable]")?.closest("tr[data-parent]"); if (row) { dragging = row; e.dataTransfer.setData("text/plain", row.dataset.id); e.dataTransfer.effectAllowed = "move"; } });
+  document.addEventListener("dragover", (e) => {
+    const row = over(e);
+    for (const r of all("tr.dropping")) r.classList.toggle("dropping", r === row);
+    if (row && may(row)) { e.preventDefault(); row.classList.add("dropping"); }
+  });
+  document.addEventListener("dragend", () => { dragging = null; for (const r of all("tr.dropping")) r.classList.remove("dropping"); });
+  document.addEventListener("drop", (e) => {
+    const row = over(e);
+    if (!row || !may(row)) return;
+    e.preventDefault();
+    // Dropped from above it goes behind, from below before.
+    const list = rows(row.closest("table")).filter(may), down = list.indexOf(dragging) < list.indexOf(row);
+    const before = down ? list[list.indexOf(row) + 1] : row;
+    const table = row.closest("table");
+    htmx.ajax("POST", table.dataset.post, { values: { do: "move", rev: document.getElementById("page").dataset.rev, back: location.search, role: dragging.dataset.id, before: before?.dataset.id ?? "" }, target: "#page", select: "#page", swap: "outerHTML show:none" });
   });
 })();

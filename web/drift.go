@@ -1,0 +1,367 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/role"
+	"hiddenlanes/store"
+)
+
+// driftColumns is how many projects stand side by side.
+const driftColumns = 10
+
+// driftPage is the table of roles and projects.
+type driftPage struct {
+	Columns   []driftColumn
+	Rows      []driftRow
+	House     *house.Chart
+	Projects  int // at work
+	Drifting  int
+	Shown     int // that the filters leave
+	Only      bool
+	Family    string
+	Families  []string
+	Attribute drift.Attribute
+	All       []drift.Attribute
+	Text      string
+	Page      int
+	Prev      string
+	Next      string
+	Batch     *store.Batch
+	Preview   []app.Alignment // what bringing into line would do
+	Chosen    int             // differences in it
+	Wanted    app.Wanted
+	Says      string
+	One       *driftProject
+	Query     string
+}
+
+type driftColumn struct {
+	*app.Entry
+	Short string
+	Count int // of differences the filters leave
+}
+
+type driftRow struct {
+	Role    role.Role
+	Label   string
+	Short   string
+	Divider bool
+	Bus     bool
+	Colour  string
+	Depth   int
+	Cells   []driftCell
+}
+
+// driftCell is one role in one project.
+type driftCell struct {
+	Here        bool // the project has it
+	Numbers     string
+	Colour      string
+	Name        string
+	Differences []drift.Difference
+	Departs     string
+	Project     int64
+}
+
+// Open counts the differences that are not meant.
+func (c driftCell) Open() int { return drift.Figure(c.Differences) }
+
+// BadgeW is the width of the badge with its lanes' numbers, in CSS pixels.
+func (c driftCell) BadgeW() int { return max(34, 14+7*min(len([]rune(c.Numbers)), 9)) }
+
+// BadgeMid is the middle of the badge.
+func (c driftCell) BadgeMid() int { return c.BadgeW() / 2 }
+
+// driftProject is one project with all of its differences, to be looked at and settled.
+type driftProject struct {
+	*app.Entry
+	Groups []driftGroup
+}
+
+type driftGroup struct {
+	Role        role.Role
+	Differences []drift.Difference
+}
+
+func (s *server) drift(w http.ResponseWriter, r *http.Request) {
+	s.showDrift(w, r, http.StatusOK, r.URL.Query(), nil)
+}
+
+func (s *server) showDrift(w http.ResponseWriter, r *http.Request, code int, q url.Values, fl *flash) {
+	p, err := s.driftPage(r, q)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.page(w, r, code, "drift", frame{Title: "Drift", Section: "drift", Flash: fl, Data: p})
+}
+
+func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err error) {
+	lib, err := s.app.Library(r.Context())
+	if err != nil {
+		return p, err
+	}
+	if p.Batch, err = s.app.LastBatch(r.Context()); err != nil {
+		return p, err
+	}
+	p.House, p.All, p.Family, p.Text = lib.House, drift.Attributes, q.Get("family"), q.Get("find")
+	p.Only = q.Get("all") == ""
+	if p.Attribute, err = drift.ParseAttribute(q.Get("attribute")); err != nil {
+		p.Attribute = ""
+	}
+	keep := url.Values{}
+	for _, k := range []string{"family", "attribute", "find", "all"} {
+		if v := q.Get(k); v != "" {
+			keep.Set(k, v)
+		}
+	}
+	p.Query = keep.Encode()
+	var columns []driftColumn
+	families := map[string]bool{}
+	for _, e := range lib.Find(app.Query{}) {
+		p.Projects++
+		if e.Drift > 0 {
+			p.Drifting++
+		}
+		for r := range e.Facts.Roles() {
+			families[string(r.Root())] = true
+		}
+	}
+	for _, e := range lib.Find(app.Query{Text: p.Text}) {
+		c := driftColumn{Entry: e, Short: short(26, e.Name)}
+		for _, d := range e.Differences {
+			if p.passes(d) && d.Departs == "" {
+				c.Count++
+			}
+		}
+		if !p.Only || c.Count > 0 {
+			columns = append(columns, c)
+		}
+	}
+	slices.SortStableFunc(columns, func(a, b driftColumn) int { return b.Count - a.Count })
+	for _, r := range lib.House.Below(role.Unnamed) {
+		if families[string(r)] {
+			p.Families = append(p.Families, string(r))
+		}
+	}
+	p.Shown = len(columns)
+	p.Page, _ = strconv.Atoi(q.Get("page"))
+	p.Page = min(max(p.Page, 0), max(0, (p.Shown-1)/driftColumns))
+	link := func(n int) string { return fmt.Sprintf("/drift?%s&page=%d", p.Query, n) }
+	if p.Page > 0 {
+		p.Prev = link(p.Page - 1)
+	}
+	if (p.Page+1)*driftColumns < p.Shown {
+		p.Next = link(p.Page + 1)
+	}
+	p.Columns = columns[p.Page*driftColumns : min(p.Shown, (p.Page+1)*driftColumns)]
+	p.rows(lib.House)
+	if one, errOne := strconv.ParseInt(q.Get("project"), 10, 64); errOne == nil {
+		if e := lib.Entry(one); e != nil {
+			p.One = oneProject(e, lib.House)
+		}
+	}
+	if p.One == nil && len(p.Columns) > 0 && p.Columns[0].Drift > 0 {
+		p.One = oneProject(p.Columns[0].Entry, lib.House)
+	}
+	if q.Has("preview") {
+		if p.Wanted, err = wantedFrom(q); err != nil {
+			return p, err
+		}
+		p.Preview = lib.Preview(p.Wanted)
+		var all []drift.Difference
+		for _, a := range p.Preview {
+			all = append(all, a.Chosen...)
+		}
+		p.Chosen, p.Says = len(all), drift.InWords(all)
+	}
+	return p, nil
+}
+
+// wantedFrom reads which differences are to be brought into line.
+func wantedFrom(f url.Values) (w app.Wanted, err error) {
+	w.Role = role.Role(f.Get("family"))
+	if w.Attribute, err = drift.ParseAttribute(f.Get("attribute")); err != nil {
+		return w, err
+	}
+	for _, id := range f["on"] {
+		n, err := strconv.ParseInt(id, 10, 64)
+		if err != nil {
+			return w, errors.New("a project is named by its number")
+		}
+		w.Projects = append(w.Projects, n)
+	}
+	return w, nil
+}
+
+func (p *driftPage) passes(d drift.Difference) bool {
+	return d.Role.Under(role.Role(p.Family)) && (p.Attribute == "" || d.Attribute == p.Attribute)
+}
+
+type rowKey struct {
+	role role.Role
+	bus  bool
+}
+
+// rows fills the table: what each project shown has of each role.
+func (p *driftPage) rows(c *house.Chart) {
+	type found struct {
+		cells []driftCell
+		open  int
+	}
+	rows := map[rowKey]*found{}
+	at := func(k rowKey) *found {
+		if rows[k] == nil {
+			rows[k] = &found{cells: make([]driftCell, len(p.Columns))}
+		}
+		return rows[k]
+	}
+	for i, col := range p.Columns {
+		numbers := map[rowKey][]plan.LaneNumber{}
+		for _, l := range col.Facts.Lanes {
+			if !l.Role.Under(role.Role(p.Family)) || l.Role == role.Unnamed && len(l.Parts) == 0 {
+				continue
+			}
+			k := rowKey{l.Role, l.IsBus}
+			cell := &at(k).cells[i]
+			numbers[k] = append(numbers[k], l.Number)
+			cell.Here, cell.Numbers, cell.Project = true, plan.RangesOf(numbers[k]...).String(), col.ID
+			if cell.Colour == "" {
+				cell.Colour, cell.Name = l.Colour, l.Name
+			}
+		}
+		for _, d := range col.Differences {
+			if !p.passes(d) {
+				continue
+			}
+			row := at(rowKey{d.Role, d.Bus})
+			cell := &row.cells[i]
+			cell.Here, cell.Project = true, col.ID
+			cell.Differences = append(cell.Differences, d)
+			if d.Departs != "" {
+				cell.Departs = d.Departs
+			} else {
+				row.open++
+			}
+		}
+	}
+	var keys []rowKey
+	for k, row := range rows {
+		if !p.Only || row.open > 0 {
+			keys = append(keys, k)
+		}
+	}
+	slices.SortFunc(keys, func(a, b rowKey) int {
+		if a.role == b.role {
+			if a.bus {
+				return 1
+			}
+			return -1
+		}
+		return c.Compare(a.role, b.role)
+	})
+	last := role.Unnamed
+	for i, k := range keys {
+		row := driftRow{Role: k.role, Label: c.Label(k.role), Short: c.Short(k.role), Bus: k.bus, Colour: c.Colour(k.role), Depth: len(k.role.Segments()) - 1, Cells: rows[k].cells}
+		if k.bus {
+			row.Label, row.Colour = row.Label+" bus", c.BusColour(k.role)
+		}
+		if _, ok := c.DividerBetween(last, k.role); ok && i > 0 {
+			row.Divider = true
+		}
+		last = k.role
+		p.Rows = append(p.Rows, row)
+	}
+}
+
+func oneProject(e *app.Entry, c *house.Chart) *driftProject {
+	out := &driftProject{Entry: e}
+	for _, d := range e.Differences {
+		i := slices.IndexFunc(out.Groups, func(g driftGroup) bool { return g.Role == d.Role })
+		if i < 0 {
+			out.Groups = append(out.Groups, driftGroup{Role: d.Role})
+			i = len(out.Groups) - 1
+		}
+		out.Groups[i].Differences = append(out.Groups[i].Differences, d)
+	}
+	slices.SortFunc(out.Groups, func(a, b driftGroup) int { return c.Compare(a.Role, b.Role) })
+	return out
+}
+
+// align brings what was previewed into line.
+func (s *server) align(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+	err := r.ParseForm()
+	var wanted app.Wanted
+	if err == nil {
+		wanted, err = wantedFrom(r.PostForm)
+	}
+	if err == nil && len(wanted.Projects) == 0 {
+		err = errors.New("no project is marked; mark those to bring into line")
+	}
+	changed := 0
+	if err == nil {
+		changed, _, err = s.app.Align(r.Context(), wanted)
+	}
+	q := url.Values{}
+	if err != nil {
+		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+		return
+	}
+	s.showDrift(w, r, http.StatusOK, q, &flash{Text: fmt.Sprintf("%s brought into line. Where something stood in the host, the run sheet has the steps.", plural(changed, "project is", "projects are"))})
+}
+
+func (s *server) walkBatch(forward bool) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		n, left, err := s.app.WalkBatch(r.Context(), idOf(r), forward)
+		if err != nil {
+			s.showDrift(w, r, status(err), url.Values{}, &flash{Bad: true, Text: message(err)})
+			return
+		}
+		verb := "taken back"
+		if forward {
+			verb = "brought again"
+		}
+		fl := &flash{Text: fmt.Sprintf("The change is %s in %s.", verb, plural(n, "project", "projects"))}
+		if len(left) > 0 {
+			fl.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", strings.Join(left, ", "))
+		}
+		s.showDrift(w, r, http.StatusOK, url.Values{}, fl)
+	}
+}
+
+// depart lets a project differ on purpose, or takes that back.
+func (s *server) depart(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+	err := r.ParseForm()
+	f := r.PostForm
+	id, errID := strconv.ParseInt(f.Get("project"), 10, 64)
+	err = errors.Join(err, errID)
+	if err == nil {
+		var p *store.Project
+		if p, err = s.app.Project(r.Context(), id); err == nil {
+			e := plan.Depart(plan.Departure{Role: role.Role(f.Get("role")), Attribute: f.Get("attribute"), Reason: f.Get("reason")})
+			if f.Get("do") == "no" {
+				e = plan.DepartNot(role.Role(f.Get("role")), f.Get("attribute"))
+			}
+			_, err = s.app.Edit(r.Context(), id, p.Revision, e)
+		}
+	}
+	q := url.Values{"project": {f.Get("project")}}
+	if err != nil {
+		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+		return
+	}
+	http.Redirect(w, r, "/drift?"+q.Encode()+"#one", http.StatusSeeOther)
+}

@@ -164,6 +164,23 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 	return a.CreateProject(ctx, p)
 }
 
+// Duplicate makes a project like another one, at work, under a name of its own.
+func (a *App) Duplicate(ctx context.Context, project int64) (int64, error) {
+	p, err := a.Project(ctx, project)
+	if err != nil {
+		return 0, err
+	}
+	rows, err := a.Projects(ctx)
+	if err != nil {
+		return 0, err
+	}
+	taken := map[string]bool{}
+	for _, r := range rows {
+		taken[r.Name] = true
+	}
+	return a.CreateProject(ctx, p.Plan.Copy(plan.Unique(p.Plan.Name, taken)))
+}
+
 // Place puts an instrument from the shelf into a project.
 func (a *App) Place(ctx context.Context, project, base int64, c Choice) (*store.Project, error) {
 	edit, err := a.place(ctx, c)

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"net/http"
@@ -15,29 +16,111 @@ import (
 	"hiddenlanes/store"
 )
 
-func (s *server) projects(w http.ResponseWriter, r *http.Request) {
-	rows, err := s.app.Projects(r.Context())
+// projectRows is how many projects the list shows at once.
+const projectRows = 60
+
+// projectsPage is the list of projects that a search leaves.
+type projectsPage struct {
+	Rows        []*app.Entry
+	Query       app.Query
+	Found       int
+	More        int // found and not shown
+	Next        string
+	Any         bool // there is a project of some kind
+	Counts      map[string]int
+	Instruments []store.ShelfRow // what an empty list offers to begin with
+}
+
+func (s *server) projects(w http.ResponseWriter, r *http.Request) { s.showProjects(w, r, http.StatusOK, nil) }
+
+func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, fl *flash) {
+	q := r.URL.Query()
+	lib, err := s.app.Library(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	var ins []store.ShelfRow // what an empty list offers to begin with
-	if len(rows) == 0 {
-		if ins, err = s.app.Shelf(r.Context()); err != nil {
+	p := projectsPage{Query: app.Query{Text: q.Get("find"), State: q.Get("state"), Drift: q.Get("drift"), Mend: q.Get("mend")}, Any: len(lib.Entries) > 0, Counts: map[string]int{}}
+	for _, e := range lib.Entries {
+		p.Counts[e.State]++
+	}
+	found := lib.Find(p.Query)
+	p.Found = len(found)
+	shown, err := readNumber(q.Get("show"), projectRows, 1, "the number of rows")
+	if err != nil {
+		shown = projectRows
+	}
+	p.Rows = found[:min(len(found), shown)]
+	if p.More = p.Found - len(p.Rows); p.More > 0 {
+		q.Set("show", strconv.Itoa(shown+5*projectRows))
+		p.Next = "/?" + q.Encode()
+	}
+	if !p.Any {
+		if p.Instruments, err = s.app.Shelf(r.Context()); err != nil {
 			s.fail(w, r, err)
 			return
 		}
 	}
-	var fl *flash
-	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil {
+	if id, err := strconv.ParseInt(q.Get("removed"), 10, 64); err == nil && fl == nil {
 		if p, err := s.app.Project(r.Context(), id); err == nil {
 			fl = &flash{Text: p.Plan.Name + " is off the list.", Act: "Put it back", Post: fmt.Sprintf("/projects/%d/remove?back=1", id)}
 		}
 	}
-	s.page(w, r, http.StatusOK, "projects", frame{Title: "Projects", Section: "projects", Flash: fl, Data: struct {
-		Rows        []store.ProjectRow
-		Instruments []store.ShelfRow
-	}{rows, ins}})
+	s.page(w, r, code, "projects", frame{Title: "Projects", Section: "projects", Flash: fl, Data: p})
+}
+
+// stateOfProject archives a project, makes it a template or puts it back to work.
+func (s *server) stateOfProject(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+	state := r.PostFormValue("state")
+	err := s.app.SetProjectState(r.Context(), idOf(r), state)
+	if err != nil {
+		s.showProjects(w, r, status(err), &flash{Bad: true, Text: message(err)})
+		return
+	}
+	to := "/"
+	if v := r.PostFormValue("seen"); v != "" {
+		to += "?state=" + url.QueryEscape(v)
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+}
+
+// duplicate makes a project of another, with all that is planned in it.
+func (s *server) duplicate(w http.ResponseWriter, r *http.Request) {
+	id, err := s.app.Duplicate(r.Context(), idOf(r))
+	if err != nil {
+		s.showProjects(w, r, status(err), &flash{Bad: true, Text: message(err)})
+		return
+	}
+	http.Redirect(w, r, fmt.Sprintf("/projects/%d/", id), http.StatusSeeOther)
+}
+
+// libraryFile sends the whole library as one file.
+func (s *server) libraryFile(w http.ResponseWriter, r *http.Request) {
+	var b bytes.Buffer
+	if err := s.app.WriteLibrary(r.Context(), &b); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	sendFile(w, "hidden-lanes-library.json", "application/json", b.Bytes())
+}
+
+// mergeLibrary takes a library file in.
+func (s *server) mergeLibrary(w http.ResponseWriter, r *http.Request) {
+	part, err := upload(w, r, maxInstrument, nil)
+	var m *app.Merged
+	if err == nil {
+		m, err = s.app.MergeLibrary(r.Context(), part)
+	}
+	if err != nil {
+		s.showProjects(w, r, status(err), &flash{Bad: true, Text: message(err) + " Nothing was changed."})
+		return
+	}
+	fl := &flash{Text: message(errors.New(m.String()))}
+	if m.Batch > 0 {
+		fl.Act, fl.Post = "Take the updates back", fmt.Sprintf("/drift/batches/%d/undo", m.Batch)
+	}
+	s.showProjects(w, r, http.StatusOK, fl)
 }
 
 func (s *server) removeProject(w http.ResponseWriter, r *http.Request) {
@@ -48,6 +131,8 @@ func (s *server) removeProject(w http.ResponseWriter, r *http.Request) {
 type newProjectPage struct {
 	Instruments []newProjectRow
 	Form        url.Values
+	From        []*app.Entry // projects and templates to begin from, templates first
+	Chosen      *app.Entry   // the one it begins from
 }
 
 type newProjectRow struct {
@@ -62,6 +147,10 @@ type newProjectRow struct {
 
 func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
 	f := url.Values{"limit": {"128"}, "first": {"1"}, "sides": {"on"}}
+	if from := r.URL.Query().Get("from"); from != "" {
+		f.Set("from", from)
+		f.Set("instruments", "on")
+	}
 	if in := r.URL.Query().Get("instrument"); in != "" {
 		f.Set("choose", in)
 	}
@@ -83,6 +172,16 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 		chosen[c] = true
 	}
 	p := newProjectPage{Form: form}
+	lib, err := s.app.Library(r.Context())
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	p.From = append(lib.Find(app.Query{State: store.Template}), lib.Find(app.Query{})...)
+	if id, err := strconv.ParseInt(form.Get("from"), 10, 64); err == nil {
+		p.Chosen = lib.Entry(id)
+	}
+	p.From = p.From[:min(len(p.From), 300)]
 	for _, in := range ins {
 		id := strconv.FormatInt(in.ID, 10)
 		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: in.Feeds, Chosen: chosen[id],
@@ -109,7 +208,10 @@ func (s *server) createProject(w http.ResponseWriter, r *http.Request) {
 		var id int64
 		if id, err = s.app.Create(r.Context(), n); err == nil {
 			to := fmt.Sprintf("/projects/%d/proposal", id)
-			if len(n.Choices) == 0 {
+			switch {
+			case n.From != 0 && len(n.Choices) == 0:
+				to = fmt.Sprintf("/projects/%d/lanes", id)
+			case len(n.Choices) == 0:
 				to = fmt.Sprintf("/projects/%d/feeds", id)
 			}
 			http.Redirect(w, r, to, http.StatusSeeOther)
@@ -121,6 +223,12 @@ func (s *server) createProject(w http.ResponseWriter, r *http.Request) {
 
 func readNewProject(f url.Values) (n app.NewProject, err error) {
 	n.Name = f.Get("name")
+	if from := f.Get("from"); from != "" {
+		if n.From, err = strconv.ParseInt(from, 10, 64); err != nil {
+			return n, errors.New("choose the project to begin from")
+		}
+		n.Instruments = f.Has("instruments")
+	}
 	if n.Host, err = readHost(f); err != nil {
 		return n, err
 	}

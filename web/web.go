@@ -92,6 +92,10 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r.Get("/projects/new", s.newProject)
 	r.Post("/projects", s.createProject)
 	r.Post("/projects/{id}/remove", s.removeProject)
+	r.Post("/projects/{id}/state", s.stateOfProject)
+	r.Post("/projects/{id}/duplicate", s.duplicate)
+	r.Get("/library.json", s.libraryFile)
+	r.Post("/library", s.mergeLibrary)
 	r.Route("/projects/{id}", func(r chi.Router) {
 		r.Get("/", s.view("map"))
 		for _, v := range []string{"feeds", "outputs", "lanes", "run", "practice", "check", "sheet", "proposal"} {

@@ -96,25 +96,25 @@ func InWords(ds []Difference) string {
 		if n[a] == 0 {
 			continue
 		}
-		verb, what := "change the "+string(a)+" of", "lane"
+		one, many := "change the "+string(a)+" of %d lane", "change the "+string(a)+" of %d lanes"
 		switch a {
 		case Name:
-			verb = "rename"
+			one, many = "rename %d lane", "rename %d lanes"
 		case Place:
-			verb = "move"
+			one, many = "move %d", "move %d"
 		case Colour:
-			verb = "recolour"
+			one, many = "recolour %d", "recolour %d"
 		case Bus:
-			verb = "send to another bus"
+			one, many = "send %d to another bus", "send %d to another bus"
 		case Address:
-			verb, what = "give another MIDI address to", "part"
+			one, many = "give %d part another MIDI address", "give %d parts another MIDI address"
 		case Microphones:
-			verb, what = "change the microphones of", "role"
+			one, many = "change the microphones of %d role", "change the microphones of %d roles"
 		}
 		if n[a] != 1 {
-			what += "s"
+			one = many
 		}
-		out = append(out, fmt.Sprintf("%s %d %s", verb, n[a], what))
+		out = append(out, fmt.Sprintf(one, n[a]))
 	}
 	if len(out) == 0 {
 		return "change nothing"

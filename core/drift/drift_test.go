@@ -119,7 +119,7 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	}
 	c.Version = 3
 	ds := drift.Of(p, c, nil)
-	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1 lane") || !strings.Contains(say, "send to another bus 6 lanes") {
+	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1") || !strings.Contains(say, "send 6 to another bus") {
 		t.Errorf("%s: %v", say, ds)
 	}
 	testkit.Edit(t, p, drift.Align(c, nil, nil))

@@ -140,6 +140,25 @@ func keepSong(ctx context.Context, tx *sqlx.Tx, name string, data []byte) (int64
 	return r.LastInsertId()
 }
 
+// AddSong keeps a song file for itself.
+func (s *Store) AddSong(ctx context.Context, name string, data []byte) (id int64, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		id, err = keepSong(ctx, tx, name, data)
+		return err
+	})
+	return id, err
+}
+
+// SongName gives the name a song came with.
+func (s *Store) SongName(ctx context.Context, id int64) (string, error) {
+	var name string
+	err := s.db.GetContext(ctx, &name, `SELECT name FROM songs WHERE id = ?`, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", ErrNotFound
+	}
+	return name, err
+}
+
 // SetProjectState puts a project at work (""), among the archived or the templates.
 func (s *Store) SetProjectState(ctx context.Context, id int64, state string) error {
 	if state != "" && state != Archived && state != Template {

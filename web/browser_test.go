@@ -277,7 +277,7 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.changes(func() {
 		see[bool](p, `(s => { s.value = [...s.options].find(o => o.text === "Thump bus and main mix").value; s.form.querySelector("button").click(); return true })(document.getElementById("lto"))`)
 	})
-	p.press("6")
+	p.press("7")
 	p.until("main.view-check")
 	if n := see[int](p, `document.querySelectorAll(".finding").length`); n != 3 { // the fork, the snare's lane, which nothing takes now, and the output it shares though others are spare
 		t.Errorf("%d findings", n)
@@ -294,7 +294,7 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until(".empty")
 
 	// Taken away.
-	p.press("7")
+	p.press("8")
 	p.until("main.view-sheet")
 	sheet := p.csv()
 	for name, want := range map[string]string{
@@ -366,7 +366,7 @@ func checkDAWproject(t *testing.T, data []byte) {
 func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/")
-	for _, k := range []struct{ key, view string }{{"1", "feeds"}, {"2", "outputs"}, {"3", "lanes"}, {"5", "run"}, {"6", "check"}, {"7", "sheet"}, {"p", "proposal"}, {"m", "map"}} {
+	for _, k := range []struct{ key, view string }{{"1", "feeds"}, {"2", "outputs"}, {"3", "lanes"}, {"5", "parts"}, {"6", "run"}, {"7", "check"}, {"8", "sheet"}, {"p", "proposal"}, {"m", "map"}} {
 		p.press(k.key)
 		p.until("main.view-" + k.view)
 	}

@@ -14,6 +14,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
@@ -38,7 +39,7 @@ func (s *server) goBack(w http.ResponseWriter, r *http.Request, back string, err
 	view, query, ok := strings.Cut(back, "?")
 	q, errQ := url.ParseQuery(query)
 	switch view {
-	case "feeds", "outputs", "lanes", "run", "practice", "check", "sheet", "proposal":
+	case "feeds", "outputs", "lanes", "parts", "swap", "run", "practice", "check", "sheet", "proposal":
 	default:
 		view, ok = "map", ok && view == ""
 	}
@@ -148,6 +149,13 @@ func editFrom(f url.Values) (plan.Edit, error) {
 			return nil, err
 		}
 		return plan.Land(ref, n), nil
+	case "address":
+		ref, err := plan.ParseFeedRef(f.Get("part"))
+		if err != nil {
+			return nil, err
+		}
+		a, err := midi.ParseAddress(f.Get("address"))
+		return plan.SetAddress(ref, a), err
 	case "close":
 		return plan.DeleteLane(f.Get("lane")), nil
 	case "rename":

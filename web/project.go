@@ -104,6 +104,10 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 		f.Data, err = s.outputsPage(r, p)
 	case "lanes":
 		f.Data = p.lanesPage()
+	case "parts":
+		f.Data = p.partsPage(q)
+	case "swap":
+		f.Data, err = s.swapPage(r, p, q)
 	case "run":
 		f.Data, err = s.runPage(r, p)
 	case "practice":
@@ -162,6 +166,7 @@ func (p *project) stages() []stage {
 		{View: "outputs", Name: "Outputs", Count: fmt.Sprintf("%d of %d used", used, outputs), Done: wanted > 0 && decided == wanted},
 		{View: "lanes", Name: "Lanes", Count: plural(lanes, "lane", "lanes"), Done: lanes >= used && used > 0},
 		{View: "lanes#buses", Name: "Buses", Count: plural(buses, "bus", "buses"), Done: buses > 0 && bussed == lanes},
+		{View: "parts", Name: "Parts", Count: p.partsCount(), Done: p.partsDone()},
 		p.runStage(),
 		{View: "check", Name: "Check", Count: "nothing found", Done: len(p.findings) == 0 && lanes > 0},
 		{View: "sheet", Name: "Patch sheet", Count: "CSV, paper, DAWproject"},
@@ -170,12 +175,12 @@ func (p *project) stages() []stage {
 		st[0].Count += fmt.Sprintf(", %d aside", aside)
 	}
 	for _, f := range p.findings {
-		at := map[check.Step]int{check.AtOutputs: 1, check.AtLanes: 2, check.AtBuses: 3}[f.Rule.Step]
+		at := map[check.Step]int{check.AtOutputs: 1, check.AtLanes: 2, check.AtBuses: 3, check.AtParts: 4}[f.Rule.Step]
 		st[at].Trouble++
 		st[at].Severe = st[at].Severe || f.Rule.Severity == check.Silent
 	}
 	if n := len(p.findings); n > 0 {
-		st[5].Count = plural(n, "thing to mend", "things to mend")
+		st[6].Count = plural(n, "thing to mend", "things to mend")
 	}
 	return st
 }

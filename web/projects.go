@@ -31,7 +31,9 @@ type projectsPage struct {
 	Instruments []store.ShelfRow // what an empty list offers to begin with
 }
 
-func (s *server) projects(w http.ResponseWriter, r *http.Request) { s.showProjects(w, r, http.StatusOK, nil) }
+func (s *server) projects(w http.ResponseWriter, r *http.Request) {
+	s.showProjects(w, r, http.StatusOK, nil)
+}
 
 func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, fl *flash) {
 	q := r.URL.Query()

@@ -66,6 +66,10 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r.Post("/drift/depart", s.depart)
 	r.Post("/drift/batches/{id}/undo", s.walkBatch(false))
 	r.Post("/drift/batches/{id}/redo", s.walkBatch(true))
+	r.Get("/songs", s.songs)
+	r.Post("/songs", s.bringSong)
+	r.Get("/songs/{id}", s.songFor)
+	r.Get("/songs/{id}/rewritten.mid", s.rewritten)
 	r.Get("/house", s.house)
 	r.Post("/house", s.editHouse)
 	r.Post("/house/undo", s.walkHouse(false))
@@ -98,13 +102,16 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r.Post("/library", s.mergeLibrary)
 	r.Route("/projects/{id}", func(r chi.Router) {
 		r.Get("/", s.view("map"))
-		for _, v := range []string{"feeds", "outputs", "lanes", "run", "practice", "check", "sheet", "proposal"} {
+		for _, v := range []string{"feeds", "outputs", "lanes", "parts", "swap", "run", "practice", "check", "sheet", "proposal"} {
 			r.Get("/"+v, s.view(v))
 		}
 		r.Post("/edit", s.edit)
 		r.Post("/undo", s.undo)
 		r.Post("/redo", s.redo)
 		r.Post("/song", s.song)
+		r.Post("/swap", s.acceptSwap)
+		r.Get("/names/{placed}", s.houseNames)
+		r.Get("/template.mid", s.templateSong)
 		r.Post("/accept", s.accept)
 		r.Post("/accept-all", s.acceptAll)
 		r.Get("/routing/{placed}", s.routing)

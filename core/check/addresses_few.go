@@ -8,7 +8,7 @@ import (
 )
 
 var addressesFew = &Rule{
-	Code: "addresses-few", Title: "A part plays on a MIDI port that the host does not have", Severity: Silent, Step: AtOutputs,
+	Code: "addresses-few", Title: "A part plays on a MIDI port that the host does not have", Severity: Silent, Step: AtParts,
 	Doc: "There are more parts than the host has MIDI addresses, or a part plays on a port past its last one; no note reaches it. Give it a free address, or use fewer parts.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		ports := g.Project.Host.Behaviour().MIDIPorts

@@ -32,6 +32,7 @@ const (
 	AtOutputs Step = iota
 	AtLanes
 	AtBuses
+	AtParts
 )
 
 // Finding is one thing that is wrong, in one place.

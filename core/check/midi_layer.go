@@ -9,7 +9,7 @@ import (
 )
 
 var midiLayer = &Rule{
-	Code: "midi-layer", Title: "Two parts play on one MIDI address", Severity: Wrong, Step: AtOutputs,
+	Code: "midi-layer", Title: "Two parts play on one MIDI address", Severity: Wrong, Step: AtParts,
 	Doc: "Notes sent there sound in both parts. That is a layer; if it is meant, accept it with that reason. If not, give one of them another channel on the instrument's page.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		type owner struct {

@@ -8,7 +8,7 @@ import (
 )
 
 var notesNoPart = &Rule{
-	Code: "notes-no-part", Title: "Notes of the song reach nothing", Severity: Silent, Step: AtOutputs,
+	Code: "notes-no-part", Title: "Notes of the song reach nothing", Severity: Silent, Step: AtParts,
 	Doc: "The song plays on a MIDI address where no instrument of the project listens: a track without a part. Add the instrument, or give a part that address.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		s := g.Project.Song

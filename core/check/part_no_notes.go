@@ -9,7 +9,7 @@ import (
 )
 
 var partNoNotes = &Rule{
-	Code: "part-no-notes", Title: "A part is assigned and the song never plays it", Severity: Untidy, Step: AtOutputs,
+	Code: "part-no-notes", Title: "A part is assigned and the song never plays it", Severity: Untidy, Step: AtParts,
 	Doc: "The part holds an output and a lane, but the song has no note on its MIDI address: a part without a track. Send it notes, or switch it off.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {

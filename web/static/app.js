@@ -180,7 +180,7 @@
     const id = { z: "#undo", Z: "#redo", y: "#redo", p: "#go-propose", m: "#go-map", "?": "#go-help" }[e.key];
     if (id) { if (press(id)) e.preventDefault(); return; }
     if (e.key === "/" && $("#find")) { e.preventDefault(); $("#find").focus(); return; }
-    if (/^[1-7]$/.test(e.key)) $(`.stop[data-key="${e.key}"]`)?.click();
+    if (/^[1-8]$/.test(e.key)) $(`.stop[data-key="${e.key}"]`)?.click();
   });
 
   // After an exchange the crosspoint that had the focus is the one tab comes back to.

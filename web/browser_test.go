@@ -104,6 +104,15 @@ func (p *person) changes(what func()) {
 	p.settled()
 }
 
+// turns waits until what is done has brought another page, by exchange or a fresh one.
+func (p *person) turns(what func()) {
+	p.t.Helper()
+	see[bool](p, `(document.getElementById("page").dataset.old = "1", true)`)
+	what()
+	p.do(chromedp.WaitReady(chromedp.CSS(`#page:not([data-old])`)))
+	p.settled()
+}
+
 // settled waits until the script has run and no exchange is under way.
 func (p *person) settled() {
 	p.t.Helper()
@@ -127,11 +136,8 @@ func (p *person) upload(form, name string, data []byte) {
 	if err := os.WriteFile(path, data, 0o600); err != nil {
 		p.t.Fatal(err)
 	}
-	see[bool](p, `(document.getElementById("page").dataset.old = "1", true)`)
 	p.do(chromedp.SetUploadFiles(chromedp.CSS(form+" input[type=file]"), []string{path}))
-	p.click(form + " button:not([data-stop])")
-	p.do(chromedp.WaitReady(chromedp.CSS(`#page:not([data-old])`)))
-	p.settled()
+	p.turns(func() { p.click(form + " button:not([data-stop])") })
 }
 
 // export fetches a file as the links on the patch sheet do.
@@ -405,7 +411,8 @@ func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
-	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal"} {
+	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal",
+		"/house", "/house?branch=percussion&try=4", "/house/learn", "/drift", "/drift?all=1", "/drift?preview=1", "/songs", "/songs/1?to=2", fogBell + "/parts", "/projects/2/parts", fogBell + "/swap?to=2"} {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)

@@ -302,7 +302,10 @@ func (s *server) changeHouse(r *http.Request, base int64, f url.Values) (*flash,
 		}
 		return &flash{Text: fmt.Sprintf("%s is in the chart.", r)}, s.app.EditChart(ctx, base, house.SetCells([]house.Cell{{Role: r, Field: "name", Text: c.House.Label(r)}}, naming))
 	case "step":
-		at, by, _ := strings.Cut(f.Get("step"), "|")
+		at, by, ok := strings.Cut(f.Get("step"), "|")
+		if !ok || at == "" {
+			return nil, errors.New("choose the role to move")
+		}
 		n := 1
 		if by == "-1" {
 			n = -1

@@ -94,7 +94,7 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	s := start(t, true)
 	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
 	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
-	for _, path := range []string{"/", "/help", "/instruments", "/instruments/1", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", "/setups", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
+	for _, path := range []string{"/", "/?find=kick&drift=drifting", "/?state=template", "/house", "/house/learn", "/drift", "/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/songs", "/songs/1", "/help", "/instruments", "/instruments/1", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", "/setups", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
 		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell + "/proposal?cut-i1=9", fogBell + "/proposal?cut-i1=99"} {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {

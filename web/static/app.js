@@ -80,6 +80,14 @@
   });
   let dragged = null;
 
+  // A button that stands outside its form says its value as well.
+  let outside = null;
+  document.addEventListener("click", (e) => { outside = e.target.closest?.("button[form][name]") ?? null; }, true);
+  document.addEventListener("htmx:configRequest", (e) => {
+    if (outside && outside.form === e.detail.elt) e.detail.parameters[outside.name] = outside.value;
+    outside = null;
+  });
+
   // A changed cell is sent at once; a select or colour as soon as it is chosen.
   document.addEventListener("change", (e) => { if (e.target.matches("[data-auto]")) e.target.form.requestSubmit(); });
 

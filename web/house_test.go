@@ -1,0 +1,338 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/demo"
+	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/testkit"
+	"hiddenlanes/store"
+)
+
+// bundle is a project as its exported file has it.
+func (s site) bundle(t *testing.T, path string) plan.Project {
+	t.Helper()
+	code, body := s.get(t, path+"/project.json")
+	var b struct{ Project plan.Project }
+	if err := json.Unmarshal([]byte(body), &b); code != http.StatusOK || err != nil {
+		t.Fatalf("%s: %d %v", path, code, err)
+	}
+	return b.Project
+}
+
+// order lists the roles below the kit as the page shows them.
+const kitOrder = `[...document.querySelectorAll('table.house tr[data-parent="kit"]')].map(r => r.dataset.id.slice(4)).join(" ")`
+
+// A chart is changed at the desk, tried out, kept, and projects are brought into line;
+// the outcome is read from their exported files.
+func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo("/house")
+
+	// A cell is typed into in place; the next one down has the focus.
+	p.do(chromedp.Focus(chromedp.CSS(`[id="h-kit/snare-name"]`)))
+	p.changes(func() { p.press("Crack" + kb.Enter) })
+	if at := see[string](p, `document.activeElement.id`); at != "h-kit/snare/top-name" && at != "h-kit/snare/bottom-name" {
+		t.Errorf("after Enter the focus is on %q", at)
+	}
+	if below := see[string](p, `document.querySelector('[id="h-kit/snare/top-name"]').innerText`); below != "Crack Top" {
+		t.Errorf("what stands below is called %q, not after it", below)
+	}
+	// Moved by key, twice, and taken back once.
+	before := see[string](p, kitOrder)
+	p.do(chromedp.Focus(chromedp.CSS(`[id="h-kit/snare-name"]`)))
+	p.changes(func() { p.press(kb.ArrowUp, chromedp.KeyModifiers(chromedp.ModifierAlt)) })
+	if order := see[string](p, kitOrder); !strings.HasPrefix(order, "snare kick") {
+		t.Errorf("%s, before it was %s", order, before)
+	}
+	p.changes(func() { p.press("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)) })
+	if order := see[string](p, kitOrder); order != before {
+		t.Errorf("undone it is %s", order)
+	}
+	// Dragged: the overheads before the kick.
+	p.changes(func() {
+		see[bool](p, `((from, to) => { const d = new DataTransfer(); const at = (n, e) => n.dispatchEvent(new DragEvent(e, { bubbles: true, cancelable: true, dataTransfer: d }));
+			at(from, "dragstart"); at(to, "dragover"); at(to, "drop"); at(from, "dragend"); return true })(document.querySelector('tr[data-id="kit/overhead"] [draggable]'), document.querySelector('tr[data-id="kit/kick"] td'))`)
+	})
+	if order := see[string](p, kitOrder); !strings.HasPrefix(order, "overhead kick") {
+		t.Errorf("dragged it is %s", order)
+	}
+	// A bad cell is refused and changes nothing.
+	p.do(chromedp.Focus(chromedp.CSS(`[id="h-kit/snare-wish"]`)))
+	p.press("7" + kb.Enter)
+	p.until("#flash.bad")
+	if wish := see[string](p, `document.querySelector('[id="h-kit/snare-wish"]').innerText`); wish != "2" {
+		t.Errorf("the wish is %s", wish)
+	}
+
+	// Tried out before it is kept: nothing is changed by that.
+	see[bool](p, `(document.querySelector("select[name=try]").value = "4", true)`)
+	p.turns(func() { p.click("#try-it") })
+	if says := see[string](p, `document.querySelector("#try-says").innerText`); says != "On Cue 03 Fog Bell this would rename 2 lanes, move 1, send 1 to another bus." {
+		t.Errorf("%s", says)
+	}
+	if l := testkit.Lane(ptr(p.site.bundle(t, fogBell)), "Snare"); l == nil {
+		t.Error("trying it out changed the project")
+	}
+	p.changes(func() { p.click("#keep") })
+
+	// Drift: two cues have a snare that is called otherwise; they are brought into line.
+	p.goTo("/drift")
+	figures := see[map[string]string](p, `Object.fromEntries([...document.querySelectorAll("th.proj")].map(h => [h.querySelector("a").title, h.querySelector(".figure").innerText]))`)
+	if figures["Cue 03 Fog Bell"] != "4" || figures["Cue 07 Night Crossing"] != "2" || figures["Cue 11 Market Day"] != "1" {
+		t.Errorf("%v", figures)
+	}
+	p.turns(func() { p.click("#preview-all") })
+	p.click(`#preview input[value="2"]`) // not the pans
+	p.turns(func() { p.click("#do-align") })
+	fog, night := p.site.bundle(t, fogBell), p.site.bundle(t, "/projects/3")
+	if l := testkit.Lane(&fog, "Overheads"); l == nil || l.Number != 5 || l.AlsoMain || testkit.Lane(&fog, "Crack") == nil || testkit.Lane(&night, "Crack") == nil || testkit.Lane(&night, "Hats") == nil || fog.Chart.VersionNumber() != 3 {
+		t.Errorf("%+v, version %d", l, fog.Chart.VersionNumber())
+	}
+	if pans := p.site.bundle(t, "/projects/2"); testkit.Lane(&pans, "Mallets") == nil {
+		t.Error("a project that was not marked was changed")
+	}
+	// One step takes all of it back.
+	p.turns(func() { p.click("#walk-batch") })
+	fog, night = p.site.bundle(t, fogBell), p.site.bundle(t, "/projects/3")
+	if testkit.Lane(&fog, "Snare") == nil || testkit.Lane(&night, "Snare") == nil || testkit.Lane(&fog, "Overheads").Number == 5 {
+		t.Error("it is not taken back")
+	}
+	// Meant to differ: it counts no longer.
+	p.goTo("/drift?project=3")
+	p.fill(`#one form:has(input[name=attribute][value=name]) input[name=reason]`, "as the drummer says")
+	p.turns(func() { p.press(kb.Enter) })
+	if n := see[string](p, `[...document.querySelectorAll("th.proj")].find(h => h.querySelector("a").title === "Cue 07 Night Crossing").querySelector(".figure").innerText`); n != "1" {
+		t.Errorf("it still counts %s", n)
+	}
+}
+
+func ptr[T any](v T) *T { return &v }
+
+func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo("/")
+	names := func() []string {
+		return see[[]string](p, `[...document.querySelectorAll("#list .strong")].map(a => a.innerText)`)
+	}
+	shown := func(n int) {
+		t.Helper()
+		if _, err := chromedp.Run(p.ctx, chromedp.Poll[bool](fmt.Sprintf(`document.querySelectorAll("#list .strong").length === %d && !document.querySelector(".htmx-request")`, n))); err != nil {
+			t.Fatalf("%v, shown are %q", err, names())
+		}
+	}
+	p.press("/")
+	p.press("steel-pan")
+	shown(1)
+	if got := names(); !slices.Equal(got, []string{"Cue 11 Market Day"}) {
+		t.Errorf("%q", got)
+	}
+	p.fill("#find", "flint night")
+	shown(1)
+	p.goTo("/")
+	p.turns(func() { p.click(`button[aria-label="Archive Cue 07 Night Crossing"]`) })
+	shown(3)
+	p.goTo("/?state=archived")
+	if got := names(); !slices.Equal(got, []string{"Cue 07 Night Crossing"}) {
+		t.Errorf("archived: %q", got)
+	}
+	p.goTo("/")
+	p.turns(func() { p.click(`button[aria-label="Duplicate Cue 03 Fog Bell"]`) })
+	p.until("main.view-map")
+	if name := see[string](p, `document.querySelector(".crumbs b").innerText`); name != "Cue 03 Fog Bell 2" {
+		t.Errorf("the copy is called %q", name)
+	}
+	p.goTo("/")
+	p.turns(func() { p.click(`button[aria-label="Keep Cue 03 Fog Bell 2 as a template"]`) })
+	shown(3)
+
+	// The library goes to an empty desk, whole; brought again it doubles nothing.
+	_, file := p.site.get(t, "/library.json")
+	q := sitDown(t, false)
+	q.goTo("/")
+	q.upload("form.wholelibrary", "library.json", []byte(file))
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "5 new projects") || !strings.Contains(says, "4 new instruments") {
+		t.Errorf("%q", says)
+	}
+	q.upload("form.wholelibrary", "library.json", []byte(file))
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "0 new projects") || !strings.Contains(says, "5 here already") {
+		t.Errorf("%q", says)
+	}
+	q.upload("form.wholelibrary", "library.json", []byte(strings.Replace(file, `"uid"`, `"id"`, 1)))
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Nothing was changed") {
+		t.Errorf("a spoilt file: %q", says)
+	}
+	q.goTo("/?state=all")
+	if n := see[int](q, `document.querySelectorAll("#list .strong").length`); n != 5 {
+		t.Errorf("%d projects are there", n)
+	}
+
+	// The next cue begins from the template: its lanes wait for an instrument.
+	q.goTo("/projects/new")
+	q.fill("#name", "Cue 15 Ebb")
+	see[bool](q, `(s => { s.value = [...s.options].find(o => o.text.includes("template")).value; return true })(document.getElementById("from"))`)
+	q.click("#list tr:nth-child(1) input[name=choose]") // the Brinework Kit
+	q.click("main form .acts .btn-primary")
+	q.until("main.view-proposal")
+	q.changes(func() { q.click("[id^=accept-all]") })
+	id := see[string](q, `location.pathname.split("/")[2]`)
+	cue, old := q.site.bundle(t, "/projects/"+id), p.site.bundle(t, fogBell)
+	if len(cue.Lanes) != len(old.Lanes) {
+		t.Errorf("%d lanes, the template has %d", len(cue.Lanes), len(old.Lanes))
+	}
+	for _, name := range []string{"Kick In", "Overheads", "Drums"} {
+		a, b := testkit.Lane(&cue, name), testkit.Lane(&old, name)
+		if a == nil || a.Number != b.Number || a.Colour != b.Colour || len(a.Sources) != len(b.Sources) {
+			t.Errorf("%s: %+v, in the template %+v", name, a, b)
+		}
+	}
+}
+
+func TestAnInstrumentIsSwappedByHandAndTheSongFollows(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/swap")
+	see[bool](p, `(s => { s.value = "2"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("swap-to"))`)
+	p.until("#do-swap")
+	if text := see[string](p, `document.querySelector("tr:has(#hand-kin)").innerText`); !strings.Contains(text, "Kick In") || !strings.Contains(text, "kit/kick") {
+		t.Errorf("the kick: %q", text)
+	}
+	choose := func(css, value string) {
+		t.Helper()
+		p.turns(func() {
+			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(%q))`, value, css))
+		})
+	}
+	choose("#hand-sbot", "none")
+	choose(`select[name="key-54"]`, "drop") // the tambourine has no pad
+	p.changes(func() { p.click("#do-swap") })
+
+	cue := p.site.bundle(t, fogBell)
+	kick := testkit.Lane(&cue, "Kick In")
+	if kick == nil || kick.Number != 5 || len(kick.Sources) != 1 || len(cue.Placed) != 1 || cue.Placed[0].Instrument.Name != "Flint Twelve" {
+		t.Fatalf("%+v", kick)
+	}
+	if on := cue.FeedsOn(kick.Sources[0]); len(on) != 1 || on[0].Name != "Kick" {
+		t.Errorf("on the kick's lane is %+v", on)
+	}
+	keys := cue.Song.Channels[0].Keys
+	if keys[54] != 0 || keys[36] != 32 || keys[41] != 0 || keys[45]+keys[50]+keys[48]+keys[43] == 0 {
+		t.Errorf("the song plays %v", keys)
+	}
+	// One undo brings all of it back, the song too.
+	p.changes(func() { p.press("z") })
+	if back := p.site.bundle(t, fogBell); back.Placed[0].Instrument.Name != "Brinework Kit" || back.Song.Channels[0].Keys[54] == 0 {
+		t.Errorf("%s %v", back.Placed[0].Instrument.Name, back.Song.Channels[0].Keys)
+	}
+}
+
+func TestPartsShowWhichNotesReachThemAndWhereTheyGo(t *testing.T) {
+	p := sitDown(t, true)
+	reeds := "/projects/1/parts"
+	p.goTo(reeds)
+	p.fill(`[id="addr-i1:part2"]`, "1")
+	p.changes(func() { p.press(kb.Tab) })
+	if text := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(text, "same as Piccolo") || !strings.Contains(text, "it is a layer") {
+		t.Errorf("%q", text)
+	}
+	p.changes(func() { p.click(`button[value="ch 2"]`) }) // the next free address, offered
+	p.fill(`[id="addr-i1:part6"]`, "17")
+	p.press(kb.Tab)
+	p.until("#flash.bad")
+	// A song dropped in: one channel plays a part, one nothing.
+	var song bytes.Buffer
+	if err := smf.Encode(&song, &smf.File{Division: 96, Tracks: []smf.Track{{{Status: 0x92, Data: []byte{60, 90}}, {Tick: 9, Status: 0x82, Data: []byte{60, 0}}, {Tick: 9, Status: 0x9e, Data: []byte{61, 90}}, {Tick: 19, Status: 0x8e, Data: []byte{61, 0}}}}}); err != nil {
+		t.Fatal(err)
+	}
+	p.goTo(reeds)
+	p.upload("form.bring", "reeds.mid", song.Bytes())
+	rows := see[[]string](p, `[...document.querySelectorAll(".songtable tbody tr")].map(r => r.innerText)`)
+	if len(rows) != 2 || !strings.Contains(rows[0], "Oboe") || !strings.Contains(rows[1], "nothing") {
+		t.Errorf("%q", rows)
+	}
+	// The template song has a named track for each part on its channel.
+	f, err := smf.Decode(strings.NewReader(second(p.site.get(t, "/projects/1/template.mid"))))
+	if err != nil || len(f.Tracks) != 7 {
+		t.Fatalf("%v, %d tracks", err, len(f.Tracks))
+	}
+	if tr := f.Tracks[3]; string(tr[0].Data) != "Oboe" || tr[2].Meta != smf.MetaChannelPrefix || tr[2].Data[0] != 2 {
+		t.Errorf("%+v", tr)
+	}
+}
+
+func second[A, B any](_ A, b B) B { return b }
+
+func TestTheChartIsLearnedFromAFileDroppedIn(t *testing.T) {
+	p := sitDown(t, true)
+	_, whole := p.site.get(t, fogBell+"/project.json")
+	other := strings.ReplaceAll(whole, `"name":"Snare"`, `"name":"Crack"`)
+	p.goTo("/house/learn")
+	p.upload("form.bring", "other.json", []byte(other))
+	p.turns(func() { p.click("#accept-learned") }) // most of them call it Hat, which is marked
+	if name := see[string](p, `document.querySelector('[id="h-kit/hat-name"]').innerText`); name != "Hat" {
+		t.Errorf("the chart calls it %q", name)
+	}
+	p.goTo("/house/learn")
+	p.upload("form.bring", "other.json", []byte("neither"))
+	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says, "neither a DAWproject") {
+		t.Errorf("%q", says)
+	}
+}
+
+func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
+	s := start(t, true)
+	post := func(path string, form url.Values) (int, string) {
+		t.Helper()
+		r, err := s.Client().PostForm(s.URL+path, form)
+		return read(t, r, err)
+	}
+	for _, c := range []struct {
+		path string
+		form url.Values
+		says string
+	}{
+		{"/house", url.Values{"rev": {"1"}, "do": {"keep"}}, "house chart meanwhile"},
+		{"/house", url.Values{"do": {"keep"}}, "reload it"},
+		{"/drift/align", url.Values{}, "no project is marked"},
+		{"/drift/align", url.Values{"on": {"1"}, "attribute": {"smell"}}, "none of"},
+		{"/drift/depart", url.Values{"project": {"4"}, "role": {"kit/hat"}, "reason": {""}}, "say why"},
+		{"/drift/batches/9/undo", nil, "There is nothing"},
+		{"/projects/4/state", url.Values{"state": {"lost"}}, "not &#34;lost&#34;"},
+		{"/projects/4/swap", url.Values{"rev": {"1"}, "to": {"2"}, "placed": {"i1"}}, "another window"},
+	} {
+		if code, body := post(c.path, c.form); code < 400 || code >= 500 || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) {
+			t.Errorf("%s %v: %d, does not say %q", c.path, c.form, code, c.says)
+		}
+	}
+}
+
+func BenchmarkHome2000(b *testing.B) {
+	s := start(b, true)
+	p := testkit.Mapped(b, plan.Host{}, "19x2", demo.BrineworkKit(), demo.SaltpanSection())
+	var all []store.NewProject
+	for i := range 2000 {
+		c := p.Clone()
+		c.Name = fmt.Sprintf("Reel %04d", i)
+		all = append(all, store.NewProject{Plan: c})
+	}
+	if _, err := s.app.CreateProjects(b.Context(), all); err != nil {
+		b.Fatal(err)
+	}
+	s.get(b, "/")
+	b.ResetTimer()
+	for b.Loop() {
+		if code, _ := s.get(b, "/?find=reel+snare+19"); code != http.StatusOK {
+			b.Fatal(code)
+		}
+	}
+}

@@ -201,10 +201,21 @@ func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carr
 }
 
 // InstrumentNamed finds an instrument of the shelf by name; "gm" is the General MIDI
-// percussion key map.
+// percussion key map, "house" the one that the house chart gives.
 func (a *App) InstrumentNamed(ctx context.Context, name string) (*store.Instrument, error) {
-	if strings.EqualFold(strings.TrimSpace(name), "gm") {
+	switch strings.ToLower(strings.TrimSpace(name)) {
+	case "gm":
 		return &store.Instrument{Rig: carry.GeneralMIDI()}, nil
+	case "house":
+		c, err := a.HouseVersion(ctx, 0)
+		if err != nil {
+			return nil, err
+		}
+		in := carry.HouseKeys(c)
+		if len(in.Voices) == 0 {
+			return nil, fmt.Errorf("the house chart has no keys yet; type them on its page")
+		}
+		return &store.Instrument{Rig: in}, nil
 	}
 	shelf, err := a.Shelf(ctx)
 	if err != nil {

@@ -664,14 +664,16 @@ type laneRow struct {
 	Source   string
 	Members  string
 	Findings []check.Finding
+	Divided  bool
 }
 
 type outputChoice struct{ Ref, Label string }
 
 func (p *project) lanesPage() lanesPage {
 	out := lanesPage{Buses: p.Plan.Buses()}
+	divided := p.Plan.Divided()
 	for _, l := range p.graph.Lanes() {
-		row := laneRow{Lane: l}
+		row := laneRow{Lane: l, Divided: divided[l.ID]}
 		var feeds, refs []string
 		for _, s := range l.Sources {
 			wanted, _ := p.graph.On(s)

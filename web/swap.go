@@ -242,6 +242,7 @@ type songsPage struct {
 	ToName   string
 	Notes    int
 	Query    string
+	House    bool // the house chart has keys
 }
 
 func (s *server) songs(w http.ResponseWriter, r *http.Request) {
@@ -278,8 +279,12 @@ func (s *server) bringSong(w http.ResponseWriter, r *http.Request) {
 
 // chosen finds an instrument by its number on the shelf, or General MIDI.
 func (s *server) chosen(r *http.Request, id string) (rig.Instrument, error) {
-	if id == "gm" || id == "" {
-		return carry.GeneralMIDI(), nil
+	if id == "gm" || id == "" || id == "house" {
+		in, err := s.app.InstrumentNamed(r.Context(), cmp.Or(id, "gm"))
+		if err != nil {
+			return rig.Instrument{}, err
+		}
+		return in.Rig, nil
 	}
 	n, err := strconv.ParseInt(id, 10, 64)
 	if err != nil {
@@ -290,6 +295,18 @@ func (s *server) chosen(r *http.Request, id string) (rig.Instrument, error) {
 		return rig.Instrument{}, err
 	}
 	return in.Rig, nil
+}
+
+// songAsked reads between which instruments a song is rewritten, and what becomes of keys.
+func (s *server) songAsked(r *http.Request, from, to string) (a, b rig.Instrument, fates map[midi.Key]carry.Fate, err error) {
+	if a, err = s.chosen(r, from); err != nil {
+		return a, b, nil, err
+	}
+	if b, err = s.chosen(r, to); err != nil {
+		return a, b, nil, err
+	}
+	fates, err = fatesFrom(r.URL.Query())
+	return a, b, fates, err
 }
 
 func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id int64, fl *flash) {
@@ -308,15 +325,9 @@ func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id i
 		if p.To == "" && len(p.Shelf) > 0 {
 			p.To = strconv.FormatInt(p.Shelf[0].ID, 10)
 		}
-		from, err := s.chosen(r, p.From)
-		if err != nil {
-			return err
-		}
-		to, err := s.chosen(r, p.To)
-		if err != nil {
-			return err
-		}
-		fates, err := fatesFrom(q)
+		_, errHouse := s.app.InstrumentNamed(r.Context(), "house")
+		p.House = errHouse == nil
+		from, to, fates, err := s.songAsked(r, p.From, p.To)
 		if err != nil {
 			return err
 		}
@@ -367,15 +378,7 @@ func (s *server) rewritten(w http.ResponseWriter, r *http.Request) {
 	var out bytes.Buffer
 	name := ""
 	err := func() error {
-		from, err := s.chosen(r, q.Get("from"))
-		if err != nil {
-			return err
-		}
-		to, err := s.chosen(r, q.Get("to"))
-		if err != nil {
-			return err
-		}
-		fates, err := fatesFrom(q)
+		from, to, fates, err := s.songAsked(r, q.Get("from"), q.Get("to"))
 		if err != nil {
 			return err
 		}

@@ -162,7 +162,7 @@ func rekeyCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "rekey SONG --from INSTRUMENT|gm --to INSTRUMENT|gm --out FILE [--data DIR]",
 		Short: "Rewrite a song from one instrument's keys to another's",
-		Long:  "Rewrite a song from one instrument's keys to another's, through their roles.\nAn instrument is a file, the name of one on the shelf of --data, or gm for the General MIDI percussion keys.",
+		Long:  "Rewrite a song from one instrument's keys to another's, through their roles.\nAn instrument is a file, the name of one on the shelf of --data, gm for the General MIDI percussion keys,\nor house for those of the house chart in --data.",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if from == "" || to == "" || out == "" {

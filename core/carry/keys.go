@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -45,6 +46,18 @@ func GeneralMIDI() rig.Instrument {
 		name := midi.PercussionName(k)
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: name, Role: role.ForPercussion(name, []midi.Key{k}).Role, Sure: role.Sure,
 			Keys: []midi.Key{k}, Width: audio.Stereo})
+	}
+	return in
+}
+
+// HouseKeys is the key map that a house chart itself gives: a voice for each role that
+// has keys in it.
+func HouseKeys(c *house.Chart) rig.Instrument {
+	in := rig.Instrument{Name: "House chart", Origin: "house chart"}
+	for _, r := range c.Roles() {
+		if keys := c.At(r).Keys; len(keys) > 0 {
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("h%d", len(in.Voices)), Name: c.Label(r), Role: r, Sure: role.Told, Keys: keys, Width: audio.Stereo})
+		}
 	}
 	return in
 }

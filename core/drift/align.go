@@ -9,7 +9,6 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/core/role"
 )
 
 // Of gives every difference of a project: from the chart and from what most do.
@@ -70,7 +69,9 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 			}
 		}
 		for _, d := range byAttribute[Microphones] {
-			openOnly(p.Find(d.Part.Placed), d.Role, strings.Split(d.House, ", "))
+			if pl := p.Find(d.Part.Placed); pl != nil {
+				pl.OpenOnly(d.Role, strings.Split(d.House, ", "))
+			}
 		}
 		for _, d := range byAttribute[Output] {
 			swapOutputs(p, d)
@@ -157,34 +158,6 @@ func reorder(p *plan.Project, c *house.Chart, ds []Difference) {
 		for k, i := range order {
 			p.Lane(f.Lanes[i].ID).Number = numbers[k]
 		}
-	}
-}
-
-// openOnly leaves those microphones of a role open that are named, and closes the others.
-func openOnly(pl *plan.Placed, r role.Role, names []string) {
-	if pl == nil {
-		return
-	}
-	if pl.Feeds == nil {
-		pl.Feeds = map[string]plan.Assignment{}
-	}
-	of := map[string]string{}
-	for _, m := range pl.Instrument.Microphones {
-		of[m.ID] = m.Name
-	}
-	for _, f := range pl.AllFeeds() {
-		if f.Microphone == "" || f.Role != r && !(f.Kind == rig.MicrophoneFeed && f.Role.Root() == r) {
-			continue
-		}
-		wanted := slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, of[f.Microphone]) })
-		a := pl.Feeds[f.ID]
-		switch {
-		case wanted && a.State == plan.Off:
-			a.State, a.ByHand = plan.Undecided, false
-		case !wanted && a.State != plan.Off:
-			a.State, a.Output, a.Side, a.ByHand = plan.Off, 0, "", true
-		}
-		pl.Feeds[f.ID] = a
 	}
 }
 

@@ -155,19 +155,24 @@ func (c *Chart) Microphones(r role.Role) []string {
 // maxShort is how many letters a short name made of a label has at most.
 const maxShort = 6
 
-// Short is the role's short name: its own, or its label where that is short, or the
-// beginnings of its first and last words.
+// Short is the role's short name: its own, or its label shortened.
 func (c *Chart) Short(r role.Role) string {
 	if s := c.entry(r).Short; s != "" {
 		return s
 	}
-	label := []rune(c.Label(r))
-	if len(label) <= maxShort {
-		return string(label)
+	return Shorten(c.Label(r))
+}
+
+// Shorten cuts a name to six letters, as many as a mixer's small displays show: the
+// beginnings of its first and last words.
+func Shorten(name string) string {
+	runes := []rune(name)
+	if len(runes) <= maxShort {
+		return name
 	}
-	words := strings.Fields(string(label))
-	if len(words) == 1 {
-		return string(label[:maxShort-1])
+	words := strings.Fields(name)
+	if len(words) < 2 {
+		return string(runes[:maxShort-1])
 	}
 	first, last := []rune(words[0]), []rune(words[len(words)-1])
 	return string(first[:min(len(first), 3)]) + " " + string(last[:min(len(last), 2)])

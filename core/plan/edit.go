@@ -109,6 +109,7 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 	return func(p *Project) (string, error) {
 		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset, Feeds: map[string]Assignment{}})
 		p.Relink()
+		p.Placed[len(p.Placed)-1].asTheHouse()
 		return "add " + in.Name, nil
 	}
 }

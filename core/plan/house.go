@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 )
 
@@ -103,6 +104,86 @@ func (p *Project) RoleOf(l *Lane) role.Role {
 		return role.FromName(l.Name).Role // a lane read from a session
 	}
 	return role.Unnamed
+}
+
+// ShortName is the lane's name for places that hold six letters: the house's for what it
+// carries, or its own name shortened.
+func (p *Project) ShortName(l *Lane) string {
+	if s := p.Chart.At(p.RoleOf(l)).Short; s != "" && l.Kind == Regular {
+		return s
+	}
+	return house.Shorten(l.Name)
+}
+
+// Divided tells which lanes, by ID, have a divider above them in a list by number, as
+// the house chart says.
+func (p *Project) Divided() map[string]bool {
+	out := map[string]bool{}
+	var last *role.Role
+	for _, l := range p.ByNumber() {
+		if l.Kind == Bus {
+			continue
+		}
+		r := p.RoleOf(l)
+		if last != nil {
+			_, out[l.ID] = p.Chart.DividerBetween(*last, r)
+		}
+		last = &r
+	}
+	return out
+}
+
+// asTheHouse sets a newly placed instrument up as the house has its roles: parts play on
+// their MIDI addresses, and microphones that are not in the set are closed.
+func (pl *Placed) asTheHouse() {
+	if pl.chart == nil {
+		return
+	}
+	pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
+	given := map[midi.Address]bool{}
+	for i := range pl.Instrument.Parts {
+		part := &pl.Instrument.Parts[i]
+		if a := pl.chart.At(part.Role).Address.Norm(); a.Known() && !given[a] {
+			part.Address, given[a] = a, true
+		}
+	}
+	roles := map[role.Role]bool{}
+	for _, f := range pl.AllFeeds() {
+		if f.Microphone != "" {
+			roles[f.Role] = true
+		}
+	}
+	for r := range roles {
+		if set := pl.chart.Microphones(r); len(set) > 0 {
+			pl.OpenOnly(r, set)
+		}
+	}
+}
+
+// OpenOnly leaves those microphones of a role open that are named, and closes the
+// others. Where the microphones are feeds themselves the role is their root.
+func (pl *Placed) OpenOnly(r role.Role, names []string) {
+	if pl.Feeds == nil {
+		pl.Feeds = map[string]Assignment{}
+	}
+	of := map[string]string{}
+	for _, m := range pl.Instrument.Microphones {
+		of[m.ID] = m.Name
+	}
+	for _, f := range pl.AllFeeds() {
+		if f.Microphone == "" || f.Role != r && !(f.Kind == rig.MicrophoneFeed && f.Role.Root() == r) {
+			continue
+		}
+		wanted := slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, of[f.Microphone]) })
+		a := pl.Feeds[f.ID]
+		switch {
+		case wanted && a.State == Off:
+			a.State, a.ByHand = Undecided, false
+		case !wanted && a.State != Off:
+			a.State, a.Output, a.Side, a.ByHand = Off, 0, "", true
+		}
+		pl.Feeds[f.ID] = a
+	}
 }
 
 // Template is the project without its instruments: lanes, buses, names, colours and

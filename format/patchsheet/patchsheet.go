@@ -30,18 +30,21 @@ type Row struct {
 	Feeds      string
 	Keys       []midi.Key // each once, in order
 	GoesTo     string
+	Short      string // the lane's name for small displays
+	Divided    bool   // a divider stands above it
 }
 
 // Header names the columns.
-var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys", "Goes to", "Colour"}
+var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys", "Goes to", "Colour", "Short"}
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
 func Rows(p *plan.Project) []Row {
 	g := trace.New(p)
 	var rows []Row
+	divided := p.Divided()
 	for _, l := range g.Lanes() {
-		r := Row{Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
+		r := Row{Short: p.ShortName(l), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			if from := g.Numbers(l.ID); len(from) > 0 {
@@ -145,7 +148,7 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 		if r.Lane > 0 {
 			lane = fmt.Sprint(r.Lane)
 		}
-		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour}
+		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short}
 		for i := range cells {
 			cells[i] = format.PlainCell(cells[i])
 		}

@@ -36,13 +36,13 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 	}
 	// Cells that a spreadsheet would take for a formula begin with an apostrophe.
 	want := []string{
-		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2",
-		"9|'@Drums|bus|mono|||||lanes 5||Main mix|#112233",
-		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2||",
-		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2||",
-		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2||",
-		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2||",
-		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2||",
+		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2|'-Kick",
+		"9|'@Drums|bus|mono|||||lanes 5||Main mix|#112233|'@Drums",
+		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2|||",
+		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2|||",
+		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2|||",
+		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2|||",
+		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2|||",
 	}
 	for i := range max(len(got), len(want)) {
 		g, w := "", ""

@@ -99,7 +99,7 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 	most := drift.Survey(chart, atWork)
 	for _, e := range all {
 		if e.State == "" {
-			e.Differences = append(slices.Clip(e.fromChart), most.Compare(e.points)...)
+			e.Differences = append(slices.Clip(e.fromChart), most.Compare(e.Facts, e.points)...)
 			e.Drift = drift.Figure(e.Differences)
 		}
 	}
@@ -118,14 +118,14 @@ func compareAll(chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry
 	var wait sync.WaitGroup
 	for w := range workers {
 		wait.Go(func() {
-			lens := drift.NewLens(chart)
+			lens, said := drift.NewLens(chart), map[role.Role]string{}
 			for i := w; i < len(rows); i += workers {
 				f, err := rows[i].Facts()
 				if err != nil {
 					errs[w] = fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)
 					return
 				}
-				e := &Entry{ProjectRow: rows[i].ProjectRow, Facts: f, words: words(rows[i].ProjectRow, f)}
+				e := &Entry{ProjectRow: rows[i].ProjectRow, Facts: f, words: words(rows[i].ProjectRow, f, said)}
 				if e.State == "" {
 					e.fromChart, e.points = lens.Compare(f), drift.Points(chart, f)
 				}
@@ -142,13 +142,19 @@ func compareAll(chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry
 	return errors.Join(errs...)
 }
 
-func words(r store.ProjectRow, f *drift.Facts) string {
+// words is all that a search finds a project by; said remembers what roles are called.
+func words(p store.ProjectRow, f *drift.Facts, said map[role.Role]string) string {
 	var b strings.Builder
-	b.WriteString(r.Name + "\n" + r.Instruments)
+	b.WriteString(strings.ToLower(p.Name + "\n" + p.Instruments))
 	for r := range f.Roles() {
-		b.WriteString("\n" + string(r) + " " + house.Label(r))
+		text, ok := said[r]
+		if !ok {
+			text = strings.ToLower("\n" + string(r) + " " + house.Label(r))
+			said[r] = text
+		}
+		b.WriteString(text)
 	}
-	return strings.ToLower(b.String())
+	return b.String()
 }
 
 // Query says which projects are looked for.

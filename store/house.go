@@ -198,10 +198,7 @@ type FactsRow struct {
 }
 
 // Facts decodes them.
-func (r FactsRow) Facts() (*drift.Facts, error) {
-	f := &drift.Facts{}
-	return f, json.Unmarshal([]byte(r.Doc), f)
-}
+func (r FactsRow) Facts() (*drift.Facts, error) { return drift.Unpack([]byte(r.Doc)) }
 
 // ProjectFacts gives the list's rows of some projects with their facts.
 func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]FactsRow, error) {

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -36,12 +35,6 @@ const (
 	Archived = "archived"
 	Template = "template"
 )
-
-// Strip lists the lanes' colours by number, at most 48 of them.
-func (r ProjectRow) Strip() []string {
-	c := strings.Fields(r.Colours)
-	return c[:min(len(c), 48)]
-}
 
 const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label, p.state, p.head`
 
@@ -246,7 +239,7 @@ func deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) 
 	for _, l := range p.ByNumber() {
 		colours = append(colours, l.Colour)
 	}
-	facts, err := json.Marshal(drift.Gather(p))
+	facts, err := drift.Gather(p).Pack()
 	if err != nil {
 		return err
 	}

@@ -31,6 +31,7 @@ func (p *pages) parse() error {
 		"plural":  plural,
 		"short":   short,
 		"lower":   strings.ToLower,
+		"strip":   strip,
 		"ordinal": func(i int) int { return i + 1 },
 		"deref": func(p *int) int {
 			if p == nil {
@@ -51,6 +52,27 @@ func (p *pages) parse() error {
 		(*p)[strings.TrimSuffix(base, ".html")] = t
 	}
 	return nil
+}
+
+// strip draws lanes' colours side by side, at most as many as there is room for.
+func strip(colours string) template.HTML {
+	var b strings.Builder
+	for i, c := range strings.Fields(colours) {
+		if i == stripRoom {
+			break
+		}
+		if !plainColour(c) {
+			continue
+		}
+		fmt.Fprintf(&b, `<path d="M%d 1v10" stroke="%s"/>`, 2+7*i, c)
+	}
+	return template.HTML(b.String()) // nothing but numbers and colours that were looked at
+}
+
+const stripRoom = 23
+
+func plainColour(c string) bool {
+	return len(c) == 7 && c[0] == '#' && strings.Trim(c[1:], "0123456789abcdefABCDEF") == ""
 }
 
 // short cuts a name to n characters for a place that holds no more.

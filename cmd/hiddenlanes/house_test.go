@@ -55,7 +55,7 @@ func TestLearnForScripts(t *testing.T) {
 	v := decode[struct {
 		Projects int
 		Roles    []learnedLine
-		Orders []struct {
+		Orders   []struct {
 			Below, Rule    string
 			Roles          []string
 			Agree, Of, Gap int

@@ -81,9 +81,9 @@ type KeyMove struct {
 }
 
 // MapKeys maps the keys of one instrument onto another's through their roles. Voices are
-// paired at the least total distance; of equals the names decide, and then the keys. A
-// voice that is left over shares the key of the nearest that can stand in for it. A key
-// that its partner has as well stays.
+// paired at the least total distance; of equals a key that both have decides, then the
+// names, and then how near the keys are. A voice that is left over shares the key of the
+// nearest that can stand in for it. A key that its partner has as well stays.
 func MapKeys(from, to rig.Instrument) *KeyMap {
 	out := &KeyMap{From: from.Name, To: to.Name}
 	a, b := playable(from), playable(to)
@@ -92,7 +92,11 @@ func MapKeys(from, to rig.Instrument) *KeyMap {
 		cost[i] = make([]int64, len(b))
 		for j, y := range b {
 			if cost[i][j] = forbidden; Partners(x.Role, y.Role) {
-				cost[i][j] = role.Distance(x.Role, y.Role)<<20 + (16-likeness(x.Name, y.Name))<<10 + min(int64(max(x.Keys[0]-y.Keys[0], y.Keys[0]-x.Keys[0])), 1023)
+				other := int64(1)
+				if slices.ContainsFunc(x.Keys, func(k midi.Key) bool { return slices.Contains(y.Keys, k) }) {
+					other = 0
+				}
+				cost[i][j] = role.Distance(x.Role, y.Role)<<20 + other<<18 + (16-likeness(x.Name, y.Name))<<10 + min(int64(max(x.Keys[0]-y.Keys[0], y.Keys[0]-x.Keys[0])), 1023)
 			}
 		}
 	}

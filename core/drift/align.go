@@ -16,7 +16,7 @@ func Of(p *plan.Project, c *house.Chart, m *Most) []Difference {
 	f := Gather(p)
 	out := NewLens(c).Compare(f)
 	if m != nil {
-		out = append(out, m.Compare(Points(c, f))...)
+		out = append(out, m.Compare(f, Points(c, f))...)
 	}
 	return out
 }

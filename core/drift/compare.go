@@ -384,33 +384,48 @@ func (t *tally) add(v string) {
 // Point is something that projects can agree on where the chart says nothing.
 type Point struct {
 	key, value string
-	about      Difference
+	what       Attribute
+	at         int // place among the lanes, parts or sets of the facts
+}
+
+// about says what the point is about.
+func (x Point) about(f *Facts) Difference {
+	d := Difference{Attribute: x.what}
+	switch x.what {
+	case Output:
+		d.Role, d.Lane = f.Lanes[x.at].Role, f.Lanes[x.at].ID
+	case Address:
+		d.Role, d.Part = f.Parts[x.at].Role, plan.FeedRef{Placed: f.Parts[x.at].Placed, Feed: f.Parts[x.at].ID}
+	case Microphones:
+		d.Role, d.Part = f.Sets[x.at].Role, plan.FeedRef{Placed: f.Sets[x.at].Placed}
+	}
+	return d
 }
 
 // Points lists those of a project.
-func Points(c *house.Chart, f *Facts) (out []Point) {
-	add := func(value string, about Difference, key ...string) {
-		about.Departs, _ = plan.DepartsAt(f.Departs, about.Role, string(about.Attribute))
-		out = append(out, Point{strings.Join(key, "\x00"), value, about})
-	}
+func Points(c *house.Chart, f *Facts) []Point {
+	out := make([]Point, 0, len(f.Lanes)+len(f.Parts)+len(f.Sets))
 	seen := map[string]int{}
 	for i := range f.Lanes {
 		l := &f.Lanes[i]
 		if l.Output == "" || l.Role == role.Unnamed {
 			continue
 		}
-		key := strings.Join([]string{"output", l.Instrument, string(l.Role), string(l.Position)}, "\x00")
-		add(l.Output, Difference{Role: l.Role, Attribute: Output, Lane: l.ID}, key, strconv.Itoa(seen[key]))
-		seen[key]++
+		key := "output\x00" + l.Instrument + "\x00" + string(l.Role) + "\x00" + string(l.Position)
+		n := seen[key]
+		if seen[key] = n + 1; n > 0 {
+			key += "\x00" + strconv.Itoa(n)
+		}
+		out = append(out, Point{key, l.Output, Output, i})
 	}
-	for _, p := range f.Parts {
+	for i, p := range f.Parts {
 		if !c.At(p.Role).Address.Known() {
-			add(p.Address.String(), Difference{Role: p.Role, Attribute: Address, Part: plan.FeedRef{Placed: p.Placed, Feed: p.ID}}, "address", p.Instrument, p.Name)
+			out = append(out, Point{"address\x00" + p.Instrument + "\x00" + p.Name, p.Address.String(), Address, i})
 		}
 	}
-	for _, s := range f.Sets {
+	for i, s := range f.Sets {
 		if len(c.Microphones(s.Role)) == 0 {
-			add(orNone(s.Names), Difference{Role: s.Role, Attribute: Microphones, Part: plan.FeedRef{Placed: s.Placed}}, "microphones", s.Instrument, string(s.Role))
+			out = append(out, Point{"microphones\x00" + s.Instrument + "\x00" + string(s.Role), orNone(s.Names), Microphones, i})
 		}
 	}
 	return out
@@ -434,15 +449,16 @@ func Survey(c *house.Chart, all [][]Point) *Most {
 }
 
 // Compare lists where a project differs from what most of those that have the same
-// thing do.
-func (m *Most) Compare(points []Point) (out []Difference) {
-	for i := range points {
-		t := m.tallies[points[i].key]
-		if t == nil || t.total < 2 || t.values[t.best] == points[i].value {
+// thing do. The points are the project's own.
+func (m *Most) Compare(f *Facts, points []Point) (out []Difference) {
+	for _, x := range points {
+		t := m.tallies[x.key]
+		if t == nil || t.total < 2 || t.values[t.best] == x.value {
 			continue
 		}
-		d := points[i].about
-		d.House, d.Here, d.Most = t.values[t.best], points[i].value, true
+		d := x.about(f)
+		d.House, d.Here, d.Most = t.values[t.best], x.value, true
+		d.Departs, _ = plan.DepartsAt(f.Departs, d.Role, string(d.Attribute))
 		out = append(out, d)
 	}
 	return out

@@ -3,6 +3,7 @@ package drift_test
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -146,6 +147,7 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 }
 
 func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
+	var facts []*drift.Facts
 	var all [][]drift.Point
 	var projects []*plan.Project
 	for i := range 3 {
@@ -156,13 +158,14 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "part2"}, plan.Assigned, plan.Jack{Output: 1}))
 		}
 		projects = append(projects, p)
-		all = append(all, drift.Points(nil, drift.Gather(p)))
+		facts = append(facts, drift.Gather(p))
+		all = append(all, drift.Points(nil, facts[i]))
 	}
 	most := drift.Survey(nil, all)
-	if len(most.Compare(all[0])) != 0 {
-		t.Errorf("%v", say(most.Compare(all[0])))
+	if len(most.Compare(facts[0], all[0])) != 0 {
+		t.Errorf("%v", say(most.Compare(facts[0], all[0])))
 	}
-	got := say(most.Compare(all[2]))
+	got := say(most.Compare(facts[2], all[2]))
 	if len(got) != 3 || !slices.Contains(got, "woodwind/oboe midi ch 9→ch 3") || !slices.Contains(got, "woodwind/flute output 1→2") {
 		t.Errorf("%v", got)
 	}
@@ -247,5 +250,20 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 	testkit.Edit(t, n, pr.Accept(pr.Everything()))
 	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.RoleOf(l) != role.Role("kit/kick/in") || l.Number != testkit.Lane(p, "BD").Number || len(n.Lanes) != len(p.Lanes) {
 		t.Errorf("%+v, %d lanes", l, len(n.Lanes))
+	}
+}
+
+func TestFactsAreKeptWhole(t *testing.T) {
+	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection(), demo.ReedCabinet()), kit(t).Template()} {
+		testkit.Edit(t, p, plan.Depart(plan.Departure{Role: "kit", Reason: "why not"}))
+		f := drift.Gather(p)
+		data, err := f.Pack()
+		if err != nil {
+			t.Fatal(err)
+		}
+		back, err := drift.Unpack(data)
+		if err != nil || !reflect.DeepEqual(f, back) {
+			t.Errorf("%v\n%+v\n%+v", err, f, back)
+		}
 	}
 }

@@ -14,56 +14,55 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Facts is what the house sees of a project. The JSON names are short, for it is kept
-// beside every project.
+// Facts is what the house sees of a project.
 type Facts struct {
-	Name    string             `json:"name"`
-	Version int                `json:"v,omitempty"` // the version of the house chart it follows
-	Lanes   []Lane             `json:"l,omitempty"` // by number
-	Parts   []Part             `json:"p,omitempty"`
-	Sets    []Set              `json:"s,omitempty"`
-	Departs []plan.Departure   `json:"d,omitempty"`
-	ByMic   bool               `json:"m,omitempty"` // its lanes stand by microphone first
+	Name    string
+	Version int    // the version of the house chart it follows
+	Lanes   []Lane // by number
+	Parts   []Part
+	Sets    []Set
+	Departs []plan.Departure
+	ByMic   bool               // its lanes stand by microphone first
 	roles   map[role.Role]bool // all it has, see Roles
 }
 
 // Lane is a lane or bus.
 type Lane struct {
-	ID       string          `json:"i"`
-	Number   plan.LaneNumber `json:"n"`
-	Name     string          `json:"a"`
-	Parts    []plan.NamePart `json:"p,omitempty"` // what a chart would name it by
-	Colour   string          `json:"c"`
-	Role     role.Role       `json:"r,omitempty"`
-	First    role.Role       `json:"q,omitempty"` // of its first feed, where that is another: it stands there
-	Position role.Position   `json:"o,omitempty"`
-	Width    audio.Width     `json:"w,omitempty"`
-	IsBus    bool            `json:"b,omitempty"`
-	To       string          `json:"t,omitempty"` // ID of a bus
-	AlsoMain bool            `json:"m,omitempty"`
-	Usual    string          `json:"u,omitempty"` // the bus of its instrument's family
+	ID       string
+	Number   plan.LaneNumber
+	Name     string
+	Parts    []plan.NamePart // what a chart would name it by
+	Colour   string
+	Role     role.Role
+	First    role.Role // of its first feed, where that is another: it stands there
+	Position role.Position
+	Width    audio.Width
+	IsBus    bool
+	To       string // ID of a bus
+	AlsoMain bool
+	Usual    string // the bus of its instrument's family
 	// Placed, Instrument and Output say where it comes from; "" where it takes nothing, or several.
-	Placed     string `json:"k,omitempty"`
-	Instrument string `json:"s,omitempty"`
-	Output     string `json:"f,omitempty"`
+	Placed     string
+	Instrument string
+	Output     string
 }
 
 // Part is a part of an instrument with its MIDI address.
 type Part struct {
-	Placed     string       `json:"i"`
-	ID         string       `json:"p"`
-	Instrument string       `json:"s"`
-	Name       string       `json:"n"`
-	Role       role.Role    `json:"r,omitempty"`
-	Address    midi.Address `json:"a,omitzero"`
+	Placed     string
+	ID         string
+	Instrument string
+	Name       string
+	Role       role.Role
+	Address    midi.Address
 }
 
 // Set is the microphones that a role of an instrument is heard through.
 type Set struct {
-	Placed     string    `json:"i"`
-	Instrument string    `json:"s"`
-	Role       role.Role `json:"r,omitempty"`
-	Names      []string  `json:"n"`
+	Placed     string
+	Instrument string
+	Role       role.Role
+	Names      []string
 }
 
 // Gather takes the facts of a project.
@@ -71,6 +70,7 @@ func Gather(p *plan.Project) *Facts {
 	f := &Facts{Name: p.Name, Version: p.Chart.VersionNumber(), Departs: p.Departs}
 	type source struct {
 		pl    *plan.Placed
+		usual string
 		loads map[plan.Jack][]rig.Feed
 		namer plan.Namer
 	}
@@ -78,7 +78,7 @@ func Gather(p *plan.Project) *Facts {
 	mics := 0
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		sources[pl.ID] = source{pl, pl.Loads(), plan.NewNamer(pl)}
+		sources[pl.ID] = source{pl, pl.UsualBus(), pl.Loads(), plan.NewNamer(pl)}
 		for _, part := range pl.Instrument.Parts {
 			f.Parts = append(f.Parts, Part{pl.ID, part.ID, pl.Instrument.Name, part.Name, part.Role, part.Address.Norm()})
 		}
@@ -98,7 +98,7 @@ func Gather(p *plan.Project) *Facts {
 			}
 			feeds = append(feeds, src.loads[s.Jack()]...)
 			if len(l.Sources) == 1 {
-				x.Placed, x.Instrument, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, s.Jack().String(), src.pl.UsualBus()
+				x.Placed, x.Instrument, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, s.Jack().String(), src.usual
 				if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
 					x.Parts = src.namer.Parts(feeds, o)
 				}

@@ -118,7 +118,7 @@ func swapCommand() *cobra.Command {
 				return err
 			}
 			if in.ID == 0 {
-				return errors.New("General MIDI is a key map, not an instrument; bring one to the shelf")
+				return errors.New("gm and house are key maps, not instruments; name one of the shelf")
 			}
 			s, err := a.Swap(cmd.Context(), p.Plan, old.ID, in.ID, nil)
 			if err != nil {

@@ -216,7 +216,8 @@ type Alignment struct {
 	Chosen []drift.Difference
 }
 
-// Preview lists the projects that bringing into line would change, with what.
+// Preview lists the projects that bringing into line would change, with what; where
+// everything is looked at, those too that only follow an older version of the chart.
 func (l *Library) Preview(w Wanted) (out []Alignment) {
 	for _, e := range l.Entries {
 		if e.State != "" || len(w.Projects) > 0 && !slices.Contains(w.Projects, e.ID) {
@@ -228,7 +229,8 @@ func (l *Library) Preview(w Wanted) (out []Alignment) {
 				a.Chosen = append(a.Chosen, d)
 			}
 		}
-		if len(a.Chosen) > 0 {
+		older := w.Role == role.Unnamed && w.Attribute == "" && e.Facts.Version != l.House.VersionNumber()
+		if len(a.Chosen) > 0 || older {
 			out = append(out, a)
 		}
 	}

@@ -286,59 +286,105 @@ func (s *Swap) address(p *plan.Project, pl, was *plan.Placed) {
 }
 
 // settle proposes for the feeds that have no partner while all the others stay where
-// they are, or, where outputs are too few for that, for all of them. It tells how many
-// are left without an output.
+// they are: on as many more outputs as their families need, on what is left, or beside
+// those that are there. Only where that cannot be it proposes for all of them. It tells
+// how many are without an output after that.
 func (s *Swap) settle(p *plan.Project, placed string) (left int) {
-	for _, pinned := range []bool{true, false} {
-		try := p.Clone()
-		pl := try.Find(placed)
-		seated := map[string]bool{}
-		for id, a := range pl.Feeds {
-			if a.State == plan.Assigned {
-				seated[id] = true
-				if pinned {
-					at := a.At()
-					a.Pin = &at
-					pl.Feeds[id] = a
-				}
-			}
-		}
-		restore := s.holdEmpty(try)
-		pr, err := propose.Make(try, propose.Options{Placed: placed})
-		if err != nil {
-			continue
-		}
-		choose := propose.Selection{Outputs: map[string]bool{}, Unused: map[string]bool{}}
-		for _, row := range pr.Rows {
-			choose.Outputs[row.Output.Label()] = !pinned || slices.ContainsFunc(row.Feeds, func(f propose.Feed) bool { return !seated[f.ID] })
-		}
-		for _, u := range pr.Unused {
-			choose.Unused[u.ID] = true
-		}
-		_, err = pr.Accept(choose)(try)
-		restore()
-		if pl = try.Find(placed); pinned {
-			for id, a := range pl.Feeds {
-				a.Pin = nil
-				pl.Feeds[id] = a
-			}
-		}
-		if err == nil {
-			*p = *try
-			p.Relink()
-			return 0
-		}
-		if len(s.Fresh) == 0 { // nothing was left to propose
+	if len(s.Fresh) == 0 {
+		return 0
+	}
+	families := map[role.Role]bool{}
+	for _, f := range s.Fresh {
+		families[f.Role.Family()] = true
+	}
+	pl := p.Find(placed)
+	used := map[int]bool{}
+	for _, a := range pl.Feeds {
+		used[a.Output] = true
+	}
+	have := len(pl.Outputs)
+	for more := len(families) - (have - len(used)); more > 0 && !pl.Instrument.Fixed; more-- {
+		if s.proposeRest(p, placed, have+more, apart) {
 			return 0
 		}
 	}
-	pl := p.Find(placed)
+	for _, how := range []hold{apart, joined, loose} {
+		if s.proposeRest(p, placed, 0, how) {
+			return 0
+		}
+	}
 	for _, f := range pl.AllFeeds() {
 		if pl.Feeds[f.ID].State == plan.Undecided {
 			left++
 		}
 	}
 	return left
+}
+
+// hold says how what has its place is treated while the rest is proposed for.
+type hold int
+
+const (
+	apart  hold = iota // it stays where it is, alone
+	joined             // it stays where it is, and new feeds may join it
+	loose              // it is proposed for as well
+)
+
+// proposeRest accepts a proposal on so many outputs (0: those there are) and tells
+// whether that could be done.
+func (s *Swap) proposeRest(p *plan.Project, placed string, outputs int, how hold) bool {
+	try := p.Clone()
+	pl := try.Find(placed)
+	seated := map[string]bool{}
+	for id, a := range pl.Feeds {
+		if a.State == plan.Assigned {
+			if seated[id] = true; how != loose {
+				at := a.At()
+				a.Pin = &at
+				pl.Feeds[id] = a
+			}
+		}
+	}
+	asked := pl.Apart
+	if how == apart {
+		for _, f := range s.Fresh {
+			for id := range seated {
+				pl.Apart = append(pl.Apart, [2]string{f.ID, id})
+			}
+		}
+	}
+	restore := s.holdEmpty(try)
+	pr, err := propose.Make(try, propose.Options{Placed: placed, Outputs: outputs})
+	if err != nil {
+		return false
+	}
+	choose := propose.Selection{Outputs: map[string]bool{}, Unused: map[string]bool{}}
+	for _, row := range pr.Rows {
+		choose.Outputs[row.Output.Label()] = how == loose || slices.ContainsFunc(row.Feeds, func(f propose.Feed) bool { return !seated[f.ID] })
+	}
+	for _, u := range pr.Unused {
+		choose.Unused[u.ID] = true
+	}
+	if _, err := pr.Accept(choose)(try); err != nil {
+		return false
+	}
+	restore()
+	pl = try.Find(placed)
+	pl.Apart = asked
+	for id, a := range pl.Feeds {
+		if how != loose && seated[id] {
+			a.Pin = nil
+			pl.Feeds[id] = a
+		}
+	}
+	for _, was := range p.Lanes { // a lane that what is new has joined is still called as it was
+		if l := try.Lane(was.ID); how == joined && l != nil && len(was.Sources) > 0 {
+			l.Name, l.Colour, l.To, l.AlsoMain = was.Name, was.Colour, was.To, was.AlsoMain
+		}
+	}
+	*p = *try
+	p.Relink()
+	return true
 }
 
 // holdEmpty hides the lanes that the user wants left empty from the proposal, until the

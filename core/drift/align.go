@@ -27,60 +27,75 @@ func Of(p *plan.Project, c *house.Chart, m *Most) []Difference {
 // host, so the run sheet has what is to be done there.
 func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		chosen := func(ds []Difference) []Difference {
-			return slices.DeleteFunc(ds, func(d Difference) bool { return d.Departs != "" || choose != nil && !choose(d) })
+		chosen := func() []Difference {
+			return slices.DeleteFunc(Of(p, c, m), func(d Difference) bool { return d.Departs != "" || choose != nil && !choose(d) })
 		}
-		all := chosen(Of(p, c, m))
+		all := chosen()
 		if len(all) == 0 && p.Chart.VersionNumber() == c.VersionNumber() {
 			return "", ErrInLine
 		}
 		if _, err := plan.Follow(c)(p); err != nil {
 			return "", err
 		}
-		byAttribute := map[Attribute][]Difference{}
-		for _, d := range all {
-			byAttribute[d.Attribute] = append(byAttribute[d.Attribute], d)
+		label := fmt.Sprintf("follow version %d of the house chart", c.VersionNumber())
+		if len(all) > 0 {
+			label = "bring into line: " + InWords(all)
 		}
-		for _, d := range byAttribute[Name] { // buses too, before lanes are sent to them by name
-			p.Lane(d.Lane).Name = d.House
-		}
-		for _, d := range byAttribute[Bus] {
-			if err := p.SendTo([]string{d.Lane}, d.House); err != nil {
+		// Sending lanes elsewhere can change what a bus is the bus of, so we look again.
+		for range 4 {
+			if len(all) == 0 {
+				break
+			}
+			if err := settle(p, c, all); err != nil {
 				return "", err
 			}
+			all = chosen()
 		}
-		for _, d := range slices.Concat(byAttribute[Colour], byAttribute[Width]) {
-			if l := p.Lane(d.Lane); d.Attribute == Colour {
-				l.Colour = d.House
-			} else {
-				l.Width = c.Width(d.Role)
-			}
-		}
-		if len(byAttribute[Place]) > 0 {
-			reorder(p, c, byAttribute[Place])
-		}
-		for _, d := range byAttribute[Address] {
-			a, err := midi.ParseAddress(d.House)
-			if err != nil {
-				return "", err
-			}
-			if _, err := plan.SetAddress(d.Part, a)(p); err != nil {
-				return "", err
-			}
-		}
-		for _, d := range byAttribute[Microphones] {
-			if pl := p.Find(d.Part.Placed); pl != nil {
-				pl.OpenOnly(d.Role, strings.Split(d.House, ", "))
-			}
-		}
-		for _, d := range byAttribute[Output] {
-			swapOutputs(p, d)
-		}
-		if len(all) == 0 {
-			return fmt.Sprintf("follow version %d of the house chart", c.VersionNumber()), nil
-		}
-		return "bring into line: " + InWords(all), nil
+		return label, nil
 	}
+}
+
+// settle does away with differences.
+func settle(p *plan.Project, c *house.Chart, all []Difference) error {
+	of := map[Attribute][]Difference{}
+	for _, d := range all {
+		of[d.Attribute] = append(of[d.Attribute], d)
+	}
+	for _, d := range of[Name] { // buses too, before lanes are sent to them by name
+		p.Lane(d.Lane).Name = d.House
+	}
+	for _, d := range of[Bus] {
+		if err := p.SendTo([]string{d.Lane}, d.House); err != nil {
+			return err
+		}
+	}
+	for _, d := range of[Colour] {
+		p.Lane(d.Lane).Colour = d.House
+	}
+	for _, d := range of[Width] {
+		p.Lane(d.Lane).Width = c.Width(d.Role)
+	}
+	if len(of[Place]) > 0 {
+		reorder(p, c, of[Place])
+	}
+	for _, d := range of[Address] {
+		a, err := midi.ParseAddress(d.House)
+		if err != nil {
+			return err
+		}
+		if _, err := plan.SetAddress(d.Part, a)(p); err != nil {
+			return err
+		}
+	}
+	for _, d := range of[Microphones] {
+		if pl := p.Find(d.Part.Placed); pl != nil {
+			pl.OpenOnly(d.Role, strings.Split(d.House, ", "))
+		}
+	}
+	for _, d := range of[Output] {
+		swapOutputs(p, d)
+	}
+	return nil
 }
 
 // ErrInLine says that there is nothing to bring into line.

@@ -40,11 +40,11 @@ func Depart(d Departure) Edit {
 
 func (d Departure) same(o Departure) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
 
-// DepartNot takes a departure back.
+// DepartNot takes back every departure that lets the project differ there.
 func DepartNot(r role.Role, attribute string) Edit {
 	return func(p *Project) (string, error) {
 		n := len(p.Departs)
-		p.Departs = slices.DeleteFunc(p.Departs, Departure{Role: r, Attribute: attribute}.same)
+		p.Departs = slices.DeleteFunc(p.Departs, func(d Departure) bool { return d.covers(r, attribute) })
 		if len(p.Departs) == n {
 			return "", fmt.Errorf("it does not depart there any more")
 		}
@@ -52,15 +52,14 @@ func DepartNot(r role.Role, attribute string) Edit {
 	}
 }
 
-// Departs tells whether the project is meant to differ there, and why.
-func (p *Project) DepartsAt(r role.Role, attribute string) (reason string, ok bool) {
-	return DepartsAt(p.Departs, r, attribute)
+func (d Departure) covers(r role.Role, attribute string) bool {
+	return (d.Attribute == "" || d.Attribute == attribute) && r.Under(d.Role)
 }
 
 // DepartsAt looks a role and an attribute up among departures.
 func DepartsAt(departs []Departure, r role.Role, attribute string) (reason string, ok bool) {
 	for _, d := range departs {
-		if (d.Attribute == "" || d.Attribute == attribute) && r.Under(d.Role) {
+		if d.covers(r, attribute) {
 			return d.Reason, true
 		}
 	}

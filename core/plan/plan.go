@@ -446,6 +446,11 @@ func (p *Project) Validate() error {
 	if err := cmp.Or(p.Host.validate(), p.Patched.validate(), p.Practice.validate(), p.Chart.Validate()); err != nil {
 		return err
 	}
+	for _, d := range p.Departs {
+		if _, err := role.Parse(string(d.Role)); err != nil {
+			return err
+		}
+	}
 	lanes := map[string]*Lane{}
 	for i := range p.Lanes {
 		l := &p.Lanes[i]
@@ -456,7 +461,9 @@ func (p *Project) Validate() error {
 		if l.Number < 1 {
 			return fmt.Errorf("lane %q has the number %d; lanes count from 1", l.Name, l.Number)
 		}
-		if _, err := parseColour(l.Colour); err != nil {
+		_, errColour := parseColour(l.Colour)
+		_, errRole := role.Parse(string(l.Kept))
+		if err := cmp.Or(errColour, errRole); err != nil {
 			return err
 		}
 		for _, s := range l.Sources {

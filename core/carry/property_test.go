@@ -1,0 +1,94 @@
+package carry_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/carry"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/internal/testkit"
+)
+
+// made is an instrument of voices and parts of some roles, with outputs for all of them
+// or for some.
+func made(rng *rand.Rand, name string) rig.Instrument {
+	roles := role.All()
+	in := rig.Instrument{Name: name, Ports: 64, Delivered: []rig.Run{{Count: 1 + rng.IntN(20), Width: audio.Stereo}}, Fixed: rng.IntN(3) == 0}
+	for v := range 2 + rng.IntN(14) {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(60)], Keys: []midi.Key{midi.Key(20 + v)}, Width: audio.Width(1 + rng.IntN(2))})
+	}
+	for k := range rng.IntN(4) {
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", k), Name: fmt.Sprintf("Part %d", k), Role: roles[rng.IntN(len(roles))], Width: audio.Stereo, Program: -1, Address: midi.Address{Port: 1, Channel: midi.Channel(1 + k)}})
+	}
+	return in
+}
+
+// Whatever takes the place of whatever: no lane is lost or renamed while there are
+// outputs for every pair, each pair arrives on the lane of its partner, nothing is left
+// undecided unless it is said, and the run sheet from what stood ends in the plan.
+func TestASwapKeepsWhatItSaysItKeeps(t *testing.T) {
+	for seed := range uint64(80) {
+		rng := rand.New(rand.NewPCG(seed, 3))
+		p := testkit.Mapped(t, plan.Host{}, "20x2", made(rng, "Old"), made(rng, "Other"))
+		testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		before := p.Clone()
+		in := made(rng, "New")
+		s, err := carry.Match(p, "i1", in, 0, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		testkit.Edit(t, p, s.Edit())
+		pl := &p.Placed[len(p.Placed)-1]
+		if pl.Instrument.Name != "New" || p.Find("i1") != nil {
+			t.Fatalf("seed %d: %v", seed, pl.Instrument.Name)
+		}
+		for _, l := range before.Lanes {
+			now := p.Lane(l.ID)
+			if now == nil || now.Number != l.Number || l.Kind == plan.Bus && now.Name != l.Name {
+				t.Fatalf("seed %d: lane %d %s became %+v", seed, l.Number, l.Name, now)
+			}
+		}
+		jacks := map[plan.Jack]bool{} // of the old one, that pairs need
+		for _, pair := range s.Pairs {
+			if pair.New != nil {
+				jacks[before.Placed[0].Feeds[pair.Old.ID].At()] = true
+			}
+		}
+		roomy := len(jacks) <= 1+len(in.Delivered) && !in.Fixed || len(jacks) <= in.Delivered[0].Count
+		for _, pair := range s.Pairs {
+			if pair.New == nil || pair.Lane == nil || !roomy {
+				continue
+			}
+			now := p.Lane(pair.Lane.ID)
+			a := pl.Feeds[pair.New.ID]
+			arrives := false
+			for _, l := range p.LanesOf(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side}) {
+				arrives = arrives || l.ID == now.ID
+			}
+			if a.State != plan.Assigned || !arrives || now.Name != pair.Lane.Name || now.Colour != pair.Lane.Colour || now.To != pair.Lane.To {
+				t.Fatalf("seed %d: %s takes the place of %s on %s, but is %+v, the lane %+v", seed, pair.New.Name, pair.Old.Name, pair.Lane.Name, a, now)
+			}
+		}
+		stands := p.Patched.Clone()
+		mixer := host.New(stands, p.Host.Behaviour())
+		for _, step := range runsheet.From(p, p.Patched) {
+			for _, a := range step.Actions {
+				if err := mixer.Do(a); err != nil {
+					t.Fatalf("seed %d, %s: %v", seed, step.Text, err)
+				}
+			}
+		}
+		for _, step := range runsheet.From(p, stands) {
+			if step.Place != runsheet.ByEar {
+				t.Fatalf("seed %d: still %s", seed, step.Text)
+			}
+		}
+	}
+}

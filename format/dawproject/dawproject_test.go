@@ -103,3 +103,38 @@ func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 		t.Errorf("the title is %q", got)
 	}
 }
+
+// Each part has a track of its own below its instrument's, with the notes of its MIDI
+// address on their channel; read back, such tracks are no lanes of the mixer.
+func TestPartsHaveTracksWithTheirNotes(t *testing.T) {
+	part := func(id, name string, port int, ch midi.Channel) rig.Part {
+		return rig.Part{ID: id, Name: name, Role: "woodwind/flute", Width: audio.Stereo, Program: -1, Address: midi.Address{Port: port, Channel: ch}}
+	}
+	p := &plan.Project{Name: "Reeds", Placed: []plan.Placed{{ID: "i1", Instrument: rig.Instrument{Name: "Reed Cabinet", Parts: []rig.Part{part("p1", "Flute", 1, 2), part("p2", "Oboe", 2, 2)}}}},
+		Lanes: []plan.Lane{{ID: "l1", Number: 1, Name: "Flute", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo}}, Song: &plan.Song{ID: 1}}
+	song := &smf.File{Division: 96, Tracks: []smf.Track{
+		{{Status: 0x91, Data: []byte{60, 90}}, {Tick: 96, Status: 0x81, Data: []byte{60, 0}}},
+		{{Status: 0xff, Meta: smf.MetaPort, Data: []byte{1}}, {Status: 0x91, Data: []byte{72, 90}}, {Tick: 96, Status: 0x81, Data: []byte{72, 0}}}}}
+	var b bytes.Buffer
+	if err := Encode(&b, p, song); err != nil {
+		t.Fatal(err)
+	}
+	doc, _ := unzip(t, b.Bytes())
+	for query, want := range map[string]string{
+		"count(/Project/Structure/Track[@name='Reed Cabinet']/Track)":                                                               "2",
+		"string(//Track[@name='Oboe']/@comment)":                                                                                    "MIDI port 2, channel 2",
+		"concat(//Lanes[@track=//Track[@name='Oboe']/@id]//Note/@key,' ',//Lanes[@track=//Track[@name='Oboe']/@id]//Note/@channel)": "72 1",
+		"string(//Lanes[@track=//Track[@name='Reed Cabinet']/Track[@name='Flute']/@id]//Note/@key)":                                 "60",
+		"count(//Note)":                               "2",
+		"count(//@id[. = preceding::*/@id])":          "0",
+		"count(//Lanes/@track[not(. = //Track/@id)])": "0",
+	} {
+		if got := xpath(t, doc, query); got != want {
+			t.Errorf("%s is %q, want %q", query, got, want)
+		}
+	}
+	s, err := Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil || len(s.Lanes) != 2 { // the instrument's own and the lane
+		t.Errorf("%v %+v", err, s)
+	}
+}

@@ -2,9 +2,11 @@ package app
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"reflect"
@@ -126,18 +128,34 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 	return out
 })
 
-// checkSchema holds a decoded document against its published schema.
-func checkSchema(file string, data []byte) error {
+// shape is a schema ready for holding documents against.
+type shape struct{ *jsonschema.Resolved }
+
+func newShape(s *jsonschema.Schema) shape {
+	r, err := s.CloneSchemas().Resolve(nil)
+	if err != nil {
+		panic("a schema of our own: " + err.Error())
+	}
+	return shape{r}
+}
+
+func (s shape) check(data []byte) error {
 	var doc any
 	if err := json.Unmarshal(data, &doc); err != nil {
 		return err
 	}
-	resolved, err := Schemas()[file].Resolve(nil)
-	if err != nil {
-		return err
-	}
-	return resolved.Validate(doc)
+	return s.Validate(doc)
 }
+
+// shapes are the schemas of whole files, and of one instrument and one project of a
+// library, so that a large library is never held twice.
+var shapes = sync.OnceValue(func() (out struct{ bundle, library, instrument, project shape }) {
+	all := Schemas()
+	out.bundle, out.library = newShape(all["project.schema.json"]), newShape(all["library.schema.json"])
+	part := all["library.schema.json"].Properties
+	out.instrument, out.project = newShape(part["instruments"].Items), newShape(part["projects"].Items)
+	return out
+})
 
 // WriteLibrary writes the whole library: every project on the list, at work, archived or
 // a template, the shelf, the kept versions of the house chart and what else is kept.
@@ -223,24 +241,61 @@ func ReadLibrary(r io.Reader) (*LibraryFile, error) {
 	if len(data) > maxLibrary {
 		return nil, bad("", "it is larger than %d MiB", maxLibrary>>20)
 	}
-	var head struct {
-		Format  string `json:"format"`
-		Version int    `json:"version"`
+	var parts struct {
+		Format      string            `json:"format"`
+		Version     int               `json:"version"`
+		Instruments []json.RawMessage `json:"instruments"`
+		Projects    []json.RawMessage `json:"projects"`
 	}
-	if err := json.Unmarshal(data, &head); err != nil {
+	if err := json.Unmarshal(data, &parts); err != nil {
 		return nil, bad("", "%v", err)
 	}
-	if head.Format != libraryFormat || head.Version != libraryVersion {
-		return nil, bad("", "it is %q version %d, and %q version %d can be read", head.Format, head.Version, libraryFormat, libraryVersion)
+	if parts.Format != libraryFormat || parts.Version != libraryVersion {
+		return nil, bad("", "it is %q version %d, and %q version %d can be read", parts.Format, parts.Version, libraryFormat, libraryVersion)
 	}
-	if err := checkSchema("library.schema.json", data); err != nil {
+	rest := map[string]json.RawMessage{}
+	if err := json.Unmarshal(data, &rest); err != nil {
+		return nil, bad("", "%v", err)
+	}
+	for _, k := range []string{"instruments", "projects"} {
+		if _, ok := rest[k]; ok {
+			rest[k] = json.RawMessage("[]")
+		}
+	}
+	frame, err := json.Marshal(rest)
+	if err != nil {
+		return nil, err
+	}
+	if err := shapes().library.check(frame); err != nil {
 		return nil, bad("", "%v", err)
 	}
 	f := &LibraryFile{}
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(f); err != nil {
+	strictly := func(data []byte, v any) error {
+		d := json.NewDecoder(bytes.NewReader(data))
+		d.DisallowUnknownFields()
+		return d.Decode(v)
+	}
+	if err := strictly(frame, f); err != nil {
 		return nil, bad("", "%v", err)
+	}
+	f.Instruments, f.Projects = make([]InstrumentFile, len(parts.Instruments)), make([]ProjectFile, len(parts.Projects))
+	err = errors.Join(
+		onEveryProcessor(len(parts.Instruments), func(i int) error {
+			raw := parts.Instruments[i]
+			if err := cmp.Or(shapes().instrument.check(raw), strictly(raw, &f.Instruments[i])); err != nil {
+				return bad(fmt.Sprintf("instrument %d", i+1), "%v", err)
+			}
+			return nil
+		}),
+		onEveryProcessor(len(parts.Projects), func(i int) error {
+			raw := parts.Projects[i]
+			if err := cmp.Or(shapes().project.check(raw), strictly(raw, &f.Projects[i])); err != nil {
+				return bad(fmt.Sprintf("project %d", i+1), "%v", err)
+			}
+			return nil
+		}))
+	if err != nil {
+		return nil, err
 	}
 	for i, c := range f.Charts {
 		if c.Chart == nil || c.Chart.Version < 1 || i > 0 && c.Chart.Version <= f.Charts[i-1].Chart.Version {

@@ -110,36 +110,53 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 	return m.library, nil
 }
 
-// compareAll decodes rows and compares them with the chart, on every processor.
-func compareAll(chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry) error {
-	entries := make([]*Entry, len(rows))
-	workers := min(runtime.GOMAXPROCS(0), len(rows))
+// onEveryProcessor calls do for 0 to n-1 on all processors and gives the first error of
+// each, the others of that processor left undone.
+func onEveryProcessor(n int, do func(i int) error) error {
+	workers := min(runtime.GOMAXPROCS(0), n)
 	errs := make([]error, workers)
 	var wait sync.WaitGroup
 	for w := range workers {
 		wait.Go(func() {
-			lens, said := drift.NewLens(chart), map[role.Role]string{}
-			for i := w; i < len(rows); i += workers {
-				f, err := rows[i].Facts()
-				if err != nil {
-					errs[w] = fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)
-					return
-				}
-				e := &Entry{ProjectRow: rows[i].ProjectRow, Facts: f, words: words(rows[i].ProjectRow, f, said)}
-				if e.State == "" {
-					e.fromChart, e.points = lens.Compare(f), drift.Points(chart, f)
-				}
-				entries[i] = e
+			for i := w; i < n && errs[w] == nil; i += workers {
+				errs[w] = do(i)
 			}
 		})
 	}
 	wait.Wait()
+	return errors.Join(errs...)
+}
+
+// compareAll decodes rows and compares them with the chart.
+func compareAll(chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry) error {
+	entries := make([]*Entry, len(rows))
+	lenses := sync.Pool{New: func() any { return &lens{drift.NewLens(chart), map[role.Role]string{}} }}
+	err := onEveryProcessor(len(rows), func(i int) error {
+		f, err := rows[i].Facts()
+		if err != nil {
+			return fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)
+		}
+		v := lenses.Get().(*lens)
+		defer lenses.Put(v)
+		e := &Entry{ProjectRow: rows[i].ProjectRow, Facts: f, words: words(rows[i].ProjectRow, f, v.said)}
+		if e.State == "" {
+			e.fromChart, e.points = v.Compare(f), drift.Points(chart, f)
+		}
+		entries[i] = e
+		return nil
+	})
 	for _, e := range entries {
 		if e != nil {
 			into[e.ID] = e
 		}
 	}
-	return errors.Join(errs...)
+	return err
+}
+
+// lens is a lens with what roles are called, for one goroutine at a time.
+type lens struct {
+	*drift.Lens
+	said map[role.Role]string
 }
 
 // words is all that a search finds a project by; said remembers what roles are called.

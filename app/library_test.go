@@ -198,3 +198,53 @@ func BenchmarkDrift2000OneChanged(b *testing.B) {
 		}
 	})
 }
+
+// drifting fills a store with 200 projects that all have a lane that is called otherwise.
+func drifting(b *testing.B) *app.App {
+	a := working(b, 200)
+	c, err := a.Chart(b.Context())
+	if err != nil {
+		b.Fatal(err)
+	}
+	if err := a.EditChart(b.Context(), c.Revision, house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
+		b.Fatal(err)
+	}
+	if c, err = a.Chart(b.Context()); err != nil {
+		b.Fatal(err)
+	}
+	if _, err := a.KeepChart(b.Context(), c.Revision, ""); err != nil {
+		b.Fatal(err)
+	}
+	return a
+}
+
+func BenchmarkAlign200(b *testing.B) {
+	a := drifting(b)
+	for b.Loop() {
+		n, batch, err := a.Align(b.Context(), app.Wanted{})
+		if err != nil || n != 200 {
+			b.Fatal(n, err)
+		}
+		b.StopTimer()
+		if _, _, err := a.WalkBatch(b.Context(), batch, false); err != nil {
+			b.Fatal(err)
+		}
+		library(b, a)
+		b.StartTimer()
+	}
+}
+
+func BenchmarkAlign200Undone(b *testing.B) {
+	a := drifting(b)
+	for b.Loop() {
+		b.StopTimer()
+		_, batch, err := a.Align(b.Context(), app.Wanted{})
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.StartTimer()
+		if n, _, err := a.WalkBatch(b.Context(), batch, false); err != nil || n != 200 {
+			b.Fatal(n, err)
+		}
+	}
+}

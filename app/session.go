@@ -206,7 +206,7 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	if err := strictly(bytes.NewReader(b.Project), p); err != nil {
 		return nil, nil, bad("%v", err)
 	}
-	if err := checkSchema("project.schema.json", data); err != nil {
+	if err := shapes().bundle.check(data); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	for i := range p.Placed {

@@ -302,7 +302,10 @@ func oneProject(e *app.Entry, c *house.Chart) *driftProject {
 // align brings what was previewed into line.
 func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	err := r.ParseForm()
+	err := r.ParseMultipartForm(maxForm) // as the page's script sends it, to be stopped
+	if errors.Is(err, http.ErrNotMultipart) {
+		err = nil // it came as a plain form, and is parsed
+	}
 	var wanted app.Wanted
 	if err == nil {
 		wanted, err = wantedFrom(r.PostForm)

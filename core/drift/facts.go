@@ -78,11 +78,12 @@ func Gather(p *plan.Project) *Facts {
 	mics := 0
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		sources[pl.ID] = source{pl, pl.UsualBus(), pl.Loads(), plan.NewNamer(pl)}
+		feeds := pl.AllFeeds()
+		sources[pl.ID] = source{pl, pl.UsualBusOf(feeds), pl.LoadsOf(feeds), plan.NamerOf(pl, feeds)}
 		for _, part := range pl.Instrument.Parts {
 			f.Parts = append(f.Parts, Part{pl.ID, part.ID, pl.Instrument.Name, part.Name, part.Role, part.Address.Norm()})
 		}
-		f.Sets = append(f.Sets, setsOf(pl)...)
+		f.Sets = append(f.Sets, setsOf(pl, feeds)...)
 		if len(pl.Instrument.Microphones) > 0 && pl.View.Axis == rig.ByMicrophone {
 			mics++
 		}
@@ -164,13 +165,13 @@ func (f *Facts) settleBuses() {
 
 // setsOf lists through which microphones the wanted feeds of each role go; where the
 // microphones are feeds themselves, they are the set of the whole instrument.
-func setsOf(pl *plan.Placed) (out []Set) {
+func setsOf(pl *plan.Placed, feeds []rig.Feed) (out []Set) {
 	names := map[string]string{}
 	for _, m := range pl.Instrument.Microphones {
 		names[m.ID] = m.Name
 	}
 	index := map[role.Role]int{}
-	for _, f := range pl.AllFeeds() {
+	for _, f := range feeds {
 		if f.Microphone == "" {
 			continue
 		}

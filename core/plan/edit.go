@@ -560,9 +560,12 @@ func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
 }
 
 // Loads lists the wanted feeds of every jack, in chart order.
-func (pl *Placed) Loads() map[Jack][]rig.Feed {
+func (pl *Placed) Loads() map[Jack][]rig.Feed { return pl.LoadsOf(pl.AllFeeds()) }
+
+// LoadsOf is Loads for those who have listed AllFeeds already.
+func (pl *Placed) LoadsOf(feeds []rig.Feed) map[Jack][]rig.Feed {
 	out := map[Jack][]rig.Feed{}
-	for _, f := range pl.AllFeeds() {
+	for _, f := range feeds {
 		if a := pl.Feeds[f.ID]; a.State == Assigned {
 			out[a.At()] = append(out[a.At()], f)
 		}

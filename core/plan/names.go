@@ -19,9 +19,12 @@ type Namer struct {
 }
 
 // NewNamer counts what the instrument's wanted feeds are.
-func NewNamer(pl *Placed) Namer {
+func NewNamer(pl *Placed) Namer { return NamerOf(pl, pl.AllFeeds()) }
+
+// NamerOf is NewNamer for those who have listed AllFeeds already.
+func NamerOf(pl *Placed, feeds []rig.Feed) Namer {
 	n := Namer{pl.Instrument.Name, map[role.Role]int{}, pl.chart}
-	for _, f := range pl.AllFeeds() {
+	for _, f := range feeds {
 		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
 			countUp(n.wanted, f.Role)
 		}

@@ -502,9 +502,10 @@ func parseColour(s string) (string, error) {
 // DominantRole is the root that the instrument is known by: the kit where it
 // has a kick or a snare, else the root of more than half of its feeds, else
 // Unnamed.
-func (pl *Placed) DominantRole() role.Role {
+func (pl *Placed) DominantRole() role.Role { return dominantRole(pl.AllFeeds()) }
+
+func dominantRole(feeds []rig.Feed) role.Role {
 	count := map[role.Role]int{}
-	feeds := pl.AllFeeds()
 	for _, f := range feeds {
 		if f.Role.Under("kit/kick") || f.Role.Under("kit/snare") {
 			return f.Role.Root()
@@ -521,8 +522,11 @@ func (pl *Placed) DominantRole() role.Role {
 
 // UsualBus is the name of the bus the instrument's lanes go to where nobody has
 // named another: the family's, or its own where it holds many families.
-func (pl *Placed) UsualBus() string {
-	if r := pl.DominantRole(); r != role.Unnamed {
+func (pl *Placed) UsualBus() string { return pl.UsualBusOf(pl.AllFeeds()) }
+
+// UsualBusOf is UsualBus for those who have listed AllFeeds already.
+func (pl *Placed) UsualBusOf(feeds []rig.Feed) string {
+	if r := dominantRole(feeds); r != role.Unnamed {
 		if b := pl.chart.Bus(r); b != "" {
 			return b
 		}

@@ -22,24 +22,24 @@ import (
 	"hiddenlanes/web"
 )
 
-const fogBell, springTide = "/projects/4", "/projects/1"
+const fogBell, springTide, marketDay = "/projects/4", "/projects/1", "/projects/2"
 
 // press is what to press before the picture is taken.
 var shots = []struct{ name, path, theme, press string }{
 	{"projects", "/", "light", ""},
 	{"instruments", "/instruments", "light", ""},
 	{"instrument", "/instruments/1", "light", ""},
-	{"new-project", "/projects/new?instrument=1", "light", ""},
-	{"map", fogBell + "/", "light", ""},
+	{"house", "/house", "light", ""},
+	{"drift", "/drift?all=1", "light", ""},
+	{"songs", "/songs/1?to=2", "light", ""},
 	{"map-path", fogBell + "/?feed=i1:stop", "light", ""},
 	{"map-night", fogBell + "/?lane=l11", "dark", ""},
 	{"feeds", fogBell + "/feeds", "light", ""},
 	{"crosspoints", fogBell + "/outputs", "light", ""},
 	{"lanes", fogBell + "/lanes", "light", ""},
-	{"lanes-night", fogBell + "/lanes", "dark", ""},
+	{"parts", marketDay + "/parts", "light", ""},
 	{"proposal", fogBell + "/proposal?cut-i1=10", "light", ""},
-	{"proposal-night", "/projects/2/proposal", "dark", ""},
-	{"lumped", springTide + "/proposal", "light", ""},
+	{"swap", fogBell + "/swap?to=2", "light", ""},
 	{"check", springTide + "/check", "light", ""},
 	{"run", fogBell + "/run", "light", ""},
 	{"practice", fogBell + "/practice", "light", "#do-all"},

@@ -115,7 +115,7 @@
     lastMark = t;
   });
 
-  // Uploads show how far they are and can be stopped.
+  // Uploads, and changes that take long, show how far they are and can be stopped.
   document.addEventListener("submit", (e) => {
     const form = e.target.closest("form[data-upload]");
     if (!form) return;
@@ -124,6 +124,7 @@
     const x = new XMLHttpRequest();
     const done = () => { line.hidden = true; button.disabled = false; };
     x.upload.onprogress = (p) => { bar.value = p.lengthComputable ? (100 * p.loaded) / p.total : 50; };
+    x.upload.onload = () => bar.removeAttribute("value"); // all is sent; how long the rest takes is not known
     x.onload = () => {
       const page = new DOMParser().parseFromString(x.responseText, "text/html").getElementById("page");
       if (!page) return x.onerror();
@@ -131,7 +132,7 @@
       htmx.process(page);
       $("#flash")?.scrollIntoView({ block: "nearest" });
     };
-    x.onerror = () => { done(); alert("The upload broke off. Nothing was changed; try again."); };
+    x.onerror = () => { done(); alert("The connection broke off. Nothing was changed; try again."); };
     x.onabort = done;
     $("[data-stop]", form).onclick = () => x.abort();
     x.open("POST", form.action);

@@ -381,7 +381,8 @@ func (t *tally) add(v string) {
 	t.values, t.counts = append(t.values, v), append(t.counts, 1)
 }
 
-// Point is something that projects can agree on where the chart says nothing.
+// Point is something that projects can agree on where the chart says nothing. Outputs
+// are compared where an instrument has the same of them.
 type Point struct {
 	key, value string
 	what       Attribute
@@ -411,7 +412,7 @@ func Points(c *house.Chart, f *Facts) []Point {
 		if l.Output == "" || l.Role == role.Unnamed {
 			continue
 		}
-		key := "output\x00" + l.Instrument + "\x00" + string(l.Role) + "\x00" + string(l.Position)
+		key := "output\x00" + l.Instrument + "\x00" + l.Setup + "\x00" + string(l.Role) + "\x00" + string(l.Position)
 		n := seen[key]
 		if seen[key] = n + 1; n > 0 {
 			key += "\x00" + strconv.Itoa(n)

@@ -171,6 +171,12 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 	if len(got) != 3 || !slices.Contains(got, "woodwind/oboe midi ch 9→ch 3") || !slices.Contains(got, "woodwind/flute output 1→2") {
 		t.Errorf("%v", got)
 	}
+	// With other outputs the instrument is no longer compared with those that have six.
+	wide := drift.Gather(testkit.Mapped(t, plan.Host{}, "12x2", demo.ReedCabinet()))
+	wide.Lanes[0].Output = "12"
+	if ds := most.Compare(wide, drift.Points(nil, wide)); len(ds) != 0 {
+		t.Errorf("%v", say(ds))
+	}
 	testkit.Edit(t, projects[2], drift.Align(nil, most, nil))
 	if ds := drift.Of(projects[2], nil, most); len(ds) > 0 {
 		t.Errorf("%v", say(ds))

@@ -44,6 +44,7 @@ type Lane struct {
 	// Placed, Instrument and Output say where it comes from; "" where it takes nothing, or several.
 	Placed     string
 	Instrument string
+	Setup      string // the outputs that the instrument is set up with, "12x2"
 	Output     string
 }
 
@@ -71,6 +72,7 @@ func Gather(p *plan.Project) *Facts {
 	type source struct {
 		pl    *plan.Placed
 		usual string
+		setup string
 		loads map[plan.Jack][]rig.Feed
 		namer plan.Namer
 	}
@@ -79,7 +81,7 @@ func Gather(p *plan.Project) *Facts {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		feeds := pl.AllFeeds()
-		sources[pl.ID] = source{pl, pl.UsualBusOf(feeds), pl.LoadsOf(feeds), plan.NamerOf(pl, feeds)}
+		sources[pl.ID] = source{pl, pl.UsualBusOf(feeds), rig.FormatRuns(rig.Runs(pl.Outputs)), pl.LoadsOf(feeds), plan.NamerOf(pl, feeds)}
 		for _, part := range pl.Instrument.Parts {
 			f.Parts = append(f.Parts, Part{pl.ID, part.ID, pl.Instrument.Name, part.Name, part.Role, part.Address.Norm()})
 		}
@@ -99,7 +101,7 @@ func Gather(p *plan.Project) *Facts {
 			}
 			feeds = append(feeds, src.loads[s.Jack()]...)
 			if len(l.Sources) == 1 {
-				x.Placed, x.Instrument, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, s.Jack().String(), src.usual
+				x.Placed, x.Instrument, x.Setup, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, src.setup, s.Jack().String(), src.usual
 				if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
 					x.Parts = src.namer.Parts(feeds, o)
 				}

@@ -16,7 +16,7 @@ import (
 type packed struct {
 	Name    string           `json:"n"`
 	Version int              `json:"v,omitempty"`
-	Sources [][3]string      `json:"s,omitempty"` // placed, instrument, usual bus
+	Sources [][4]string      `json:"s,omitempty"` // placed, instrument, usual bus, set-up
 	Lanes   []packedLane     `json:"l,omitempty"`
 	Parts   []packedPart     `json:"p,omitempty"`
 	Sets    []packedSet      `json:"m,omitempty"`
@@ -59,34 +59,34 @@ type packedSet struct {
 // Pack writes the facts for keeping.
 func (f *Facts) Pack() ([]byte, error) {
 	out := packed{Name: f.Name, Version: f.Version, Departs: f.Departs, ByMic: f.ByMic}
-	source := func(placed, instrument, usual string) int {
+	source := func(placed, instrument, usual, setup string) int {
 		if placed == "" {
 			return 0
 		}
 		for i := range out.Sources {
 			if s := &out.Sources[i]; s[0] == placed {
 				if s[2] == "" {
-					s[2] = usual
+					s[2], s[3] = usual, setup
 				}
 				return i + 1
 			}
 		}
-		out.Sources = append(out.Sources, [3]string{placed, instrument, usual})
+		out.Sources = append(out.Sources, [4]string{placed, instrument, usual, setup})
 		return len(out.Sources)
 	}
 	for _, l := range f.Lanes {
 		x := packedLane{ID: l.ID, Number: l.Number, Name: l.Name, Parts: l.Parts, Colour: l.Colour, Role: l.Role, First: l.First, Position: l.Position, Width: int(l.Width),
-			IsBus: l.IsBus, To: l.To, AlsoMain: l.AlsoMain, Source: source(l.Placed, l.Instrument, l.Usual), Output: l.Output}
+			IsBus: l.IsBus, To: l.To, AlsoMain: l.AlsoMain, Source: source(l.Placed, l.Instrument, l.Usual, l.Setup), Output: l.Output}
 		if slices.Equal(l.Parts, []plan.NamePart{{Role: l.Role}}) {
 			x.Parts, x.Plain = nil, true
 		}
 		out.Lanes = append(out.Lanes, x)
 	}
 	for _, p := range f.Parts {
-		out.Parts = append(out.Parts, packedPart{source(p.Placed, p.Instrument, ""), p.ID, p.Name, p.Role, p.Address})
+		out.Parts = append(out.Parts, packedPart{source(p.Placed, p.Instrument, "", ""), p.ID, p.Name, p.Role, p.Address})
 	}
 	for _, s := range f.Sets {
-		out.Sets = append(out.Sets, packedSet{source(s.Placed, s.Instrument, ""), s.Role, s.Names})
+		out.Sets = append(out.Sets, packedSet{source(s.Placed, s.Instrument, "", ""), s.Role, s.Names})
 	}
 	return json.Marshal(out)
 }
@@ -97,9 +97,9 @@ func Unpack(data []byte) (*Facts, error) {
 	if err := json.Unmarshal(data, &in); err != nil {
 		return nil, err
 	}
-	source := func(i int) [3]string {
+	source := func(i int) [4]string {
 		if i < 1 || i > len(in.Sources) {
-			return [3]string{}
+			return [4]string{}
 		}
 		return in.Sources[i-1]
 	}
@@ -108,7 +108,7 @@ func Unpack(data []byte) (*Facts, error) {
 	for i, x := range in.Lanes {
 		s := source(x.Source)
 		l := Lane{ID: x.ID, Number: x.Number, Name: x.Name, Parts: x.Parts, Colour: x.Colour, Role: x.Role, First: x.First, Position: x.Position, Width: audio.Width(x.Width),
-			IsBus: x.IsBus, To: x.To, AlsoMain: x.AlsoMain, Placed: s[0], Instrument: s[1], Usual: s[2], Output: x.Output}
+			IsBus: x.IsBus, To: x.To, AlsoMain: x.AlsoMain, Placed: s[0], Instrument: s[1], Usual: s[2], Setup: s[3], Output: x.Output}
 		if x.Plain {
 			plain[i].Role = x.Role
 			l.Parts = plain[i : i+1 : i+1]

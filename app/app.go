@@ -132,7 +132,9 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 		if err != nil {
 			return 0, err
 		}
-		if p = from.Plan.Copy(from.Plan.Name); !n.Instruments {
+		p = from.Plan.Copy(from.Plan.Name)
+		p.Song = nil // it has one of its own
+		if !n.Instruments {
 			p = from.Plan.Template()
 		}
 	} else {

@@ -250,11 +250,11 @@ func deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) 
 	return err
 }
 
-// deriveProjects fills the derived columns of projects from before they were.
+// deriveProjects fills the derived columns of projects from before they were as they are now.
 func (s *Store) deriveProjects(ctx context.Context) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var ids []int64
-		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM projects WHERE facts IS NULL`); err != nil {
+		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM projects WHERE facts IS NULL OR substr(facts, 1, ?) <> ?`, len(drift.PackedNow), drift.PackedNow); err != nil {
 			return err
 		}
 		for _, id := range ids {

@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -128,14 +129,14 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 	}
 	p.Query = keep.Encode()
 	var columns []driftColumn
-	families := map[string]bool{}
+	families := map[role.Role]bool{}
 	for _, e := range lib.Find(app.Query{}) {
 		p.Projects++
 		if e.Drift > 0 {
 			p.Drifting++
 		}
 		for r := range e.Facts.Roles() {
-			families[string(r.Root())] = true
+			families[r.Root()], families[r.Family()] = true, true
 		}
 	}
 	for _, e := range lib.Find(app.Query{Text: p.Text}) {
@@ -150,10 +151,9 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 		}
 	}
 	slices.SortStableFunc(columns, func(a, b driftColumn) int { return b.Count - a.Count })
-	for _, r := range lib.House.Below(role.Unnamed) {
-		if families[string(r)] {
-			p.Families = append(p.Families, string(r))
-		}
+	delete(families, role.Unnamed)
+	for _, r := range slices.SortedFunc(maps.Keys(families), lib.House.Compare) {
+		p.Families = append(p.Families, string(r))
 	}
 	p.Shown = len(columns)
 	p.Page, _ = strconv.Atoi(q.Get("page"))

@@ -3,18 +3,14 @@ package carry
 import (
 	"fmt"
 	"math/rand/v2"
-	"os"
-	"os/exec"
-	"path/filepath"
-	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 	"testing"
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/glpk"
 )
 
 // total sums up an assignment: how many pairs, at which cost.
@@ -93,27 +89,11 @@ func solve(t *testing.T, cost [][]int64, reward int64) int64 {
 		}
 	}
 	b.WriteString("End\n")
-	dir := t.TempDir()
-	in, out := filepath.Join(dir, "p.lp"), filepath.Join(dir, "p.txt")
-	if err := os.WriteFile(in, []byte(b.String()), 0o600); err != nil {
-		t.Fatal(err)
+	v, ok := glpk.Optimum(t, b.String())
+	if !ok {
+		t.Fatal("the solver finds no pairing at all")
 	}
-	if log, err := exec.CommandContext(t.Context(), "glpsol", "--lp", in, "-o", out).CombinedOutput(); err != nil {
-		t.Fatalf("%v: %s", err, log)
-	}
-	report, err := os.ReadFile(out)
-	if err != nil {
-		t.Fatal(err)
-	}
-	m := regexp.MustCompile(`Objective:\s+c = ([\d.e+]+)`).FindSubmatch(report)
-	if m == nil {
-		t.Fatalf("%s", report)
-	}
-	v, err := strconv.ParseFloat(string(m[1]), 64)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return int64(v)
+	return v
 }
 
 func voices(list ...rig.Voice) rig.Instrument {

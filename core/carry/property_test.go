@@ -7,12 +7,10 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/carry"
-	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
-	"hiddenlanes/core/runsheet"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -76,19 +74,6 @@ func TestASwapKeepsWhatItSaysItKeeps(t *testing.T) {
 				t.Fatalf("seed %d: %s takes the place of %s on %s, but is %+v, the lane %+v", seed, pair.New.Name, pair.Old.Name, pair.Lane.Name, a, now)
 			}
 		}
-		stands := p.Patched.Clone()
-		mixer := host.New(stands, p.Host.Behaviour())
-		for _, step := range runsheet.From(p, p.Patched) {
-			for _, a := range step.Actions {
-				if err := mixer.Do(a); err != nil {
-					t.Fatalf("seed %d, %s: %v", seed, step.Text, err)
-				}
-			}
-		}
-		for _, step := range runsheet.From(p, stands) {
-			if step.Place != runsheet.ByEar {
-				t.Fatalf("seed %d: still %s", seed, step.Text)
-			}
-		}
+		testkit.RunSheetEndsInThePlan(t, p)
 	}
 }

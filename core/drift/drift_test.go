@@ -10,7 +10,6 @@ import (
 	"testing"
 
 	"hiddenlanes/core/drift"
-	"hiddenlanes/core/host"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -334,19 +333,6 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 				}
 			}
 		}
-		stands := p.Patched.Clone()
-		mixer := host.New(stands, p.Host.Behaviour())
-		for _, step := range runsheet.From(p, p.Patched) {
-			for _, a := range step.Actions {
-				if err := mixer.Do(a); err != nil {
-					t.Fatalf("seed %d, %s: %v", seed, step.Text, err)
-				}
-			}
-		}
-		for _, step := range runsheet.From(p, stands) {
-			if step.Place != runsheet.ByEar {
-				t.Fatalf("seed %d: still %s", seed, step.Text)
-			}
-		}
+		testkit.RunSheetEndsInThePlan(t, p)
 	}
 }

@@ -2,6 +2,7 @@ package drift
 
 import (
 	"encoding/json"
+	"fmt"
 	"slices"
 
 	"hiddenlanes/core/audio"
@@ -14,6 +15,7 @@ import (
 // packed is as short as it can be: what lanes have in common stands once, and a lane
 // that is named by its role alone does not say so.
 type packed struct {
+	Packing int              `json:"k"` // first, so that PackedNow can be looked for
 	Name    string           `json:"n"`
 	Version int              `json:"v,omitempty"`
 	Sources [][4]string      `json:"s,omitempty"` // placed, instrument, usual bus, set-up
@@ -23,6 +25,12 @@ type packed struct {
 	Departs []plan.Departure `json:"d,omitempty"`
 	ByMic   bool             `json:"b,omitempty"`
 }
+
+// packing counts how facts have been packed; what is packed otherwise is gathered anew.
+const packing = 1
+
+// PackedNow is how everything begins that Pack writes.
+var PackedNow = fmt.Sprintf(`{"k":%d,`, packing)
 
 type packedLane struct {
 	ID       string          `json:"i"`
@@ -58,7 +66,7 @@ type packedSet struct {
 
 // Pack writes the facts for keeping.
 func (f *Facts) Pack() ([]byte, error) {
-	out := packed{Name: f.Name, Version: f.Version, Departs: f.Departs, ByMic: f.ByMic}
+	out := packed{Packing: packing, Name: f.Name, Version: f.Version, Departs: f.Departs, ByMic: f.ByMic}
 	source := func(placed, instrument, usual, setup string) int {
 		if placed == "" {
 			return 0

@@ -5,10 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
-	"os"
-	"os/exec"
-	"path/filepath"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,6 +12,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/glpk"
 )
 
 // The product's worked example: nineteen feeds of a kit in chart order.
@@ -514,9 +511,6 @@ func TestRefusalsSayWhatCannotHold(t *testing.T) {
 // each width of output, each feed covered once, no more runs than outputs of a
 // width, and one run for each pin.
 func TestOptimumAgreesWithAnILPSolver(t *testing.T) {
-	if _, err := exec.LookPath("glpsol"); err != nil {
-		t.Fatal("glpsol is missing: run ./test, which installs glpk-utils")
-	}
 	rng := rand.New(rand.NewPCG(24, 1))
 	for i := range 20 {
 		n := 14 + rng.IntN(22)
@@ -602,20 +596,10 @@ func linear(t *testing.T, p Problem, pins map[int]int) int64 {
 		}
 	}
 	fmt.Fprintf(&lp, "Binary\n %s\nEnd\n", strings.Join(all, "\n "))
-	dir := t.TempDir()
-	model, report := filepath.Join(dir, "m.lp"), filepath.Join(dir, "m.txt")
-	if err := os.WriteFile(model, []byte(lp.String()), 0o600); err != nil {
-		t.Fatal(err)
-	}
-	if out, err := exec.Command("glpsol", "--lp", model, "-o", report).CombinedOutput(); err != nil {
-		t.Fatalf("glpsol: %v\n%s", err, out)
-	}
-	text, _ := os.ReadFile(report)
-	m := regexp.MustCompile(`cost = (\d+) \(MINimum\)`).FindSubmatch(text)
-	if m == nil || !strings.Contains(string(text), "INTEGER OPTIMAL") {
+	want, ok := glpk.Optimum(t, lp.String())
+	if !ok {
 		return -2 // no grouping fits
 	}
-	want, _ := strconv.ParseInt(string(m[1]), 10, 64)
 	return want
 }
 

@@ -1,0 +1,29 @@
+package testkit
+
+import (
+	"testing"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
+)
+
+// RunSheetEndsInThePlan carries every step of the run sheet out from what stands in the
+// host, and fails unless nothing is left to do there afterwards but to listen.
+func RunSheetEndsInThePlan(t testing.TB, p *plan.Project) {
+	t.Helper()
+	stands := p.Patched.Clone()
+	mixer := host.New(stands, p.Host.Behaviour())
+	for _, step := range runsheet.From(p, p.Patched) {
+		for _, a := range step.Actions {
+			if err := mixer.Do(a); err != nil {
+				t.Fatalf("%s: %v", step.Text, err)
+			}
+		}
+	}
+	for _, step := range runsheet.From(p, stands) {
+		if step.Place != runsheet.ByEar {
+			t.Fatalf("every step is done, and still: %s", step.Text)
+		}
+	}
+}

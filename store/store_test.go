@@ -350,3 +350,116 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// A database from before the house chart: its projects are found by what they hold, each
+// has an identity of its own, and the chart begins with the standard.
+func TestADatabaseFromBeforeTheHouseChartIsBroughtUpToDate(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "old.db")
+	db, err := sqlx.Open("sqlite", "file:"+path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	sub, _ := fs.Sub(migrations, "migrations")
+	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
+	if err == nil {
+		_, err = p.UpTo(t.Context(), 2)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"Reel 1", "Reel 2"} {
+		if _, err := db.Exec(`INSERT INTO projects (head, tip, name, instruments, lanes, buses, findings, colours) VALUES (0, 0, ?, '', 0, 0, 0, '')`, name); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := db.Exec(`INSERT INTO revisions (project_id, parent, label, doc, made_at) VALUES ((SELECT max(id) FROM projects), 0, 'begin', ?, '2026-01-01T00:00:00Z')`,
+			`{"name":"`+name+`","host":{"laneLimit":0,"taken":"","firstLane":1},"placed":null,"lanes":[{"id":"l1","number":3,"name":"Snare","colour":"#112233","kind":"regular","width":"stereo","to":""}],"lastId":1}`); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := db.Exec(`UPDATE projects SET head = (SELECT id FROM revisions r WHERE r.project_id = projects.id), tip = (SELECT id FROM revisions r WHERE r.project_id = projects.id)`); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	s := open(t, path)
+	ids, err := s.Identities(t.Context())
+	if err != nil || len(ids) != 2 || ids[0].UID == "" || ids[0].UID == ids[1].UID {
+		t.Fatalf("%v %+v", err, ids)
+	}
+	rows, err := s.ProjectFacts(t.Context(), []int64{ids[0].ID})
+	if err != nil || len(rows) != 1 {
+		t.Fatal(err, rows)
+	}
+	if f, err := rows[0].Facts(); err != nil || f.Name != "Reel 1" || len(f.Lanes) != 1 || f.Lanes[0].Role != "kit/snare" {
+		t.Errorf("%v %+v", err, f)
+	}
+	c, err := s.Chart(t.Context())
+	if err != nil || c.Undo || c.House.Label("kit/snare") != "Snare" {
+		t.Errorf("%v %+v", err, c)
+	}
+	if h, err := s.HouseVersion(t.Context(), 0); err != nil || h != nil {
+		t.Errorf("%v %+v", err, h)
+	}
+	if _, err := s.HouseVersion(t.Context(), 4); err == nil {
+		t.Error("a version that was never kept was given")
+	}
+}
+
+// A change over several projects is made in all of them or in none.
+func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
+	s, ctx := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context()
+	a, b := begin(t, s), begin(t, s)
+	good := func(p *plan.Project) (string, error) { p.Name = "Changed"; return "change it", nil }
+	for says, second := range map[string]Change{
+		"one: no":           {ID: b.ID, Base: b.Revision, Edit: func(*plan.Project) (string, error) { return "", errors.New("no") }},
+		"another window":    {ID: b.ID, Base: b.Revision - 1, Edit: good},
+		"needs a name":      {ID: b.ID, Base: b.Revision, Edit: func(p *plan.Project) (string, error) { p.Name = ""; return "", nil }},
+		"nothing with that": {ID: 99, Base: 1, Edit: good},
+	} {
+		n, _, err := s.EditMany(ctx, "both", []Change{{ID: a.ID, Base: a.Revision, Edit: good}, second})
+		if err == nil || !strings.Contains(strings.ToLower(err.Error()), says) {
+			t.Errorf("%d changed, %v", n, err)
+		}
+		if p := must(t)(s.Project(ctx, a.ID)); p.Plan.Name != "One" || p.Revision != a.Revision {
+			t.Errorf("%s: the first was changed all the same: %+v", says, p.State)
+		}
+	}
+	if last, err := s.LastBatch(ctx); err != nil || last != nil {
+		t.Errorf("%+v %v", last, err)
+	}
+	still := func(*plan.Project) (string, error) { return "", ErrUnchanged }
+	n, batch, err := s.EditMany(ctx, "one of two", []Change{{ID: a.ID, Base: a.Revision, Edit: good}, {ID: b.ID, Base: b.Revision, Edit: still}})
+	if err != nil || n != 1 || batch == 0 {
+		t.Fatal(n, batch, err)
+	}
+	if last, err := s.LastBatch(ctx); err != nil || last.Projects != 1 || last.Label != "one of two" {
+		t.Errorf("%+v %v", last, err)
+	}
+	if _, _, err := s.WalkBatch(ctx, batch+1, false); !errors.Is(err, ErrNotFound) {
+		t.Errorf("%v", err)
+	}
+	// Undone in the project itself, there is nothing left of the change to take back.
+	p := must(t)(s.Project(ctx, a.ID))
+	must(t)(s.Undo(ctx, a.ID, p.Revision))
+	if _, _, err := s.WalkBatch(ctx, batch, false); err == nil || !strings.Contains(err.Error(), "changed since: One") {
+		t.Errorf("%v", err)
+	}
+	if n, _, err := s.WalkBatch(ctx, batch, true); err != nil || n != 1 {
+		t.Errorf("%d %v", n, err)
+	}
+}
+
+func TestTheSameSongIsKeptOnce(t *testing.T) {
+	s, ctx := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context()
+	a, errA := s.AddSong(ctx, "a.mid", []byte("MThd one"))
+	b, errB := s.AddSong(ctx, "b.mid", []byte("MThd two"))
+	again, errC := s.AddSong(ctx, "c.mid", []byte("MThd one"))
+	if err := errors.Join(errA, errB, errC); err != nil || a == b || a != again {
+		t.Errorf("%d %d %d, %v", a, b, again, err)
+	}
+	if name, err := s.SongName(ctx, a); err != nil || name != "a.mid" {
+		t.Errorf("%q %v", name, err)
+	}
+	if _, err := s.SongName(ctx, 99); !errors.Is(err, ErrNotFound) {
+		t.Errorf("%v", err)
+	}
+}

@@ -13,6 +13,8 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo"
 	"hiddenlanes/format/smf"
@@ -334,5 +336,92 @@ func BenchmarkHome2000(b *testing.B) {
 		if code, _ := s.get(b, "/?find=reel+snare+19"); code != http.StatusOK {
 			b.Fatal(code)
 		}
+	}
+}
+
+// A track on all channels is shown with what one key there would play, and a layer can be
+// said to be meant.
+func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
+	s := start(t, true)
+	edit := func(more url.Values) string {
+		t.Helper()
+		more.Set("rev", s.revision(t, 1))
+		more.Set("back", "parts")
+		code, body := s.post(t, "/projects/1/edit", more)
+		if code != http.StatusOK {
+			t.Fatalf("%v: %d", more, code)
+		}
+		return body
+	}
+	edit(url.Values{"do": {"profile"}, "profile": {"Outputs switched on"}}) // new tracks there play all channels
+	body := edit(url.Values{"do": {"all-done"}})
+	if strings.Contains(body, "all channels") {
+		t.Error("every step is done, and a track still plays all channels")
+	}
+	p, err := s.app.Project(t.Context(), 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.app.Edit(t.Context(), 1, p.Revision, plan.SetPatched("set a track to all channels", func(_ *plan.Project, st *plan.Patched) error {
+		st.Tracks[plan.TrackRef("i1", "part3")] = 0
+		return nil
+	})); err != nil {
+		t.Fatal(err)
+	}
+	if _, body = s.get(t, "/projects/1/parts"); !strings.Contains(body, "one key there plays Piccolo, Flute, Oboe, Clarinet, Bass Clarinet, Bassoon") {
+		t.Error("what a track on all channels would play is not shown")
+	}
+	body = edit(url.Values{"do": {"address"}, "part": {"i1:part2"}, "address": {"ch 1"}})
+	if !strings.Contains(body, "it is a layer") {
+		t.Error("a layer cannot be said to be meant")
+	}
+	body = edit(url.Values{"do": {"accept"}, "finding": {"midi-layer/i1:part2"}, "reason": {"a layer on purpose"}})
+	if !strings.Contains(body, "layer with Piccolo: a layer on purpose") {
+		t.Error("a layer that is meant is not told as such")
+	}
+}
+
+// The chart's own keys are a map like an instrument's: a song can be written for them.
+func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
+	s := start(t, true)
+	_, page := s.get(t, "/songs/1")
+	if strings.Contains(page, "the house chart") {
+		t.Error("the chart has no keys, and is offered all the same")
+	}
+	c, err := s.app.Chart(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.app.EditChart(t.Context(), c.Revision, house.SetCells([]house.Cell{{Role: "kit/kick", Field: "keys", Text: "24"}, {Role: "kit/snare", Field: "keys", Text: "26"}}, midi.MiddleC3)); err != nil {
+		t.Fatal(err)
+	}
+	if c, err = s.app.Chart(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.app.KeepChart(t.Context(), c.Revision, "keys"); err != nil {
+		t.Fatal(err)
+	}
+	if _, page = s.get(t, "/songs/1?from=gm&to=house"); !strings.Contains(page, "the house chart's keys") || !strings.Contains(page, "<b>24</b> C0") {
+		t.Errorf("%.300s", page)
+	}
+	count := func(query string) map[midi.Key]int {
+		t.Helper()
+		code, body := s.get(t, "/songs/1/rewritten.mid?"+query)
+		f, err := smf.Decode(strings.NewReader(body))
+		if code != http.StatusOK || err != nil {
+			t.Fatalf("%d %v", code, err)
+		}
+		return f.Channels()[0].Keys
+	}
+	if k := count("from=gm&to=house&key-42=drop&key-51=26"); k[24] != 32 || k[26] != 32+16+32 || k[36] != 0 || k[42] != 0 || k[54] != 16 { // snare, side stick and ride
+		t.Errorf("%v", k)
+	}
+	for _, bad := range []string{"from=gm&to=99", "from=x&to=gm", "from=gm&to=house&key-42=200", "from=gm&to=house&key-999=drop"} {
+		if code, _ := s.get(t, "/songs/1/rewritten.mid?"+bad); code < 400 || code > 499 {
+			t.Errorf("%s: %d", bad, code)
+		}
+	}
+	if code, body := s.send(t, "/songs", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "not a Standard MIDI File") {
+		t.Errorf("%d", code)
 	}
 }

@@ -337,3 +337,21 @@ func BenchmarkShelf500(b *testing.B) {
 		}
 	}
 }
+
+// A button that stands outside its form says its value too, with scripts as without.
+func TestAKeptLayoutIsForgottenByItsButton(t *testing.T) {
+	p := sitDown(t, true)
+	project, err := p.site.app.Project(t.Context(), 3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := p.site.app.KeepLayout(t.Context(), 3, project.Revision, "i1", "As on the stage"); err != nil {
+		t.Fatal(err)
+	}
+	p.goTo("/instruments/2")
+	p.changes(func() { p.click(`button[aria-label="Forget As on the stage"]`) })
+	p.goTo("/instruments/2")
+	if names := see[[]string](p, `[...document.querySelectorAll("#layouts .strong")].map(n => n.innerText)`); slices.Contains(names, "As on the stage") || len(names) != 2 {
+		t.Errorf("%q", names)
+	}
+}

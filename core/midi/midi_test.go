@@ -56,3 +56,21 @@ func TestKeysAreReadAsPeopleWriteThem(t *testing.T) {
 		}
 	}
 }
+
+func TestAddressesAreReadAsPeopleWriteThem(t *testing.T) {
+	for text, want := range map[string]Address{"3": {1, 3}, "ch 3": {1, 3}, "Channel 16": {1, 16}, "2:10": {2, 10}, "port 2 ch 10": {2, 10}, " 2 10 ": {2, 10}, "": {}, "no channel": {}} {
+		if got, err := ParseAddress(text); err != nil || got != want {
+			t.Errorf("%q is read as %v, %v", text, got, err)
+		}
+	}
+	for _, a := range []Address{{1, 1}, {1, 16}, {5, 12}, {}} {
+		if got, err := ParseAddress(a.String()); err != nil || got != a.Norm() {
+			t.Errorf("%s is read back as %v, %v", a, got, err)
+		}
+	}
+	for _, text := range []string{"0", "17", "-1", "1:2:3", "x", "0:4", "65:1", "1.5"} {
+		if got, err := ParseAddress(text); err == nil {
+			t.Errorf("%q was read as %v", text, got)
+		}
+	}
+}

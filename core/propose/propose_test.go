@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -208,6 +209,57 @@ func BenchmarkPropose64On16(b *testing.B) {
 	for b.Loop() {
 		if pr := testkit.Propose(b, p, "i1"); len(pr.Rows) != 16 {
 			b.Fatal(len(pr.Rows))
+		}
+	}
+}
+
+// The house chart says where feeds stand and which bus takes them; an empty lane that is
+// kept for a role is used before a new one is opened.
+func TestAProposalFollowsTheHouseChart(t *testing.T) {
+	c := (*house.Chart)(nil).Clone()
+	for _, e := range []house.Edit{house.Move("kit/overhead", "kit/kick"), house.SetCells([]house.Cell{{Role: "kit/room", Field: "bus", Text: "Ambience"}, {Role: "kit/hat", Field: "bus", Text: house.MainMix}, {Role: "percussion", Field: "wish", Text: "2"}}, midi.MiddleC3)} {
+		if _, err := e(c); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "19x2", demo.BrineworkKit())
+	testkit.Edit(t, p, plan.Follow(c))
+	p.Lanes = append(p.Lanes, plan.Lane{ID: "kept", Number: 40, Name: "My Ride", Colour: "#123456", Kind: plan.Regular, Width: audio.Stereo, Kept: "kit/cymbal/ride"})
+	pr := testkit.Propose(t, p, "i1")
+	if first := pr.Rows[0].Feeds[0]; !first.Role.Under("kit/overhead") {
+		t.Errorf("%s comes first", first.Name)
+	}
+	if len(pr.More) != 1 || pr.More[0].Name != "Ambience" || len(pr.Notes) == 0 {
+		t.Errorf("%+v", pr.More)
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	to := func(lane string) string {
+		l := testkit.Lane(p, lane)
+		if l == nil {
+			return "no lane"
+		}
+		if b := p.Lane(l.To); b != nil {
+			return b.Name
+		}
+		return "main mix"
+	}
+	if to("Room Far") != "Ambience" || to("Kick In") != "Drums" || to("Hat") != "main mix" || to("Tambourine") != "Drums" {
+		t.Errorf("%s %s %s %s", to("Room Far"), to("Kick In"), to("Hat"), to("Tambourine"))
+	}
+	ride := testkit.Lane(p, "My Ride")
+	if ride.Number != 40 || ride.Colour != "#123456" || len(ride.Sources) != 1 || ride.Kept != "" || testkit.Lane(p, "Ride") != nil {
+		t.Errorf("%+v", ride)
+	}
+	numbers := map[plan.LaneNumber]bool{}
+	for _, l := range p.Lanes {
+		if numbers[l.Number] {
+			t.Errorf("lane %d is given twice", l.Number)
+		}
+		numbers[l.Number] = true
+	}
+	for _, f := range pr.Rows[len(pr.Rows)-1].Feeds {
+		if f.Role.Under("percussion") && f.Wish != 2 {
+			t.Errorf("%s wishes %d", f.Name, f.Wish)
 		}
 	}
 }

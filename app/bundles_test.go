@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -165,6 +166,8 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 		"no such lane":     {`"firstLane": 5,`, `"firstLane": -5,`, "count from nothing"},
 		"a bad role":       {`"kit/kick/in"`, `"kitchen/kick/in"`, "kitchen"},
 		"a bad width":      {`"width": "stereo"`, `"width": "wide"`, "width"},
+		"a bad kind":       {`"kind": "regular"`, `"kind": "upright"`, "upright"},
+		"a bad state":      {`"state": "assigned"`, `"state": "somewhere"`, "somewhere"},
 		"twice the same":   {`"uid": "`, `"uid": "", "was": "`, "was"},
 	} {
 		bad := strings.Replace(file, c.from, c.to, 1)
@@ -177,6 +180,24 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 	}
 	if n := len(library(t, a).Entries); n != before {
 		t.Errorf("a refused file left %d projects", n-before)
+	}
+}
+
+// What stands for nothing may be left out of a project: a file written by hand need not
+// name every field.
+func TestAProjectFileMayBeShort(t *testing.T) {
+	a := empty(t)
+	id, err := a.ImportBundle(t.Context(), strings.NewReader(`{"format":"hiddenlanes-project","version":1,"project":{"name":"By hand","host":{},"placed":[{"id":"i1","instrument":{"name":"Pads","voices":[{"id":"v1","name":"Kick","keys":[36]}]},"outputs":[{"number":1,"width":"stereo","first":1}]}],"lanes":[{"id":"l1","number":1,"name":"Kick","kind":"regular","colour":"#112233","sources":[{"placed":"i1","output":1}]}]}}`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p, err := a.Project(t.Context(), id); err != nil || p.Plan.Lanes[0].Width != audio.Mono || len(p.Plan.Placed) != 1 {
+		t.Errorf("%v %+v", err, p)
+	}
+	for says, bundle := range map[string]string{"name": `{"format":"hiddenlanes-project","version":1,"project":{}}`, "project": `{"format":"hiddenlanes-project","version":1}`} {
+		if _, err := a.ImportBundle(t.Context(), strings.NewReader(bundle)); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%s: %v", bundle, err)
+		}
 	}
 }
 

@@ -203,10 +203,7 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	if b.Format != bundleFormat || b.Version != bundleVersion {
 		return nil, nil, bad("it is %q version %d, and %q version %d can be read", b.Format, b.Version, bundleFormat, bundleVersion)
 	}
-	if err := strictly(bytes.NewReader(b.Project), p); err != nil {
-		return nil, nil, bad("%v", err)
-	}
-	if err := shapes().bundle.check(data); err != nil {
+	if err := cmp.Or(shapes().bundle.check(data), strictly(bytes.NewReader(b.Project), p)); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	for i := range p.Placed {

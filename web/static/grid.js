@@ -51,14 +51,26 @@
 
   const edit = (td, first) => {
     const was = td.textContent, input = document.createElement("input");
+    let done = false;
     input.className = "editing";
     input.value = first ?? was;
     input.setAttribute("aria-label", td.dataset.col);
     if (td.dataset.list) input.setAttribute("list", td.dataset.list);
     td.replaceChildren(input);
+    const pick = td.dataset.col === "colour" && document.createElement("input"); // beside the text, for picking by eye
+    if (pick) {
+      pick.type = "color";
+      pick.className = "picking";
+      pick.value = /^#[0-9a-f]{6}$/i.test(was) ? was.toLowerCase() : "#7a7f87";
+      pick.setAttribute("aria-label", "pick the colour");
+      pick.addEventListener("input", () => { input.value = pick.value; });
+      pick.addEventListener("change", () => { input.value = pick.value; end(true, 0, 0); });
+      pick.addEventListener("blur", () => end(true, 0, 0));
+      pick.addEventListener("keydown", (e) => { if (e.key === "Escape") end(false, 0, 0); e.stopPropagation(); });
+      td.append(pick);
+    }
     input.focus();
     if (first === undefined) input.select();
-    let done = false;
     const end = (keep, dr, dc) => {
       if (done) return;
       done = true;
@@ -70,11 +82,12 @@
     };
     input.addEventListener("keydown", (e) => {
       if (e.key === "Enter") { e.preventDefault(); end(true, e.shiftKey ? -1 : 1, 0); }
+      else if (e.key === "Tab" && pick && !e.shiftKey) { e.preventDefault(); pick.focus(); }
       else if (e.key === "Tab") { e.preventDefault(); end(true, 0, e.shiftKey ? -1 : 1); }
       else if (e.key === "Escape") { e.preventDefault(); end(false, 0, 0); }
       e.stopPropagation();
     });
-    input.addEventListener("blur", () => end(true, 0, 0));
+    input.addEventListener("blur", (e) => { if (!pick || e.relatedTarget !== pick) end(true, 0, 0); });
   };
 
   document.addEventListener("keydown", (e) => {

@@ -179,6 +179,11 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 		if p.Wanted, err = wantedFrom(q); err != nil {
 			return p, err
 		}
+		if len(p.Wanted.Projects) == 0 && p.Text != "" {
+			for _, e := range lib.Find(app.Query{Text: p.Text}) {
+				p.Wanted.Projects = append(p.Wanted.Projects, e.ID)
+			}
+		}
 		p.Preview = lib.Preview(p.Wanted)
 		var all []drift.Difference
 		for _, a := range p.Preview {

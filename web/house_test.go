@@ -95,6 +95,22 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	if figures["Cue 03 Fog Bell"] != "4" || figures["Cue 07 Night Crossing"] != "2" || figures["Cue 11 Market Day"] != "1" {
 		t.Errorf("%v", figures)
 	}
+	// The filters leave one attribute, and one family of the kit.
+	pick := func(name, value string) []string {
+		t.Helper()
+		p.turns(func() {
+			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(".driftbar [name=%s]"))`, value, name))
+		})
+		return see[[]string](p, `[...document.querySelectorAll("table.drift tbody th")].map(h => h.innerText)`)
+	}
+	if rows := pick("attribute", "bus"); !slices.Equal(rows, []string{"Overheads"}) {
+		t.Errorf("otherwise on a bus: %q", rows)
+	}
+	pick("attribute", "")
+	if rows := pick("family", "kit/snare"); !slices.Equal(rows, []string{"Crack"}) {
+		t.Errorf("of the snare: %q", rows)
+	}
+	pick("family", "")
 	p.turns(func() { p.click("#preview-all") })
 	p.click(`#preview input[value="2"]`) // not the pans
 	p.turns(func() { p.click("#do-align") })

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -66,6 +67,9 @@ type songRow struct {
 
 // Twice tells whether one note sounds in several parts.
 func (r songRow) Twice() bool { return len(r.Reach) > 1 }
+
+// InOrder lists the keys that carry notes.
+func (r songRow) InOrder() []midi.Key { return slices.Sorted(maps.Keys(r.Keys)) }
 
 func (p *project) partsCount() string {
 	n := 0

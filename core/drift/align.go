@@ -1,6 +1,7 @@
 package drift
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -42,21 +43,28 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 			label = "bring into line: " + InWords(all)
 		}
 		// Sending lanes elsewhere can change what a bus is the bus of, so we look again.
+		was := len(all)
+		var left error
 		for range 4 {
 			if len(all) == 0 {
 				break
 			}
-			if err := settle(p, c, all); err != nil {
-				return "", err
-			}
+			left = settle(p, c, all)
 			all = chosen()
+		}
+		if left != nil && len(all) == was {
+			return "", left
+		}
+		if left != nil {
+			label += fmt.Sprintf("; %d cannot be: %v", len(all), left)
 		}
 		return label, nil
 	}
 }
 
-// settle does away with differences.
-func settle(p *plan.Project, c *house.Chart, all []Difference) error {
+// settle does away with differences. What cannot be done is left, with the first reason
+// why: no lane is free for a bus, or the host has no such MIDI port.
+func settle(p *plan.Project, c *house.Chart, all []Difference) (left error) {
 	of := map[Attribute][]Difference{}
 	for _, d := range all {
 		of[d.Attribute] = append(of[d.Attribute], d)
@@ -65,9 +73,7 @@ func settle(p *plan.Project, c *house.Chart, all []Difference) error {
 		p.Lane(d.Lane).Name = d.House
 	}
 	for _, d := range of[Bus] {
-		if err := p.SendTo([]string{d.Lane}, d.House); err != nil {
-			return err
-		}
+		left = cmp.Or(left, p.SendTo([]string{d.Lane}, d.House))
 	}
 	for _, d := range of[Colour] {
 		p.Lane(d.Lane).Colour = d.House
@@ -80,12 +86,10 @@ func settle(p *plan.Project, c *house.Chart, all []Difference) error {
 	}
 	for _, d := range of[Address] {
 		a, err := midi.ParseAddress(d.House)
-		if err != nil {
-			return err
+		if err == nil {
+			_, err = plan.SetAddress(d.Part, a)(p)
 		}
-		if _, err := plan.SetAddress(d.Part, a)(p); err != nil {
-			return err
-		}
+		left = cmp.Or(left, err)
 	}
 	for _, d := range of[Microphones] {
 		if pl := p.Find(d.Part.Placed); pl != nil {
@@ -95,7 +99,7 @@ func settle(p *plan.Project, c *house.Chart, all []Difference) error {
 	for _, d := range of[Output] {
 		swapOutputs(p, d)
 	}
-	return nil
+	return left
 }
 
 // ErrInLine says that there is nothing to bring into line.

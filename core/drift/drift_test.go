@@ -336,3 +336,19 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 		testkit.RunSheetEndsInThePlan(t, p)
 	}
 }
+
+// What the host cannot do is left and said; the rest is done.
+func TestWhatCannotBeBroughtIntoLineIsLeft(t *testing.T) {
+	c := (*house.Chart)(nil).Clone()
+	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9:3"}, {Role: "woodwind/flute", Field: "name", Text: "Fl"}}, midi.MiddleC3)(c); err != nil {
+		t.Fatal(err)
+	}
+	p := testkit.Mapped(t, plan.Host{}, "6x2", demo.ReedCabinet())
+	label, err := drift.Align(c, nil, nil)(p)
+	if err != nil || !strings.Contains(label, "1 cannot be: the host has") || testkit.Lane(p, "Fl") == nil {
+		t.Errorf("%q %v", label, err)
+	}
+	if _, err := drift.Align(c, nil, nil)(p); err == nil || !strings.Contains(err.Error(), "MIDI port") {
+		t.Errorf("%v", err)
+	}
+}

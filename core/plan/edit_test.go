@@ -8,8 +8,10 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
 // mixer is four pads on four stereo outputs from lane 5, with a bus on lane 9.
@@ -216,5 +218,50 @@ func TestLaneNamesJoinWhatTheyCarry(t *testing.T) {
 		if got := n.Name(feeds, rig.Output{}); got != want {
 			t.Errorf("got %q, want %q", got, want)
 		}
+	}
+}
+
+func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
+	reeds := rig.Instrument{Name: "Reeds"}
+	for c := midi.Channel(1); c <= 9; c++ {
+		reeds.Parts = append(reeds.Parts, rig.Part{ID: fmt.Sprintf("p%d", c), Name: fmt.Sprintf("Part %d", c), Width: audio.Stereo, Program: -1, Address: midi.Address{Channel: c}})
+	}
+	p := &Project{Name: "x"}
+	if _, err := Place(reeds, nil, 0)(p); err != nil {
+		t.Fatal(err)
+	}
+	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 10}) {
+		t.Errorf("%s", a)
+	}
+	if _, err := Place(rig.Instrument{Name: "Kit", Voices: []rig.Voice{{ID: "v", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Width: audio.Mono}}}, nil, 0)(p); err != nil {
+		t.Fatal(err)
+	}
+	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 11}) {
+		t.Errorf("beside a kit: %s", a)
+	}
+	ref := FeedRef{Placed: p.Placed[0].ID, Feed: "p9"}
+	if _, err := SetAddress(ref, midi.Address{Port: 1, Channel: 16})(p); err != nil || p.Placed[0].Instrument.Parts[8].Address.Channel != 16 {
+		t.Errorf("%v", err)
+	}
+	for _, bad := range []Edit{SetAddress(ref, midi.Address{Port: 40, Channel: 1}), SetAddress(FeedRef{Placed: "i9", Feed: "p1"}, midi.Address{})} {
+		if _, err := bad(p); err == nil {
+			t.Error("an address that cannot be was taken")
+		}
+	}
+}
+
+func TestShortNamesAndDividersComeFromTheHouse(t *testing.T) {
+	yes := true
+	c := &house.Chart{Entries: map[role.Role]house.Entry{"kit/kick": {Short: "BD"}, "kit/hat": {Divider: &yes}}}
+	p := &Project{Name: "x", Chart: c, Lanes: []Lane{
+		{ID: "a", Number: 1, Name: "Kick", Kind: Regular, Kept: "kit/kick"}, {ID: "b", Number: 2, Name: "Snare Bottom", Kind: Regular, Kept: "kit/snare/bottom"},
+		{ID: "c", Number: 3, Name: "Hats", Kind: Regular, Kept: "kit/hat"}, {ID: "d", Number: 4, Name: "Shaker", Kind: Regular, Kept: "percussion/shaker"}, {ID: "e", Number: 5, Name: "Drums", Kind: Bus}}}
+	for id, want := range map[string]string{"a": "BD", "b": "Sna Bo", "c": "Hats", "d": "Shaker", "e": "Drums"} {
+		if got := p.ShortName(p.Lane(id)); got != want {
+			t.Errorf("%s is %q in short, want %q", p.Lane(id).Name, got, want)
+		}
+	}
+	if d := p.Divided(); d["a"] || d["b"] || !d["c"] || !d["d"] || d["e"] {
+		t.Errorf("%v", d)
 	}
 }

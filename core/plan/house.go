@@ -252,17 +252,20 @@ func SetAddress(ref FeedRef, a midi.Address) Edit {
 	}
 }
 
-// FreeAddress is the next MIDI address that no part plays on, within the host's ports.
+// FreeAddress is the next MIDI address that no part plays on, within the host's ports;
+// the percussion channel is left to an instrument of voices, where there is one.
 func (p *Project) FreeAddress() (midi.Address, bool) {
-	used := map[midi.Address]bool{}
+	used, kit := map[midi.Address]bool{}, false
 	for i := range p.Placed {
-		for _, part := range p.Placed[i].Instrument.Parts {
+		in := &p.Placed[i].Instrument
+		for _, part := range in.Parts {
 			used[part.Address.Norm()] = true
 		}
+		kit = kit || len(in.Voices) > 0 && len(in.Parts) == 0
 	}
 	for port := 1; port <= p.Host.Behaviour().MIDIPorts; port++ {
 		for c := midi.Channel(1); c <= 16; c++ {
-			if a := (midi.Address{Port: port, Channel: c}); !used[a] {
+			if a := (midi.Address{Port: port, Channel: c}); !used[a] && !(kit && c == midi.PercussionChannel) {
 				return a, true
 			}
 		}

@@ -219,12 +219,11 @@ type Wanted struct {
 	Projects  []int64 // none: every project at work
 	Role      role.Role
 	Attribute drift.Attribute
-	Lanes     map[string]bool // of one project, by ID; nil: all
 }
 
 // Chooses tells whether a difference is among those wanted.
 func (w Wanted) Chooses(d drift.Difference) bool {
-	return d.Role.Under(w.Role) && (w.Attribute == "" || w.Attribute == d.Attribute) && (w.Lanes == nil || w.Lanes[d.Lane])
+	return d.Role.Under(w.Role) && (w.Attribute == "" || w.Attribute == d.Attribute)
 }
 
 // Alignment is what bringing one project into line would do.
@@ -316,15 +315,6 @@ func (l *Library) ReportDrift() []DriftReport {
 		out = append(out, r)
 	}
 	return out
-}
-
-// TryOut tells what a chart that is not kept yet would change in a project.
-func (a *App) TryOut(ctx context.Context, c *house.Chart, project int64) ([]drift.Difference, error) {
-	p, err := a.Project(ctx, project)
-	if err != nil {
-		return nil, err
-	}
-	return slices.DeleteFunc(drift.NewLens(c).Compare(drift.Gather(p.Plan)), func(d drift.Difference) bool { return d.Departs != "" }), nil
 }
 
 // Forget empties the memory of the library, so that the next look reads all of it.

@@ -30,7 +30,6 @@ type housePage struct {
 	Try      *tryOut
 	Versions []store.ChartVersion
 	Roles    []role.Role
-	Filled   int
 }
 
 type houseRow struct {
@@ -44,7 +43,6 @@ type houseRow struct {
 	Divider  bool
 	First    bool
 	Last     bool
-	Filled   bool
 	Badge    string
 	HasBelow bool
 }
@@ -107,7 +105,7 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *store
 		return p, c, err
 	}
 	used := lib.Used()
-	p.Fields, p.Kept, p.Changes, p.Filled = house.Fields, kept.VersionNumber(), changesSince(c.House, kept, naming), len(c.House.Entries)
+	p.Fields, p.Kept, p.Changes = house.Fields, kept.VersionNumber(), changesSince(c.House, kept, naming)
 	p.Next = 1
 	if len(p.Versions) > 0 {
 		p.Next = p.Versions[0].Number + 1
@@ -215,7 +213,7 @@ func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]i
 	shown := slices.DeleteFunc(slices.Clone(roles), func(r role.Role) bool { return !want[r] })
 	for _, r := range shown {
 		seg := r.Segments()
-		row := houseRow{Role: r, Step: strings.ReplaceAll(seg[len(seg)-1], "-", " "), Depth: len(seg) - 1, Used: used[r], Colour: c.Colour(r), Bus: c.BusColour(r), Divider: c.Divides(r), Filled: !emptyAt(c, r), Badge: c.Short(r), First: true, Last: true}
+		row := houseRow{Role: r, Step: strings.ReplaceAll(seg[len(seg)-1], "-", " "), Depth: len(seg) - 1, Used: used[r], Colour: c.Colour(r), Bus: c.BusColour(r), Divider: c.Divides(r), Badge: c.Short(r), First: true, Last: true}
 		for _, o := range shown {
 			if o != r && o.Parent() == r.Parent() {
 				if c.Compare(o, r) < 0 {

@@ -13,7 +13,6 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"hiddenlanes/app"
-	"hiddenlanes/core/check"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -285,14 +284,4 @@ func (s *server) templateSong(w http.ResponseWriter, r *http.Request) {
 	s.download(w, r, "template.mid", "audio/midi", func(b *bytes.Buffer, p *plan.Project) error {
 		return smf.Encode(b, app.TemplateSong(p))
 	})
-}
-
-// partFindings lists what is found about parts and MIDI addresses.
-func (f *projectFrame) PartFindings() (out []check.Finding) {
-	for _, x := range f.Findings {
-		if x.Rule.Step == check.AtParts {
-			out = append(out, x)
-		}
-	}
-	return out
 }

@@ -87,7 +87,8 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	if l := testkit.Lane(ptr(p.site.bundle(t, fogBell)), "Snare"); l == nil {
 		t.Error("trying it out changed the project")
 	}
-	p.changes(func() { p.click("#keep") })
+	p.fill("[name=note]", "the second half")
+	p.changes(func() { p.press(kb.Enter) })
 
 	// Drift: two cues have a snare that is called otherwise; they are brought into line.
 	p.goTo("/drift")

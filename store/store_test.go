@@ -313,10 +313,10 @@ func TestOneSetupIsTheDefaultOfItsFormat(t *testing.T) {
 	}
 }
 
-// A database from before instruments had revisions is brought up to date with
-// nothing lost.
-func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
-	path := filepath.Join(t.TempDir(), "old.db")
+// older makes a database as it was after so many migrations.
+func older(t *testing.T, migration int64) (path string, db *sqlx.DB) {
+	t.Helper()
+	path = filepath.Join(t.TempDir(), "old.db")
 	db, err := sqlx.Open("sqlite", "file:"+path)
 	if err != nil {
 		t.Fatal(err)
@@ -324,11 +324,18 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	sub, _ := fs.Sub(migrations, "migrations")
 	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
 	if err == nil {
-		_, err = p.UpTo(t.Context(), 1)
+		_, err = p.UpTo(t.Context(), migration)
 	}
 	if err != nil {
 		t.Fatal(err)
 	}
+	return path, db
+}
+
+// A database from before instruments had revisions is brought up to date with
+// nothing lost.
+func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
+	path, db := older(t, 1)
 	if _, err := db.Exec(`INSERT INTO instruments (name, doc, hash) VALUES ('Old Kit', '{"name":"Old Kit","voices":[{"id":"a","name":"Bell","role":"percussion/bells","sure":"sure","keys":[53],"width":"mono"}]}', 'x')`); err != nil {
 		t.Fatal(err)
 	}
@@ -354,19 +361,7 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 // A database from before the house chart: its projects are found by what they hold, each
 // has an identity of its own, and the chart begins with the standard.
 func TestADatabaseFromBeforeTheHouseChartIsBroughtUpToDate(t *testing.T) {
-	path := filepath.Join(t.TempDir(), "old.db")
-	db, err := sqlx.Open("sqlite", "file:"+path)
-	if err != nil {
-		t.Fatal(err)
-	}
-	sub, _ := fs.Sub(migrations, "migrations")
-	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
-	if err == nil {
-		_, err = p.UpTo(t.Context(), 2)
-	}
-	if err != nil {
-		t.Fatal(err)
-	}
+	path, db := older(t, 2)
 	for _, name := range []string{"Reel 1", "Reel 2"} {
 		if _, err := db.Exec(`INSERT INTO projects (head, tip, name, instruments, lanes, buses, findings, colours) VALUES (0, 0, ?, '', 0, 0, 0, '')`, name); err != nil {
 			t.Fatal(err)

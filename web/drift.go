@@ -96,7 +96,13 @@ type driftGroup struct {
 }
 
 func (s *server) drift(w http.ResponseWriter, r *http.Request) {
-	s.showDrift(w, r, http.StatusOK, r.URL.Query(), nil)
+	q := r.URL.Query()
+	if q.Get("preview") == "marked" && !q.Has("on") {
+		q.Del("preview")
+		s.showDrift(w, r, http.StatusUnprocessableEntity, q, &flash{Bad: true, Text: "No project is marked. Mark those to bring into line, at the head of their columns."})
+		return
+	}
+	s.showDrift(w, r, http.StatusOK, q, nil)
 }
 
 func (s *server) showDrift(w http.ResponseWriter, r *http.Request, code int, q url.Values, fl *flash) {

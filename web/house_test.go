@@ -315,6 +315,9 @@ func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
 		r, err := s.Client().PostForm(s.URL+path, form)
 		return read(t, r, err)
 	}
+	if code, body := s.get(t, "/drift?preview=marked"); code != http.StatusUnprocessableEntity || !strings.Contains(body, "No project is marked") {
+		t.Errorf("nothing marked: %d", code)
+	}
 	for _, c := range []struct {
 		path string
 		form url.Values

@@ -293,11 +293,6 @@ func ReadLibrary(r io.Reader) (*LibraryFile, error) {
 		return nil, bad("", "%v", err)
 	}
 	f := &LibraryFile{}
-	strictly := func(data []byte, v any) error {
-		d := json.NewDecoder(bytes.NewReader(data))
-		d.DisallowUnknownFields()
-		return d.Decode(v)
-	}
 	if err := strictly(frame, f); err != nil {
 		return nil, bad("", "%v", err)
 	}
@@ -339,7 +334,6 @@ func ReadLibrary(r io.Reader) (*LibraryFile, error) {
 			return nil, bad("", "a project has no identity of its own")
 		}
 		seen[p.UID] = true
-		p.Project.Relink()
 		if err := settle(p.Project); err != nil {
 			return nil, bad("project "+p.Project.Name, "%v", err)
 		}
@@ -370,8 +364,16 @@ func ReadLibrary(r io.Reader) (*LibraryFile, error) {
 	return f, nil
 }
 
+// strictly decodes JSON and refuses a field that is not known.
+func strictly(data []byte, v any) error {
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	return d.Decode(v)
+}
+
 // settle makes a project from a file safe to compute with.
 func settle(p *plan.Project) error {
+	p.Relink()
 	for i := range p.Placed {
 		if p.Placed[i].Feeds == nil {
 			p.Placed[i].Feeds = map[string]plan.Assignment{}

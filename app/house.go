@@ -128,9 +128,8 @@ func ReportLearned(l *drift.Learned) LearnedReport {
 
 // SongFate is what becomes of a project's song when an instrument is swapped.
 type SongFate struct {
-	Follow   bool // rewrite its keys for the new instrument
-	Fates    map[midi.Key]carry.Fate
-	DropRest bool
+	Follow bool // rewrite its keys for the new instrument
+	Fates  map[midi.Key]carry.Fate
 }
 
 // Swap works out how an instrument of the shelf would take the place of one in a
@@ -170,7 +169,7 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 		return nil, err
 	}
 	var out bytes.Buffer
-	if _, err := Rekey(&out, data, old.Instrument, carry.MapKeys(old.Instrument, in.Rig).Rule(song.Fates, song.DropRest)); err != nil {
+	if _, err := Rekey(&out, data, old.Instrument, carry.MapKeys(old.Instrument, in.Rig).Rule(song.Fates, false)); err != nil {
 		return nil, err
 	}
 	f, err := smf.Decode(bytes.NewReader(out.Bytes()))
@@ -187,17 +186,11 @@ func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carr
 	if err != nil {
 		return nil, err
 	}
-	var addresses []midi.Address
-	for _, c := range f.Channels() {
-		if len(c.Keys) > 0 {
-			addresses = append(addresses, c.Address)
-		}
-	}
 	keys := map[midi.Key]smf.NewKey{}
 	for k, to := range rule {
 		keys[k] = smf.NewKey{Key: to.To, Drop: to.Drop}
 	}
-	return smf.Rekey(w, song, carry.Hears(from, addresses), keys)
+	return smf.Rekey(w, song, carry.Hears(from, PlanSong("", f)), keys)
 }
 
 // InstrumentNamed finds an instrument of the shelf by name; "gm" is the General MIDI

@@ -96,7 +96,7 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 			atWork = append(atWork, e.points)
 		}
 	}
-	most := drift.Survey(chart, atWork)
+	most := drift.Survey(atWork)
 	for _, e := range all {
 		if e.State == "" {
 			e.Differences = append(slices.Clip(e.fromChart), most.Compare(e.Facts, e.points)...)

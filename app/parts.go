@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"io"
 	"slices"
 
@@ -52,10 +53,7 @@ func TemplateSong(p *plan.Project) *smf.File {
 // PartName is what the house calls a part: the chart's own name for its role, where it
 // has one, or the part's.
 func PartName(pl *plan.Placed, part rig.Part) string {
-	if n := pl.House().At(part.Role).Name; n != "" {
-		return n
-	}
-	return part.Name
+	return cmp.Or(pl.House().At(part.Role).Name, part.Name)
 }
 
 // HouseNames is the instrument with the names that the house has for its voices and

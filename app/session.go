@@ -192,24 +192,18 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	}
 	var b Bundle
 	p := &plan.Project{}
-	strictly := func(r io.Reader, v any) error {
-		d := json.NewDecoder(r)
-		d.DisallowUnknownFields()
-		return d.Decode(v)
-	}
-	if err := strictly(bytes.NewReader(data), &b); err != nil {
+	if err := strictly(data, &b); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	if b.Format != bundleFormat || b.Version != bundleVersion {
 		return nil, nil, bad("it is %q version %d, and %q version %d can be read", b.Format, b.Version, bundleFormat, bundleVersion)
 	}
-	if err := cmp.Or(shapes().bundle.check(data), strictly(bytes.NewReader(b.Project), p)); err != nil {
+	if err := cmp.Or(shapes().bundle.check(data), strictly(b.Project, p)); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	for i := range p.Placed {
 		p.Placed[i].Shelf = 0 // the shelf is another one here
 	}
-	p.Relink()
 	if err := settle(p); err != nil {
 		return nil, nil, bad("%v", err)
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"maps"
@@ -40,8 +41,6 @@ type driftPage struct {
 	Next      string
 	Batch     *store.Batch
 	Preview   []app.Alignment // what bringing into line would do
-	Chosen    int             // differences in it
-	Wanted    app.Wanted
 	Says      string
 	One       *driftProject
 	Query     string
@@ -56,11 +55,9 @@ type driftColumn struct {
 type driftRow struct {
 	Role    role.Role
 	Label   string
-	Short   string
 	Divider bool
 	Bus     bool
 	Colour  string
-	Depth   int
 	Cells   []driftCell
 }
 
@@ -69,9 +66,7 @@ type driftCell struct {
 	Here        bool // the project has it
 	Numbers     string
 	Colour      string
-	Name        string
 	Differences []drift.Difference
-	Departs     string
 	Project     int64
 }
 
@@ -182,20 +177,21 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 		p.One = oneProject(p.Columns[0].Entry, lib.House)
 	}
 	if q.Has("preview") {
-		if p.Wanted, err = wantedFrom(q); err != nil {
+		wanted, err := wantedFrom(q)
+		if err != nil {
 			return p, err
 		}
-		if len(p.Wanted.Projects) == 0 && p.Text != "" {
+		if len(wanted.Projects) == 0 && p.Text != "" {
 			for _, e := range lib.Find(app.Query{Text: p.Text}) {
-				p.Wanted.Projects = append(p.Wanted.Projects, e.ID)
+				wanted.Projects = append(wanted.Projects, e.ID)
 			}
 		}
-		p.Preview = lib.Preview(p.Wanted)
+		p.Preview = lib.Preview(wanted)
 		var all []drift.Difference
 		for _, a := range p.Preview {
 			all = append(all, a.Chosen...)
 		}
-		p.Chosen, p.Says = len(all), drift.InWords(all)
+		p.Says = drift.InWords(all)
 	}
 	return p, nil
 }
@@ -216,8 +212,9 @@ func wantedFrom(f url.Values) (w app.Wanted, err error) {
 	return w, nil
 }
 
+// passes tells whether the filters leave a difference.
 func (p *driftPage) passes(d drift.Difference) bool {
-	return d.Role.Under(role.Role(p.Family)) && (p.Attribute == "" || d.Attribute == p.Attribute)
+	return app.Wanted{Role: role.Role(p.Family), Attribute: p.Attribute}.Chooses(d)
 }
 
 type rowKey struct {
@@ -248,9 +245,7 @@ func (p *driftPage) rows(c *house.Chart) {
 			cell := &at(k).cells[i]
 			numbers[k] = append(numbers[k], l.Number)
 			cell.Here, cell.Numbers, cell.Project = true, plan.RangesOf(numbers[k]...).String(), col.ID
-			if cell.Colour == "" {
-				cell.Colour, cell.Name = l.Colour, l.Name
-			}
+			cell.Colour = cmp.Or(cell.Colour, l.Colour)
 		}
 		for _, d := range col.Differences {
 			if !p.passes(d) {
@@ -260,9 +255,7 @@ func (p *driftPage) rows(c *house.Chart) {
 			cell := &row.cells[i]
 			cell.Here, cell.Project = true, col.ID
 			cell.Differences = append(cell.Differences, d)
-			if d.Departs != "" {
-				cell.Departs = d.Departs
-			} else {
+			if d.Departs == "" {
 				row.open++
 			}
 		}
@@ -284,7 +277,7 @@ func (p *driftPage) rows(c *house.Chart) {
 	})
 	last := role.Unnamed
 	for i, k := range keys {
-		row := driftRow{Role: k.role, Label: c.Label(k.role), Short: c.Short(k.role), Bus: k.bus, Colour: c.Colour(k.role), Depth: len(k.role.Segments()) - 1, Cells: rows[k].cells}
+		row := driftRow{Role: k.role, Label: c.Label(k.role), Bus: k.bus, Colour: c.Colour(k.role), Cells: rows[k].cells}
 		if k.bus {
 			row.Label, row.Colour = row.Label+" bus", c.BusColour(k.role)
 		}

@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -105,7 +106,7 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *store
 		return p, c, err
 	}
 	used := lib.Used()
-	p.Fields, p.Kept, p.Changes = house.Fields, kept.VersionNumber(), changesSince(c.House, kept, naming)
+	p.Fields, p.Kept, p.Changes = house.Fields, kept.VersionNumber(), house.Changes(c.House, kept, naming)
 	p.Next = 1
 	if len(p.Versions) > 0 {
 		p.Next = p.Versions[0].Number + 1
@@ -117,7 +118,7 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *store
 			}
 		}
 	}
-	roles := c.House.Roles(keysOf(used)...)
+	roles := c.House.Roles(slices.Collect(maps.Keys(used))...)
 	p.Roles = roles
 	p.branches(c.House, roles, used, q.Get("branch"))
 	p.rows(c.House, roles, used, naming)
@@ -140,42 +141,9 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *store
 	return p, c, nil
 }
 
-func keysOf(m map[role.Role]int) (out []role.Role) {
-	for r := range m {
-		out = append(out, r)
-	}
-	return out
-}
-
-// changesSince counts the cells and orders by which a chart differs from another.
-func changesSince(c, kept *house.Chart, n midi.Naming) (changes int) {
-	roles := map[role.Role]bool{}
-	for _, x := range []*house.Chart{c, kept.Clone()} {
-		for r := range x.Entries {
-			roles[r] = true
-		}
-		for r := range x.Order {
-			if !roles["order:"+r] {
-				roles["order:"+r] = true
-				if !slices.Equal(c.Below(r), kept.Below(r)) {
-					changes++
-				}
-			}
-		}
-	}
-	for r := range roles {
-		for _, f := range house.Fields {
-			if f.Own(c, r, n) != f.Own(kept, r, n) {
-				changes++
-			}
-		}
-	}
-	return changes
-}
-
 // branches lists what can be looked at: the roles in use, and each root.
 func (p *housePage) branches(c *house.Chart, roles []role.Role, used map[role.Role]int, want string) {
-	shown := func(r role.Role) bool { return used[r] > 0 || !emptyAt(c, r) }
+	shown := func(r role.Role) bool { return used[r] > 0 || filled(c, r) }
 	count := map[string]int{}
 	for _, r := range roles {
 		count[string(r.Root())]++
@@ -196,15 +164,16 @@ func (p *housePage) branches(c *house.Chart, roles []role.Role, used map[role.Ro
 	}
 }
 
-func emptyAt(c *house.Chart, r role.Role) bool {
+// filled tells whether the chart itself says something of a role.
+func filled(c *house.Chart, r role.Role) bool {
 	_, ok := c.Entries[r]
-	return !ok
+	return ok
 }
 
 func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]int, naming midi.Naming) {
 	want := map[role.Role]bool{}
 	for _, r := range roles {
-		if p.Branch == string(r.Root()) || p.Branch == usedBranch && (used[r] > 0 || !emptyAt(c, r)) {
+		if p.Branch == string(r.Root()) || p.Branch == usedBranch && (used[r] > 0 || filled(c, r)) {
 			for ; r != role.Unnamed; r = r.Parent() {
 				want[r] = true
 			}
@@ -273,11 +242,13 @@ func (s *server) changeHouse(r *http.Request, base int64, f url.Values) (*flash,
 	if err != nil {
 		return nil, err
 	}
-	lib, err := s.app.Library(ctx)
-	if err != nil {
-		return nil, err
+	order := func(change func(shown ...role.Role) house.Edit) error {
+		lib, err := s.app.Library(ctx)
+		if err != nil {
+			return err
+		}
+		return s.app.EditChart(ctx, base, change(slices.Collect(maps.Keys(lib.Used()))...))
 	}
-	used := keysOf(lib.Used())
 	switch f.Get("do") {
 	case "cells":
 		rows, columns, values := f["row"], f["col"], f["value"]
@@ -308,14 +279,14 @@ func (s *server) changeHouse(r *http.Request, base int64, f url.Values) (*flash,
 		if by == "-1" {
 			n = -1
 		}
-		return nil, s.app.EditChart(ctx, base, house.Step(role.Role(at), n, used...))
+		return nil, order(func(shown ...role.Role) house.Edit { return house.Step(role.Role(at), n, shown...) })
 	case "move":
 		at, before := role.Role(f.Get("role")), role.Role(f.Get("before"))
 		parent := at.Parent()
 		if before != role.Unnamed && before.Under(parent) && before != parent {
 			before = before.Toward(parent) // dropped onto something within a neighbour
 		}
-		return nil, s.app.EditChart(ctx, base, house.Move(at, before, used...))
+		return nil, order(func(shown ...role.Role) house.Edit { return house.Move(at, before, shown...) })
 	case "keep":
 		n, err := s.app.KeepChart(ctx, base, f.Get("note"))
 		if err != nil {
@@ -359,11 +330,10 @@ func (s *server) walkHouse(forward bool) http.HandlerFunc {
 // learnPage shows what projects do already, to be taken line by line.
 type learnPage struct {
 	*drift.Learned
-	Chart  *house.Chart
-	Files  []string
-	New    int // lines that the chart does not say yet
-	Last   int
-	Failed []string
+	Chart *house.Chart
+	Files []string
+	New   int // lines that the chart does not say yet
+	Last  int
 }
 
 // Bar is the length of a bar of 60 that shows how many agree.
@@ -424,7 +394,7 @@ func (s *server) showLearned(w http.ResponseWriter, r *http.Request, code, last 
 		s.fail(w, r, err)
 		return
 	}
-	p := learnPage{Learned: l, Chart: c.House, Files: names, Last: last, Failed: failed}
+	p := learnPage{Learned: l, Chart: c.House, Files: names, Last: last}
 	for _, x := range l.Lines {
 		if !x.Same() {
 			p.New++

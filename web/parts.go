@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"maps"
 	"net/http"
-	"net/url"
 	"slices"
 	"strings"
 
@@ -51,15 +50,14 @@ type partRow struct {
 }
 
 type partSound struct {
-	Feed, Output, Lane, Then string
-	Colour                   string
-	Silent                   bool
+	Output, Lane, Then string
+	Colour             string
+	Silent             bool
 }
 
 // songRow is one address of the song.
 type songRow struct {
 	plan.SongChannel
-	Notes  int
 	Reach  []string // what would sound
 	Unused []midi.Key
 }
@@ -92,7 +90,7 @@ func (p *project) partsDone() bool {
 	return len(p.Plan.Placed) > 0
 }
 
-func (p *project) partsPage(url.Values) partsPage {
+func (p *project) partsPage() partsPage {
 	out := partsPage{Ports: p.Plan.Host.Behaviour().MIDIPorts}
 	if a, ok := p.Plan.FreeAddress(); ok {
 		out.Free = a.String()
@@ -115,7 +113,7 @@ func (p *project) partsPage(url.Values) partsPage {
 			row := partRow{Name: "all voices", Address: midi.Address{Port: 1, Channel: midi.PercussionChannel}}
 			row.Known = p.Plan.Song != nil
 			for _, c := range heardOf(p.Plan, pl) {
-				row.Notes += notesOn(c)
+				row.Notes += c.Notes()
 			}
 			g.Rows = append(g.Rows, row)
 		}
@@ -165,7 +163,7 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 }
 
 func (p *project) sound(f trace.Feed) partSound {
-	s := partSound{Feed: f.Name}
+	var s partSound
 	switch f.At.State {
 	case plan.Off:
 		s.Output, s.Silent = "off", true
@@ -184,13 +182,6 @@ func (p *project) sound(f trace.Feed) partSound {
 		s.Colour = ls[0].Colour
 	}
 	return s
-}
-
-func notesOn(c plan.SongChannel) (n int) {
-	for _, k := range c.Keys {
-		n += k
-	}
-	return n
 }
 
 // heardOf lists the channels of the song whose notes reach an instrument.
@@ -213,8 +204,8 @@ func (p *project) songRows() (out []songRow) {
 		return nil
 	}
 	for _, c := range p.Plan.Song.Channels {
-		row := songRow{SongChannel: c, Notes: notesOn(c)}
-		if row.Notes == 0 {
+		row := songRow{SongChannel: c}
+		if c.Notes() == 0 {
 			continue
 		}
 		used := map[midi.Key]bool{}

@@ -105,7 +105,7 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	case "lanes":
 		f.Data = p.lanesPage()
 	case "parts":
-		f.Data = p.partsPage(q)
+		f.Data = p.partsPage()
 	case "swap":
 		f.Data, err = s.swapPage(r, p, q)
 	case "run":
@@ -671,7 +671,7 @@ type outputChoice struct{ Ref, Label string }
 
 func (p *project) lanesPage() lanesPage {
 	out := lanesPage{Buses: p.Plan.Buses()}
-	divided := p.Plan.Divided()
+	divided := p.Plan.Divided(p.Plan.LaneRoles())
 	for _, l := range p.graph.Lanes() {
 		row := laneRow{Lane: l, Divided: divided[l.ID]}
 		var feeds, refs []string

@@ -154,13 +154,7 @@ func (s *server) acceptSwap(w http.ResponseWriter, r *http.Request) {
 
 // playedIn counts the notes that a song has for the voices of an instrument, by key.
 func playedIn(song *plan.Song, in rig.Instrument) map[midi.Key]int {
-	var addresses []midi.Address
-	for _, c := range song.Channels {
-		if len(c.Keys) > 0 {
-			addresses = append(addresses, c.Address)
-		}
-	}
-	hears := carry.Hears(in, addresses)
+	hears := carry.Hears(in, song)
 	out := map[midi.Key]int{}
 	for _, c := range song.Channels {
 		if hears(c.Address) {

@@ -7,6 +7,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 )
@@ -37,6 +38,12 @@ func likeness(a, b string) int64 {
 		return 0
 	}
 	return int64(16 * both / (len(x) + len(y) - both))
+}
+
+// price is what pairing two things costs: their distance in the tree, and below that,
+// to decide between equals, their names and then how far apart they stand.
+func price(distance int64, a, b string, apart int) int64 {
+	return distance<<20 + (16-likeness(a, b))<<10 + min(int64(max(apart, -apart)), 1023)
 }
 
 // GeneralMIDI is the percussion key map of General MIDI level 1 as an instrument.
@@ -92,11 +99,10 @@ func MapKeys(from, to rig.Instrument) *KeyMap {
 		cost[i] = make([]int64, len(b))
 		for j, y := range b {
 			if cost[i][j] = forbidden; Partners(x.Role, y.Role) {
-				other := int64(1)
-				if slices.ContainsFunc(x.Keys, func(k midi.Key) bool { return slices.Contains(y.Keys, k) }) {
-					other = 0
+				cost[i][j] = price(role.Distance(x.Role, y.Role), x.Name, y.Name, int(x.Keys[0]-y.Keys[0]))
+				if !slices.ContainsFunc(x.Keys, func(k midi.Key) bool { return slices.Contains(y.Keys, k) }) {
+					cost[i][j] += 1 << 18 // no key in common: more than any difference of names, less than any distance
 				}
-				cost[i][j] = role.Distance(x.Role, y.Role)<<20 + other<<18 + (16-likeness(x.Name, y.Name))<<10 + min(int64(max(x.Keys[0]-y.Keys[0], y.Keys[0]-x.Keys[0])), 1023)
 			}
 		}
 	}
@@ -166,20 +172,18 @@ func (m *KeyMap) Rule(fates map[midi.Key]Fate, dropRest bool) map[midi.Key]Fate 
 }
 
 // Hears tells on which addresses of a song the instrument's voices are played: those of
-// the parts they belong to, else the percussion channel, or every channel where the song
-// leaves that one empty.
-func Hears(in rig.Instrument, addresses []midi.Address) func(midi.Address) bool {
-	own := map[midi.Address]bool{}
+// the parts they belong to, where these have one, else as Song.Hears says of voices.
+func Hears(in rig.Instrument, song *plan.Song) func(midi.Address) bool {
+	var voices []rig.Feed
 	for _, p := range in.Parts {
 		if len(p.Voices) > 0 && p.Address.Known() {
-			own[p.Address.Norm()] = true
+			voices = append(voices, rig.Feed{Kind: rig.VoiceFeed, Address: p.Address})
 		}
 	}
-	percussion := slices.ContainsFunc(addresses, func(a midi.Address) bool { return a.Channel == midi.PercussionChannel })
+	if len(voices) == 0 {
+		voices = []rig.Feed{{Kind: rig.VoiceFeed}}
+	}
 	return func(a midi.Address) bool {
-		if len(own) > 0 {
-			return own[a.Norm()]
-		}
-		return a.Channel == midi.PercussionChannel || !percussion
+		return slices.ContainsFunc(voices, func(f rig.Feed) bool { return song.Hears(f, plan.SongChannel{Address: a}) })
 	}
 }

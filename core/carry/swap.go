@@ -58,7 +58,7 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 		byID[fresh[i].ID] = &fresh[i]
 	}
 	taken := map[string]bool{}
-	for o, n := range hand {
+	for _, n := range hand {
 		if n == "" {
 			continue
 		}
@@ -69,7 +69,6 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 			return nil, fmt.Errorf("%s cannot take the place of two feeds; choose another for one of them", byID[n].Name)
 		}
 		taken[n] = true
-		_ = o
 	}
 	var free []int // pairs that the matching may fill
 	for _, f := range old.AllFeeds() {
@@ -101,7 +100,7 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 		cost[i] = make([]int64, len(open))
 		for j, y := range open {
 			if cost[i][j] = forbidden; y.Kind == rig.ReturnFeed == (x.Kind == rig.ReturnFeed) && Partners(x.Role, y.Role) {
-				cost[i][j] = role.Distance(x.Place(axis), y.Place(axis))<<20 + (16-likeness(x.Name, y.Name))<<10 + min(int64(max(i-j, j-i)), 1023)
+				cost[i][j] = price(role.Distance(x.Place(axis), y.Place(axis)), x.Name, y.Name, i-j)
 			}
 		}
 	}
@@ -231,11 +230,7 @@ func (s *Swap) seat(pl, was *plan.Placed) map[plan.Jack]plan.Jack {
 			}
 		}
 		if best < 0 && !pl.Instrument.Fixed {
-			var need []audio.Width
-			for _, o := range pl.Outputs {
-				need = append(need, o.Width)
-			}
-			if added, err := rig.AddMissing(pl.Outputs, append(need, g.width), pl.Ports()); err == nil && len(added) > 0 {
+			if added, err := rig.AddMissing(pl.Outputs, append(rig.Widths(pl.Outputs), g.width), pl.Ports()); err == nil && len(added) > 0 {
 				pl.Outputs, pl.OwnSetup = append(pl.Outputs, added...), false
 				best = len(pl.Outputs) - 1
 			}

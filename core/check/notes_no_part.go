@@ -16,10 +16,7 @@ var notesNoPart = &Rule{
 			return nil
 		}
 		for _, c := range s.Channels {
-			notes := 0
-			for _, n := range c.Keys {
-				notes += n
-			}
+			notes := c.Notes()
 			heard := notes == 0
 			for _, f := range g.Feeds {
 				heard = heard || s.Hears(f.Feed, c)

@@ -253,10 +253,7 @@ func (v *Lens) names(f *Facts, buses map[string]*busFact) []string {
 	return base
 }
 
-type move struct {
-	house, here string
-	order       []int // of its group, as the house would have it: places in f.Lanes
-}
+type move struct{ house, here string }
 
 // order compares two lanes as the house lists them.
 func (v *Lens) order(f *Facts, a, b *Lane) int {
@@ -320,7 +317,7 @@ func (v *Lens) moved(f *Facts) map[int]move {
 		}
 		for _, i := range g {
 			if !stays[i] {
-				out[i] = move{after(want, i), after(g, i), want}
+				out[i] = move{after(want, i), after(g, i)}
 			}
 		}
 	}
@@ -356,10 +353,7 @@ func longestRun(n int, at func(int) int) []int {
 
 // Most is what most projects do where the chart says nothing: which output a role of an
 // instrument leaves by, which address a part plays on, which microphones are open.
-type Most struct {
-	chart   *house.Chart
-	tallies map[string]*tally
-}
+type Most struct{ tallies map[string]*tally }
 
 type tally struct {
 	values []string
@@ -434,8 +428,8 @@ func Points(c *house.Chart, f *Facts) []Point {
 
 // Survey counts what the projects do. Of values used equally often the one met first
 // counts, so give the projects in an order that stays.
-func Survey(c *house.Chart, all [][]Point) *Most {
-	m := &Most{c, map[string]*tally{}}
+func Survey(all [][]Point) *Most {
+	m := &Most{map[string]*tally{}}
 	for _, points := range all {
 		for i := range points {
 			t := m.tallies[points[i].key]

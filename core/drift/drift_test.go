@@ -162,7 +162,7 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 		facts = append(facts, drift.Gather(p))
 		all = append(all, drift.Points(nil, facts[i]))
 	}
-	most := drift.Survey(nil, all)
+	most := drift.Survey(all)
 	if len(most.Compare(facts[0], all[0])) != 0 {
 		t.Errorf("%v", say(most.Compare(facts[0], all[0])))
 	}
@@ -255,7 +255,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 	testkit.Edit(t, n, plan.Place(in, p.Placed[0].Outputs, 0))
 	pr := testkit.Propose(t, n, n.Placed[0].ID)
 	testkit.Edit(t, n, pr.Accept(pr.Everything()))
-	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.RoleOf(l) != role.Role("kit/kick/in") || l.Number != testkit.Lane(p, "BD").Number || len(n.Lanes) != len(p.Lanes) {
+	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.LaneRoles()[l.ID] != role.Role("kit/kick/in") || l.Number != testkit.Lane(p, "BD").Number || len(n.Lanes) != len(p.Lanes) {
 		t.Errorf("%+v, %d lanes", l, len(n.Lanes))
 	}
 }

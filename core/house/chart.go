@@ -128,6 +128,9 @@ func (c *Chart) Bus(r role.Role) string {
 	return ""
 }
 
+// FamilyBus is the bus that the chart names for a role, or the standard's of its family.
+func (c *Chart) FamilyBus(r role.Role) string { return cmp.Or(c.Bus(r), Bus(r)) }
+
 // Wish says how much a feed wants an output of its own, 0 to 3.
 func (c *Chart) Wish(r role.Role, kind rig.Kind) int {
 	if at, ok := c.from(r, func(e Entry) bool { return e.Wish != nil }); ok {

@@ -31,12 +31,7 @@ var Fields = []*Field{
 	{Key: "colour", Title: "Colour", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return c.At(r).Colour },
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return c.Colour(r) },
 		set:       func(e *Entry, text string, _ midi.Naming) error { e.Colour = strings.ToLower(text); return nil }},
-	textField("bus", "Bus", func(e *Entry) *string { return &e.Bus }, func(c *Chart, r role.Role) string {
-		if b := c.Bus(r); b != "" {
-			return b
-		}
-		return Bus(r)
-	}),
+	textField("bus", "Bus", func(e *Entry) *string { return &e.Bus }, (*Chart).FamilyBus),
 	{Key: "width", Title: "Width", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.At(r).Width) },
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.Width(r)) },
 		set: func(e *Entry, text string, _ midi.Naming) (err error) {
@@ -157,6 +152,35 @@ func FieldNamed(key string) (*Field, error) {
 		}
 	}
 	return nil, fmt.Errorf("the house chart has no column %q", key)
+}
+
+// Changes counts the cells and the orders of branches by which two charts differ.
+func Changes(a, b *Chart, n midi.Naming) (changes int) {
+	rows, branches := map[role.Role]bool{}, map[role.Role]bool{}
+	for _, c := range []*Chart{a, b} {
+		if c == nil {
+			continue
+		}
+		for r := range c.Entries {
+			rows[r] = true
+		}
+		for r := range c.Order {
+			branches[r] = true
+		}
+	}
+	for r := range rows {
+		for _, f := range Fields {
+			if f.Own(a, r, n) != f.Own(b, r, n) {
+				changes++
+			}
+		}
+	}
+	for r := range branches {
+		if !slices.Equal(a.Below(r), b.Below(r)) {
+			changes++
+		}
+	}
+	return changes
 }
 
 // Cell is one cell of the chart with a text for it; "" gives it back to what is above.

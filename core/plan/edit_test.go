@@ -257,11 +257,11 @@ func TestShortNamesAndDividersComeFromTheHouse(t *testing.T) {
 		{ID: "a", Number: 1, Name: "Kick", Kind: Regular, Kept: "kit/kick"}, {ID: "b", Number: 2, Name: "Snare Bottom", Kind: Regular, Kept: "kit/snare/bottom"},
 		{ID: "c", Number: 3, Name: "Hats", Kind: Regular, Kept: "kit/hat"}, {ID: "d", Number: 4, Name: "Shaker", Kind: Regular, Kept: "percussion/shaker"}, {ID: "e", Number: 5, Name: "Drums", Kind: Bus}}}
 	for id, want := range map[string]string{"a": "BD", "b": "Sna Bo", "c": "Hats", "d": "Shaker", "e": "Drums"} {
-		if got := p.ShortName(p.Lane(id)); got != want {
+		if got := p.ShortName(p.Lane(id), p.LaneRoles()[id]); got != want {
 			t.Errorf("%s is %q in short, want %q", p.Lane(id).Name, got, want)
 		}
 	}
-	if d := p.Divided(); d["a"] || d["b"] || !d["c"] || !d["d"] || d["e"] {
+	if d := p.Divided(p.LaneRoles()); d["a"] || d["b"] || !d["c"] || !d["d"] || d["e"] {
 		t.Errorf("%v", d)
 	}
 }

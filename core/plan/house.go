@@ -66,68 +66,70 @@ func DepartsAt(departs []Departure, r role.Role, attribute string) (reason strin
 	return "", false
 }
 
-// RoleOf is what a lane carries: the deepest role of all its wanted feeds, what an
-// empty one is kept for, and for a bus what its lanes have in common.
-func (p *Project) RoleOf(l *Lane) role.Role {
-	if l.Kind == Bus {
-		r, any := role.Unnamed, false
-		for i := range p.Lanes {
-			if m := &p.Lanes[i]; m.To == l.ID && m.Kind == Regular {
-				of := p.RoleOf(m)
-				if !any {
-					r, any = of, true
-				}
-				r = role.Common(r, of)
+// LaneRoles is what each lane carries, by ID: the deepest role of all its wanted feeds,
+// what an empty one is kept for, and for a bus what its lanes have in common.
+func (p *Project) LaneRoles() map[string]role.Role {
+	loads := map[string]map[Jack][]rig.Feed{}
+	for i := range p.Placed {
+		loads[p.Placed[i].ID] = p.Placed[i].Loads()
+	}
+	out, buses := map[string]role.Role{}, map[string]bool{}
+	for _, l := range p.Lanes {
+		if l.Kind == Bus {
+			buses[l.ID] = true
+			continue
+		}
+		var feeds []rig.Feed
+		for _, s := range l.Sources {
+			feeds = append(feeds, loads[s.Placed][s.Jack()]...)
+		}
+		switch out[l.ID] = CommonRole(feeds); {
+		case len(feeds) > 0:
+		case l.Kept != role.Unnamed:
+			out[l.ID] = l.Kept
+		case len(l.Sources) == 0:
+			out[l.ID] = role.FromName(l.Name).Role // a lane read from a session
+		}
+	}
+	fed := map[string]bool{}
+	for _, l := range p.Lanes {
+		if l.Kind == Regular && buses[l.To] {
+			if !fed[l.To] {
+				out[l.To], fed[l.To] = out[l.ID], true
 			}
-		}
-		if !any {
-			return l.Kept
-		}
-		return r
-	}
-	r, any := role.Unnamed, false
-	for _, s := range l.Sources {
-		for _, f := range p.FeedsOn(s) {
-			if !any {
-				r, any = f.Role, true
-			}
-			r = role.Common(r, f.Role)
+			out[l.To] = role.Common(out[l.To], out[l.ID])
 		}
 	}
-	switch {
-	case any:
-		return r
-	case l.Kept != role.Unnamed:
-		return l.Kept
-	case len(l.Sources) == 0:
-		return role.FromName(l.Name).Role // a lane read from a session
+	for _, l := range p.Lanes {
+		if l.Kind == Bus && !fed[l.ID] {
+			out[l.ID] = l.Kept
+		}
 	}
-	return role.Unnamed
+	return out
 }
 
-// ShortName is the lane's name for places that hold six letters: the house's for what it
+// ShortName is a lane's name for places that hold six letters: the house's for what it
 // carries, or its own name shortened.
-func (p *Project) ShortName(l *Lane) string {
-	if s := p.Chart.At(p.RoleOf(l)).Short; s != "" && l.Kind == Regular {
+func (p *Project) ShortName(l *Lane, carries role.Role) string {
+	if s := p.Chart.At(carries).Short; s != "" && l.Kind == Regular {
 		return s
 	}
 	return house.Shorten(l.Name)
 }
 
 // Divided tells which lanes, by ID, have a divider above them in a list by number, as
-// the house chart says.
-func (p *Project) Divided() map[string]bool {
+// the house chart says; roles are those of LaneRoles.
+func (p *Project) Divided(roles map[string]role.Role) map[string]bool {
 	out := map[string]bool{}
-	var last *role.Role
+	var last *Lane
 	for _, l := range p.ByNumber() {
 		if l.Kind == Bus {
 			continue
 		}
-		r := p.RoleOf(l)
 		if last != nil {
-			_, out[l.ID] = p.Chart.DividerBetween(*last, r)
+			_, out[l.ID] = p.Chart.DividerBetween(roles[last.ID], roles[l.ID])
 		}
-		last = &r
+		last = l
 	}
 	return out
 }
@@ -214,13 +216,10 @@ func (p *Project) KeepRoles(placed string) {
 
 // keepRoles writes down what lanes carry, before it is taken from them.
 func (p *Project) keepRoles(which func(*Lane) bool) {
-	kept := make([]role.Role, len(p.Lanes))
+	roles := p.LaneRoles()
 	for i := range p.Lanes {
-		kept[i] = p.RoleOf(&p.Lanes[i])
-	}
-	for i := range p.Lanes {
-		if which(&p.Lanes[i]) {
-			p.Lanes[i].Kept = kept[i]
+		if l := &p.Lanes[i]; which(l) {
+			l.Kept = roles[l.ID]
 		}
 	}
 }

@@ -291,6 +291,14 @@ type SongChannel struct {
 	Keys     map[midi.Key]int `json:"keys"`
 }
 
+// Notes counts the notes on the address.
+func (c SongChannel) Notes() (n int) {
+	for _, k := range c.Keys {
+		n += k
+	}
+	return n
+}
+
 // Clone copies the whole document.
 func (p *Project) Clone() *Project {
 	doc, err := json.Marshal(p)
@@ -401,9 +409,7 @@ func (p *Project) Uses(f rig.Feed) (count int, known bool) {
 			continue
 		}
 		if f.Kind == rig.PartFeed {
-			for _, n := range c.Keys {
-				count += n
-			}
+			count += c.Notes()
 		}
 		for _, k := range f.Keys {
 			count += c.Keys[k]
@@ -527,10 +533,7 @@ func (pl *Placed) UsualBus() string { return pl.UsualBusOf(pl.AllFeeds()) }
 // UsualBusOf is UsualBus for those who have listed AllFeeds already.
 func (pl *Placed) UsualBusOf(feeds []rig.Feed) string {
 	if r := dominantRole(feeds); r != role.Unnamed {
-		if b := pl.chart.Bus(r); b != "" {
-			return b
-		}
-		return house.Bus(r)
+		return pl.chart.FamilyBus(r)
 	}
 	return pl.Instrument.Name
 }

@@ -175,20 +175,13 @@ func (pr *Proposal) count(pl *plan.Placed, o Options) error {
 	if have > 0 {
 		wide = max(wide, pl.Outputs[have-1].Width)
 	}
-	added, err := rig.AddMissing(pl.Outputs, append(widths(pl.Outputs), slices.Repeat([]audio.Width{wide}, n-have)...), pl.Ports())
+	added, err := rig.AddMissing(pl.Outputs, append(rig.Widths(pl.Outputs), slices.Repeat([]audio.Width{wide}, n-have)...), pl.Ports())
 	if err != nil {
 		return err
 	}
 	pr.Added = added
 	pr.outputs = append(pr.outputs, added...)
 	return nil
-}
-
-func widths(outputs []rig.Output) (out []audio.Width) {
-	for _, o := range outputs {
-		out = append(out, o.Width)
-	}
-	return out
 }
 
 // sift splits the feeds into wanted ones and unused ones, and refuses wishes for
@@ -508,10 +501,7 @@ func (pr *Proposal) keptLanes(own map[int]*plan.Lane) map[string]bool {
 		func(row, lane role.Role) bool { return row != role.Unnamed && (row.Under(lane) || lane.Under(row)) },
 	} {
 		for i, row := range pr.Rows {
-			r := row.Feeds[0].Role
-			for _, f := range row.Feeds[1:] {
-				r = role.Common(r, f.Role)
-			}
+			r := Common(row.Feeds)
 			for _, l := range empty {
 				if own[i] == nil && !kept[l.ID] && near(r, l.Kept) {
 					own[i], kept[l.ID] = l, true

@@ -164,6 +164,14 @@ func FormatRuns(runs []Run) string {
 	return strings.Join(parts, "+")
 }
 
+// Widths lists the widths of outputs.
+func Widths(outputs []Output) (out []audio.Width) {
+	for _, o := range outputs {
+		out = append(out, o.Width)
+	}
+	return out
+}
+
 // PastLast is the first port that no output reaches.
 func PastLast(outputs []Output) Port {
 	past := Port(1)

@@ -42,9 +42,10 @@ var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "
 func Rows(p *plan.Project) []Row {
 	g := trace.New(p)
 	var rows []Row
-	divided := p.Divided()
+	roles := p.LaneRoles()
+	divided := p.Divided(roles)
 	for _, l := range g.Lanes() {
-		r := Row{Short: p.ShortName(l), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
+		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			if from := g.Numbers(l.ID); len(from) > 0 {

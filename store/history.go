@@ -174,6 +174,11 @@ func (l line) walk(ctx context.Context, tx *sqlx.Tx, id, base int64, forward boo
 	if to == 0 {
 		return ErrNothing
 	}
+	return l.stand(ctx, tx, id, to, doc, derive)
+}
+
+// stand moves the head to a revision and reads the document there into doc.
+func (l line) stand(ctx context.Context, tx *sqlx.Tx, id, to int64, doc any, derive func() error) error {
 	var text string
 	if err := tx.GetContext(ctx, &text, l.sql(`SELECT doc FROM {revisions} WHERE id = ?`), to); err != nil {
 		return err

@@ -86,11 +86,15 @@ func (s *Store) KeepChart(ctx context.Context, base int64, note string) (number 
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
-			number, rev, strings.Join(strings.Fields(note), " "), s.now().UTC().Format(time.RFC3339))
-		return err
+		return s.keepVersion(ctx, tx, number, rev, strings.Join(strings.Fields(note), " "))
 	})
 	return number, err
+}
+
+func (s *Store) keepVersion(ctx context.Context, tx *sqlx.Tx, number int, rev int64, note string) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
+		number, rev, note, s.now().UTC().Format(time.RFC3339))
+	return err
 }
 
 // ChartVersions lists the kept versions, the last first.
@@ -131,8 +135,7 @@ func (s *Store) KeepChartVersions(ctx context.Context, charts []*house.Chart, no
 			if err != nil {
 				return err
 			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
-				c.Version, rev, notes[i], s.now().UTC().Format(time.RFC3339)); err != nil {
+			if err := s.keepVersion(ctx, tx, c.Version, rev, notes[i]); err != nil {
 				return err
 			}
 		}
@@ -230,19 +233,15 @@ func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (c
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for _, c := range changes {
 			p := &plan.Project{}
-			st, err := projectLine.current(ctx, tx, c.ID, c.Base, p)
-			if err != nil {
-				return fmt.Errorf("%s: %w", p.Name, err)
-			}
-			label, err := c.Edit(p)
+			st, err := s.editProject(ctx, tx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
+				label, err := c.Edit(p)
+				if err == nil && c.Song != nil && p.Song != nil {
+					p.Song.ID, err = keepSong(ctx, tx, p.Song.Name, c.Song)
+				}
+				return label, err
+			})
 			if errors.Is(err, ErrUnchanged) {
 				continue
-			}
-			if err == nil {
-				err = p.Validate()
-			}
-			if err == nil && c.Song != nil && p.Song != nil {
-				p.Song.ID, err = keepSong(ctx, tx, p.Song.Name, c.Song)
 			}
 			if err != nil {
 				return fmt.Errorf("%s: %w", p.Name, err)
@@ -256,11 +255,7 @@ func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (c
 					return err
 				}
 			}
-			rev, err := s.appendProject(ctx, tx, c.ID, st.Revision, label, p)
-			if err != nil {
-				return err
-			}
-			if _, err := tx.ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch, rev); err != nil {
+			if _, err := tx.ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch, st.Revision); err != nil {
 				return err
 			}
 			changed++
@@ -317,14 +312,9 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 				left = append(left, r.Name)
 				continue
 			}
-			if _, err := tx.ExecContext(ctx, `UPDATE projects SET head = ? WHERE id = ?`, to, r.Project); err != nil {
-				return err
-			}
 			p := &plan.Project{}
-			if _, err := projectLine.load(ctx, tx, r.Project, p); err != nil {
-				return err
-			}
-			if err := deriveProject(ctx, tx, r.Project, p); err != nil {
+			derive := func() error { return deriveProject(ctx, tx, r.Project, p) }
+			if err := projectLine.stand(ctx, tx, r.Project, to, p, derive); err != nil {
 				return err
 			}
 			walked++

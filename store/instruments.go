@@ -162,22 +162,13 @@ func deriveInstrument(ctx context.Context, tx *sqlx.Tx, id int64, in *rig.Instru
 
 // deriveInstruments fills the derived columns of instruments from before they were.
 func (s *Store) deriveInstruments(ctx context.Context) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		var ids []int64
-		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE words IS NULL`); err != nil {
+	return s.eachOf(ctx, func(tx *sqlx.Tx, id int64) error {
+		var in rig.Instrument
+		if _, err := instrumentLine.load(ctx, tx, id, &in); err != nil {
 			return err
 		}
-		for _, id := range ids {
-			var in rig.Instrument
-			if _, err := instrumentLine.load(ctx, tx, id, &in); err != nil {
-				return err
-			}
-			if err := deriveInstrument(ctx, tx, id, &in); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
+		return deriveInstrument(ctx, tx, id, &in)
+	}, `SELECT id FROM instruments WHERE words IS NULL`)
 }
 
 // ShelfRow is an instrument on the shelf, from the derived columns.

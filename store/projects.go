@@ -157,14 +157,7 @@ func (s *Store) SetProjectState(ctx context.Context, id int64, state string) err
 	if state != "" && state != Archived && state != Template {
 		return fmt.Errorf("a project is at work, %s or a %s, not %q", Archived, Template, state)
 	}
-	r, err := s.db.ExecContext(ctx, `UPDATE projects SET state = ? WHERE id = ?`, state, id)
-	if err != nil {
-		return err
-	}
-	if n, err := r.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrNotFound)
-	}
-	return nil
+	return s.mark(ctx, `UPDATE projects SET state = ? WHERE id = ?`, id, state)
 }
 
 func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string, p *plan.Project) (int64, error) {
@@ -202,30 +195,37 @@ func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, da
 // edit makes the edit inside the transaction that carries it out.
 func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx) (plan.Edit, error)) (*Project, error) {
 	out := &Project{Plan: &plan.Project{}}
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
-		st, err := projectLine.current(ctx, tx, id, base, out.Plan)
-		if err != nil {
-			return err
-		}
-		edit, err := prepare(tx)
-		if err != nil {
-			return err
-		}
-		label, err := edit(out.Plan)
-		if err != nil {
-			return err
-		}
-		if err := out.Plan.Validate(); err != nil {
-			return err
-		}
-		rev, err := s.appendProject(ctx, tx, id, st.Revision, label, out.Plan)
-		out.State = State{ID: id, Revision: rev, Label: label, Undo: true}
+	err := s.within(ctx, func(tx *sqlx.Tx) (err error) {
+		out.State, err = s.editProject(ctx, tx, id, base, out.Plan, func(p *plan.Project) (string, error) {
+			edit, err := prepare(tx)
+			if err != nil {
+				return "", err
+			}
+			return edit(p)
+		})
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
 	return out, nil
+}
+
+// editProject loads a project into p, edits it and appends the revision.
+func (s *Store) editProject(ctx context.Context, tx *sqlx.Tx, id, base int64, p *plan.Project, edit plan.Edit) (State, error) {
+	st, err := projectLine.current(ctx, tx, id, base, p)
+	if err != nil {
+		return State{}, err
+	}
+	label, err := edit(p)
+	if err != nil {
+		return State{}, err
+	}
+	if err := p.Validate(); err != nil {
+		return State{}, err
+	}
+	rev, err := s.appendProject(ctx, tx, id, st.Revision, label, p)
+	return State{ID: id, Revision: rev, Label: label, Undo: true}, err
 }
 
 // deriveProject writes the columns that the list of projects shows.
@@ -252,22 +252,13 @@ func deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) 
 
 // deriveProjects fills the derived columns of projects from before they were as they are now.
 func (s *Store) deriveProjects(ctx context.Context) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		var ids []int64
-		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM projects WHERE facts IS NULL OR substr(facts, 1, ?) <> ?`, len(drift.PackedNow), drift.PackedNow); err != nil {
+	return s.eachOf(ctx, func(tx *sqlx.Tx, id int64) error {
+		p := &plan.Project{}
+		if _, err := projectLine.load(ctx, tx, id, p); err != nil {
 			return err
 		}
-		for _, id := range ids {
-			p := &plan.Project{}
-			if _, err := projectLine.load(ctx, tx, id, p); err != nil {
-				return err
-			}
-			if err := deriveProject(ctx, tx, id, p); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
+		return deriveProject(ctx, tx, id, p)
+	}, `SELECT id FROM projects WHERE facts IS NULL OR substr(facts, 1, ?) <> ?`, len(drift.PackedNow), drift.PackedNow)
 }
 
 // Undo goes back to the revision before the head; Redo forward again. Each

@@ -76,6 +76,22 @@ func (s *Store) within(ctx context.Context, fn func(*sqlx.Tx) error) error {
 	return tx.Commit()
 }
 
+// eachOf calls fn with every id that the query finds, in one transaction.
+func (s *Store) eachOf(ctx context.Context, fn func(tx *sqlx.Tx, id int64) error, query string, args ...any) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var ids []int64
+		if err := tx.SelectContext(ctx, &ids, query, args...); err != nil {
+			return err
+		}
+		for _, id := range ids {
+			if err := fn(tx, id); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // RemoveInstrument takes an instrument off the shelf, or puts it back. Projects
 // that use it keep their copy.
 func (s *Store) RemoveInstrument(ctx context.Context, id int64, removed bool) error {
@@ -87,8 +103,8 @@ func (s *Store) RemoveProject(ctx context.Context, id int64, removed bool) error
 	return s.mark(ctx, `UPDATE projects SET removed = ? WHERE id = ?`, id, removed)
 }
 
-func (s *Store) mark(ctx context.Context, query string, id int64, removed bool) error {
-	r, err := s.db.ExecContext(ctx, query, removed, id)
+func (s *Store) mark(ctx context.Context, query string, id int64, value any) error {
+	r, err := s.db.ExecContext(ctx, query, value, id)
 	if err != nil {
 		return err
 	}

@@ -65,8 +65,8 @@ func (o Order) Key() string { return "order:" + string(o.Parent) }
 
 // seen collects for one role and field what each project does.
 type seen struct {
-	of     []string            // projects, in their order
-	values map[string][]string // by project; several where it does not do one thing
+	of     []int            // projects, in their order; two may have one name
+	values map[int][]string // by project; several where it does not do one thing
 }
 
 // Learn works out the chart that the projects follow, role by role, beside a chart that
@@ -74,10 +74,10 @@ type seen struct {
 func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 	out := &Learned{Projects: len(all)}
 	collected := map[string]map[role.Role]*seen{"name": {}, "colour": {}, "bus": {}, "address": {}}
-	note := func(field string, r role.Role, project, value string) {
+	note := func(field string, r role.Role, project int, value string) {
 		s := collected[field][r]
 		if s == nil {
-			s = &seen{values: map[string][]string{}}
+			s = &seen{values: map[int][]string{}}
 			collected[field][r] = s
 		}
 		if s.values[project] == nil {
@@ -87,8 +87,7 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 			s.values[project] = append(s.values[project], value)
 		}
 	}
-	for i, f := range all {
-		project := fmt.Sprintf("%d\x00%s", i, f.Name) // two projects may have one name
+	for project, f := range all {
 		buses := map[string]string{}
 		for _, l := range f.Lanes {
 			if l.IsBus {
@@ -130,7 +129,7 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 		slices.SortFunc(order, c.Compare)
 		said := map[role.Role]string{} // of buses: what is learned for the role above
 		for _, r := range order {
-			l := roles[r].most(field == "colour")
+			l := roles[r].most(all, field == "colour")
 			if field == "bus" {
 				above := said[r.Parent()]
 				said[r] = l.Value
@@ -148,10 +147,10 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 }
 
 // most finds the value that most projects have; colours that look alike are one.
-func (s *seen) most(colours bool) Line {
+func (s *seen) most(all []*Facts, colours bool) Line {
 	type group struct {
 		value    string
-		projects []string
+		projects []int
 	}
 	var groups []*group
 	for _, project := range s.of {
@@ -178,8 +177,7 @@ func (s *seen) most(colours bool) Line {
 	for _, g := range groups[1:] {
 		o := Outlier{Value: g.value}
 		for _, p := range g.projects {
-			_, name, _ := strings.Cut(p, "\x00")
-			o.Projects = append(o.Projects, name)
+			o.Projects = append(o.Projects, all[p].Name)
 		}
 		l.Outliers = append(l.Outliers, o)
 	}

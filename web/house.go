@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"net/http"
 	"net/url"
@@ -358,16 +359,19 @@ func (s *server) learnFrom(w http.ResponseWriter, r *http.Request) {
 		s.showLearned(w, r, http.StatusUnprocessableEntity, last, nil, nil, []string{"No file came along; choose one first."})
 		return
 	}
+	code := http.StatusOK
 	for {
-		part, err := m.NextPart()
+		part, err := nextPart(m)
 		if err != nil {
+			code, failed = status(err), append(failed, message(err))
+		}
+		if part == nil {
 			break
 		}
 		if part.FileName() == "" {
 			if part.FormName() == "last" {
-				b := make([]byte, 16)
-				n, _ := part.Read(b)
-				if v, err := readNumber(string(b[:n]), 20, 0, "the number of projects"); err == nil {
+				b, _ := io.ReadAll(io.LimitReader(part, 16)) // cut short, nextPart says so
+				if v, err := readNumber(string(b), 20, 0, "the number of projects"); err == nil {
 					last = v
 				}
 			}
@@ -380,7 +384,7 @@ func (s *server) learnFrom(w http.ResponseWriter, r *http.Request) {
 		}
 		facts, names = append(facts, f), append(names, part.FileName())
 	}
-	s.showLearned(w, r, http.StatusOK, last, facts, names, failed)
+	s.showLearned(w, r, code, last, facts, names, failed)
 }
 
 func (s *server) showLearned(w http.ResponseWriter, r *http.Request, code, last int, facts []*drift.Facts, names, failed []string) {

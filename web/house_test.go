@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"mime/multipart"
 	"net/http"
 	"net/url"
 	"slices"
@@ -305,6 +306,22 @@ func TestTheChartIsLearnedFromAFileDroppedIn(t *testing.T) {
 	p.upload("form.bring", "other.json", []byte("neither"))
 	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says, "neither a DAWproject") {
 		t.Errorf("%q", says)
+	}
+}
+
+func TestAnUploadToLearnFromThatStopsShortIsToldOf(t *testing.T) {
+	s := start(t, true)
+	_, whole := s.get(t, fogBell+"/project.json")
+	var b bytes.Buffer
+	m := multipart.NewWriter(&b)
+	part, _ := m.CreateFormFile("file", "whole.json")
+	_, _ = part.Write([]byte(whole))
+	part, _ = m.CreateFormFile("file", "half.json")
+	_, _ = part.Write([]byte(whole[:len(whole)/2]))
+	r, err := s.Client().Post(s.URL+"/house/learn", m.FormDataContentType(), &b) // no closing boundary
+	code, body := read(t, r, err)
+	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "The upload broke off") || !strings.Contains(body, "1 file among them") {
+		t.Errorf("%d: %s", code, body)
 	}
 }
 

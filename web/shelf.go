@@ -61,6 +61,18 @@ func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, fl 
 	s.page(w, r, code, "instruments", frame{Title: "Instruments", Section: "instruments", Flash: fl, Data: p})
 }
 
+// nextPart gives the next part of a multipart body, or nil after the last.
+func nextPart(m *multipart.Reader) (*multipart.Part, error) {
+	part, err := m.NextPart()
+	if err == io.EOF { // a wrapped one stands for a body that stops short
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("the upload broke off: %w", err)
+	}
+	return part, nil
+}
+
 // upload finds the first file of a multipart body and hands it on as a stream.
 func upload(w http.ResponseWriter, r *http.Request, limit int64, fields func(name, value string)) (*multipart.Part, error) {
 	r.Body = http.MaxBytesReader(w, r.Body, limit)
@@ -69,12 +81,12 @@ func upload(w http.ResponseWriter, r *http.Request, limit int64, fields func(nam
 		return nil, errors.New("no file came along; choose one first")
 	}
 	for {
-		part, err := m.NextPart()
-		if errors.Is(err, io.EOF) {
-			return nil, errors.New("no file came along; choose one first")
-		}
+		part, err := nextPart(m)
 		if err != nil {
-			return nil, fmt.Errorf("the upload broke off: %w", err)
+			return nil, err
+		}
+		if part == nil {
+			return nil, errors.New("no file came along; choose one first")
 		}
 		if part.FileName() != "" {
 			return part, nil
@@ -131,12 +143,12 @@ func (s *server) readFolder(w http.ResponseWriter, r *http.Request) (*app.Import
 	var f app.Folder
 	name := "the folder"
 	for {
-		part, err := m.NextPart()
-		if errors.Is(err, io.EOF) {
-			break
-		}
+		part, err := nextPart(m)
 		if err != nil {
-			return nil, name, fmt.Errorf("the upload broke off: %w", err)
+			return nil, name, err
+		}
+		if part == nil {
+			break
 		}
 		// The path of a file in its folder stands in the header; FileName would cut it.
 		_, params, err := mime.ParseMediaType(part.Header.Get("Content-Disposition"))

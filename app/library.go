@@ -5,8 +5,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"hash/fnv"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -219,6 +221,9 @@ type Wanted struct {
 	Projects  []int64 // none: every project at work
 	Role      role.Role
 	Attribute drift.Attribute
+	// Shown is what a preview showed for each project, by Alignment.Key; nil where the
+	// user saw none. What would come out otherwise by now is not done.
+	Shown map[int64]string
 }
 
 // Chooses tells whether a difference is among those wanted.
@@ -230,6 +235,21 @@ func (w Wanted) Chooses(d drift.Difference) bool {
 type Alignment struct {
 	*Entry
 	Chosen []drift.Difference
+}
+
+// Key is what an alignment would do, in short: another key, another change.
+func (a Alignment) Key() string {
+	h := fnv.New64a()
+	fmt.Fprintf(h, "%#v", a.Chosen)
+	return strconv.FormatUint(h.Sum64(), 36)
+}
+
+// PreviewedError says that bringing projects into line would not do what was previewed,
+// because they, the house chart or other projects have changed meanwhile.
+type PreviewedError struct{ Names []string }
+
+func (e *PreviewedError) Error() string {
+	return fmt.Sprintf("what was previewed for %s is not what would happen now, for something has changed meanwhile; nothing was done, look at the preview again", strings.Join(e.Names, ", "))
 }
 
 // Preview lists the projects that bringing into line would change, with what; where
@@ -262,6 +282,17 @@ func (a *App) Align(ctx context.Context, w Wanted) (changed int, batch int64, er
 	all := l.Preview(w)
 	if len(all) == 0 {
 		return 0, 0, errors.New("nothing that is chosen differs from the house")
+	}
+	if w.Shown != nil {
+		other := &PreviewedError{}
+		for _, x := range all {
+			if w.Shown[x.ID] != x.Key() {
+				other.Names = append(other.Names, x.Name)
+			}
+		}
+		if len(other.Names) > 0 {
+			return 0, 0, other
+		}
 	}
 	align := drift.Align(l.House, l.Most, w.Chooses)
 	edit := func(p *plan.Project) (string, error) {

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"html/template"
 	"maps"
 	"net/http"
 	"net/url"
@@ -43,7 +44,28 @@ type driftPage struct {
 	Preview   []app.Alignment // what bringing into line would do
 	Says      string
 	One       *driftProject
-	Query     string
+	Query     template.URL // the filters
+	View      template.URL // the filters and which projects stand side by side, to come back to
+}
+
+// kept is what of a query stays.
+func kept(q url.Values, names ...string) url.Values {
+	out := url.Values{}
+	for _, k := range names {
+		if v := q.Get(k); v != "" {
+			out.Set(k, v)
+		}
+	}
+	return out
+}
+
+// driftView is the view that a form of the drift page was sent from.
+func driftView(f url.Values) url.Values {
+	q, err := url.ParseQuery(f.Get("view"))
+	if err != nil {
+		return url.Values{}
+	}
+	return q
 }
 
 type driftColumn struct {
@@ -122,13 +144,8 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 	if p.Attribute, err = drift.ParseAttribute(q.Get("attribute")); err != nil {
 		p.Attribute = ""
 	}
-	keep := url.Values{}
-	for _, k := range []string{"family", "attribute", "find", "all"} {
-		if v := q.Get(k); v != "" {
-			keep.Set(k, v)
-		}
-	}
-	p.Query = keep.Encode()
+	p.Query = asQuery(kept(q, "family", "attribute", "find", "all"))
+	p.View = asQuery(kept(q, "family", "attribute", "find", "all", "page"))
 	var columns []driftColumn
 	families := map[role.Role]bool{}
 	for _, e := range lib.Find(app.Query{}) {
@@ -202,12 +219,19 @@ func wantedFrom(f url.Values) (w app.Wanted, err error) {
 	if w.Attribute, err = drift.ParseAttribute(f.Get("attribute")); err != nil {
 		return w, err
 	}
-	for _, id := range f["on"] {
+	for _, on := range f["on"] {
+		id, key, previewed := strings.Cut(on, ":")
 		n, err := strconv.ParseInt(id, 10, 64)
 		if err != nil {
 			return w, errors.New("a project is named by its number")
 		}
 		w.Projects = append(w.Projects, n)
+		if previewed {
+			if w.Shown == nil {
+				w.Shown = map[int64]string{}
+			}
+			w.Shown[n] = key
+		}
 	}
 	return w, nil
 }
@@ -314,6 +338,7 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		wanted, err = wantedFrom(r.PostForm)
 	}
+	q := driftView(r.PostForm)
 	if err == nil && len(wanted.Projects) == 0 {
 		err = errors.New("no project is marked; mark those to bring into line")
 	}
@@ -321,7 +346,11 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		changed, _, err = s.app.Align(r.Context(), wanted)
 	}
-	q := url.Values{}
+	var other *app.PreviewedError
+	if errors.As(err, &other) {
+		q.Set("preview", "marked")
+		q["on"] = r.PostForm["on"]
+	}
 	if err != nil {
 		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
 		return
@@ -331,9 +360,16 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 
 func (s *server) walkBatch(forward bool) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		n, left, err := s.app.WalkBatch(r.Context(), idOf(r), forward)
+		r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+		err := r.ParseForm()
+		q := driftView(r.PostForm)
+		var n int
+		var left []string
+		if err == nil {
+			n, left, err = s.app.WalkBatch(r.Context(), idOf(r), forward)
+		}
 		if err != nil {
-			s.showDrift(w, r, status(err), url.Values{}, &flash{Bad: true, Text: message(err)})
+			s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
 			return
 		}
 		verb := "taken back"
@@ -344,7 +380,7 @@ func (s *server) walkBatch(forward bool) http.HandlerFunc {
 		if len(left) > 0 {
 			fl.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", strings.Join(left, ", "))
 		}
-		s.showDrift(w, r, http.StatusOK, url.Values{}, fl)
+		s.showDrift(w, r, http.StatusOK, q, fl)
 	}
 }
 
@@ -365,7 +401,8 @@ func (s *server) depart(w http.ResponseWriter, r *http.Request) {
 			_, err = s.app.Edit(r.Context(), id, p.Revision, e)
 		}
 	}
-	q := url.Values{"project": {f.Get("project")}}
+	q := driftView(f)
+	q.Set("project", f.Get("project"))
 	if err != nil {
 		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
 		return

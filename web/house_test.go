@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"html"
 	"mime/multipart"
 	"net/http"
 	"net/url"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -114,7 +116,7 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	}
 	pick("family", "")
 	p.turns(func() { p.click("#preview-all") })
-	p.click(`#preview input[value="2"]`) // not the pans
+	p.click(`#preview input[aria-label="Bring Cue 11 Market Day into line"]`) // not the pans
 	p.turns(func() { p.click("#do-align") })
 	fog, night := p.site.bundle(t, fogBell), p.site.bundle(t, "/projects/3")
 	if l := testkit.Lane(&fog, "Overheads"); l == nil || l.Number != 5 || l.AlsoMain || testkit.Lane(&fog, "Crack") == nil || testkit.Lane(&night, "Crack") == nil || testkit.Lane(&night, "Hats") == nil || fog.Chart.VersionNumber() != 3 {
@@ -415,6 +417,109 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 	body = edit(url.Values{"do": {"accept"}, "finding": {"midi-layer/i1:part2"}, "reason": {"a layer on purpose"}})
 	if !strings.Contains(body, "layer with Piccolo: a layer on purpose") {
 		t.Error("a layer that is meant is not told as such")
+	}
+}
+
+// A song is taken in a browser as the page says: the link carries what was chosen on it.
+func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
+	p := sitDown(t, true)
+	var song bytes.Buffer
+	if err := smf.Encode(&song, demo.Song()); err != nil {
+		t.Fatal(err)
+	}
+	before, err := smf.Decode(bytes.NewReader(song.Bytes()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	old := before.Channels()[0].Keys
+	p.goTo("/songs?to=2") // Flint Twelve, which has no tambourine and no pedal hat
+	p.upload("form.bring", "drums.mid", song.Bytes())
+	choose := func(key, fate string) {
+		t.Helper()
+		p.turns(func() {
+			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector('select[name="key-%s"]'))`, fate, key))
+		})
+	}
+	choose("54", "39") // its claps stand in
+	take := see[string](p, `document.getElementById("take-song").getAttribute("href")`)
+	got, err := smf.Decode(bytes.NewReader(p.export(take)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	now := got.Channels()[0].Keys
+	if old[54] == 0 || now[54] != 0 || now[39] != old[39]+old[54] || now[36] != old[36] {
+		t.Errorf("the song plays %v, it played %v", now, old)
+	}
+	choose("54", "drop")
+	if got, err = smf.Decode(bytes.NewReader(p.export(see[string](p, `document.getElementById("take-song").getAttribute("href")`)))); err != nil || got.Channels()[0].Keys[39] != old[39] || got.Channels()[0].Keys[54] != 0 {
+		t.Errorf("%v, dropped it plays %v", err, got.Channels()[0].Keys)
+	}
+}
+
+// What the page is asked for stays: a filter holds for the preview of all, and for the page
+// that one comes back to.
+func TestDriftFiltersHoldForWhatFollows(t *testing.T) {
+	s := start(t, true)
+	links := func(path, about string) (out []string) {
+		t.Helper()
+		_, body := s.get(t, path)
+		for _, m := range regexp.MustCompile(`href="(/drift\?[^"#]*)`).FindAllStringSubmatch(body, -1) {
+			if strings.Contains(m[1], about) {
+				out = append(out, html.UnescapeString(m[1]))
+			}
+		}
+		if len(out) == 0 {
+			t.Fatalf("%s has no link with %s", path, about)
+		}
+		return out
+	}
+	all := links("/drift?family=mallets&attribute=name", "preview=1")[0]
+	_, preview := s.get(t, all)
+	if !strings.Contains(preview, "Bringing 1 project into line") || !strings.Contains(preview, "Cue 11 Market Day") {
+		t.Errorf("%s previews more than the filters leave", all)
+	}
+	one := links("/drift?attribute=name&all=1", "project=2")[0]
+	if _, body := s.get(t, one); !strings.Contains(body, `<option selected>name`) || !strings.Contains(body, `name="all" value="1" checked`) {
+		t.Errorf("%s has lost the filters", one)
+	}
+	code, body := s.post(t, "/drift/depart", url.Values{"project": {"2"}, "role": {"mallets"}, "attribute": {"name"}, "reason": {"as the players say"}, "view": {"attribute=name&all=1"}})
+	if code != http.StatusOK || !strings.Contains(body, `<option selected>name`) {
+		t.Errorf("%d, the filters are lost after a change", code)
+	}
+}
+
+// What happens is what was previewed, or nothing.
+func TestBringingIntoLineDoesWhatWasPreviewed(t *testing.T) {
+	s := start(t, true)
+	_, page := s.get(t, "/drift?preview=1")
+	form := url.Values{}
+	for _, m := range regexp.MustCompile(`name="on" value="([^"]+)"`).FindAllStringSubmatch(page, -1) {
+		form.Add("on", m[1])
+	}
+	night, err := s.app.Project(t.Context(), 3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	kick := night.Plan.ByNumber()[0]
+	if _, err := s.app.Edit(t.Context(), 3, night.Revision, plan.NameLane(kick.ID, "Thud")); err != nil {
+		t.Fatal(err)
+	}
+	code, body := s.post(t, "/drift/align", form)
+	if code != http.StatusConflict || !strings.Contains(body, "Cue 07 Night Crossing is not what would happen now") || !strings.Contains(body, "Thud") || strings.Contains(body, "previewed for Cue 03") {
+		t.Errorf("%d, the preview that followed: %.200s", code, body)
+	}
+	if p, err := s.app.Project(t.Context(), 4); err != nil || testkit.Lane(p.Plan, "Hat") == nil {
+		t.Error("it was done in part")
+	}
+	form = url.Values{}
+	for _, m := range regexp.MustCompile(`name="on" value="([^"]+)"`).FindAllStringSubmatch(body, -1) {
+		form.Add("on", m[1])
+	}
+	if code, _ = s.post(t, "/drift/align", form); code != http.StatusOK {
+		t.Errorf("what the second preview showed is refused: %d", code)
+	}
+	if p, err := s.app.Project(t.Context(), 3); err != nil || testkit.Lane(p.Plan, "Thud") != nil {
+		t.Error("it was not brought into line")
 	}
 }
 

@@ -269,7 +269,7 @@ func (p *project) mapPage(q url.Values) mapPage {
 		}
 	}
 	if len(keep) > 0 {
-		m.Keep = template.URL(keep.Encode() + "&")
+		m.Keep = asQuery(keep) + "&"
 	}
 	m.Draw = mapdraw.New(p.graph, o)
 	switch {

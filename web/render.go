@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"io/fs"
 	"net/http"
+	"net/url"
 	"path"
 	"strings"
 
@@ -74,6 +75,10 @@ const stripRoom = 23
 func plainColour(c string) bool {
 	return len(c) == 7 && c[0] == '#' && strings.Trim(c[1:], "0123456789abcdefABCDEF") == ""
 }
+
+// asQuery writes a query for a link. As a plain string a template would take it for one
+// value, and escape what holds its parts apart.
+func asQuery(q url.Values) template.URL { return template.URL(q.Encode()) }
 
 // short cuts a name to n characters for a place that holds no more.
 func short(n int, s string) string {

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"html/template"
 	"io"
 	"net/http"
 	"net/url"
@@ -235,7 +236,7 @@ type songsPage struct {
 	FromName string
 	ToName   string
 	Notes    int
-	Query    string
+	Query    template.URL
 	House    bool // the house chart has keys
 }
 
@@ -356,7 +357,7 @@ func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id i
 				keep[k] = v
 			}
 		}
-		p.Query = keep.Encode()
+		p.Query = asQuery(keep)
 		return nil
 	}()
 	if err != nil {

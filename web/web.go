@@ -212,6 +212,7 @@ func (s *server) recoverer(next http.Handler) http.Handler {
 func status(err error) int {
 	var tooLarge *http.MaxBytesError
 	var stale *store.StaleError
+	var previewed *app.PreviewedError
 	switch {
 	case err == nil:
 		return http.StatusOK
@@ -219,7 +220,7 @@ func status(err error) int {
 		return http.StatusNotFound
 	case errors.As(err, &tooLarge):
 		return http.StatusRequestEntityTooLarge
-	case errors.As(err, &stale):
+	case errors.As(err, &stale), errors.As(err, &previewed):
 		return http.StatusConflict
 	}
 	return http.StatusUnprocessableEntity

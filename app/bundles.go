@@ -253,7 +253,7 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
 
 // ReadLibrary reads a library file strictly: what its schema does not know is refused,
 // and so is a project or an instrument that cannot be computed with.
-func ReadLibrary(r io.Reader) (*LibraryFile, error) {
+func ReadLibrary(ctx context.Context, r io.Reader) (*LibraryFile, error) {
 	data, err := io.ReadAll(io.LimitReader(r, maxLibrary+1))
 	if err != nil {
 		return nil, err
@@ -298,14 +298,14 @@ func ReadLibrary(r io.Reader) (*LibraryFile, error) {
 	}
 	f.Instruments, f.Projects = make([]InstrumentFile, len(parts.Instruments)), make([]ProjectFile, len(parts.Projects))
 	err = errors.Join(
-		onEveryProcessor(len(parts.Instruments), func(i int) error {
+		onEveryProcessor(ctx, "instruments read", len(parts.Instruments), func(i int) error {
 			raw := parts.Instruments[i]
 			if err := cmp.Or(shapes().instrument.check(raw), strictly(raw, &f.Instruments[i])); err != nil {
 				return bad(fmt.Sprintf("instrument %d", i+1), "%v", err)
 			}
 			return nil
 		}),
-		onEveryProcessor(len(parts.Projects), func(i int) error {
+		onEveryProcessor(ctx, "projects read", len(parts.Projects), func(i int) error {
 			raw := parts.Projects[i]
 			if err := cmp.Or(shapes().project.check(raw), strictly(raw, &f.Projects[i])); err != nil {
 				return bad(fmt.Sprintf("project %d", i+1), "%v", err)
@@ -425,13 +425,17 @@ func same(p *plan.Project) [32]byte {
 
 // MergeLibrary brings a library file into this one without doubles. A project that is
 // here already is left alone where the file has a state that it had here before, and
-// brought up to date, undoably, where it has another.
+// brought up to date, undoably, where it has another. All of it is brought, or nothing.
 func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
-	f, err := ReadLibrary(r)
+	f, err := ReadLibrary(ctx, r)
 	if err != nil {
 		return nil, err
 	}
 	out := &Merged{}
+	return out, a.AsOne(ctx, func(ctx context.Context) error { return a.merge(ctx, f, out) })
+}
+
+func (a *App) merge(ctx context.Context, f *LibraryFile, out *Merged) error {
 	var ins []store.NewInstrument
 	for _, in := range f.Instruments {
 		n := store.NewInstrument{Rig: in.Instrument}
@@ -442,7 +446,7 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 	}
 	ids, added, err := a.MergeInstruments(ctx, ins)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	out.Instruments = added
 	shelf := map[int64]int64{}
@@ -452,14 +456,15 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 	here := map[string]int64{}
 	identities, err := a.Identities(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, id := range identities {
 		here[id.UID] = id.ID
 	}
 	var fresh []store.NewProject
 	var changes []store.Change
-	for _, p := range f.Projects {
+	for i, p := range f.Projects {
+		store.Tell(ctx, "projects looked for", i, len(f.Projects))
 		for i := range p.Project.Placed {
 			p.Project.Placed[i].Shelf = shelf[p.Project.Placed[i].Shelf]
 		}
@@ -470,7 +475,7 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 		}
 		change, err := a.update(ctx, id, p)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		if change == nil {
 			out.Same++
@@ -480,14 +485,14 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 	}
 	if len(changes) > 0 {
 		if out.Updated, out.Batch, err = a.EditMany(ctx, fmt.Sprintf("bring %d projects up to date from a library file", len(changes)), changes); err != nil {
-			return nil, err
+			return err
 		}
 	}
 	if _, err := a.CreateProjects(ctx, fresh); err != nil {
-		return nil, err
+		return err
 	}
 	out.New = len(fresh)
-	return out, a.mergeRest(ctx, f, out)
+	return a.mergeRest(ctx, f, out)
 }
 
 // update is the change that brings a project to the state it has in a file, or nil where

@@ -204,7 +204,7 @@ func TestAProjectFileMayBeShort(t *testing.T) {
 func FuzzReadLibrary(f *testing.F) {
 	f.Add([]byte(`{"format":"hiddenlanes-library","version":1,"charts":[{"chart":{"version":1,"entries":{"kit":{"name":"Kit"}}}}],"instruments":[],"projects":[{"uid":"a","project":{"name":"x","host":{"laneLimit":0,"taken":"","firstLane":1},"placed":null,"lanes":null,"lastId":0}}]}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		lib, err := app.ReadLibrary(bytes.NewReader(data))
+		lib, err := app.ReadLibrary(t.Context(), bytes.NewReader(data))
 		if err != nil {
 			return
 		}

@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
@@ -77,7 +78,7 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 		if err != nil {
 			return nil, err
 		}
-		if err := compareAll(chart, rows, byID); err != nil {
+		if err := compareAll(ctx, chart, rows, byID); err != nil {
 			return nil, err
 		}
 	}
@@ -113,15 +114,20 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 }
 
 // onEveryProcessor calls do for 0 to n-1 on all processors and gives the first error of
-// each, the others of that processor left undone.
-func onEveryProcessor(n int, do func(i int) error) error {
+// each, the others of that processor left undone. It tells how far it is, and stops where
+// nobody waits any longer.
+func onEveryProcessor(ctx context.Context, what string, n int, do func(i int) error) error {
 	workers := min(runtime.GOMAXPROCS(0), n)
 	errs := make([]error, workers)
 	var wait sync.WaitGroup
+	var done atomic.Int64
 	for w := range workers {
 		wait.Go(func() {
 			for i := w; i < n && errs[w] == nil; i += workers {
-				errs[w] = do(i)
+				if errs[w] = ctx.Err(); errs[w] == nil {
+					errs[w] = do(i)
+				}
+				store.Tell(ctx, what, int(done.Add(1)), n)
 			}
 		})
 	}
@@ -130,10 +136,10 @@ func onEveryProcessor(n int, do func(i int) error) error {
 }
 
 // compareAll decodes rows and compares them with the chart.
-func compareAll(chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry) error {
+func compareAll(ctx context.Context, chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry) error {
 	entries := make([]*Entry, len(rows))
 	lenses := sync.Pool{New: func() any { return &lens{drift.NewLens(chart), map[role.Role]string{}} }}
-	err := onEveryProcessor(len(rows), func(i int) error {
+	err := onEveryProcessor(ctx, "projects compared", len(rows), func(i int) error {
 		f, err := rows[i].Facts()
 		if err != nil {
 			return fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)

@@ -28,7 +28,7 @@ const theChart = 1
 func (s *Store) Chart(ctx context.Context) (*Chart, error) {
 	out := &Chart{House: &house.Chart{}}
 	var err error
-	out.State, err = chartLine.load(ctx, s.db, theChart, out.House)
+	out.State, err = chartLine.load(ctx, s.on(ctx), theChart, out.House)
 	return out, err
 }
 
@@ -100,7 +100,7 @@ func (s *Store) keepVersion(ctx context.Context, tx *sqlx.Tx, number int, rev in
 // ChartVersions lists the kept versions, the last first.
 func (s *Store) ChartVersions(ctx context.Context) ([]ChartVersion, error) {
 	var out []ChartVersion
-	err := s.db.SelectContext(ctx, &out, `SELECT number, note, kept_at FROM chart_versions ORDER BY number DESC`)
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT number, note, kept_at FROM chart_versions ORDER BY number DESC`)
 	return out, err
 }
 
@@ -108,7 +108,7 @@ func (s *Store) ChartVersions(ctx context.Context) ([]ChartVersion, error) {
 // the standard alone, where none was kept yet.
 func (s *Store) HouseVersion(ctx context.Context, number int) (*house.Chart, error) {
 	var doc string
-	err := s.db.GetContext(ctx, &doc, `SELECT r.doc FROM chart_versions v JOIN chart_revisions r ON r.id = v.revision_id
+	err := s.on(ctx).GetContext(ctx, &doc, `SELECT r.doc FROM chart_versions v JOIN chart_revisions r ON r.id = v.revision_id
 		WHERE v.number = ? OR ? = 0 ORDER BY v.number DESC LIMIT 1`, number, number)
 	switch {
 	case errors.Is(err, sql.ErrNoRows) && number == 0:
@@ -153,13 +153,13 @@ type ProjectIdentity struct {
 // Identities lists the projects on the list.
 func (s *Store) Identities(ctx context.Context) ([]ProjectIdentity, error) {
 	var out []ProjectIdentity
-	err := s.db.SelectContext(ctx, &out, `SELECT id, uid, state FROM projects WHERE removed = 0 ORDER BY id`)
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, uid, state FROM projects WHERE removed = 0 ORDER BY id`)
 	return out, err
 }
 
 // Past calls fn with every revision of a project, the last first, until it says stop.
 func (s *Store) Past(ctx context.Context, id int64, fn func(*plan.Project) (stop bool)) error {
-	rows, err := s.db.QueryxContext(ctx, `SELECT doc FROM revisions WHERE project_id = ? ORDER BY id DESC`, id)
+	rows, err := s.on(ctx).QueryxContext(ctx, `SELECT doc FROM revisions WHERE project_id = ? ORDER BY id DESC`, id)
 	if err != nil {
 		return err
 	}
@@ -190,7 +190,7 @@ type ProjectHead struct {
 // Heads lists where every project on the list stands.
 func (s *Store) Heads(ctx context.Context) ([]ProjectHead, error) {
 	var out []ProjectHead
-	err := s.db.SelectContext(ctx, &out, `SELECT id, head, state FROM projects WHERE removed = 0 ORDER BY id`)
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, head, state FROM projects WHERE removed = 0 ORDER BY id`)
 	return out, err
 }
 
@@ -208,14 +208,14 @@ func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]FactsRow, erro
 	var out []FactsRow
 	const query = `SELECT ` + rowColumns + `, p.facts FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed = 0`
 	if len(ids) > 200 {
-		err := s.db.SelectContext(ctx, &out, query)
+		err := s.on(ctx).SelectContext(ctx, &out, query)
 		return out, err
 	}
 	q, args, err := sqlx.In(query+` AND p.id IN (?)`, ids)
 	if err != nil {
 		return nil, err
 	}
-	err = s.db.SelectContext(ctx, &out, q, args...)
+	err = s.on(ctx).SelectContext(ctx, &out, q, args...)
 	return out, err
 }
 
@@ -231,7 +231,8 @@ type Change struct {
 // number of projects changed and of the change, 0 where none was.
 func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		for _, c := range changes {
+		for i, c := range changes {
+			Tell(ctx, "projects changed", i, len(changes))
 			p := &plan.Project{}
 			st, err := s.editProject(ctx, tx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
 				label, err := c.Edit(p)
@@ -277,7 +278,7 @@ type Batch struct {
 // LastBatch gives the last change over several projects, or nil.
 func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
 	var b Batch
-	err := s.db.GetContext(ctx, &b, `SELECT b.id, b.label, b.undone, count(r.id) AS projects FROM batches b JOIN revisions r ON r.batch_id = b.id
+	err := s.on(ctx).GetContext(ctx, &b, `SELECT b.id, b.label, b.undone, count(r.id) AS projects FROM batches b JOIN revisions r ON r.batch_id = b.id
 		GROUP BY b.id ORDER BY b.id DESC LIMIT 1`)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
@@ -303,7 +304,8 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 		if len(rows) == 0 {
 			return ErrNotFound
 		}
-		for _, r := range rows {
+		for i, r := range rows {
+			Tell(ctx, "projects", i, len(rows))
 			from, to := r.Revision, r.Parent
 			if forward {
 				from, to = to, from

@@ -189,7 +189,7 @@ type ShelfRow struct {
 // Shelf lists the instruments by name without reading them.
 func (s *Store) Shelf(ctx context.Context) ([]ShelfRow, error) {
 	var out []ShelfRow
-	err := s.db.SelectContext(ctx, &out, `SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
 		FROM instruments WHERE removed = 0 ORDER BY name COLLATE NOCASE, id`)
 	return out, err
 }
@@ -198,18 +198,18 @@ func (s *Store) Shelf(ctx context.Context) ([]ShelfRow, error) {
 func (s *Store) Instrument(ctx context.Context, id int64) (*Instrument, error) {
 	out := &Instrument{}
 	var err error
-	if out.State, err = instrumentLine.load(ctx, s.db, id, &out.Rig); err != nil {
+	if out.State, err = instrumentLine.load(ctx, s.on(ctx), id, &out.Rig); err != nil {
 		return nil, err
 	}
 	out.Name = out.Rig.Name
-	err = s.db.QueryRowxContext(ctx, `SELECT removed, source_id IS NOT NULL FROM instruments WHERE id = ?`, id).Scan(&out.Removed, &out.Source)
+	err = s.on(ctx).QueryRowxContext(ctx, `SELECT removed, source_id IS NOT NULL FROM instruments WHERE id = ?`, id).Scan(&out.Removed, &out.Source)
 	return out, err
 }
 
 // SourceOf gives what an instrument was read from.
 func (s *Store) SourceOf(ctx context.Context, id int64) (*Source, error) {
 	var src Source
-	err := s.db.GetContext(ctx, &src, `SELECT s.format, s.main, s.data FROM sources s JOIN instruments i ON i.source_id = s.id WHERE i.id = ?`, id)
+	err := s.on(ctx).GetContext(ctx, &src, `SELECT s.format, s.main, s.data FROM sources s JOIN instruments i ON i.source_id = s.id WHERE i.id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, ErrNotFound
 	}
@@ -258,7 +258,7 @@ func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
 		Spelling string    `db:"spelling"`
 		Role     role.Role `db:"role"`
 	}
-	err := s.db.SelectContext(ctx, &rows, `SELECT spelling, role FROM spellings`)
+	err := s.on(ctx).SelectContext(ctx, &rows, `SELECT spelling, role FROM spellings`)
 	out := map[string]role.Role{}
 	for _, r := range rows {
 		out[r.Spelling] = r.Role
@@ -268,7 +268,7 @@ func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
 
 // Tell remembers the role of a spelling.
 func (s *Store) Tell(ctx context.Context, spelling string, r role.Role) error {
-	_, err := s.db.ExecContext(ctx, `INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`, spelling, string(r))
+	_, err := s.on(ctx).ExecContext(ctx, `INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`, spelling, string(r))
 	return err
 }
 
@@ -317,7 +317,7 @@ type Setup struct {
 // Setups lists the kept set-ups by name.
 func (s *Store) Setups(ctx context.Context) ([]Setup, error) {
 	var out []Setup
-	err := s.db.SelectContext(ctx, &out, `SELECT id, name, variant, outputs, first, is_default FROM setups ORDER BY name COLLATE NOCASE`)
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name, variant, outputs, first, is_default FROM setups ORDER BY name COLLATE NOCASE`)
 	return out, err
 }
 
@@ -338,7 +338,7 @@ func (s *Store) KeepSetup(ctx context.Context, x Setup) error {
 
 // RemoveSetup forgets a set-up.
 func (s *Store) RemoveSetup(ctx context.Context, id int64) error {
-	r, err := s.db.ExecContext(ctx, `DELETE FROM setups WHERE id = ?`, id)
+	r, err := s.on(ctx).ExecContext(ctx, `DELETE FROM setups WHERE id = ?`, id)
 	if err != nil {
 		return err
 	}

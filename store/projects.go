@@ -41,7 +41,7 @@ const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p
 // Projects lists the projects, the last changed first.
 func (s *Store) Projects(ctx context.Context) ([]ProjectRow, error) {
 	var out []ProjectRow
-	err := s.db.SelectContext(ctx, &out, `
+	err := s.on(ctx).SelectContext(ctx, &out, `
 		SELECT `+rowColumns+` FROM projects p JOIN revisions r ON r.id = p.head
 		WHERE p.removed = 0 ORDER BY r.made_at DESC, p.id DESC`)
 	return out, err
@@ -57,7 +57,7 @@ type Project struct {
 func (s *Store) Project(ctx context.Context, id int64) (*Project, error) {
 	out := &Project{Plan: &plan.Project{}}
 	var err error
-	if out.State, err = projectLine.load(ctx, s.db, id, out.Plan); err != nil {
+	if out.State, err = projectLine.load(ctx, s.on(ctx), id, out.Plan); err != nil {
 		return nil, err
 	}
 	return out, nil
@@ -83,7 +83,8 @@ type NewProject struct {
 // CreateProjects keeps new projects, all or none.
 func (s *Store) CreateProjects(ctx context.Context, all []NewProject) (ids []int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		for _, n := range all {
+		for i, n := range all {
+			Tell(ctx, "projects kept", i, len(all))
 			id, err := s.createProject(ctx, tx, n)
 			if err != nil {
 				return err
@@ -145,7 +146,7 @@ func (s *Store) AddSong(ctx context.Context, name string, data []byte) (id int64
 // SongName gives the name a song came with.
 func (s *Store) SongName(ctx context.Context, id int64) (string, error) {
 	var name string
-	err := s.db.GetContext(ctx, &name, `SELECT name FROM songs WHERE id = ?`, id)
+	err := s.on(ctx).GetContext(ctx, &name, `SELECT name FROM songs WHERE id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", ErrNotFound
 	}

@@ -35,7 +35,7 @@ type Store struct {
 // accepted change is on disk before the call that made it returns.
 func Open(ctx context.Context, path string) (*Store, error) {
 	dsn := "file:" + strings.NewReplacer("%", "%25", "?", "%3f", "#", "%23").Replace(path) +
-		"?_txlock=immediate&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
+		"?_txlock=immediate&_pragma=busy_timeout(30000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
 	db, err := sqlx.Open("sqlite", dsn)
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)
@@ -65,6 +65,9 @@ func (s *Store) Close() error { return s.db.Close() }
 
 // within runs fn in one transaction; an error undoes all of it.
 func (s *Store) within(ctx context.Context, fn func(*sqlx.Tx) error) error {
+	if tx, ok := ctx.Value(oneKey{}).(*sqlx.Tx); ok {
+		return fn(tx)
+	}
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err
@@ -74,6 +77,28 @@ func (s *Store) within(ctx context.Context, fn func(*sqlx.Tx) error) error {
 		return err
 	}
 	return tx.Commit()
+}
+
+// oneKey is where a context has the transaction that AsOne began.
+type oneKey struct{}
+
+// AsOne makes one transaction of all that is changed with the context it gives: all of it
+// or nothing. What is read with that context sees those changes.
+func (s *Store) AsOne(ctx context.Context, do func(ctx context.Context) error) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error { return do(context.WithValue(ctx, oneKey{}, tx)) })
+}
+
+// on is what a statement outside within is run on: the transaction of AsOne, or the
+// database.
+func (s *Store) on(ctx context.Context) interface {
+	sqlx.ExtContext
+	GetContext(ctx context.Context, dest any, query string, args ...any) error
+	SelectContext(ctx context.Context, dest any, query string, args ...any) error
+} {
+	if tx, ok := ctx.Value(oneKey{}).(*sqlx.Tx); ok {
+		return tx
+	}
+	return s.db
 }
 
 // eachOf calls fn with every id that the query finds, in one transaction.
@@ -104,7 +129,7 @@ func (s *Store) RemoveProject(ctx context.Context, id int64, removed bool) error
 }
 
 func (s *Store) mark(ctx context.Context, query string, id int64, value any) error {
-	r, err := s.db.ExecContext(ctx, query, value, id)
+	r, err := s.on(ctx).ExecContext(ctx, query, value, id)
 	if err != nil {
 		return err
 	}
@@ -117,7 +142,7 @@ func (s *Store) mark(ctx context.Context, query string, id int64, value any) err
 // Song gives the bytes of a song file.
 func (s *Store) Song(ctx context.Context, id int64) ([]byte, error) {
 	var data []byte
-	err := s.db.GetContext(ctx, &data, `SELECT data FROM songs WHERE id = ?`, id)
+	err := s.on(ctx).GetContext(ctx, &data, `SELECT data FROM songs WHERE id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, ErrNotFound
 	}
@@ -127,7 +152,7 @@ func (s *Store) Song(ctx context.Context, id int64) ([]byte, error) {
 // Setting gives what the user has set, or "".
 func (s *Store) Setting(ctx context.Context, name string) (string, error) {
 	var v string
-	err := s.db.GetContext(ctx, &v, `SELECT value FROM settings WHERE name = ?`, name)
+	err := s.on(ctx).GetContext(ctx, &v, `SELECT value FROM settings WHERE name = ?`, name)
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", nil
 	}
@@ -136,6 +161,6 @@ func (s *Store) Setting(ctx context.Context, name string) (string, error) {
 
 // Set keeps what the user has set.
 func (s *Store) Set(ctx context.Context, name, value string) error {
-	_, err := s.db.ExecContext(ctx, `INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
+	_, err := s.on(ctx).ExecContext(ctx, `INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
 	return err
 }

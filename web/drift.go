@@ -48,24 +48,12 @@ type driftPage struct {
 	View      template.URL // the filters and which projects stand side by side, to come back to
 }
 
-// kept is what of a query stays.
-func kept(q url.Values, names ...string) url.Values {
-	out := url.Values{}
-	for _, k := range names {
-		if v := q.Get(k); v != "" {
-			out.Set(k, v)
-		}
+// Label is what a role is called, for a change that does not say it itself.
+func (p driftPage) Label(r role.Role) string {
+	if r == role.Unnamed {
+		return "several roles'"
 	}
-	return out
-}
-
-// driftView is the view that a form of the drift page was sent from.
-func driftView(f url.Values) url.Values {
-	q, err := url.ParseQuery(f.Get("view"))
-	if err != nil {
-		return url.Values{}
-	}
-	return q
+	return p.House.Label(r)
 }
 
 type driftColumn struct {
@@ -330,15 +318,12 @@ func oneProject(e *app.Entry, c *house.Chart) *driftProject {
 // align brings what was previewed into line.
 func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	err := r.ParseMultipartForm(maxForm) // as the page's script sends it, to be stopped
-	if errors.Is(err, http.ErrNotMultipart) {
-		err = nil // it came as a plain form, and is parsed
-	}
+	err := r.ParseForm()
 	var wanted app.Wanted
 	if err == nil {
 		wanted, err = wantedFrom(r.PostForm)
 	}
-	q := driftView(r.PostForm)
+	q := viewOf(r.PostForm)
 	if err == nil && len(wanted.Projects) == 0 {
 		err = errors.New("no project is marked; mark those to bring into line")
 	}
@@ -362,7 +347,7 @@ func (s *server) walkBatch(forward bool) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		r.Body = http.MaxBytesReader(w, r.Body, maxForm)
 		err := r.ParseForm()
-		q := driftView(r.PostForm)
+		q := viewOf(r.PostForm)
 		var n int
 		var left []string
 		if err == nil {
@@ -401,7 +386,7 @@ func (s *server) depart(w http.ResponseWriter, r *http.Request) {
 			_, err = s.app.Edit(r.Context(), id, p.Revision, e)
 		}
 	}
-	q := driftView(f)
+	q := viewOf(f)
 	q.Set("project", f.Get("project"))
 	if err != nil {
 		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})

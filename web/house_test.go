@@ -2,11 +2,14 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"html"
 	"mime/multipart"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"slices"
@@ -15,6 +18,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+	"github.com/go-chi/chi/v5"
 
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
@@ -162,7 +166,12 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	}
 	p.fill("#find", "flint night")
 	shown(1)
-	p.goTo("/")
+	p.turns(func() { p.click(`button[aria-label="Archive Cue 07 Night Crossing"]`) })
+	shown(0)
+	if find := see[string](p, `document.getElementById("find").value`); find != "flint night" {
+		t.Errorf("after a change one looks for %q", find)
+	}
+	p.turns(func() { p.click("#flash button") }) // put back to work, and archived again
 	p.turns(func() { p.click(`button[aria-label="Archive Cue 07 Night Crossing"]`) })
 	shown(3)
 	p.goTo("/?state=archived")
@@ -565,5 +574,54 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 	}
 	if code, body := s.send(t, "/songs", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "not a Standard MIDI File") {
 		t.Errorf("%d", code)
+	}
+}
+
+// A change over many projects tells how far it is, and what is stopped has changed nothing.
+func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
+	s := start(t, true)
+	_, file := s.get(t, "/library.json")
+	empty := start(t, false)
+	ctx, stop := context.WithCancel(t.Context())
+	defer stop()
+	var heard []string
+	ctx = store.Telling(ctx, func(what string, done, of int) {
+		if what == "projects kept" {
+			heard = append(heard, fmt.Sprint(done, " of ", of))
+			if done == 2 {
+				stop()
+			}
+		}
+	})
+	if _, err := empty.app.MergeLibrary(ctx, strings.NewReader(file)); err == nil || fmt.Sprint(heard) != "[0 of 4 1 of 4 2 of 4]" {
+		t.Errorf("%v, heard %q", err, heard)
+	}
+	l, err := empty.app.Library(t.Context())
+	shelf, errShelf := empty.app.Shelf(t.Context())
+	versions, errVersions := empty.app.ChartVersions(t.Context())
+	if err := errors.Join(err, errShelf, errVersions); err != nil || len(l.Entries)+len(shelf)+len(versions) != 0 {
+		t.Errorf("%v; stopped, it left %d projects, %d instruments and %d versions", err, len(l.Entries), len(shelf), len(versions))
+	}
+
+	// The page asks by the name that the change was sent under.
+	u := underWay{name: map[string]progress{}}
+	r := chi.NewRouter()
+	r.Use(u.follow)
+	ask := func() string {
+		w := httptest.NewRecorder()
+		r.ServeHTTP(w, httptest.NewRequest("GET", "/progress/mine", nil))
+		return strings.TrimSpace(w.Body.String())
+	}
+	during := ""
+	r.Get("/progress/{name}", u.tell)
+	r.Post("/long", func(_ http.ResponseWriter, r *http.Request) {
+		store.Tell(r.Context(), "projects changed", 3, 8)
+		during = ask()
+	})
+	post := httptest.NewRequest("POST", "/long", nil)
+	post.Header.Set(progressHeader, "mine")
+	r.ServeHTTP(httptest.NewRecorder(), post)
+	if after := ask(); during != `{"what":"projects changed","done":3,"of":8}` || !strings.Contains(after, `"of":0`) {
+		t.Errorf("during %s, after %s", during, after)
 	}
 }

@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/go-chi/chi/v5"
+
 	"hiddenlanes/app"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
@@ -23,6 +25,7 @@ const projectRows = 60
 type projectsPage struct {
 	Rows        []*app.Entry
 	Query       app.Query
+	View        string // the search, to come back to after a change
 	Found       int
 	More        int // found and not shown
 	Next        string
@@ -30,6 +33,9 @@ type projectsPage struct {
 	Counts      map[string]int
 	Instruments []store.ShelfRow // what an empty list offers to begin with
 }
+
+// listOf says where the projects of a state are found.
+var listOf = map[string]string{store.Archived: "archived projects", store.Template: "templates"}
 
 func (s *server) projects(w http.ResponseWriter, r *http.Request) {
 	s.showProjects(w, r, http.StatusOK, nil)
@@ -43,6 +49,7 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 		return
 	}
 	p := projectsPage{Query: app.Query{Text: q.Get("find"), State: q.Get("state"), Drift: q.Get("drift"), Mend: q.Get("mend")}, Any: len(lib.Entries) > 0, Counts: map[string]int{}}
+	p.View = kept(q, "find", "state", "drift", "mend", "show").Encode()
 	for _, e := range lib.Entries {
 		p.Counts[e.State]++
 	}
@@ -68,6 +75,11 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 			fl = &flash{Text: p.Plan.Name + " is off the list.", Act: "Put it back", Post: fmt.Sprintf("/projects/%d/remove?back=1", id)}
 		}
 	}
+	if id, err := strconv.ParseInt(q.Get("moved"), 10, 64); err == nil && fl == nil {
+		if e := lib.Entry(id); e != nil && e.State != "" {
+			fl = &flash{Text: fmt.Sprintf("%s is among the %s now.", e.Name, listOf[e.State]), Act: "Put it back to work", Post: fmt.Sprintf("/projects/%d/state", id)}
+		}
+	}
 	s.page(w, r, code, "projects", frame{Title: "Projects", Section: "projects", Flash: fl, Data: p})
 }
 
@@ -80,11 +92,9 @@ func (s *server) stateOfProject(w http.ResponseWriter, r *http.Request) {
 		s.showProjects(w, r, status(err), &flash{Bad: true, Text: message(err)})
 		return
 	}
-	to := "/"
-	if v := r.PostFormValue("seen"); v != "" {
-		to += "?state=" + url.QueryEscape(v)
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
+	q := viewOf(r.PostForm)
+	q.Set("moved", chi.URLParam(r, "id"))
+	http.Redirect(w, r, "/?"+q.Encode(), http.StatusSeeOther)
 }
 
 // duplicate makes a project of another, with all that is planned in it.

@@ -55,22 +55,22 @@ func (p *pages) parse() error {
 	return nil
 }
 
-// strip draws lanes' colours side by side, at most as many as there is room for.
+// strip draws lanes' colours side by side, narrower where they are many.
 func strip(colours string) template.HTML {
 	var b strings.Builder
-	for i, c := range strings.Fields(colours) {
-		if i == stripRoom {
-			break
+	all := strings.Fields(colours)
+	fmt.Fprintf(&b, `<g transform="scale(%.3g 1)">`, min(1, stripWidth/float64(7*len(all)+1)))
+	for i, c := range all {
+		if plainColour(c) {
+			fmt.Fprintf(&b, `<path d="M%d 1v10" stroke="%s"/>`, 3+7*i, c)
 		}
-		if !plainColour(c) {
-			continue
-		}
-		fmt.Fprintf(&b, `<path d="M%d 1v10" stroke="%s"/>`, 2+7*i, c)
 	}
+	b.WriteString("</g>")
 	return template.HTML(b.String()) // nothing but numbers and colours that were looked at
 }
 
-const stripRoom = 23
+// stripWidth is how wide the strip of lanes is in a list, in CSS pixels.
+const stripWidth = 160
 
 func plainColour(c string) bool {
 	return len(c) == 7 && c[0] == '#' && strings.Trim(c[1:], "0123456789abcdefABCDEF") == ""
@@ -79,6 +79,26 @@ func plainColour(c string) bool {
 // asQuery writes a query for a link. As a plain string a template would take it for one
 // value, and escape what holds its parts apart.
 func asQuery(q url.Values) template.URL { return template.URL(q.Encode()) }
+
+// kept is what of a query stays.
+func kept(q url.Values, names ...string) url.Values {
+	out := url.Values{}
+	for _, k := range names {
+		if v := q.Get(k); v != "" {
+			out.Set(k, v)
+		}
+	}
+	return out
+}
+
+// viewOf is the view of a list that a form was sent from.
+func viewOf(f url.Values) url.Values {
+	q, err := url.ParseQuery(f.Get("view"))
+	if err != nil {
+		return url.Values{}
+	}
+	return q
+}
 
 // short cuts a name to n characters for a place that holds no more.
 func short(n int, s string) string {

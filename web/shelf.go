@@ -211,8 +211,11 @@ func (s *server) remove(w http.ResponseWriter, r *http.Request, list string, mar
 		s.fail(w, r, err)
 		return
 	}
+	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
+	_ = r.PostFormValue("view") // parses the form
+	q := viewOf(r.PostForm)
 	if !back {
-		list += "?removed=" + chi.URLParam(r, "id")
+		q.Set("removed", chi.URLParam(r, "id"))
 	}
-	http.Redirect(w, r, list, http.StatusSeeOther)
+	http.Redirect(w, r, list+"?"+q.Encode(), http.StatusSeeOther)
 }

@@ -53,7 +53,8 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	}
 	r := chi.NewRouter()
 	r.Use(s.recoverer, ownHost, headers, http.NewCrossOriginProtection().Handler)
-	r.Use(middleware.Compress(5))
+	under := underWay{name: map[string]progress{}}
+	r.Use(middleware.Compress(5), under.follow)
 	serveStatic, err := staticFiles(static)
 	if err != nil {
 		return nil, err
@@ -61,6 +62,7 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	r.Get("/static/*", serveStatic)
 	r.Get("/", s.projects)
 	r.Get("/help", s.help)
+	r.Get("/progress/{name}", under.tell)
 	r.Get("/drift", s.drift)
 	r.Post("/drift/align", s.align)
 	r.Post("/drift/depart", s.depart)

@@ -120,12 +120,20 @@
     const form = e.target.closest("form[data-upload]");
     if (!form) return;
     e.preventDefault();
-    const line = $(".progress-line", form), bar = $("progress", form), button = $("button:not([data-stop])", form);
-    const x = new XMLHttpRequest();
-    const done = () => { line.hidden = true; button.disabled = false; };
+    const line = $(".progress-line", form), bar = $("progress", form), says = $("[data-says]", form), button = $("button:not([data-stop])", form);
+    const x = new XMLHttpRequest(), name = Date.now().toString(36) + Math.random().toString(36).slice(2);
+    let asking = 0;
+    const done = () => { clearTimeout(asking); line.hidden = true; button.disabled = false; };
+    const ask = async () => {
+      const p = await fetch("/progress/" + name).then((r) => r.json()).catch(() => ({}));
+      if (x.readyState === XMLHttpRequest.DONE) return;
+      if (p.of) { bar.value = (100 * p.done) / p.of; says.textContent = `${p.done} of ${p.of} ${p.what}`; }
+      asking = setTimeout(ask, 250);
+    };
     x.upload.onprogress = (p) => { bar.value = p.lengthComputable ? (100 * p.loaded) / p.total : 50; };
-    x.upload.onload = () => bar.removeAttribute("value"); // all is sent; how long the rest takes is not known
+    x.upload.onload = () => { bar.removeAttribute("value"); asking = setTimeout(ask, 250); }; // all is sent; the rest is the server's to tell
     x.onload = () => {
+      clearTimeout(asking);
       const page = new DOMParser().parseFromString(x.responseText, "text/html").getElementById("page");
       if (!page) return x.onerror();
       $("#page").replaceWith(page);
@@ -136,9 +144,12 @@
     x.onabort = done;
     $("[data-stop]", form).onclick = () => x.abort();
     x.open("POST", form.action);
+    x.setRequestHeader("X-Progress", name);
+    says.textContent = "";
     line.hidden = false;
     button.disabled = true;
-    x.send(new FormData(form));
+    const fields = new FormData(form);
+    x.send(form.enctype === "multipart/form-data" ? fields : new URLSearchParams(fields));
   });
 
   // Keys.

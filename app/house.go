@@ -2,6 +2,7 @@ package app
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -140,6 +141,32 @@ func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf in
 		return nil, err
 	}
 	return carry.Match(p, placed, in.Rig, shelf, hand)
+}
+
+// SwapOffer is how well an instrument of the shelf would take the place of another.
+type SwapOffer struct {
+	store.ShelfRow
+	Paired, Of int   // feeds that something takes the place of, of how many
+	Emptied    int   // lanes that nothing would arrive on any longer
+	New        int   // feeds that have no partner
+	Distance   int64 // of the pairs, in the role tree
+}
+
+// SwapOffers tries instruments of the shelf in the place of one in a project, those first
+// that take the place of most feeds, and of them the nearest.
+func (a *App) SwapOffers(ctx context.Context, p *plan.Project, placed string, shelf []store.ShelfRow) ([]SwapOffer, error) {
+	var out []SwapOffer
+	for _, row := range shelf {
+		s, err := a.Swap(ctx, p, placed, row.ID, nil)
+		if err != nil {
+			return nil, fmt.Errorf("trying %s: %w", row.Name, err)
+		}
+		out = append(out, SwapOffer{row, s.Paired(), len(s.Pairs), s.Emptied(), len(s.Fresh), s.Distance})
+	}
+	slices.SortStableFunc(out, func(x, y SwapOffer) int {
+		return cmp.Or(y.Paired-x.Paired, cmp.Compare(x.Distance, y.Distance), x.New-y.New)
+	})
+	return out, nil
 }
 
 // AcceptSwap works the swap out again and carries it out as one revision, with the song

@@ -23,11 +23,15 @@ import (
 	"hiddenlanes/store"
 )
 
+// swapOffers is how many instruments of the shelf are tried out where none is chosen yet.
+const swapOffers = 60
+
 // swapPage shows how one instrument would take the place of another, side by side.
 type swapPage struct {
 	Placed *plan.Placed
 	Shelf  []store.ShelfRow
 	To     int64
+	Offers []app.SwapOffer // where none is chosen
 	Swap   *carry.Swap
 	Feeds  []rig.Feed // the new one's, for choosing by hand
 	Hand   map[string]string
@@ -93,7 +97,8 @@ func (s *server) swapPage(r *http.Request, p *project, q url.Values) (out swapPa
 	}
 	out.Hand, out.Follow = handFrom(q), q.Get("song") != "stay"
 	if out.To, err = strconv.ParseInt(q.Get("to"), 10, 64); err != nil {
-		return out, nil
+		out.Offers, err = s.app.SwapOffers(r.Context(), p.Plan, out.Placed.ID, out.Shelf[:min(len(out.Shelf), swapOffers)])
+		return out, err
 	}
 	if out.Swap, err = s.app.Swap(r.Context(), p.Plan, out.Placed.ID, out.To, out.Hand); err != nil {
 		out.Err = message(err)
@@ -101,18 +106,7 @@ func (s *server) swapPage(r *http.Request, p *project, q url.Values) (out swapPa
 	}
 	out.Feeds = out.Swap.Feeds()
 	slices.SortStableFunc(out.Feeds, func(a, b rig.Feed) int { return p.Plan.Chart.Compare(a.Role, b.Role) })
-	stays, all := map[string]bool{}, map[string]bool{}
-	for _, pair := range out.Swap.Pairs {
-		if pair.Lane != nil {
-			all[pair.Lane.ID] = true
-			stays[pair.Lane.ID] = stays[pair.Lane.ID] || pair.New != nil
-		}
-	}
-	for id := range all {
-		if !stays[id] {
-			out.Kept++
-		}
-	}
+	out.Kept = out.Swap.Emptied()
 	if p.Plan.Song != nil && p.Plan.Song.ID != 0 {
 		fates, err := fatesFrom(q)
 		if err != nil {
@@ -171,22 +165,50 @@ func playedIn(song *plan.Song, in rig.Instrument) map[midi.Key]int {
 type keysView struct {
 	Rows      []keyRow // keys that the song plays
 	Unmatched []keyRow
-	Moved     int // notes
-	Kept      int
 	Targets   []rig.Voice // of the new instrument
+
+	moved, kept, left, dropped int // notes
 }
 
 type keyRow struct {
-	carry.KeyMove
-	Notes int
-	Fate  string // "" as the map has it, "drop", or a key
+	carry.KeyMove // as the map has it
+	Notes         int
+	Fate          string   // "" as the map has it, "drop", or a key
+	Now           midi.Key // the key that plays it unless it is dropped
+	On            string   // the voice that sounds there, "" for none
+}
+
+// Says sums up what becomes of the notes.
+func (v *keysView) Says() string {
+	out := fmt.Sprintf("%s to another key, %d stay on theirs", plural(v.moved, "note moves", "notes move"), v.kept)
+	if v.left > 0 {
+		out += fmt.Sprintf(", %d without a partner stay as they are", v.left)
+	}
+	if v.dropped > 0 {
+		out += fmt.Sprintf(", %d are left out", v.dropped)
+	}
+	return out
+}
+
+// Chosen lists the keys that the user has decided on.
+func (v *keysView) Chosen() (out []keyRow) {
+	for _, row := range slices.Concat(v.Unmatched, v.Rows) {
+		if row.Fate != "" {
+			out = append(out, row)
+		}
+	}
+	return out
 }
 
 func viewKeys(m *carry.KeyMap, fates map[midi.Key]carry.Fate, played map[midi.Key]int, to rig.Instrument) *keysView {
 	v := &keysView{}
+	sounds := map[midi.Key]string{}
 	for _, voice := range to.Voices {
 		if len(voice.Keys) > 0 {
 			v.Targets = append(v.Targets, voice)
+		}
+		for _, k := range voice.Keys {
+			sounds[k] = cmp.Or(sounds[k], voice.Name)
 		}
 	}
 	seen := map[midi.Key]bool{}
@@ -195,22 +217,31 @@ func viewKeys(m *carry.KeyMap, fates map[midi.Key]carry.Fate, played map[midi.Ke
 			return
 		}
 		seen[k.Key] = true
-		row := keyRow{KeyMove: k, Notes: played[k.Key]}
+		row := keyRow{KeyMove: k, Notes: played[k.Key], Now: k.To, On: k.ToVoice}
+		if !k.Found {
+			row.Now, row.On = k.Key, sounds[k.Key]
+		}
 		if f, ok := fates[k.Key]; ok {
-			if row.Fate = strconv.Itoa(int(f.To)); f.Drop {
+			row.Fate, row.Now, row.On = strconv.Itoa(int(f.To)), f.To, sounds[f.To]
+			if f.Drop {
 				row.Fate = "drop"
 			}
 		}
 		switch {
-		case !k.Found:
-			v.Unmatched = append(v.Unmatched, row)
-			return
-		case k.To != k.Key:
-			v.Moved += row.Notes
+		case row.Fate == "drop":
+			v.dropped += row.Notes
+		case row.Now != k.Key:
+			v.moved += row.Notes
+		case !k.Found && row.Fate == "":
+			v.left += row.Notes
 		default:
-			v.Kept += row.Notes
+			v.kept += row.Notes
 		}
-		v.Rows = append(v.Rows, row)
+		if k.Found {
+			v.Rows = append(v.Rows, row)
+		} else {
+			v.Unmatched = append(v.Unmatched, row)
+		}
 	}
 	for _, found := range []bool{true, false} { // a key that two voices have is found if one is
 		for _, k := range m.Keys {

@@ -141,7 +141,7 @@ func playable(in rig.Instrument) (out []rig.Voice) {
 	return out
 }
 
-// Fate says what becomes of a key that has no partner.
+// Fate says what becomes of a key.
 type Fate struct {
 	Drop bool
 	To   midi.Key // where it goes unless it is dropped

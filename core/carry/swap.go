@@ -31,6 +31,32 @@ type Pair struct {
 	ByHand   bool
 }
 
+// Paired counts the old one's feeds that something takes the place of.
+func (s *Swap) Paired() (n int) {
+	for _, p := range s.Pairs {
+		if p.New != nil {
+			n++
+		}
+	}
+	return n
+}
+
+// Emptied counts the lanes that nothing arrives on any longer.
+func (s *Swap) Emptied() (n int) {
+	stays := map[string]bool{}
+	for _, p := range s.Pairs {
+		if p.Lane != nil {
+			stays[p.Lane.ID] = stays[p.Lane.ID] || p.New != nil
+		}
+	}
+	for _, stay := range stays {
+		if !stay {
+			n++
+		}
+	}
+	return n
+}
+
 // Match pairs the feeds at the least total distance in the role tree, exactly, as many
 // as can stand in for each other. hand holds the user's own pairs: the new feed's ID by
 // the old one's, "" for none.

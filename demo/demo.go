@@ -19,7 +19,10 @@ import (
 	"hiddenlanes/store"
 )
 
-const origin = "sample world"
+const (
+	origin    = "sample world"
+	marketDay = "Cue 11 Market Day"
+)
 
 // BrineworkKit is an acoustic kit: sixteen microphones, three small percussion
 // voices with outputs of their own, twelve stereo outputs.
@@ -213,6 +216,40 @@ func Song() *smf.File {
 	return &smf.File{Type: 0, Division: division, Tracks: []smf.Track{t}}
 }
 
+// PanSong is the music of "Cue 11 Market Day": eight bars at 104, a track for each of the
+// four steel pan parts on its channel.
+func PanSong() *smf.File {
+	const division = 480
+	us := 60_000_000 / 104
+	f := &smf.File{Type: 1, Division: division, Tracks: []smf.Track{{
+		{Status: 0xff, Meta: smf.MetaTrackName, Data: []byte("Market Day")},
+		{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{byte(us >> 16), byte(us >> 8), byte(us)}},
+	}}}
+	roots := []byte{48, 45, 53, 55, 48, 52, 50, 55} // of the bars
+	for i, part := range []struct {
+		name  string
+		every int64 // ticks
+		above []byte
+	}{
+		{"Lead", division / 2, []byte{24, 28, 31, 28, 24, 31, 36, 31}},
+		{"Double", division, []byte{16, 19}},
+		{"Cello", 2 * division, []byte{7, 4}},
+		{"Bass", division, []byte{0, 0, 7, 0}},
+	} {
+		t := smf.Track{{Status: 0xff, Meta: smf.MetaTrackName, Data: []byte(part.name)}}
+		for n, tick := 0, int64(0); tick < int64(len(roots))*4*division; n, tick = n+1, tick+part.every {
+			key := roots[tick/(4*division)] + part.above[n%len(part.above)]
+			if part.name == "Bass" {
+				key -= 12
+			}
+			t = append(t, smf.Event{Tick: tick, Status: 0x90 | byte(i), Data: []byte{key, byte(76 + n*5%24)}},
+				smf.Event{Tick: tick + part.every*3/4, Status: 0x80 | byte(i), Data: []byte{key, 64}})
+		}
+		f.Tracks = append(f.Tracks, t)
+	}
+	return f
+}
+
 // Fill puts the sample world into an empty store; one that holds projects is
 // left as it is.
 func Fill(ctx context.Context, a *app.App) error {
@@ -246,12 +283,17 @@ func Fill(ctx context.Context, a *app.App) error {
 		return err
 	}
 	for _, n := range []app.NewProject{
-		{Name: "Cue 11 Market Day", Host: host(9, "1-8"), Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}}}}},
+		{Name: marketDay, Host: host(9, "1-8"), Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}}}}},
 		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 10}}}},
 	} {
 		id, err := begin(n)
 		if err != nil {
 			return err
+		}
+		if n.Name == marketDay {
+			if err := bringSong(ctx, a, id, PanSong(), "market-day-pans.mid"); err != nil {
+				return err
+			}
 		}
 		if _, err := accept(ctx, a, id); err != nil {
 			return err
@@ -260,7 +302,7 @@ func Fill(ctx context.Context, a *app.App) error {
 	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
 		return err
 	}
-	return keepChart(ctx, a, "hats, pans and crashes, as agreed for the second half", secondChart)
+	return keepChart(ctx, a, "hats, pans, crashes and the flute first, as agreed for the second half", secondChart)
 }
 
 // The scoring room's house chart, and what it changed for the second half of the series:
@@ -276,6 +318,7 @@ var (
 	secondChart = []house.Cell{
 		{Role: "kit/hat", Field: "name", Text: "Hats"}, {Role: "kit/hat", Field: "short", Text: "HH"}, {Role: "mallets/steel-pan", Field: "bus", Text: "Pans"},
 		{Role: "kit/cymbal/crash", Field: "colour", Text: "#7a8f2a"},
+		{Role: "woodwind/flute", Field: "address", Text: "1"}, {Role: "woodwind/piccolo", Field: "address", Text: "2"}, // the flute leads from now on
 	}
 )
 
@@ -302,18 +345,11 @@ func fogBell(ctx context.Context, a *app.App, begin func(app.NewProject) (int64,
 	if err != nil {
 		return err
 	}
-	var song bytes.Buffer
-	if err := smf.Encode(&song, Song()); err != nil {
+	if err := bringSong(ctx, a, id, Song(), "fog-bell-drums.mid"); err != nil {
 		return err
 	}
-	p, err := a.Project(ctx, id)
+	p, err := accept(ctx, a, id)
 	if err != nil {
-		return err
-	}
-	if _, err := a.ImportSong(ctx, id, p.Revision, &song, "fog-bell-drums.mid"); err != nil {
-		return err
-	}
-	if p, err = accept(ctx, a, id); err != nil {
 		return err
 	}
 	for _, l := range p.Plan.ByNumber() {
@@ -323,6 +359,20 @@ func fogBell(ctx context.Context, a *app.App, begin func(app.NewProject) (int64,
 		}
 	}
 	return fmt.Errorf("%s has no overheads to make a mistake with", n.Name)
+}
+
+// bringSong gives a project a song.
+func bringSong(ctx context.Context, a *app.App, id int64, f *smf.File, name string) error {
+	var song bytes.Buffer
+	if err := smf.Encode(&song, f); err != nil {
+		return err
+	}
+	p, err := a.Project(ctx, id)
+	if err != nil {
+		return err
+	}
+	_, err = a.ImportSong(ctx, id, p.Revision, &song, name)
+	return err
 }
 
 // accept takes the whole proposal for every instrument of a project.

@@ -412,7 +412,7 @@ func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
 	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal",
-		"/house", "/house?branch=percussion&try=4", "/house/learn", "/drift", "/drift?all=1", "/drift?preview=1", "/songs", "/songs/1?to=2", fogBell + "/parts", "/projects/2/parts", fogBell + "/swap?to=2"} {
+		"/house", "/house?branch=percussion&try=4", "/house/learn", "/drift", "/drift?all=1", "/drift?preview=1", "/songs", drumSong + "?to=2", fogBell + "/parts", "/projects/2/parts", fogBell + "/swap?to=2"} {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)

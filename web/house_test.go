@@ -539,7 +539,7 @@ func TestBringingIntoLineDoesWhatWasPreviewed(t *testing.T) {
 // The chart's own keys are a map like an instrument's: a song can be written for them.
 func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 	s := start(t, true)
-	_, page := s.get(t, "/songs/1")
+	_, page := s.get(t, drumSong+"")
 	if strings.Contains(page, "the house chart") {
 		t.Error("the chart has no keys, and is offered all the same")
 	}
@@ -556,12 +556,12 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 	if _, err := s.app.KeepChart(t.Context(), c.Revision, "keys"); err != nil {
 		t.Fatal(err)
 	}
-	if _, page = s.get(t, "/songs/1?from=gm&to=house"); !strings.Contains(page, "the house chart's keys") || !strings.Contains(page, ">24 C0, Kick<") {
+	if _, page = s.get(t, drumSong+"?from=gm&to=house"); !strings.Contains(page, "the house chart's keys") || !strings.Contains(page, ">24 C0, Kick<") {
 		t.Errorf("%.300s", page)
 	}
 	count := func(query string) map[midi.Key]int {
 		t.Helper()
-		code, body := s.get(t, "/songs/1/rewritten.mid?"+query)
+		code, body := s.get(t, drumSong+"/rewritten.mid?"+query)
 		f, err := smf.Decode(strings.NewReader(body))
 		if code != http.StatusOK || err != nil {
 			t.Fatalf("%d %v", code, err)
@@ -572,7 +572,7 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 		t.Errorf("%v", k)
 	}
 	for _, bad := range []string{"from=gm&to=99", "from=x&to=gm", "from=gm&to=house&key-42=200", "from=gm&to=house&key-999=drop"} {
-		if code, _ := s.get(t, "/songs/1/rewritten.mid?"+bad); code < 400 || code > 499 {
+		if code, _ := s.get(t, drumSong+"/rewritten.mid?"+bad); code < 400 || code > 499 {
 			t.Errorf("%s: %d", bad, code)
 		}
 	}

@@ -88,14 +88,15 @@ func (s site) sendWith(t testing.TB, path, name string, data []byte, fields map[
 	return read(t, r, err)
 }
 
-const fogBell = "/projects/4" // the sample world's "Cue 03 Fog Bell"
+// Of the sample world: "Cue 03 Fog Bell", and its song.
+const fogBell, drumSong = "/projects/4", "/songs/2"
 
 func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	s := start(t, true)
 	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
 	folded := regexp.MustCompile(`(?i)(href|action)="[^"]*\?[^"=]*%3d[^"]*"`)
 	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
-	for _, path := range []string{"/", "/?find=kick&drift=drifting", "/?state=template", "/house", "/house/learn", "/drift", "/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/drift?preview=1&family=kit&attribute=name", "/songs", "/songs/1", "/songs/1?from=gm&to=2", "/help", "/instruments", "/instruments/1", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", "/setups", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
+	for _, path := range []string{"/", "/?find=kick&drift=drifting", "/?state=template", "/house", "/house/learn", "/drift", "/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/drift?preview=1&family=kit&attribute=name", "/songs", drumSong, drumSong + "?from=gm&to=2", "/help", "/instruments", "/instruments/1", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", "/setups", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
 		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell + "/proposal?cut-i1=9", fogBell + "/proposal?cut-i1=99"} {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {

@@ -22,7 +22,7 @@ import (
 	"hiddenlanes/web"
 )
 
-const fogBell, springTide, marketDay = "/projects/4", "/projects/1", "/projects/2"
+const fogBell, springTide, marketDay, drumSong = "/projects/4", "/projects/1", "/projects/2", "/songs/2"
 
 // press is what to press before the picture is taken.
 var shots = []struct{ name, path, theme, press string }{
@@ -31,7 +31,7 @@ var shots = []struct{ name, path, theme, press string }{
 	{"instrument", "/instruments/1", "light", ""},
 	{"house", "/house", "light", ""},
 	{"drift", "/drift?all=1", "light", ""},
-	{"songs", "/songs/1?to=2", "light", ""},
+	{"songs", drumSong + "?to=2", "light", ""},
 	{"map-path", fogBell + "/?feed=i1:stop", "light", ""},
 	{"map-night", fogBell + "/?lane=l11", "dark", ""},
 	{"feeds", fogBell + "/feeds", "light", ""},

@@ -394,10 +394,10 @@ type Merged struct {
 }
 
 func (m Merged) String() string {
-	text := fmt.Sprintf("%d new projects, %d brought up to date, %d here already; %d new instruments", m.New, m.Updated, m.Same, m.Instruments)
+	text := fmt.Sprintf("projects: %d new, %d brought up to date, %d here already; instruments: %d new", m.New, m.Updated, m.Same, m.Instruments)
 	switch {
 	case m.Charts > 0:
-		text += fmt.Sprintf("; %d versions of the house chart", m.Charts)
+		text += fmt.Sprintf("; versions of the house chart: %d", m.Charts)
 	case m.ChartKept:
 		text += "; your own house chart stays, the file has another"
 	}

@@ -110,6 +110,12 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if err != nil || n != 1 {
 		t.Fatalf("%d %v", n, err)
 	}
+	if c, err = a.Chart(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.KeepChart(t.Context(), c.Revision, "again"); err == nil || !strings.Contains(err.Error(), "nothing has changed since version 1") {
+		t.Errorf("the same was kept again: %v", err)
+	}
 	if e := library(t, a).Entry(e.ID); e.Drift != 3 || e.Facts.Version != 0 {
 		t.Errorf("%d differences", e.Drift)
 	}

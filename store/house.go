@@ -13,6 +13,7 @@ import (
 
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 )
 
@@ -73,20 +74,34 @@ type ChartVersion struct {
 	Projects int    `db:"projects"` // that follow it
 }
 
-// KeepChart keeps the house chart as it stands as the next version.
+// KeepChart keeps the house chart as it stands as the next version; one that says what
+// the last version says is refused, for every project would seem to follow an older one.
 func (s *Store) KeepChart(ctx context.Context, base int64, note string) (number int, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
-			return err
-		}
-		rev, err := s.editChart(ctx, tx, base, func(c *house.Chart) (string, error) {
-			c.Version = number
-			return fmt.Sprintf("keep it as version %d", number), nil
-		})
+	err = s.AsOne(ctx, func(ctx context.Context) error {
+		now, err := s.Chart(ctx)
 		if err != nil {
 			return err
 		}
-		return s.keepVersion(ctx, tx, number, rev, strings.Join(strings.Fields(note), " "))
+		last, err := s.HouseVersion(ctx, 0)
+		if err != nil {
+			return err
+		}
+		if last != nil && now.Revision == base && house.Changes(now.House, last, midi.MiddleC3) == 0 {
+			return fmt.Errorf("nothing has changed since version %d was kept", last.Version)
+		}
+		return s.within(ctx, func(tx *sqlx.Tx) error {
+			if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
+				return err
+			}
+			rev, err := s.editChart(ctx, tx, base, func(c *house.Chart) (string, error) {
+				c.Version = number
+				return fmt.Sprintf("keep it as version %d", number), nil
+			})
+			if err != nil {
+				return err
+			}
+			return s.keepVersion(ctx, tx, number, rev, strings.Join(strings.Fields(note), " "))
+		})
 	})
 	return number, err
 }

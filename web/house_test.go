@@ -193,11 +193,11 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	q := sitDown(t, false)
 	q.goTo("/")
 	q.upload("form.wholelibrary", "library.json", []byte(file))
-	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "5 new projects") || !strings.Contains(says, "4 new instruments") {
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 5 new") || !strings.Contains(says, "instruments: 4 new") {
 		t.Errorf("%q", says)
 	}
 	q.upload("form.wholelibrary", "library.json", []byte(file))
-	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "0 new projects") || !strings.Contains(says, "5 here already") {
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 0 new") || !strings.Contains(says, "5 here already") {
 		t.Errorf("%q", says)
 	}
 	q.upload("form.wholelibrary", "library.json", []byte(strings.Replace(file, `"uid"`, `"id"`, 1)))

@@ -188,10 +188,10 @@ func TestTheLibraryGoesOutAndComesIn(t *testing.T) {
 		t.Fatal(errs)
 	}
 	fresh := filepath.Join(t.TempDir(), "new")
-	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "4 new projects") {
+	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 4 new") {
 		t.Fatalf("%d %s %s", code, out, errs)
 	}
-	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "0 new projects") || !strings.Contains(out, "4 here already") {
+	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 0 new") || !strings.Contains(out, "4 here already") {
 		t.Fatalf("%d %s %s", code, out, errs)
 	}
 	_, a, _ := call("drift", "--data", data)

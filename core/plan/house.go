@@ -244,7 +244,7 @@ func SetAddress(ref FeedRef, a midi.Address) Edit {
 			return "", err
 		}
 		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
-			return "", fmt.Errorf("the host has %d MIDI ports; %s is past the last", p.Host.Behaviour().MIDIPorts, a)
+			return "", fmt.Errorf("%s is past the last MIDI port of the host, %d", a, p.Host.Behaviour().MIDIPorts)
 		}
 		pl.Instrument.Parts[i].Address = a.Norm()
 		return fmt.Sprintf("play %s on %s", pl.Instrument.Parts[i].Name, a), nil

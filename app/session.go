@@ -118,6 +118,9 @@ func Match(lane, planned string) plan.Edit {
 			if s.Lanes[i].To == lane {
 				s.Lanes[i].To = planned
 			}
+			if send := s.Lanes[i].SendInto(lane); send != nil {
+				send.To = planned
+			}
 		}
 		return nil
 	})
@@ -337,8 +340,14 @@ func laneOf(l dawproject.SessionLane, i int, ids map[string]string) plan.Lane {
 	if l.Bus {
 		kind = plan.Bus
 	}
-	return plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name, Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
+	out := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name, Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
 		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain}
+	for _, s := range l.Sends {
+		if id := ids[s.To]; id != "" {
+			out.Sends = append(out.Sends, plan.Send{To: id, Pre: s.Pre, Level: s.Level})
+		}
+	}
+	return out
 }
 
 // sessionProject makes a project of a session's lanes, which then stand as planned.
@@ -357,6 +366,16 @@ func sessionProject(s *dawproject.Session) *plan.Project {
 	for i := range p.Lanes { // a destination that is no bus cannot be kept
 		if b := p.Lane(p.Lanes[i].To); p.Lanes[i].To != plan.MainMix && (b == nil || b.Kind != plan.Bus || b.ID == p.Lanes[i].ID) {
 			p.Lanes[i].To, p.Lanes[i].AlsoMain = plan.MainMix, false
+		}
+	}
+	for i := range p.Lanes { // nor can a send that comes back
+		l := &p.Lanes[i]
+		all := l.Sends
+		l.Sends = nil
+		for _, s := range all {
+			if b := p.Lane(s.To); b != nil && b.Kind == plan.Bus && !p.Reaches(s.To, l.ID) {
+				l.Sends = append(l.Sends, s)
+			}
 		}
 	}
 	return p

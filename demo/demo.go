@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"strings"
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/audio"
@@ -295,8 +296,14 @@ func Fill(ctx context.Context, a *app.App) error {
 				return err
 			}
 		}
-		if _, err := accept(ctx, a, id); err != nil {
+		p, err := accept(ctx, a, id)
+		if err != nil {
 			return err
+		}
+		if n.Name == marketDay {
+			if err := hall(ctx, a, p); err != nil {
+				return err
+			}
 		}
 	}
 	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
@@ -359,6 +366,18 @@ func fogBell(ctx context.Context, a *app.App, begin func(app.NewProject) (int64,
 		}
 	}
 	return fmt.Errorf("%s has no overheads to make a mistake with", n.Name)
+}
+
+// hall lets the close microphones of the pans send to the return of a hall.
+func hall(ctx context.Context, a *app.App, p *store.Project) error {
+	var close []string
+	for _, l := range p.Plan.ByNumber() {
+		if strings.HasSuffix(l.Name, "Close") || strings.HasSuffix(l.Name, "Close + Mid") {
+			close = append(close, l.ID)
+		}
+	}
+	_, err := a.Edit(ctx, p.ID, p.Revision, plan.AddReturn("Market Hall", close, plan.Send{Level: -14}))
+	return err
 }
 
 // bringSong gives a project a song.

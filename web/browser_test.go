@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
@@ -20,6 +21,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/testkit"
 )
@@ -304,8 +306,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until("main.view-sheet")
 	sheet := p.csv()
 	for name, want := range map[string]string{
-		"Big Kick":   "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456|Big Ki",
-		"Crash wide": "|Crash wide|off|stereo|Harbour Kit||||Crash wide|49 C#2|||",
+		"Big Kick":   "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456|Big Ki|",
+		"Crash wide": "|Crash wide|off|stereo|Harbour Kit||||Crash wide|49 C#2||||",
 	} {
 		if got := strings.Join(sheet[name], "|"); got != want {
 			t.Errorf("the sheet says\n%s, want\n%s", got, want)
@@ -412,7 +414,7 @@ func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
 	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal",
-		"/house", "/house?branch=percussion&try=4", "/house/learn", "/drift", "/drift?all=1", "/drift?preview=1", "/songs", drumSong + "?to=2", fogBell + "/parts", "/projects/2/parts", fogBell + "/swap?to=2"} {
+		"/house", "/house?branch=percussion&try=4", "/house/learn", "/drift", "/drift?all=1", "/drift?preview=1", "/songs", drumSong + "?to=2", fogBell + "/parts", "/projects/2/parts", "/projects/2/lanes", "/projects/2/sheet", fogBell + "/swap?to=2"} {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)
@@ -470,5 +472,74 @@ func TestShiftMarksARangeAndKeysWalkTheColumn(t *testing.T) {
 	p.press(kb.ArrowUp)
 	if at := see[int](p, `[...document.querySelectorAll('[data-col="name"]')].indexOf(document.activeElement)`); at != 1 {
 		t.Errorf("the keys led to row %d", at)
+	}
+}
+
+// An effect's return is made for lanes that are marked, changed in their rows, patched by
+// the run sheet, and taken along in every file.
+func TestLanesSendToAReturn(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/lanes")
+	marks := see[[]string](p, `[...document.querySelectorAll("tr[data-row]")].filter(r => ["Snare", "Rooms"].includes(r.querySelector('[data-col="name"]').value)).map(r => r.querySelector("[data-mark]").id)`)
+	for _, m := range marks {
+		p.click("#" + m)
+	}
+	p.fill("#sendto", "Fog Hall")
+	p.fill("#sendlevel", "-9,5")
+	p.changes(func() { p.press(kb.Enter) })
+	p.goTo(fogBell + "/lanes")
+	level := func(name string) string {
+		return see[string](p, fmt.Sprintf(`[...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s "))?.value || "none"`, name))
+	}
+	if level("Snare") != "−9.5 dB" || level("Rooms") != "−9.5 dB" || level("Hat") != "none" {
+		t.Errorf("snare %s, rooms %s, hat %s", level("Snare"), level("Rooms"), level("Hat"))
+	}
+	set := func(name, value string) {
+		t.Helper()
+		p.changes(func() {
+			see[bool](p, fmt.Sprintf(`(i => { i.focus(); i.value = %q; i.dispatchEvent(new Event("change", { bubbles: true })); return true })([...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s ")))`, value, name))
+		})
+	}
+	set("Snare", "-20")
+	set("Rooms", "") // empty takes it away
+	p.goTo(fogBell + "/sheet")
+	sheet := p.csv()
+	if s := sheet["Snare"]; s == nil || s[len(s)-1] != "Fog Hall (lane 18) at −20.0 dB, after the fader" {
+		t.Errorf("the snare's row says %q", s)
+	}
+	if s := sheet["Rooms"]; s == nil || s[len(s)-1] != "" || sheet["Fog Hall"] == nil || sheet["Fog Hall"][8] != "sends of 7" || sheet["Fog Hall"][10] != "Drums (lane 17)" {
+		t.Errorf("the rooms' row says %q, the return's %q", s, sheet["Fog Hall"])
+	}
+	_, run := p.site.get(t, fogBell+"/run")
+	if !strings.Contains(run, "Open a send to Fog Hall, after the fader, on lane 7") {
+		t.Error("the run sheet does not say to open the send")
+	}
+	session, err := dawproject.Decode(bytes.NewReader(p.export("project.dawproject")), int64(len(p.export("project.dawproject"))))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range session.Lanes {
+		if l.Name == "Snare" && (len(l.Sends) != 1 || l.Sends[0].Level > -19.9 || l.Sends[0].Level < -20.1) {
+			t.Errorf("in the session the snare has %+v", l.Sends)
+		}
+	}
+	// One undo brings the rooms' send back.
+	p.goTo(fogBell + "/lanes")
+	p.changes(func() { p.press("z") })
+	if level("Rooms") != "−9.5 dB" {
+		t.Errorf("undone, the rooms' send is %s", level("Rooms"))
+	}
+	// The return is drawn, and its way is lit with the snare's.
+	p.goTo(fogBell + "/?feed=i1:stop")
+	if lit := see[int](p, `document.querySelectorAll("#map .way.send.lit").length`); lit != 1 {
+		t.Errorf("%d sends are lit", lit)
+	}
+	if lit := see[[]string](p, `[...document.querySelectorAll("#map .bus.lit .name")].map(b => b.textContent)`); len(lit) != 2 {
+		t.Errorf("lit are the buses %q", lit)
+	}
+	// Sent where it goes anyway, it is found.
+	p.site.post(t, fogBell+"/edit", url.Values{"rev": {p.site.revision(t, 4)}, "back": {"lanes"}, "do": {"send"}, "lane": {strings.TrimPrefix(marks[0], "mark-")}, "sendto": {"drums"}, "level": {"0"}})
+	if _, check := p.site.get(t, fogBell+"/check"); !strings.Contains(check, "Drums has Snare twice") {
+		t.Error("a copy that meets the dry sound is not found")
 	}
 }

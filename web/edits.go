@@ -113,11 +113,13 @@ func editFrom(f url.Values) (plan.Edit, error) {
 	case "colour":
 		return plan.ColourLane(f.Get("lane"), f.Get("colour")), nil
 	case "gain":
-		g, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", " ", "").Replace(f.Get("gain")), 64)
-		if err != nil || math.IsNaN(g) {
-			return nil, fmt.Errorf("%q is no level; type decibels such as -3.5", f.Get("gain"))
+		g, err := levelFrom(f.Get("gain"))
+		if err != nil {
+			return nil, err
 		}
-		return plan.SetGain(f.Get("lane"), audio.Decibels(g)), nil
+		return plan.SetGain(f.Get("lane"), g), nil
+	case "send":
+		return sendFrom(f)
 	case "move":
 		n, err := laneNumberFrom(f)
 		if err != nil {
@@ -396,4 +398,43 @@ func (s *server) download(w http.ResponseWriter, r *http.Request, suffix, kind s
 		suffix = " " + suffix
 	}
 	sendFile(w, p.Plan.Name+suffix, kind, b.Bytes())
+}
+
+// levelFrom reads decibels as people type them.
+func levelFrom(text string) (audio.Decibels, error) {
+	g, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", " ", "").Replace(text), 64)
+	if err != nil || math.IsNaN(g) {
+		return 0, fmt.Errorf("%q is no level; type decibels such as -3.5", text)
+	}
+	return audio.Decibels(g), nil
+}
+
+// sendFrom reads a send: to a bus by its ID or its name, or to a return that is made for
+// it. In a lane's row an empty level takes the send away.
+func sendFrom(f url.Values) (plan.Edit, error) {
+	to, lanes := f.Get("bus"), f["lane"]
+	if to != "" && strings.TrimSpace(f.Get("level")) == "" {
+		return plan.DropSends(lanes, to), nil
+	}
+	level, err := levelFrom(f.Get("level"))
+	if err != nil {
+		return nil, err
+	}
+	send := plan.Send{To: to, Level: level, Pre: f.Get("tap") == "before"}
+	if to != "" {
+		return plan.SendLanes(lanes, send), nil
+	}
+	name := strings.TrimSpace(f.Get("sendto"))
+	if name == "" {
+		return nil, errors.New("type the name of a bus, or of the return to make")
+	}
+	return func(p *plan.Project) (string, error) {
+		for _, b := range p.Buses() {
+			if strings.EqualFold(b.Name, name) {
+				send.To = b.ID
+				return plan.SendLanes(lanes, send)(p)
+			}
+		}
+		return plan.AddReturn(name, lanes, send)(p)
+	}, nil
 }

@@ -687,7 +687,7 @@ func (p *project) lanesPage() lanesPage {
 		}
 		row.Feeds = strings.Join(feeds, ", ")
 		if l.Kind == plan.Bus {
-			row.Members = p.graph.Numbers(l.ID).String()
+			row.Members = patchsheet.TakenBy(p.graph, l.ID)
 		}
 		for _, f := range p.findings {
 			if f.Lane == l.ID {

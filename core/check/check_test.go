@@ -48,6 +48,19 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			l := testkit.Lane(p, "Overheads")
 			testkit.Edit(t, p, plan.Route([]string{l.ID}, l.To, true))
 		}},
+		"a copy where the lane goes anyway": {"send-meets-dry", "Drums has Snare twice", func(t *testing.T, p *plan.Project) {
+			l := testkit.Lane(p, "Snare")
+			testkit.Edit(t, p, plan.SendLanes([]string{l.ID}, plan.Send{To: l.To}))
+			for _, f := range check.Project(p) { // two equal coherent signals add 6.02 dB
+				if !strings.Contains(f.Reason, "at 0.0 dB: 6.0 dB louder") {
+					t.Error(f.Reason)
+				}
+			}
+		}},
+		"a family's effect past its bus": {"return-past-bus", "Plate goes past the Drums bus", func(t *testing.T, p *plan.Project) {
+			testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+			testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID}, plan.Send{To: testkit.Lane(p, "Plate").ID, Level: -12}))
+		}},
 		"unfed bus": {"bus-unfed", "Nothing goes to the Spare bus", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
 		"stereo on mono": {"width-fold", "Room Far loses its width", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Outputs[19] = rig.Output{Number: 20, Width: audio.Mono, First: 39}

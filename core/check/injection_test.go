@@ -198,6 +198,19 @@ var faults = []fault{
 		pl, f := wanted(p, rng, func(f rig.Feed) bool { return f.Kind == rig.ReturnFeed })
 		laneOf(p, pl, f).To = plan.MainMix
 	}},
+	{"send-meets-dry", func(p *plan.Project, rng *rand.Rand) {
+		l := anyLane(p, rng)
+		l.Sends = []plan.Send{{To: l.To, Level: audio.Decibels(-rng.IntN(20))}}
+	}},
+	{"return-past-bus", func(p *plan.Project, rng *rand.Rand) {
+		l, free := anyLane(p, rng), plan.LaneNumber(0)
+		for _, x := range p.Lanes {
+			free = max(free, x.Number+1)
+		}
+		r := plan.Lane{ID: p.NewLaneID(), Number: free, Name: "Ferry Hall", Colour: "#445566", Kind: plan.Bus, Width: audio.Stereo}
+		p.Lanes = append(p.Lanes, r)
+		p.Lane(l.ID).Sends = []plan.Send{{To: r.ID, Level: -12}} // the append may have moved it
+	}},
 	{"ports-overlap", func(p *plan.Project, rng *rand.Rand) {
 		p.Placed[0].Outputs = slices.Clone(p.Placed[0].Outputs)
 		p.Placed[0].Outputs[2].First = p.Placed[0].Outputs[1].First

@@ -12,11 +12,11 @@ var unfedBus = &Rule{
 	Title:    "Nobody feeds a bus",
 	Severity: Untidy,
 	Step:     AtBuses,
-	Doc: "No lane goes to the bus, so its fader and its effects move nothing. Send the family's lanes to it instead of the " +
+	Doc: "No lane goes or sends to the bus, so its fader and its effects move nothing. Send the family's lanes to it instead of the " +
 		"main mix, or close it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, b := range g.Lanes() {
-			if b.Kind != plan.Bus || len(g.Into(b.ID)) > 0 {
+			if b.Kind != plan.Bus || len(g.Into(b.ID))+len(g.Senders(b.ID)) > 0 {
 				continue
 			}
 			out = append(out, Finding{Title: fmt.Sprintf("Nothing goes to the %s bus", b.Name), Lane: b.ID,

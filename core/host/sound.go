@@ -56,6 +56,11 @@ func lanesOf(s *plan.Patched, ref plan.OutputRef) (way string, arrives int) {
 		}
 		at, hops := l, 0
 		way += fmt.Sprintf("lane %d %s", at.Number, at.Name)
+		for _, send := range l.Sends {
+			if b := s.Lane(send.To); b != nil {
+				way += fmt.Sprintf(" (a send to %s)", b.Name)
+			}
+		}
 		double := at.AlsoMain
 		for at.To != plan.MainMix && hops <= len(s.Lanes) {
 			next := s.Lane(at.To)

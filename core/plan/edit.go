@@ -347,20 +347,15 @@ func Route(ids []string, to string, alsoMain bool) Edit {
 		if alsoMain {
 			where += " and the main mix"
 		}
-		var names []string
-		for _, id := range ids {
-			l, err := p.lane(id)
-			if err != nil {
-				return "", err
-			}
-			if id == to {
-				return "", fmt.Errorf("%s cannot feed itself", l.Name)
+		names, err := p.eachLane(ids, func(l *Lane) error {
+			if l.ID == to {
+				return fmt.Errorf("%s cannot feed itself", l.Name)
 			}
 			l.To, l.AlsoMain = to, alsoMain
-			names = append(names, l.Name)
-		}
-		if len(names) == 0 {
-			return "", fmt.Errorf("no lanes are chosen; mark some first")
+			return nil
+		})
+		if err != nil {
+			return "", err
 		}
 		return fmt.Sprintf("send %s to %s", list(names), where), nil
 	}
@@ -545,6 +540,7 @@ func DeleteLane(id string) Edit {
 				p.Lanes[i].To = to
 				p.Lanes[i].AlsoMain = p.Lanes[i].AlsoMain && to != MainMix
 			}
+			p.Lanes[i].dropSends(id)
 		}
 		return fmt.Sprintf("close lane %d %s", number, name), nil
 	}

@@ -39,7 +39,7 @@ func (s *Patched) Clone() *Patched {
 	if s == nil {
 		return &Patched{Instruments: map[string]Stands{}, Tracks: map[string]int{}}
 	}
-	out := &Patched{Instruments: map[string]Stands{}, Lanes: slices.Clone(s.Lanes), Tracks: maps.Clone(s.Tracks), Checked: s.Checked, LastID: s.LastID}
+	out := &Patched{Instruments: map[string]Stands{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks), Checked: s.Checked, LastID: s.LastID}
 	if out.Tracks == nil {
 		out.Tracks = map[string]int{}
 	}
@@ -51,9 +51,6 @@ func (s *Patched) Clone() *Patched {
 			in.Feeds = map[string]string{}
 		}
 		out.Instruments[id] = in
-	}
-	for i := range out.Lanes {
-		out.Lanes[i].Sources = slices.Clone(out.Lanes[i].Sources)
 	}
 	return out
 }
@@ -134,10 +131,12 @@ func (p *Project) AsPlanned() *Patched {
 		}
 		out.Instruments[pl.ID] = in
 	}
-	out.Lanes = slices.Clone(p.Lanes)
+	out.Lanes = cloneLanes(p.Lanes)
 	for i := range out.Lanes {
-		out.Lanes[i].Sources = slices.Clone(out.Lanes[i].Sources)
 		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
+		for k := range out.Lanes[i].Sends {
+			out.Lanes[i].Sends[k].Level = 0
+		}
 		for _, s := range out.Lanes[i].Sources {
 			if in, ok := out.Instruments[s.Placed]; ok {
 				in.On[s.Output] = true

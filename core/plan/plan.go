@@ -271,6 +271,7 @@ type Lane struct {
 	Sources  []OutputRef    `json:"sources,omitempty"` // outputs that arrive here
 	To       string         `json:"to"`                // ID of a bus, or MainMix
 	AlsoMain bool           `json:"alsoMain,omitempty"`
+	Sends    []Send         `json:"sends,omitempty"` // copies to buses beside that
 	Gain     audio.Decibels `json:"gain,omitempty"`
 	Pan      float64        `json:"pan,omitempty"`  // -1 left to +1 right
 	Kept     role.Role      `json:"kept,omitempty"` // what an empty lane is kept for
@@ -481,18 +482,24 @@ func (p *Project) Validate() error {
 			}
 		}
 	}
+	isBus := func(id string) bool { return lanes[id] != nil && lanes[id].Kind == Bus }
 	for _, l := range p.Lanes {
-		if l.To == MainMix {
-			continue
-		}
-		if b := lanes[l.To]; b == nil || b.Kind != Bus {
+		if l.To != MainMix && !isBus(l.To) {
 			return fmt.Errorf("lane %d %q goes to a bus that is not there", l.Number, l.Name)
 		}
-		for at, steps := l.To, 0; at != MainMix; at, steps = lanes[at].To, steps+1 {
-			if at == l.ID || steps > len(p.Lanes) || lanes[at] == nil {
-				return fmt.Errorf("%q would feed itself; send it to the main mix or to a bus further down", l.Name)
+		for i, s := range l.Sends {
+			switch {
+			case !isBus(s.To):
+				return fmt.Errorf("lane %d %q sends to a bus that is not there", l.Number, l.Name)
+			case l.SendInto(s.To) != &l.Sends[i]:
+				return fmt.Errorf("lane %d %q sends to one bus twice", l.Number, l.Name)
+			case !(s.Level > audio.Silence && s.Level <= MaxSend):
+				return fmt.Errorf("lane %d %q has a send at %s", l.Number, l.Name, s.Level)
 			}
 		}
+	}
+	if l := feedsItself(p.Lanes, lanes); l != nil {
+		return fmt.Errorf("%q would feed itself; send it to the main mix or to a bus further down", l.Name)
 	}
 	return nil
 }

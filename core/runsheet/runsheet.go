@@ -80,6 +80,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.buses()
 	b.dress(plan.Bus)
 	b.route()
+	b.sends()
 	b.channels()
 	b.check()
 	for i := range b.steps {
@@ -614,6 +615,65 @@ func (b *builder) route() {
 	}
 	off.Text = "Take the main mix off " + b.lanes(offNumbers)
 	b.add(off)
+}
+
+// sends takes away the sends that the plan does not have, and opens those that are not there.
+func (b *builder) sends() {
+	type way struct {
+		to  string
+		pre bool
+	}
+	open, shut := map[way]*Step{}, map[string]*Step{}
+	numbers, gone := map[way][]plan.LaneNumber{}, map[string][]plan.LaneNumber{}
+	var order []way
+	var closing []string
+	for _, l := range b.planned {
+		have := b.h.Lane(l.ID)
+		if have == nil {
+			continue
+		}
+		for _, s := range have.Sends {
+			if l.SendInto(s.To) != nil {
+				continue
+			}
+			if shut[s.To] == nil {
+				shut[s.To] = &Step{Place: InHost, Verify: "with the lane's own way muted nothing of it is left"}
+				closing = append(closing, s.To)
+			}
+			shut[s.To].Count++
+			gone[s.To] = append(gone[s.To], l.Number)
+			shut[s.To].Actions = append(shut[s.To].Actions, host.Action{Kind: host.Unsend, Lane: l.ID, To: s.To})
+		}
+		for _, s := range l.Sends {
+			if old := have.SendInto(s.To); old != nil && old.Pre == s.Pre {
+				continue
+			}
+			w := way{s.To, s.Pre}
+			if open[w] == nil {
+				open[w] = &Step{Place: InHost, Verify: "its meter moves when they sound"}
+				order = append(order, w)
+			}
+			open[w].Count++
+			numbers[w] = append(numbers[w], l.Number)
+			open[w].Items = append(open[w].Items, fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
+			open[w].Actions = append(open[w].Actions, host.Action{Kind: host.Send, Lane: l.ID, To: s.To, Pre: s.Pre})
+		}
+	}
+	for _, to := range closing {
+		name := "a bus that goes"
+		if l := cmp.Or(b.p.Lane(to), b.h.Lane(to)); l != nil {
+			name = l.Name
+		}
+		shut[to].Text = fmt.Sprintf("Take the send to %s off %s", name, b.lanes(gone[to]))
+		b.add(*shut[to])
+	}
+	for _, w := range order {
+		open[w].Text = fmt.Sprintf("Open a send to %s, %s, on %s", b.p.Lane(w.to).Name, plan.Send{Pre: w.pre}.Tap(), b.lanes(numbers[w]))
+		if w.pre {
+			open[w].Why = "taken before the fader it goes on sounding when the lane is pulled down"
+		}
+		b.add(*open[w])
+	}
 }
 
 func (b *builder) lanes(numbers []plan.LaneNumber) string {

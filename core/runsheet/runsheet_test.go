@@ -77,7 +77,22 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
 	}
+	if rng.IntN(2) == 0 { // an effect's return
+		testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+		send(t, rng, p)
+	}
 	return p
+}
+
+// send lets some lanes send to the plate, taken before or after the fader.
+func send(t *testing.T, rng *rand.Rand, p *plan.Project) {
+	t.Helper()
+	plate := testkit.Lane(p, "Plate")
+	for _, l := range p.ByNumber() {
+		if l.Kind == plan.Regular && plate != nil && rng.IntN(2) == 0 {
+			testkit.Edit(t, p, plan.SendLanes([]string{l.ID}, plan.Send{To: plate.ID, Pre: rng.IntN(3) == 0, Level: audio.Decibels(-rng.IntN(30))}))
+		}
+	}
 }
 
 // Every step of a run sheet, done in order on the stand-in host, ends in exactly
@@ -114,6 +129,15 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 			if lanes := p.ByNumber(); len(lanes) > 1 {
 				testkit.Edit(t, p, plan.MoveLane(lanes[0].ID, lanes[len(lanes)-1].Number))
 				testkit.Edit(t, p, plan.NameLane(lanes[0].ID, "Renamed"))
+			}
+			for i := range p.Lanes { // sends go, change and come
+				if l := &p.Lanes[i]; rng.IntN(2) == 0 {
+					l.Sends = nil
+				}
+			}
+			send(t, rng, p)
+			if plate := testkit.Lane(p, "Plate"); plate != nil && rng.IntN(3) == 0 {
+				testkit.Edit(t, p, plan.DeleteLane(plate.ID))
 			}
 			steps = runsheet.From(p, s)
 			carryOut(t, p, s, steps)

@@ -20,6 +20,7 @@ type Graph struct {
 	byID    map[string]*plan.Lane
 	onto    map[plan.OutputRef][]int // feeds assigned or parked there, as indexes
 	into    map[string][]*plan.Lane  // lanes that go to a bus
+	senders map[string][]*plan.Lane  // lanes that send to it beside their own way
 	ordered []*plan.Lane
 }
 
@@ -43,7 +44,7 @@ func (f Feed) OutputRef() plan.OutputRef {
 // New looks the project's connections up.
 func New(p *plan.Project) *Graph {
 	g := &Graph{Project: p, lanes: map[plan.OutputRef][]*plan.Lane{}, byID: map[string]*plan.Lane{},
-		onto: map[plan.OutputRef][]int{}, into: map[string][]*plan.Lane{}, ordered: p.ByNumber()}
+		onto: map[plan.OutputRef][]int{}, into: map[string][]*plan.Lane{}, senders: map[string][]*plan.Lane{}, ordered: p.ByNumber()}
 	for _, l := range g.ordered {
 		g.byID[l.ID] = l
 		if l.To != plan.MainMix {
@@ -51,6 +52,9 @@ func New(p *plan.Project) *Graph {
 		}
 		for _, s := range l.Sources {
 			g.lanes[s] = append(g.lanes[s], l)
+		}
+		for _, s := range l.Sends {
+			g.senders[s.To] = append(g.senders[s.To], l)
 		}
 	}
 	for i := range p.Placed {
@@ -80,10 +84,32 @@ func (g *Graph) LanesOf(ref plan.OutputRef) []*plan.Lane { return g.lanes[ref] }
 // Into lists the lanes that go to a bus.
 func (g *Graph) Into(bus string) []*plan.Lane { return g.into[bus] }
 
+// Senders lists the lanes that send to a bus beside their own way.
+func (g *Graph) Senders(bus string) []*plan.Lane { return g.senders[bus] }
+
+// IsReturn tells whether a bus takes sends alone: it is the return of an effect.
+func (g *Graph) IsReturn(bus string) bool { return len(g.into[bus]) == 0 && len(g.senders[bus]) > 0 }
+
+// Passes tells whether what leaves a lane comes through a bus on its own way.
+func (g *Graph) Passes(l *plan.Lane, bus string) bool {
+	for hops := 0; l != nil && hops <= len(g.ordered); hops++ {
+		if l.To == bus {
+			return true
+		}
+		l = g.byID[l.To]
+	}
+	return false
+}
+
 // Numbers gives the numbers of the lanes that go to a bus.
-func (g *Graph) Numbers(bus string) plan.Ranges {
+func (g *Graph) Numbers(bus string) plan.Ranges { return numbers(g.into[bus]) }
+
+// SendNumbers gives the numbers of the lanes that send to a bus.
+func (g *Graph) SendNumbers(bus string) plan.Ranges { return numbers(g.senders[bus]) }
+
+func numbers(lanes []*plan.Lane) plan.Ranges {
 	var out []plan.LaneNumber
-	for _, l := range g.into[bus] {
+	for _, l := range lanes {
 		out = append(out, l.Number)
 	}
 	return plan.RangesOf(out...)
@@ -234,6 +260,11 @@ func (g *Graph) laneDetail(l *plan.Lane) string {
 		s += " · goes two ways"
 	case l.To != plan.MainMix:
 		s += " · only to its bus"
+	}
+	for _, send := range l.Sends {
+		if b := g.byID[send.To]; b != nil {
+			s += fmt.Sprintf(" · sends to %s at %s", b.Name, send.Level)
+		}
 	}
 	return s
 }

@@ -14,6 +14,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
 	"hiddenlanes/format/smf"
 )
 
@@ -163,17 +164,33 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 		}
 		doc.Structure.Tracks = append(doc.Structure.Tracks, t)
 	}
-	for _, l := range p.ByNumber() {
+	g := trace.New(p)
+	for _, l := range g.Lanes() {
 		role, to := "regular", masterChannel
-		if l.Kind == plan.Bus {
+		switch {
+		case g.IsReturn(l.ID):
+			role = "effect"
+		case l.Kind == plan.Bus:
 			role = "submix"
 		}
 		if l.To != plan.MainMix {
 			to = "c-" + l.To
 		}
 		c := newChannel(l.ID, role, l.Width.Ports(), to, l.Pan, l.Gain.Linear())
+		var out []send
 		if l.AlsoMain && l.To != plan.MainMix {
-			c.Sends = &sends{[]send{{Destination: masterChannel, Type: "post", ID: "s-" + l.ID, Volume: volume("sv-"+l.ID, 1)}}}
+			out = append(out, send{Destination: masterChannel, Type: "post", ID: "s-" + l.ID, Volume: volume("sv-"+l.ID, 1)})
+		}
+		for _, s := range l.Sends {
+			id := l.ID + "-" + s.To
+			x := send{Destination: "c-" + s.To, Type: "post", ID: "s-" + id, Volume: volume("sv-"+id, s.Level.Linear())}
+			if s.Pre {
+				x.Type = "pre"
+			}
+			out = append(out, x)
+		}
+		if len(out) > 0 {
+			c.Sends = &sends{out}
 		}
 		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID, Name: l.Name, Color: l.Colour,
 			Comment: fmt.Sprintf("Lane %d", l.Number), Channel: c})

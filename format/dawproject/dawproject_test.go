@@ -58,7 +58,8 @@ func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 		Placed: []plan.Placed{{ID: "i1", Instrument: rig.Instrument{Name: "Harbour Kit", Voices: []rig.Voice{{ID: "k36", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}}}}}},
 		Lanes: []plan.Lane{
 			{ID: "l3", Number: 7, Name: "Drums", Colour: "#112233", Kind: plan.Bus, Width: audio.Stereo, Gain: -6.0206},
-			{ID: "l1", Number: 5, Name: "Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Mono, To: "l3", Pan: -0.5, Gain: 20},
+			{ID: "l1", Number: 5, Name: "Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Mono, To: "l3", Pan: -0.5, Gain: 20, Sends: []plan.Send{{To: "l4", Level: -6.0206}, {To: "l3", Pre: true}}},
+			{ID: "l4", Number: 8, Name: "Plate", Colour: "#445566", Kind: plan.Bus, Width: audio.Stereo, To: "l3"},
 			{ID: "l2", Number: 6, Name: "Room", Colour: "#cc79a7", Kind: plan.Regular, Width: audio.Surround, To: "l3", AlsoMain: true},
 		},
 		Song: &plan.Song{ID: 1, Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 1}}, {Address: midi.Address{Port: 1, Channel: 2}, Keys: map[midi.Key]int{60: 1}}}},
@@ -75,7 +76,7 @@ func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 		"string(/Project/@version)":                                                                     "1.0",
 		"string(/Project/Transport/Tempo/@value)":                                                       "60",
 		"string(/Project/Transport/TimeSignature/@numerator)":                                           "6",
-		"count(/Project/Structure//Track)":                                                              "5",
+		"count(/Project/Structure//Track)":                                                              "6",
 		"count(//Channel[@role='submix'])":                                                              "1",
 		"count(//Channel[@role='master'])":                                                              "1",
 		"string(//Track[@name='Kick']/@color)":                                                          "#0072b2",
@@ -86,7 +87,12 @@ func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 		"string(//Track[@name='Kick']/Channel/Pan/@value)":                                              "0.25",
 		"string(//Track[@name='Kick']/Channel/Volume/@value)":                                           "2", // the range ends at 2
 		"number(//Track[@name='Drums']/Channel/Volume/@value) > 0.4999":                                 "true",
-		"count(//Track[@name='Kick']/Channel/Sends)":                                                    "0",
+		"string(//Track[@name='Plate']/Channel/@role)":                                                  "effect",
+		"concat(//Track[@name='Kick']//Send[1]/@type,' ',//Track[@name='Kick']//Send[2]/@type)":         "post pre",
+		"string(//Track[Channel/@id=//Track[@name='Kick']//Send[1]/@destination]/@name)":                "Plate",
+		"number(//Track[@name='Kick']//Send[1]/Volume/@value) > 0.4999":                                 "true",
+		"number(//Track[@name='Kick']//Send[1]/Volume/@value) < 0.5001":                                 "true", // −6.02 dB
+		"count(//Track[@name='Drums']/Channel/Sends)":                                                   "0",
 		"string(//Track[Channel/@id=//Track[@name='Room']//Send/@destination]/Channel/@role)":           "master",
 		"count(//@destination[not(. = //Channel/@id)])":                                                 "0",
 		"count(//@id[. = preceding::*/@id])":                                                            "0",

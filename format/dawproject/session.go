@@ -7,8 +7,11 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"slices"
 	"strings"
 
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/format"
 )
 
@@ -32,6 +35,14 @@ type SessionLane struct {
 	Channels int    // audio channels
 	To       string // channel ID of a bus of the session; "" for the main mix
 	AlsoMain bool   // it goes to its bus and to the main mix as well
+	Sends    []SessionSend
+}
+
+// SessionSend is a copy of a lane to a bus of the session.
+type SessionSend struct {
+	To    string // channel ID
+	Pre   bool   // taken before the fader
+	Level audio.Decibels
 }
 
 type readTrack struct {
@@ -42,13 +53,38 @@ type readTrack struct {
 }
 
 type readChannel struct {
-	ID            string `xml:"id,attr"`
-	Role          string `xml:"role,attr"`
-	AudioChannels int    `xml:"audioChannels,attr"`
-	Destination   string `xml:"destination,attr"`
-	Sends         []struct {
-		Destination string `xml:"destination,attr"`
-	} `xml:"Sends>Send"`
+	ID            string     `xml:"id,attr"`
+	Role          string     `xml:"role,attr"`
+	AudioChannels int        `xml:"audioChannels,attr"`
+	Destination   string     `xml:"destination,attr"`
+	Sends         []readSend `xml:"Sends>Send"`
+}
+
+type readSend struct {
+	Destination string `xml:"destination,attr"`
+	Type        string `xml:"type,attr"`
+	Volume      *struct {
+		Unit  string  `xml:"unit,attr"`
+		Value float64 `xml:"value,attr"`
+	} `xml:"Volume"`
+}
+
+// lowest is the level of a send that is turned down altogether.
+const lowest audio.Decibels = -90
+
+// level is how loud a send is; one that does not say is at 0 dB.
+func (s readSend) level() audio.Decibels {
+	if s.Volume == nil {
+		return 0
+	}
+	v := audio.FromLinear(s.Volume.Value)
+	if s.Volume.Unit == "decibel" {
+		v = audio.Decibels(s.Volume.Value)
+	}
+	if !(v > lowest) { // nor a number that is none
+		return lowest
+	}
+	return min(v, plan.MaxSend)
 }
 
 // Decode reads the mixer of a DAWproject file. What it does not know is passed
@@ -79,7 +115,7 @@ func Decode(r io.ReaderAt, size int64) (*Session, error) {
 		return nil, format.Errorf(name, "project.xml", "export it again", "%v", err)
 	}
 	s := &Session{Title: title(z)}
-	mains, buses := map[string]bool{}, map[string]bool{}
+	mains, buses, effects := map[string]bool{}, map[string]bool{}, map[string]bool{}
 	var channels []readChannel
 	var walk func(tracks []readTrack, depth int)
 	walk = func(tracks []readTrack, depth int) {
@@ -91,7 +127,7 @@ func Decode(r io.ReaderAt, size int64) (*Session, error) {
 				case "vca":
 				default:
 					bus := c.Role == "submix" || c.Role == "effect"
-					buses[c.ID] = bus
+					buses[c.ID], effects[c.ID] = bus, c.Role == "effect"
 					s.Lanes = append(s.Lanes, SessionLane{ID: c.ID, Name: strings.Join(strings.Fields(t.Name), " "), Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1)})
 					channels = append(channels, *c)
 				}
@@ -112,9 +148,16 @@ func Decode(r io.ReaderAt, size int64) (*Session, error) {
 		}
 		s.Lanes[i].To = to
 		for _, send := range c.Sends {
-			// A send into a bus beside the way to the main mix: the signal goes both ways.
-			if to == "" && buses[send.Destination] && !mains[send.Destination] && s.Lanes[i].To == "" {
+			bus, known := buses[send.Destination]
+			switch {
+			case mains[send.Destination] && to != "":
+				s.Lanes[i].AlsoMain = true
+			case !known || !bus || send.Destination == c.ID:
+			case to == "" && !effects[send.Destination] && send.Type != "pre" && send.level() == 0 && s.Lanes[i].To == "":
+				// All of it into a submix beside the way to the main mix: the signal goes both ways.
 				s.Lanes[i].To, s.Lanes[i].AlsoMain = send.Destination, true
+			case !slices.ContainsFunc(s.Lanes[i].Sends, func(x SessionSend) bool { return x.To == send.Destination }):
+				s.Lanes[i].Sends = append(s.Lanes[i].Sends, SessionSend{send.Destination, send.Type == "pre", send.level()})
 			}
 		}
 	}

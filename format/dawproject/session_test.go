@@ -64,6 +64,12 @@ func TestASessionsMixerIsRead(t *testing.T) {
 // What is written is read again: names, colours, buses and ways.
 func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+	plate := testkit.Lane(p, "Plate").ID
+	testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID}, plan.Send{To: plate, Level: -14, Pre: true}))
+	testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Rooms").ID}, plan.Send{To: plate}))
+	overheads := testkit.Lane(p, "Overheads")
+	testkit.Edit(t, p, plan.Route([]string{overheads.ID}, overheads.To, true))
 	var b bytes.Buffer
 	if err := dawproject.Encode(&b, p, nil); err != nil {
 		t.Fatal(err)
@@ -89,8 +95,13 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 			if b := p.Lane(want.To); b != nil {
 				to = b.Name
 			}
-			if l.Colour != want.Colour || buses[l.To] != to || l.AlsoMain {
+			if l.Colour != want.Colour || buses[l.To] != to || l.AlsoMain != want.AlsoMain || len(l.Sends) != len(want.Sends) {
 				t.Errorf("%+v was %+v", l, want)
+			}
+			for i, s := range want.Sends {
+				if got := l.Sends[i]; buses[got.To] != "Plate" || got.Pre != s.Pre || max(got.Level-s.Level, s.Level-got.Level) > 0.01 {
+					t.Errorf("%s sends %+v, planned is %+v", l.Name, got, s)
+				}
 			}
 		}
 		if !found {

@@ -30,12 +30,13 @@ type Row struct {
 	Feeds      string
 	Keys       []midi.Key // each once, in order
 	GoesTo     string
+	Sends      string // copies beside that, with their levels
 	Short      string // the lane's name for small displays
 	Divided    bool   // a divider stands above it
 }
 
 // Header names the columns.
-var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys", "Goes to", "Colour", "Short"}
+var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys", "Goes to", "Colour", "Short", "Sends"}
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
@@ -45,12 +46,10 @@ func Rows(p *plan.Project) []Row {
 	roles := p.LaneRoles()
 	divided := p.Divided(roles)
 	for _, l := range g.Lanes() {
-		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l)}
+		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
-			if from := g.Numbers(l.ID); len(from) > 0 {
-				r.Feeds = "lanes " + from.String()
-			}
+			r.Feeds = TakenBy(g, l.ID)
 		}
 		for _, s := range l.Sources {
 			fill(g, &r, s)
@@ -87,6 +86,18 @@ func Rows(p *plan.Project) []Row {
 	return rows
 }
 
+// TakenBy says what a bus takes: "lanes 5–16, sends of 7, 15".
+func TakenBy(g *trace.Graph, bus string) string {
+	var out []string
+	if from := g.Numbers(bus); len(from) > 0 {
+		out = append(out, "lanes "+from.String())
+	}
+	if from := g.SendNumbers(bus); len(from) > 0 {
+		out = append(out, "sends of "+from.String())
+	}
+	return strings.Join(out, ", ")
+}
+
 func goesTo(g *trace.Graph, l *plan.Lane) string {
 	b := g.Lane(l.To)
 	switch {
@@ -96,6 +107,16 @@ func goesTo(g *trace.Graph, l *plan.Lane) string {
 		return fmt.Sprintf("%s (lane %d) and Main mix", b.Name, b.Number)
 	}
 	return fmt.Sprintf("%s (lane %d)", b.Name, b.Number)
+}
+
+func sends(g *trace.Graph, l *plan.Lane) string {
+	var out []string
+	for _, s := range l.Sends {
+		if b := g.Lane(s.To); b != nil {
+			out = append(out, fmt.Sprintf("%s (lane %d) at %s, %s", b.Name, b.Number, s.Level, s.Tap()))
+		}
+	}
+	return strings.Join(out, "; ")
 }
 
 // fill adds an output and what it carries to a row.
@@ -149,7 +170,7 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 		if r.Lane > 0 {
 			lane = fmt.Sprint(r.Lane)
 		}
-		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short}
+		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends}
 		for i := range cells {
 			cells[i] = format.PlainCell(cells[i])
 		}

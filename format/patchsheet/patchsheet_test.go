@@ -21,7 +21,8 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 			Instrument: rig.Instrument{Name: "=SUM(A1)", Voices: []rig.Voice{voice("a", "Kick", 36), voice("b", "+1", 38), voice("c", "Lost", 39), voice("d", "Spare", 40), voice("e", "Quiet", 41), voice("f", "Gone", 42)}},
 			Feeds:      map[string]plan.Assignment{"a": {State: plan.Assigned, Output: 1}, "b": {State: plan.Assigned, Output: 2}, "d": {State: plan.Parked, Output: 4}, "e": {State: plan.Off}, "f": {State: plan.Assigned, Output: 9}}}},
 		Lanes: []plan.Lane{{ID: "l2", Number: 9, Name: "@Drums", Kind: plan.Bus, Colour: "#112233"}, {ID: "l1", Number: 5, Name: "-Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo,
-			Sources: []plan.OutputRef{{Placed: "i1", Output: 1}}, To: "l2", AlsoMain: true}}}
+			Sources: []plan.OutputRef{{Placed: "i1", Output: 1}}, To: "l2", AlsoMain: true, Sends: []plan.Send{{To: "l3", Level: -12.5, Pre: true}}},
+			{ID: "l3", Number: 10, Name: "Plate", Kind: plan.Bus, Colour: "#223344", Width: audio.Stereo, To: "l2"}}}
 	var b bytes.Buffer
 	if err := Encode(&b, p, midi.MiddleC4); err != nil {
 		t.Fatal(err)
@@ -36,13 +37,14 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 	}
 	// Cells that a spreadsheet would take for a formula begin with an apostrophe.
 	want := []string{
-		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2|'-Kick",
-		"9|'@Drums|bus|mono|||||lanes 5||Main mix|#112233|'@Drums",
-		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2|||",
-		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2|||",
-		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2|||",
-		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2|||",
-		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2|||",
+		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2|'-Kick|Plate (lane 10) at −12.5 dB, before the fader",
+		"9|'@Drums|bus|mono|||||lanes 5, 10||Main mix|#112233|'@Drums|",
+		"10|Plate|bus|stereo|||||sends of 5||'@Drums (lane 9)|#223344|Plate|",
+		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2||||",
+		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2||||",
+		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2||||",
+		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2||||",
+		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2||||",
 	}
 	for i := range max(len(got), len(want)) {
 		g, w := "", ""

@@ -124,6 +124,7 @@ type Edge struct {
 	State  LineState
 	Heavy  bool // from a bus on
 	Bundle bool // several lines of a folded family
+	Send   bool // a copy, beside the lane's own way
 }
 
 // LineState is what a line's style says.
@@ -489,6 +490,11 @@ func (b *builder) placeLanes() {
 			}
 		}
 	}
+	for _, l := range b.g.Lanes() {
+		for _, s := range l.Sends {
+			b.spread(b.marks[b.laneKey(l)], s.To)
+		}
+	}
 	drawn := map[string]bool{}
 	for _, l := range b.g.Lanes() {
 		key := b.laneKey(l)
@@ -513,6 +519,21 @@ func (b *builder) placeLanes() {
 	b.d.MainTop, b.d.MainH, b.d.MainMid = top, b.bottom-top, (top+b.bottom)/2
 }
 
+// spread marks a bus with the paths that a send brings there, and what comes after it.
+func (b *builder) spread(m Mark, bus string) {
+	l := b.g.Lane(bus)
+	if l == nil {
+		return
+	}
+	for path := range m.Paths {
+		b.marks[bus].Paths[path] = true
+	}
+	b.spread(m, l.To)
+	for _, s := range l.Sends {
+		b.spread(m, s.To)
+	}
+}
+
 func (b *builder) placeBuses() {
 	var order []*node
 	p := pulls{}
@@ -521,8 +542,12 @@ func (b *builder) placeBuses() {
 			continue
 		}
 		b.place(l.ID, int(l.Number), &order)
-		for _, in := range b.g.Into(l.ID) {
-			if o := b.nodes[b.laneKey(in)]; o != nil {
+		from := b.g.Into(l.ID)
+		if len(from) == 0 {
+			from = b.g.Senders(l.ID)
+		}
+		for _, in := range from {
+			if o := b.nodes[b.laneKey(in)]; o != nil && o.y > 0 {
 				p.add(l.ID, o.y)
 			}
 		}
@@ -549,8 +574,36 @@ func (b *builder) connect() {
 			drawn[key] = true
 			b.fromLane(l, b.nodes[key], b.marks[key])
 		}
+		for _, s := range l.Sends {
+			if way := b.laneKey(l) + " sends to " + s.To; !drawn[way] && b.nodes[s.To] != nil {
+				drawn[way] = true
+				b.send(l, s)
+			}
+		}
 	}
 }
+
+// send draws a copy: thin, from the end of the lane to the bus.
+func (b *builder) send(l *plan.Lane, s plan.Send) {
+	key := b.laneKey(l)
+	from, to := b.nodes[key].y, b.nodes[s.To].y
+	d := curve(sendX, from, BusLeft, to+sendIn)
+	if l.Kind == plan.Bus {
+		d = fmt.Sprintf("M%d %dC%d %d %d %d %d %d", BusLeft+BusW, from-sendIn, BusLeft+BusW+30, from-sendIn, BusLeft+BusW+30, to+sendIn, BusLeft+BusW, to+sendIn)
+	}
+	state := Planned
+	if st := b.g.Project.Patched; st != nil {
+		if have := st.Lane(l.ID); have != nil {
+			if old := have.SendInto(s.To); old != nil && old.Pre == s.Pre {
+				state = Patched
+			}
+		}
+	}
+	b.edge(Edge{Mark: b.marks[key], D: d, Colour: l.Colour, Bundle: b.several(l), State: state, Send: true})
+}
+
+// sendX is where a send leaves its lane, sendIn how far below a bus's middle it arrives.
+const sendX, sendIn = laneEnd - 16, 12
 
 func (b *builder) fromFeeds(r row) {
 	drawn := map[string]bool{}

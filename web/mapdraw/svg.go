@@ -33,6 +33,9 @@ func SVG(w io.Writer, d *Drawing, title string) error {
 		if e.Heavy {
 			width = "5"
 		}
+		if e.Send {
+			width = "1.2"
+		}
 		fmt.Fprintf(&b, `<path d="%s" fill="none" stroke="%s" stroke-width="%s"`, e.D, escape(e.Colour), width)
 		if dash != "" {
 			fmt.Fprintf(&b, ` stroke-dasharray="%s"`, dash)

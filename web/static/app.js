@@ -183,6 +183,8 @@
       next?.focus();
       return;
     }
+    const own = e.key === "Enter" && e.target.dataset?.enter; // where a form has several buttons
+    if (own) { e.preventDefault(); press("#" + own); return; }
     const cell = e.target.closest?.(".cell[data-col]");
     if (cell && ["ArrowUp", "ArrowDown", "Enter"].includes(e.key)) {
       const column = all(`.cell[data-col="${cell.dataset.col}"]`).filter((n) => !n.closest("[hidden]"));

@@ -1,0 +1,204 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/audio"
+)
+
+// Send is a copy of a lane's signal to a bus, beside the lane's own way: to the return
+// of an effect, or to a parallel bus.
+type Send struct {
+	To    string         `json:"to"`              // ID of a bus
+	Pre   bool           `json:"pre,omitempty"`   // taken before the lane's fader
+	Level audio.Decibels `json:"level,omitempty"` // of the copy, in dB
+}
+
+// Tap is where the copy is taken, for people.
+func (s Send) Tap() string {
+	if s.Pre {
+		return "before the fader"
+	}
+	return "after the fader"
+}
+
+// MaxSend is the highest level of a send.
+const MaxSend audio.Decibels = 12
+
+// SendInto gives the lane's send to a bus, or nil.
+func (l *Lane) SendInto(bus string) *Send {
+	if i := slices.IndexFunc(l.Sends, func(s Send) bool { return s.To == bus }); i >= 0 {
+		return &l.Sends[i]
+	}
+	return nil
+}
+
+// SendLanes lets lanes send to a bus; one that does so already gets the new level and tap.
+func SendLanes(ids []string, send Send) Edit {
+	return func(p *Project) (string, error) {
+		b, err := p.lane(send.To)
+		if err != nil {
+			return "", err
+		}
+		if b.Kind != Bus {
+			return "", fmt.Errorf("lane %d %s is no bus; sends go to buses", b.Number, b.Name)
+		}
+		if !(send.Level > audio.Silence && send.Level <= MaxSend) {
+			return "", fmt.Errorf("a send goes from any level below up to %s", MaxSend)
+		}
+		names, err := p.eachLane(ids, func(l *Lane) error {
+			if l.ID == b.ID {
+				return fmt.Errorf("%s cannot feed itself", l.Name)
+			}
+			if old := l.SendInto(b.ID); old != nil {
+				*old = send
+			} else {
+				l.Sends = append(l.Sends, send)
+			}
+			return nil
+		})
+		if err != nil {
+			return "", err
+		}
+		return fmt.Sprintf("send %s to %s at %s, %s", list(names), b.Name, send.Level, send.Tap()), nil
+	}
+}
+
+// AddReturn makes the return of an effect on the lowest free number above the lanes, lets
+// lanes send to it, and lets it go to the bus that all of them go to.
+func AddReturn(name string, ids []string, send Send) Edit {
+	return func(p *Project) (string, error) {
+		label, err := AddBus(name, 0, nil)(p)
+		if err != nil {
+			return "", err
+		}
+		b := &p.Lanes[len(p.Lanes)-1]
+		for i, id := range ids {
+			if l := p.Lane(id); l != nil && (i == 0 || l.To == b.To) {
+				b.To = l.To
+			} else {
+				b.To = MainMix
+				break
+			}
+		}
+		send.To = b.ID
+		said, err := SendLanes(ids, send)(p)
+		return label + "; " + said, err
+	}
+}
+
+// DropSends takes the sends of lanes to a bus away.
+func DropSends(ids []string, bus string) Edit {
+	return func(p *Project) (string, error) {
+		b, err := p.lane(bus)
+		if err != nil {
+			return "", err
+		}
+		names, err := p.eachLane(ids, func(l *Lane) error {
+			if l.SendInto(bus) == nil {
+				return fmt.Errorf("%s has no send to %s", l.Name, b.Name)
+			}
+			l.dropSends(bus)
+			return nil
+		})
+		if err != nil {
+			return "", err
+		}
+		return fmt.Sprintf("take the send of %s to %s away", list(names), b.Name), nil
+	}
+}
+
+func (l *Lane) dropSends(bus string) {
+	if l.Sends = slices.DeleteFunc(l.Sends, func(s Send) bool { return s.To == bus }); len(l.Sends) == 0 {
+		l.Sends = nil
+	}
+}
+
+// eachLane does something to each of the lanes and gives their names.
+func (p *Project) eachLane(ids []string, do func(*Lane) error) (names []string, err error) {
+	for _, id := range ids {
+		l, err := p.lane(id)
+		if err != nil {
+			return nil, err
+		}
+		if err := do(l); err != nil {
+			return nil, err
+		}
+		names = append(names, l.Name)
+	}
+	if len(names) == 0 {
+		return nil, fmt.Errorf("no lanes are chosen; mark some first")
+	}
+	return names, nil
+}
+
+// Reaches tells whether what is on one lane comes to another, by its own way or by sends.
+func (p *Project) Reaches(from, to string) bool {
+	lanes := make(map[string]*Lane, len(p.Lanes))
+	for i := range p.Lanes {
+		lanes[p.Lanes[i].ID] = &p.Lanes[i]
+	}
+	seen := map[string]bool{}
+	next := []string{from}
+	for len(next) > 0 {
+		id := next[len(next)-1]
+		next = next[:len(next)-1]
+		l := lanes[id]
+		if id == to {
+			return true
+		}
+		if l == nil || seen[id] {
+			continue
+		}
+		seen[id] = true
+		next = append(next, l.To)
+		for _, s := range l.Sends {
+			next = append(next, s.To)
+		}
+	}
+	return false
+}
+
+// cloneLanes copies lanes with all they hold.
+func cloneLanes(lanes []Lane) []Lane {
+	out := slices.Clone(lanes)
+	for i := range out {
+		out[i].Sources, out[i].Sends = slices.Clone(out[i].Sources), slices.Clone(out[i].Sends)
+	}
+	return out
+}
+
+// feedsItself finds a bus whose signal comes back to it, by its own way or by sends, or
+// gives nil.
+func feedsItself(order []Lane, lanes map[string]*Lane) *Lane {
+	const onTheWay, done = 1, 2
+	seen := map[string]int{}
+	var walk func(id string) *Lane
+	walk = func(id string) *Lane {
+		l := lanes[id]
+		switch {
+		case l == nil || seen[id] == done:
+			return nil
+		case seen[id] == onTheWay:
+			return l
+		}
+		seen[id] = onTheWay
+		if back := walk(l.To); back != nil {
+			return back
+		}
+		for _, s := range l.Sends {
+			if back := walk(s.To); back != nil {
+				return back
+			}
+		}
+		seen[id] = done
+		return nil
+	}
+	for _, l := range order {
+		if back := walk(l.ID); back != nil {
+			return back
+		}
+	}
+	return nil
+}

@@ -1,0 +1,91 @@
+package plan_test
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
+)
+
+// plated is a kit with a return that the snare and the rooms send to.
+func plated(t *testing.T) (p *plan.Project, snare, rooms, plate string) {
+	t.Helper()
+	p = testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	drums := p.Buses()[0].ID
+	testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+	plate = p.Buses()[1].ID
+	testkit.Edit(t, p, plan.Route([]string{plate}, drums, false))
+	snare, rooms = testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID
+	testkit.Edit(t, p, plan.SendLanes([]string{snare, rooms}, plan.Send{To: plate, Level: -14}))
+	return p, snare, rooms, plate
+}
+
+func TestSendsAreSetChangedAndTakenAway(t *testing.T) {
+	p, snare, rooms, plate := plated(t)
+	label, err := plan.SendLanes([]string{snare}, plan.Send{To: plate, Level: -9, Pre: true})(p)
+	if err != nil || label != "send Snare to Plate at −9.0 dB, before the fader" {
+		t.Errorf("%q %v", label, err)
+	}
+	if s := p.Lane(snare).Sends; len(s) != 1 || s[0].Level != -9 || !s[0].Pre || p.Lane(rooms).Sends[0].Level != -14 {
+		t.Errorf("%+v", s)
+	}
+	if l := p.Lane(snare); p.Lane(l.To).Name != "Drums" {
+		t.Error("a send took the lane off its own way")
+	}
+	testkit.Edit(t, p, plan.DropSends([]string{rooms}, plate))
+	if _, err := plan.DropSends([]string{rooms}, plate)(p); err == nil || !strings.Contains(err.Error(), "Rooms has no send to Plate") {
+		t.Errorf("%v", err)
+	}
+	testkit.Edit(t, p, plan.DeleteLane(plate)) // what was sent there goes nowhere
+	if s := p.Lane(snare).Sends; len(s) != 0 {
+		t.Errorf("%+v", s)
+	}
+}
+
+func TestSendsThatCannotBeAreRefused(t *testing.T) {
+	p, snare, rooms, plate := plated(t)
+	drums := p.Lane(plate).To
+	for says, e := range map[string]plan.Edit{
+		"is no bus":          plan.SendLanes([]string{snare}, plan.Send{To: rooms}),
+		"no longer in this":  plan.SendLanes([]string{"x"}, plan.Send{To: plate}),
+		"mark some first":    plan.SendLanes(nil, plan.Send{To: plate}),
+		"cannot feed itself": plan.SendLanes([]string{plate}, plan.Send{To: plate}),
+		"any level below":    plan.SendLanes([]string{snare}, plan.Send{To: plate, Level: 40}),
+		"up to +12.0 dB":     plan.SendLanes([]string{snare}, plan.Send{To: plate, Level: audio.Decibels(math.NaN())}),
+		"would feed itself":  plan.SendLanes([]string{drums}, plan.Send{To: plate}), // the plate goes to the drums
+	} {
+		q := p.Clone()
+		_, err := e(q)
+		if err == nil {
+			err = q.Validate()
+		}
+		if err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+	if !p.Reaches(snare, drums) || !p.Reaches(snare, plate) || p.Reaches(drums, snare) || p.Reaches(plate, rooms) {
+		t.Error("what comes where is told wrong")
+	}
+	p.Lane(snare).Sends = append(p.Lane(snare).Sends, plan.Send{To: plate})
+	if err := p.Validate(); err == nil || !strings.Contains(err.Error(), "twice") {
+		t.Errorf("%v", err)
+	}
+}
+
+// A new project from another or from a template has the lanes, buses and sends.
+func TestSendsComeAlong(t *testing.T) {
+	p, snare, _, plate := plated(t)
+	for what, q := range map[string]*plan.Project{"copy": p.Copy("Next"), "template": p.Template()} {
+		if s := q.Lane(snare).SendInto(plate); s == nil || s.Level != -14 || q.Lane(plate).To != p.Lane(plate).To {
+			t.Errorf("%s: %+v", what, q.Lane(snare))
+		}
+	}
+	// Faders and the levels of sends are no part of what is patched; the sends are.
+	if s := p.AsPlanned().Lane(snare).Sends; len(s) != 1 || s[0].Level != 0 || p.Lane(snare).Sends[0].Level != -14 {
+		t.Errorf("%+v", s)
+	}
+}

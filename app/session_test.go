@@ -149,3 +149,61 @@ func FuzzBundle(f *testing.F) {
 		}
 	})
 }
+
+// The sends of a session stand in the host; where they are as planned the run sheet has
+// nothing of them, and a session that is brought as a project keeps those that can be.
+func TestTheSendsOfASessionAreRead(t *testing.T) {
+	a := open(t)
+	_, p := mapped(t, a)
+	lanes := p.ByNumber()
+	testkit.Edit(t, p, plan.AddReturn("Hall", []string{lanes[0].ID, lanes[1].ID}, plan.Send{Level: -10, Pre: true}))
+	var b bytes.Buffer
+	if err := dawproject.Encode(&b, p, nil); err != nil {
+		t.Fatal(err)
+	}
+	s, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	stands := p.Clone()
+	testkit.Edit(t, stands, ReadSession(s))
+	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, st *plan.Patched) error {
+		*st = *p.AsPlanned()
+		for i := range st.Lanes {
+			st.Lanes[i].Sends = nil
+		}
+		return nil
+	}))
+	sends := func(p *plan.Project) (out []string) {
+		for _, st := range runsheet.Make(p) {
+			if strings.Contains(st.Text, "send to Hall") {
+				out = append(out, st.Text)
+			}
+		}
+		return out
+	}
+	if got := sends(stands); len(got) != 0 {
+		t.Errorf("read from the session, the sheet still says %q", got)
+	}
+	if got := sends(p); len(got) != 1 || !strings.HasPrefix(got[0], "Open a send to Hall, before the fader, on 2 lanes") {
+		t.Errorf("where none stands the sheet says %q", got)
+	}
+	// A send that comes back to where it was taken, as hosts allow, is left out.
+	for i, l := range s.Lanes {
+		if l.Name == "Hall" {
+			s.Lanes[i].Sends = []dawproject.SessionSend{{To: l.To}, {To: l.ID}}
+			for k := range s.Lanes {
+				if s.Lanes[k].ID == l.To {
+					s.Lanes[k].Sends = []dawproject.SessionSend{{To: l.ID}}
+				}
+			}
+		}
+	}
+	made := sessionProject(s)
+	if err := made.Validate(); err != nil {
+		t.Error(err)
+	}
+	if l := testkit.Lane(made, lanes[0].Name); l == nil || len(l.Sends) != 1 || l.Sends[0].Level > -9.9 {
+		t.Errorf("%+v", l)
+	}
+}

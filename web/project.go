@@ -227,7 +227,7 @@ type voiceFeed struct {
 type lanePanel struct {
 	*plan.Lane
 	Feeds []trace.Feed
-	From  []*plan.Lane
+	Takes string // what a bus takes
 	Buses []*plan.Lane
 }
 
@@ -285,7 +285,7 @@ func (p *project) mapPage(q url.Values) mapPage {
 		}
 	case o.Lane != "":
 		if l := p.graph.Lane(o.Lane); l != nil {
-			m.Lane = &lanePanel{Lane: l, From: p.graph.Into(l.ID), Buses: p.Plan.Buses()}
+			m.Lane = &lanePanel{Lane: l, Takes: patchsheet.TakenBy(p.graph, l.ID), Buses: p.Plan.Buses()}
 			for _, s := range l.Sources {
 				wanted, _ := p.graph.On(s)
 				m.Lane.Feeds = append(m.Lane.Feeds, wanted...)

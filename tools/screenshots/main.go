@@ -36,7 +36,7 @@ var shots = []struct{ name, path, theme, press string }{
 	{"map-night", fogBell + "/?lane=l11", "dark", ""},
 	{"feeds", fogBell + "/feeds", "light", ""},
 	{"crosspoints", fogBell + "/outputs", "light", ""},
-	{"lanes", fogBell + "/lanes", "light", ""},
+	{"lanes", marketDay + "/lanes", "light", ""},
 	{"parts", marketDay + "/parts", "light", ""},
 	{"proposal", fogBell + "/proposal?cut-i1=10", "light", ""},
 	{"swap", fogBell + "/swap?to=2", "light", ""},

@@ -232,6 +232,18 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 	if o := l.Orders[i]; o.Roles[0] != "kit/snare" || o.Roles[1] != "kit/kick" || o.Voters != 5 || o.Agree != 4 || !slices.Equal(o.Outliers, []string{"Reel 5"}) || o.Cost != 1 || o.Bound != 1 || o.Same {
 		t.Errorf("%+v", l.Orders[i])
 	}
+	// One against one says nothing against the chart.
+	tied := drift.Learn(nil, all[3:5], midi.MiddleC3)
+	for _, x := range tied.Lines {
+		if (x.Role == "kit/hat" && x.Field == "name" || x.Role == "kit/cymbal/ride" && x.Field == "colour") && (!x.Same() || len(x.Outliers) != 1) {
+			t.Errorf("of one and one %+v is learned", x)
+		}
+	}
+	for _, o := range tied.Orders {
+		if o.Parent == "kit" && !o.Same {
+			t.Errorf("of one and one %+v is learned", o)
+		}
+	}
 	c := (*house.Chart)(nil).Clone()
 	if _, err := l.Accept(map[string]bool{"name:kit/hat": true, "order:kit": true}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)

@@ -129,7 +129,8 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 		slices.SortFunc(order, c.Compare)
 		said := map[role.Role]string{} // of buses: what is learned for the role above
 		for _, r := range order {
-			l := roles[r].most(all, field == "colour")
+			chart := column.Effective(c, r, n)
+			l := roles[r].most(all, chart, field == "colour")
 			if field == "bus" {
 				above := said[r.Parent()]
 				said[r] = l.Value
@@ -137,7 +138,7 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 					continue
 				}
 			}
-			l.Role, l.Field, l.Chart = r, field, column.Effective(c, r, n)
+			l.Role, l.Field, l.Chart = r, field, chart
 			out.Lines = append(out.Lines, l)
 		}
 	}
@@ -146,18 +147,20 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 	return out
 }
 
-// most finds the value that most projects have; colours that look alike are one.
-func (s *seen) most(all []*Facts, colours bool) Line {
+// most finds the value that most projects have; colours that look alike are one. Of
+// values that equally many have the chart's own counts, then the one met first.
+func (s *seen) most(all []*Facts, chart string, colours bool) Line {
 	type group struct {
 		value    string
 		projects []int
 	}
+	same := func(a, b string) bool {
+		return a == b || colours && house.ColourDifference(a, b) <= house.SameColour
+	}
 	var groups []*group
 	for _, project := range s.of {
 		for _, v := range s.values[project] {
-			i := slices.IndexFunc(groups, func(g *group) bool {
-				return g.value == v || colours && house.ColourDifference(g.value, v) <= house.SameColour
-			})
+			i := slices.IndexFunc(groups, func(g *group) bool { return same(g.value, v) })
 			if i < 0 {
 				groups = append(groups, &group{value: v})
 				i = len(groups) - 1
@@ -167,7 +170,17 @@ func (s *seen) most(all []*Facts, colours bool) Line {
 			}
 		}
 	}
-	slices.SortStableFunc(groups, func(a, b *group) int { return len(b.projects) - len(a.projects) })
+	slices.SortStableFunc(groups, func(a, b *group) int {
+		switch n := len(b.projects) - len(a.projects); {
+		case n != 0:
+			return n
+		case same(a.value, chart):
+			return -1
+		case same(b.value, chart):
+			return 1
+		}
+		return 0
+	})
 	l := Line{Value: groups[0].value, Of: len(s.of)}
 	for _, p := range s.of {
 		if len(s.values[p]) == 1 && slices.Contains(groups[0].projects, p) {

@@ -37,14 +37,8 @@ func mapped(t testing.TB, a *App) (int64, *plan.Project) {
 func TestASessionIsMatchedByNameAndTheRestIsAsked(t *testing.T) {
 	a, ctx := open(t), t.Context()
 	id, p := mapped(t, a)
-	var b bytes.Buffer
-	if err := dawproject.Encode(&b, p, nil); err != nil {
-		t.Fatal(err)
-	}
-	s, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
-	if err != nil {
-		t.Fatal(err)
-	}
+	s := testkit.Session(t, p)
+	var err error
 	renamed := ""
 	for i, l := range s.Lanes {
 		if strings.HasPrefix(l.Name, "Kick") {
@@ -157,14 +151,7 @@ func TestTheSendsOfASessionAreRead(t *testing.T) {
 	_, p := mapped(t, a)
 	lanes := p.ByNumber()
 	testkit.Edit(t, p, plan.AddReturn("Hall", []string{lanes[0].ID, lanes[1].ID}, plan.Send{Level: -10, Pre: true}))
-	var b bytes.Buffer
-	if err := dawproject.Encode(&b, p, nil); err != nil {
-		t.Fatal(err)
-	}
-	s, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
-	if err != nil {
-		t.Fatal(err)
-	}
+	s := testkit.Session(t, p)
 	stands := p.Clone()
 	testkit.Edit(t, stands, ReadSession(s))
 	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, st *plan.Patched) error {

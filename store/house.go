@@ -301,6 +301,15 @@ func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
 	return &b, err
 }
 
+// Few lists the first of many names: "A, B, C, D, E and 7 more".
+func Few(names []string) string {
+	const few = 5
+	if len(names) <= few+1 {
+		return strings.Join(names, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(names[:few], ", "), len(names)-few)
+}
+
 // WalkBatch takes a change over several projects back in one step, or brings it again.
 // Projects that have been changed since stay as they are, and are named.
 func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked int, left []string, err error) {
@@ -337,7 +346,7 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 			walked++
 		}
 		if walked == 0 {
-			return fmt.Errorf("every project of that change has been changed since: %s", strings.Join(left, ", "))
+			return fmt.Errorf("every project of that change has been changed since: %s", Few(left))
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE batches SET undone = ? WHERE id = ?`, !forward, id)
 		return err

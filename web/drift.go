@@ -363,7 +363,7 @@ func (s *server) walkBatch(forward bool) http.HandlerFunc {
 		}
 		fl := &flash{Text: fmt.Sprintf("The change is %s in %s.", verb, plural(n, "project", "projects"))}
 		if len(left) > 0 {
-			fl.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", strings.Join(left, ", "))
+			fl.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", store.Few(left))
 		}
 		s.showDrift(w, r, http.StatusOK, q, fl)
 	}

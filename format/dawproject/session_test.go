@@ -70,14 +70,7 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 	testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Rooms").ID}, plan.Send{To: plate}))
 	overheads := testkit.Lane(p, "Overheads")
 	testkit.Edit(t, p, plan.Route([]string{overheads.ID}, overheads.To, true))
-	var b bytes.Buffer
-	if err := dawproject.Encode(&b, p, nil); err != nil {
-		t.Fatal(err)
-	}
-	s, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
-	if err != nil {
-		t.Fatal(err)
-	}
+	s := testkit.Session(t, p)
 	buses := map[string]string{}
 	for _, l := range s.Lanes {
 		if l.Bus {

@@ -446,6 +446,9 @@ func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 	old := before.Channels()[0].Keys
 	p.goTo("/songs?to=2") // Flint Twelve, which has no tambourine and no pedal hat
 	p.upload("form.bring", "drums.mid", song.Bytes())
+	if at := see[string](p, `location.pathname + location.search`); !strings.HasPrefix(at, "/songs/") || !strings.Contains(at, "to=2") {
+		t.Errorf("a fresh page would be %s, without the song", at)
+	}
 	choose := func(key, fate string) {
 		t.Helper()
 		p.turns(func() {

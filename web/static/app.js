@@ -136,6 +136,7 @@
       clearTimeout(asking);
       const page = new DOMParser().parseFromString(x.responseText, "text/html").getElementById("page");
       if (!page) return x.onerror();
+      if (![form.action, location.href].includes(x.responseURL)) history.pushState(null, "", x.responseURL); // it led on to a page of its own
       $("#page").replaceWith(page);
       htmx.process(page);
       $("#flash")?.scrollIntoView({ block: "nearest" });

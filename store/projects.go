@@ -143,6 +143,20 @@ func (s *Store) AddSong(ctx context.Context, name string, data []byte) (id int64
 	return id, err
 }
 
+// SongRow is a song that is kept.
+type SongRow struct {
+	ID   int64  `db:"id"`
+	Name string `db:"name"`
+	Size int64  `db:"size"` // of its file, in bytes
+}
+
+// Songs lists the songs that came last, at most so many.
+func (s *Store) Songs(ctx context.Context, most int) ([]SongRow, error) {
+	var out []SongRow
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name, length(data) AS size FROM songs ORDER BY id DESC LIMIT ?`, most)
+	return out, err
+}
+
 // SongName gives the name a song came with.
 func (s *Store) SongName(ctx context.Context, id int64) (string, error) {
 	var name string

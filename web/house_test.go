@@ -455,6 +455,10 @@ func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector('select[name="key-%s"]'))`, fate, key))
 		})
 	}
+	p.goTo("/songs?to=2") // come back to it
+	p.turns(func() {
+		see[bool](p, `([...document.querySelectorAll("#kept-songs a")].find(a => a.innerText === "fog-bell-drums.mid").click(), true)`)
+	})
 	choose("54", "39") // its claps stand in
 	take := see[string](p, `document.getElementById("take-song").getAttribute("href")`)
 	got, err := smf.Decode(bytes.NewReader(p.export(take)))

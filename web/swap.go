@@ -257,6 +257,9 @@ func viewKeys(m *carry.KeyMap, fates map[midi.Key]carry.Fate, played map[midi.Ke
 	return v
 }
 
+// songsKept is how many of the songs that came before are listed.
+const songsKept = 40
+
 // songsPage rewrites songs from one instrument's keys to another's.
 type songsPage struct {
 	Shelf    []store.ShelfRow
@@ -268,7 +271,8 @@ type songsPage struct {
 	ToName   string
 	Notes    int
 	Query    template.URL
-	House    bool // the house chart has keys
+	House    bool            // the house chart has keys
+	Kept     []store.SongRow // where none is chosen
 }
 
 func (s *server) songs(w http.ResponseWriter, r *http.Request) {
@@ -376,6 +380,9 @@ func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id i
 		} else {
 			for _, k := range m.Keys {
 				played[k.Key] = 1
+			}
+			if p.Kept, err = s.app.Songs(r.Context(), songsKept); err != nil {
+				return err
 			}
 		}
 		p.Keys = viewKeys(m, fates, played, to)

@@ -147,13 +147,12 @@ func (s *Store) AddSong(ctx context.Context, name string, data []byte) (id int64
 type SongRow struct {
 	ID   int64  `db:"id"`
 	Name string `db:"name"`
-	Size int64  `db:"size"` // of its file, in bytes
 }
 
 // Songs lists the songs that came last, at most so many.
 func (s *Store) Songs(ctx context.Context, most int) ([]SongRow, error) {
 	var out []SongRow
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name, length(data) AS size FROM songs ORDER BY id DESC LIMIT ?`, most)
+	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name FROM songs ORDER BY id DESC LIMIT ?`, most)
 	return out, err
 }
 

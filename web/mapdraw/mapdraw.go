@@ -491,8 +491,9 @@ func (b *builder) placeLanes() {
 		}
 	}
 	for _, l := range b.g.Lanes() {
+		seen := map[string]bool{}
 		for _, s := range l.Sends {
-			b.spread(b.marks[b.laneKey(l)], s.To)
+			b.spread(b.marks[b.laneKey(l)], s.To, seen)
 		}
 	}
 	drawn := map[string]bool{}
@@ -519,18 +520,20 @@ func (b *builder) placeLanes() {
 	b.d.MainTop, b.d.MainH, b.d.MainMid = top, b.bottom-top, (top+b.bottom)/2
 }
 
-// spread marks a bus with the paths that a send brings there, and what comes after it.
-func (b *builder) spread(m Mark, bus string) {
+// spread marks a bus with the paths that a send brings there, and what comes after it,
+// each once.
+func (b *builder) spread(m Mark, bus string, seen map[string]bool) {
 	l := b.g.Lane(bus)
-	if l == nil {
+	if l == nil || seen[bus] {
 		return
 	}
+	seen[bus] = true
 	for path := range m.Paths {
 		b.marks[bus].Paths[path] = true
 	}
-	b.spread(m, l.To)
+	b.spread(m, l.To, seen)
 	for _, s := range l.Sends {
-		b.spread(m, s.To)
+		b.spread(m, s.To, seen)
 	}
 }
 

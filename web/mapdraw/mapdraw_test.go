@@ -188,6 +188,56 @@ func TestLinesShowWhatStandsInTheHost(t *testing.T) {
 	}
 }
 
+// A send is one thin line to its bus, of a folded family one for all; what it brings is
+// lit with the feed, however the buses send to each other.
+func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
+	rooms, toms := testkit.Lane(p, "Rooms").ID, []string{testkit.Lane(p, "Rack 1").ID, testkit.Lane(p, "Rack 2").ID}
+	testkit.Edit(t, p, plan.AddReturn("Hall", append(toms, rooms), plan.Send{Level: -12}))
+	sends := func(o Options) (planned, patched int) {
+		for _, e := range New(trace.New(p), o).Edges {
+			if e.Send && e.State == Planned {
+				planned++
+			} else if e.Send {
+				patched++
+			}
+		}
+		return planned, patched
+	}
+	if planned, patched := sends(Options{}); planned != 3 || patched != 0 {
+		t.Errorf("%d planned, %d patched", planned, patched)
+	}
+	p.Patched = p.AsPlanned()
+	p.Patched.Lane(rooms).Sends[0].Pre = true // stands, but is taken elsewhere
+	if planned, patched := sends(Options{}); planned != 1 || patched != 2 {
+		t.Errorf("in the host %d are planned, %d patched", planned, patched)
+	}
+	if planned, patched := sends(Options{Fold: true}); planned+patched != 2 {
+		t.Errorf("folded there are %d", planned+patched)
+	}
+	// Forty buses, each sending to all after it: ways without number, lit all the same.
+	var buses []string
+	for i := range 40 {
+		testkit.Edit(t, p, plan.AddBus(fmt.Sprintf("Bus %d", i), 0, nil))
+		buses = append(buses, p.Lanes[len(p.Lanes)-1].ID)
+	}
+	for i := range buses {
+		for _, to := range buses[i+1:] {
+			testkit.Edit(t, p, plan.SendLanes([]string{buses[i]}, plan.Send{To: to}))
+		}
+	}
+	testkit.Edit(t, p, plan.SendLanes([]string{rooms}, plan.Send{To: buses[0]}))
+	lit := 0
+	for _, b := range New(trace.New(p), Options{Feeds: []string{"i1:near"}}).Buses {
+		if b.Lit {
+			lit++
+		}
+	}
+	if lit != 1+1+40 { // the kit's, the hall, and the forty
+		t.Errorf("%d buses are lit", lit)
+	}
+}
+
 func BenchmarkDraw500(b *testing.B) {
 	in := rig.Instrument{Name: "Wide"}
 	for i := range 500 {

@@ -620,59 +620,60 @@ func (b *builder) route() {
 // sends takes away the sends that the plan does not have, and opens those that are not there.
 func (b *builder) sends() {
 	type way struct {
-		to  string
-		pre bool
+		to         string
+		pre, close bool
 	}
-	open, shut := map[way]*Step{}, map[string]*Step{}
-	numbers, gone := map[way][]plan.LaneNumber{}, map[string][]plan.LaneNumber{}
-	var order []way
-	var closing []string
+	type group struct {
+		way
+		step    Step
+		numbers []plan.LaneNumber
+	}
+	var groups []*group
+	add := func(w way, l *plan.Lane, a host.Action) *group {
+		i := slices.IndexFunc(groups, func(g *group) bool { return g.way == w })
+		if i < 0 {
+			i = len(groups)
+			groups = append(groups, &group{way: w, step: Step{Place: InHost}})
+		}
+		g := groups[i]
+		g.step.Count++
+		g.step.Actions = append(g.step.Actions, a)
+		g.numbers = append(g.numbers, l.Number)
+		return g
+	}
 	for _, l := range b.planned {
 		have := b.h.Lane(l.ID)
 		if have == nil {
 			continue
 		}
 		for _, s := range have.Sends {
-			if l.SendInto(s.To) != nil {
-				continue
+			if l.SendInto(s.To) == nil {
+				add(way{to: s.To, close: true}, l, host.Action{Kind: host.Unsend, Lane: l.ID, To: s.To})
 			}
-			if shut[s.To] == nil {
-				shut[s.To] = &Step{Place: InHost, Verify: "with the lane's own way muted nothing of it is left"}
-				closing = append(closing, s.To)
-			}
-			shut[s.To].Count++
-			gone[s.To] = append(gone[s.To], l.Number)
-			shut[s.To].Actions = append(shut[s.To].Actions, host.Action{Kind: host.Unsend, Lane: l.ID, To: s.To})
 		}
 		for _, s := range l.Sends {
-			if old := have.SendInto(s.To); old != nil && old.Pre == s.Pre {
-				continue
+			if old := have.SendInto(s.To); old == nil || old.Pre != s.Pre {
+				g := add(way{to: s.To, pre: s.Pre}, l, host.Action{Kind: host.Send, Lane: l.ID, To: s.To, Pre: s.Pre})
+				g.step.Items = append(g.step.Items, fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
 			}
-			w := way{s.To, s.Pre}
-			if open[w] == nil {
-				open[w] = &Step{Place: InHost, Verify: "its meter moves when they sound"}
-				order = append(order, w)
-			}
-			open[w].Count++
-			numbers[w] = append(numbers[w], l.Number)
-			open[w].Items = append(open[w].Items, fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
-			open[w].Actions = append(open[w].Actions, host.Action{Kind: host.Send, Lane: l.ID, To: s.To, Pre: s.Pre})
 		}
 	}
-	for _, to := range closing {
-		name := "a bus that goes"
-		if l := cmp.Or(b.p.Lane(to), b.h.Lane(to)); l != nil {
+	for _, g := range groups {
+		name, lanes := "a bus that goes", b.lanes(g.numbers)
+		if l := cmp.Or(b.p.Lane(g.to), b.h.Lane(g.to)); l != nil {
 			name = l.Name
 		}
-		shut[to].Text = fmt.Sprintf("Take the send to %s off %s", name, b.lanes(gone[to]))
-		b.add(*shut[to])
-	}
-	for _, w := range order {
-		open[w].Text = fmt.Sprintf("Open a send to %s, %s, on %s", b.p.Lane(w.to).Name, plan.Send{Pre: w.pre}.Tap(), b.lanes(numbers[w]))
-		if w.pre {
-			open[w].Why = "taken before the fader it goes on sounding when the lane is pulled down"
+		if g.close {
+			g.step.Text = fmt.Sprintf("Take the send to %s off %s", name, lanes)
+			g.step.Verify = "with the lane's own way muted nothing of it is left"
+		} else {
+			g.step.Text = fmt.Sprintf("Open a send to %s, %s, on %s", name, plan.Send{Pre: g.pre}.Tap(), lanes)
+			g.step.Verify = "its meter moves when they sound"
 		}
-		b.add(*open[w])
+		if g.pre {
+			g.step.Why = "taken before the fader it goes on sounding when the lane is pulled down"
+		}
+		b.add(g.step)
 	}
 }
 

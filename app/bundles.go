@@ -464,7 +464,7 @@ func (a *App) merge(ctx context.Context, f *LibraryFile, out *Merged) error {
 	var fresh []store.NewProject
 	var changes []store.Change
 	for i, p := range f.Projects {
-		store.Tell(ctx, "projects looked for", i, len(f.Projects))
+		store.Progress(ctx, "projects looked for", i, len(f.Projects))
 		for i := range p.Project.Placed {
 			p.Project.Placed[i].Shelf = shelf[p.Project.Placed[i].Shelf]
 		}

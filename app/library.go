@@ -127,7 +127,7 @@ func onEveryProcessor(ctx context.Context, what string, n int, do func(i int) er
 				if errs[w] = ctx.Err(); errs[w] == nil {
 					errs[w] = do(i)
 				}
-				store.Tell(ctx, what, int(done.Add(1)), n)
+				store.Progress(ctx, what, int(done.Add(1)), n)
 			}
 		})
 	}

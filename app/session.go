@@ -363,9 +363,13 @@ func sessionProject(s *dawproject.Session) *plan.Project {
 	for i, l := range s.Lanes {
 		p.Lanes = append(p.Lanes, laneOf(l, i, ids))
 	}
+	buses := map[string]bool{}
+	for _, l := range p.Lanes {
+		buses[l.ID] = l.Kind == plan.Bus
+	}
 	for i := range p.Lanes { // a destination that is no bus cannot be kept
-		if b := p.Lane(p.Lanes[i].To); p.Lanes[i].To != plan.MainMix && (b == nil || b.Kind != plan.Bus || b.ID == p.Lanes[i].ID) {
-			p.Lanes[i].To, p.Lanes[i].AlsoMain = plan.MainMix, false
+		if l := &p.Lanes[i]; l.To != plan.MainMix && (!buses[l.To] || l.To == l.ID) {
+			l.To, l.AlsoMain = plan.MainMix, false
 		}
 	}
 	for i := range p.Lanes { // nor can a send that comes back
@@ -373,7 +377,7 @@ func sessionProject(s *dawproject.Session) *plan.Project {
 		all := l.Sends
 		l.Sends = nil
 		for _, s := range all {
-			if b := p.Lane(s.To); b != nil && b.Kind == plan.Bus && !p.Reaches(s.To, l.ID) {
+			if buses[s.To] && !(l.Kind == plan.Bus && p.Reaches(s.To, l.ID)) {
 				l.Sends = append(l.Sends, s)
 			}
 		}

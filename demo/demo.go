@@ -168,14 +168,19 @@ func ReedCabinet() rig.Instrument {
 	return in
 }
 
+// tempo is the event for so many beats a minute.
+func tempo(bpm int) smf.Event {
+	us := 60_000_000 / bpm
+	return smf.Event{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{byte(us >> 16), byte(us >> 8), byte(us)}}
+}
+
 // Song is the drum track of "Cue 03 Fog Bell": sixteen bars at 92 that play
 // every voice of the Brinework Kit.
 func Song() *smf.File {
 	const division, bars = 480, 16
 	var t smf.Track
-	us := 60_000_000 / 92
 	t = append(t, smf.Event{Status: 0xff, Meta: smf.MetaTrackName, Data: []byte("Fog Bell drums")},
-		smf.Event{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{byte(us >> 16), byte(us >> 8), byte(us)}},
+		tempo(92),
 		smf.Event{Status: 0xff, Meta: smf.MetaTimeSignature, Data: []byte{4, 2, 24, 8}})
 	fill := []byte{50, 48, 43, 41}
 	for step := range bars * 16 { // sixteenths
@@ -221,10 +226,9 @@ func Song() *smf.File {
 // four steel pan parts on its channel.
 func PanSong() *smf.File {
 	const division = 480
-	us := 60_000_000 / 104
 	f := &smf.File{Type: 1, Division: division, Tracks: []smf.Track{{
 		{Status: 0xff, Meta: smf.MetaTrackName, Data: []byte("Market Day")},
-		{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{byte(us >> 16), byte(us >> 8), byte(us)}},
+		tempo(104),
 	}}}
 	roots := []byte{48, 45, 53, 55, 48, 52, 50, 55} // of the bars
 	for i, part := range []struct {

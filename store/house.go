@@ -77,31 +77,25 @@ type ChartVersion struct {
 // KeepChart keeps the house chart as it stands as the next version; one that says what
 // the last version says is refused, for every project would seem to follow an older one.
 func (s *Store) KeepChart(ctx context.Context, base int64, note string) (number int, err error) {
-	err = s.AsOne(ctx, func(ctx context.Context) error {
-		now, err := s.Chart(ctx)
-		if err != nil {
+	last, err := s.HouseVersion(ctx, 0)
+	if err != nil {
+		return 0, err
+	}
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
 			return err
 		}
-		last, err := s.HouseVersion(ctx, 0)
-		if err != nil {
-			return err
-		}
-		if last != nil && now.Revision == base && house.Changes(now.House, last, midi.MiddleC3) == 0 {
-			return fmt.Errorf("nothing has changed since version %d was kept", last.Version)
-		}
-		return s.within(ctx, func(tx *sqlx.Tx) error {
-			if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
-				return err
+		rev, err := s.editChart(ctx, tx, base, func(c *house.Chart) (string, error) {
+			if last != nil && house.Changes(c, last, midi.MiddleC3) == 0 {
+				return "", fmt.Errorf("nothing has changed since version %d was kept", last.Version)
 			}
-			rev, err := s.editChart(ctx, tx, base, func(c *house.Chart) (string, error) {
-				c.Version = number
-				return fmt.Sprintf("keep it as version %d", number), nil
-			})
-			if err != nil {
-				return err
-			}
-			return s.keepVersion(ctx, tx, number, rev, strings.Join(strings.Fields(note), " "))
+			c.Version = number
+			return fmt.Sprintf("keep it as version %d", number), nil
 		})
+		if err != nil {
+			return err
+		}
+		return s.keepVersion(ctx, tx, number, rev, strings.Join(strings.Fields(note), " "))
 	})
 	return number, err
 }
@@ -247,7 +241,7 @@ type Change struct {
 func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for i, c := range changes {
-			Tell(ctx, "projects changed", i, len(changes))
+			Progress(ctx, "projects changed", i, len(changes))
 			p := &plan.Project{}
 			st, err := s.editProject(ctx, tx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
 				label, err := c.Edit(p)
@@ -329,7 +323,7 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 			return ErrNotFound
 		}
 		for i, r := range rows {
-			Tell(ctx, "projects", i, len(rows))
+			Progress(ctx, "projects", i, len(rows))
 			from, to := r.Revision, r.Parent
 			if forward {
 				from, to = to, from

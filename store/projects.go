@@ -84,7 +84,7 @@ type NewProject struct {
 func (s *Store) CreateProjects(ctx context.Context, all []NewProject) (ids []int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for i, n := range all {
-			Tell(ctx, "projects kept", i, len(all))
+			Progress(ctx, "projects kept", i, len(all))
 			id, err := s.createProject(ctx, tx, n)
 			if err != nil {
 				return err

@@ -596,7 +596,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()
 	var heard []string
-	ctx = store.Telling(ctx, func(what string, done, of int) {
+	ctx = store.WithProgress(ctx, func(what string, done, of int) {
 		if what == "projects kept" {
 			heard = append(heard, fmt.Sprint(done, " of ", of))
 			if done == 2 {
@@ -626,7 +626,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 	during := ""
 	r.Get("/progress/{name}", u.tell)
 	r.Post("/long", func(_ http.ResponseWriter, r *http.Request) {
-		store.Tell(r.Context(), "projects changed", 3, 8)
+		store.Progress(r.Context(), "projects changed", 3, 8)
 		during = ask()
 	})
 	post := httptest.NewRequest("POST", "/long", nil)

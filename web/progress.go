@@ -39,7 +39,7 @@ func (u *underWay) follow(next http.Handler) http.Handler {
 			defer u.mu.Unlock()
 			delete(u.name, name)
 		}()
-		next.ServeHTTP(w, r.WithContext(store.Telling(r.Context(), func(what string, done, of int) {
+		next.ServeHTTP(w, r.WithContext(store.WithProgress(r.Context(), func(what string, done, of int) {
 			u.mu.Lock()
 			defer u.mu.Unlock()
 			u.name[name] = progress{what, done, of}

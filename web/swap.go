@@ -35,7 +35,6 @@ type swapPage struct {
 	Swap   *carry.Swap
 	Feeds  []rig.Feed // the new one's, for choosing by hand
 	Hand   map[string]string
-	Kept   int // lanes that stay empty
 	Err    string
 	Song   *keysView
 	Follow bool
@@ -106,7 +105,6 @@ func (s *server) swapPage(r *http.Request, p *project, q url.Values) (out swapPa
 	}
 	out.Feeds = out.Swap.Feeds()
 	slices.SortStableFunc(out.Feeds, func(a, b rig.Feed) int { return p.Plan.Chart.Compare(a.Role, b.Role) })
-	out.Kept = out.Swap.Emptied()
 	if p.Plan.Song != nil && p.Plan.Song.ID != 0 {
 		fates, err := fatesFrom(q)
 		if err != nil {

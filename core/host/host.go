@@ -304,7 +304,7 @@ func (h *Host) lane(a Action) error {
 			if s.Lanes[i].To == a.Lane {
 				s.Lanes[i].To, s.Lanes[i].AlsoMain = plan.MainMix, false
 			}
-			unsend(&s.Lanes[i], a.Lane)
+			s.Lanes[i].DropSend(a.Lane)
 		}
 		h.index()
 	case Number:
@@ -331,28 +331,19 @@ func (h *Host) lane(a Action) error {
 		if b := h.Lane(a.To); b == nil || b.Kind != plan.Bus {
 			return fmt.Errorf("there is no such bus in the mixer")
 		}
-		unsend(l, a.To)
+		l.DropSend(a.To)
 		l.Sends = append(l.Sends, plan.Send{To: a.To, Pre: a.Pre})
 	case Unsend:
-		unsend(l, a.To)
+		l.DropSend(a.To)
 	default:
 		return fmt.Errorf("there is nothing called %q to do", a.Kind)
 	}
 	return nil
 }
 
-// unsend takes the sends of a lane to a bus away.
-func unsend(l *plan.Lane, bus string) {
-	l.Sends = slices.DeleteFunc(l.Sends, func(s plan.Send) bool { return s.To == bus })
-}
-
-// SameSends tells whether lanes send to the same buses, taken at the same places; their
-// levels are set by ear and by the plan, and not patched.
-func SameSends(a, b []plan.Send) bool {
-	has := func(list []plan.Send, s plan.Send) bool {
-		return slices.ContainsFunc(list, func(x plan.Send) bool { return x.To == s.To && x.Pre == s.Pre })
-	}
-	return len(a) == len(b) && !slices.ContainsFunc(a, func(s plan.Send) bool { return !has(b, s) })
+// sameSends tells whether lanes send to the same buses, taken at the same places.
+func sameSends(a, b *plan.Lane) bool {
+	return len(a.Sends) == len(b.Sends) && !slices.ContainsFunc(a.Sends, func(s plan.Send) bool { return !b.HasSend(s) })
 }
 
 // Tell writes an action down as the user says it was done: the outcome, whatever
@@ -430,7 +421,7 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			say("lane %d %s is not there", l.Number, l.Name)
 			continue
 		}
-		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To || h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !SameSends(h.Sends, l.Sends) {
+		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To || h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) {
 			say("lane %d %s (%v to %q) stands as %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name, h.Sources, h.To)
 		}
 	}

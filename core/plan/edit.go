@@ -540,7 +540,7 @@ func DeleteLane(id string) Edit {
 				p.Lanes[i].To = to
 				p.Lanes[i].AlsoMain = p.Lanes[i].AlsoMain && to != MainMix
 			}
-			p.Lanes[i].dropSends(id)
+			p.Lanes[i].DropSend(id)
 		}
 		return fmt.Sprintf("close lane %d %s", number, name), nil
 	}

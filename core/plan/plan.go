@@ -493,7 +493,7 @@ func (p *Project) Validate() error {
 				return fmt.Errorf("lane %d %q sends to a bus that is not there", l.Number, l.Name)
 			case l.SendInto(s.To) != &l.Sends[i]:
 				return fmt.Errorf("lane %d %q sends to one bus twice", l.Number, l.Name)
-			case !(s.Level > audio.Silence && s.Level <= MaxSend):
+			case !s.hasLevel():
 				return fmt.Errorf("lane %d %q has a send at %s", l.Number, l.Name, s.Level)
 			}
 		}

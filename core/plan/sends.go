@@ -26,6 +26,16 @@ func (s Send) Tap() string {
 // MaxSend is the highest level of a send.
 const MaxSend audio.Decibels = 12
 
+// hasLevel tells whether the send has a level that there is.
+func (s Send) hasLevel() bool { return s.Level > audio.Silence && s.Level <= MaxSend }
+
+// HasSend tells whether the lane has a send to the same bus, taken at the same place. Its
+// level does not count: it is set by ear and by the plan, and not patched.
+func (l *Lane) HasSend(s Send) bool {
+	have := l.SendInto(s.To)
+	return have != nil && have.Pre == s.Pre
+}
+
 // SendInto gives the lane's send to a bus, or nil.
 func (l *Lane) SendInto(bus string) *Send {
 	if i := slices.IndexFunc(l.Sends, func(s Send) bool { return s.To == bus }); i >= 0 {
@@ -44,7 +54,7 @@ func SendLanes(ids []string, send Send) Edit {
 		if b.Kind != Bus {
 			return "", fmt.Errorf("lane %d %s is no bus; sends go to buses", b.Number, b.Name)
 		}
-		if !(send.Level > audio.Silence && send.Level <= MaxSend) {
+		if !send.hasLevel() {
 			return "", fmt.Errorf("a send goes from any level below up to %s", MaxSend)
 		}
 		names, err := p.eachLane(ids, func(l *Lane) error {
@@ -99,7 +109,7 @@ func DropSends(ids []string, bus string) Edit {
 			if l.SendInto(bus) == nil {
 				return fmt.Errorf("%s has no send to %s", l.Name, b.Name)
 			}
-			l.dropSends(bus)
+			l.DropSend(bus)
 			return nil
 		})
 		if err != nil {
@@ -109,7 +119,8 @@ func DropSends(ids []string, bus string) Edit {
 	}
 }
 
-func (l *Lane) dropSends(bus string) {
+// DropSend takes the lane's send to a bus away, if it has one.
+func (l *Lane) DropSend(bus string) {
 	if l.Sends = slices.DeleteFunc(l.Sends, func(s Send) bool { return s.To == bus }); len(l.Sends) == 0 {
 		l.Sends = nil
 	}

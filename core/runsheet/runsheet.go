@@ -652,7 +652,7 @@ func (b *builder) sends() {
 			}
 		}
 		for _, s := range l.Sends {
-			if old := have.SendInto(s.To); old == nil || old.Pre != s.Pre {
+			if !have.HasSend(s) {
 				g := add(way{to: s.To, pre: s.Pre}, l, host.Action{Kind: host.Send, Lane: l.ID, To: s.To, Pre: s.Pre})
 				g.step.Items = append(g.step.Items, fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
 			}

@@ -206,6 +206,11 @@ func curve(x1, y1, x2, y2 int) string {
 	return fmt.Sprintf("M%d %dC%d %d %d %d %d %d", x1, y1, x1+bend, y1, x2-bend, y2, x2, y2)
 }
 
+// loop goes from one height to another and back to where it began from the left.
+func loop(x, y1, y2, reach int) string {
+	return fmt.Sprintf("M%d %dC%d %d %d %d %d %d", x, y1, x+reach, y1, x+reach, y2, x, y2)
+}
+
 // New lays a project out.
 func New(g *trace.Graph, o Options) *Drawing {
 	b := &builder{g: g, o: o, d: &Drawing{}, folds: map[int]*fold{}, foldOut: map[string]*fold{}, foldOn: map[string]*fold{}, nodes: map[string]*node{}, marks: map[string]Mark{}}
@@ -550,7 +555,7 @@ func (b *builder) placeBuses() {
 			from = b.g.Senders(l.ID)
 		}
 		for _, in := range from {
-			if o := b.nodes[b.laneKey(in)]; o != nil && o.y > 0 {
+			if o := b.nodes[b.laneKey(in)]; o != nil && o.y > 0 { // a bus further on has no place yet
 				p.add(l.ID, o.y)
 			}
 		}
@@ -592,14 +597,12 @@ func (b *builder) send(l *plan.Lane, s plan.Send) {
 	from, to := b.nodes[key].y, b.nodes[s.To].y
 	d := curve(sendX, from, BusLeft, to+sendIn)
 	if l.Kind == plan.Bus {
-		d = fmt.Sprintf("M%d %dC%d %d %d %d %d %d", BusLeft+BusW, from-sendIn, BusLeft+BusW+30, from-sendIn, BusLeft+BusW+30, to+sendIn, BusLeft+BusW, to+sendIn)
+		d = loop(BusLeft+BusW, from-sendIn, to+sendIn, 30)
 	}
 	state := Planned
 	if st := b.g.Project.Patched; st != nil {
-		if have := st.Lane(l.ID); have != nil {
-			if old := have.SendInto(s.To); old != nil && old.Pre == s.Pre {
-				state = Patched
-			}
+		if have := st.Lane(l.ID); have != nil && have.HasSend(s) {
+			state = Patched
 		}
 	}
 	b.edge(Edge{Mark: b.marks[key], D: d, Colour: l.Colour, Bundle: b.several(l), State: state, Send: true})
@@ -717,7 +720,7 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 		return
 	}
 	if l.Kind == plan.Bus { // a bus into a bus loops round on the right
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", from, n.y, from+40, n.y, from+40, bus.y, from, bus.y), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, D: loop(from, n.y, bus.y, 40), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
 	} else {
 		bend := strings.TrimPrefix(curve(laneEnd, n.y, BusLeft, bus.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
 		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l), State: b.laneState(l, nil)})

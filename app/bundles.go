@@ -334,7 +334,7 @@ func ReadLibrary(ctx context.Context, r io.Reader) (*LibraryFile, error) {
 			return nil, bad("", "a project has no identity of its own")
 		}
 		seen[p.UID] = true
-		if err := settle(p.Project); err != nil {
+		if err := complete(p.Project); err != nil {
 			return nil, bad("project "+p.Project.Name, "%v", err)
 		}
 		if p.State != "" && p.State != store.Archived && p.State != store.Template {
@@ -371,8 +371,8 @@ func strictly(data []byte, v any) error {
 	return d.Decode(v)
 }
 
-// settle makes a project from a file safe to compute with.
-func settle(p *plan.Project) error {
+// complete makes a project from a file safe to compute with.
+func complete(p *plan.Project) error {
 	p.Relink()
 	for i := range p.Placed {
 		if p.Placed[i].Feeds == nil {
@@ -404,8 +404,8 @@ func (m Merged) String() string {
 	return text
 }
 
-// same is what a project says, without the numbers of one store.
-func same(p *plan.Project) [32]byte {
+// contentHash is what a project says, without the numbers of one store.
+func contentHash(p *plan.Project) [32]byte {
 	c := *p
 	c.Placed = slices.Clone(p.Placed)
 	for i := range c.Placed {
@@ -498,9 +498,9 @@ func (a *App) merge(ctx context.Context, f *LibraryFile, out *Merged) error {
 // update is the change that brings a project to the state it has in a file, or nil where
 // it has or had that here.
 func (a *App) update(ctx context.Context, id int64, p ProjectFile) (*store.Change, error) {
-	want, known := same(p.Project), false
+	want, known := contentHash(p.Project), false
 	if err := a.Past(ctx, id, func(past *plan.Project) bool {
-		known = same(past) == want
+		known = contentHash(past) == want
 		return known
 	}); err != nil || known {
 		return nil, err
@@ -571,7 +571,7 @@ func (a *App) mergeRest(ctx context.Context, f *LibraryFile, out *Merged) error 
 	}
 	for spelling, r := range f.Spellings {
 		if _, ok := told[spelling]; !ok {
-			if err := a.Tell(ctx, spelling, r); err != nil {
+			if err := a.RememberRole(ctx, spelling, r); err != nil {
 				return err
 			}
 		}

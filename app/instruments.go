@@ -37,7 +37,7 @@ func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells 
 	for _, c := range cells {
 		for _, v := range in.Rig.Voices {
 			if c.Column == "role" && v.ID == c.Row {
-				if err := a.Tell(ctx, Spelling(v.Name), v.Role); err != nil {
+				if err := a.RememberRole(ctx, Spelling(v.Name), v.Role); err != nil {
 					return nil, err
 				}
 			}

@@ -267,7 +267,7 @@ func (l *Library) Preview(w Wanted) (out []Alignment) {
 		}
 		a := Alignment{Entry: e}
 		for _, d := range e.Differences {
-			if d.Departs == "" && w.Chooses(d) {
+			if d.Exception == "" && w.Chooses(d) {
 				a.Chosen = append(a.Chosen, d)
 			}
 		}
@@ -335,7 +335,7 @@ type DifferenceReport struct {
 	Attribute drift.Attribute `json:"attribute"`
 	House     string          `json:"house"`
 	Here      string          `json:"here"`
-	Departs   string          `json:"departs,omitempty"`
+	Exception string          `json:"departs,omitempty"`
 }
 
 // ReportDrift sums up the drift of every project at work.
@@ -347,7 +347,7 @@ func (l *Library) ReportDrift() []DriftReport {
 		}
 		r := DriftReport{Name: e.Name, Drift: e.Drift, Follows: e.Facts.Version, Differences: []DifferenceReport{}}
 		for _, d := range e.Differences {
-			r.Differences = append(r.Differences, DifferenceReport{d.Role, d.Attribute, d.House, d.Here, d.Departs})
+			r.Differences = append(r.Differences, DifferenceReport{d.Role, d.Attribute, d.House, d.Here, d.Exception})
 		}
 		out = append(out, r)
 	}

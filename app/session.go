@@ -207,7 +207,7 @@ func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
 	for i := range p.Placed {
 		p.Placed[i].Shelf = 0 // the shelf is another one here
 	}
-	if err := settle(p); err != nil {
+	if err := complete(p); err != nil {
 		return nil, nil, bad("%v", err)
 	}
 	if b.Song != nil {

@@ -12,20 +12,20 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// line is a kind of document with a line of revisions: projects or instruments.
+// history is a kind of document with a history of revisions: projects or instruments.
 // Its names are constants of this package and go into the SQL as they are.
-type line struct {
+type history struct {
 	things, revisions, ref, what string
 }
 
 var (
-	projectLine    = line{"projects", "revisions", "project_id", "project"}
-	instrumentLine = line{"instruments", "instrument_revisions", "instrument_id", "instrument"}
-	chartLine      = line{"charts", "chart_revisions", "chart_id", "house chart"}
+	projectLine    = history{"projects", "revisions", "project_id", "project"}
+	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument"}
+	chartLine      = history{"charts", "chart_revisions", "chart_id", "house chart"}
 )
 
 // sql fills the names into a query.
-func (l line) sql(query string) string {
+func (l history) sql(query string) string {
 	return strings.NewReplacer("{things}", l.things, "{revisions}", l.revisions, "{ref}", l.ref).Replace(query)
 }
 
@@ -47,7 +47,7 @@ type State struct {
 }
 
 // load reads a document at its head into doc.
-func (l line) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc any) (State, error) {
+func (l history) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc any) (State, error) {
 	var r revision
 	err := sqlx.GetContext(ctx, q, &r, l.sql(`
 		SELECT r.id, r.parent, r.label, r.doc, t.tip FROM {things} t JOIN {revisions} r ON r.id = t.head WHERE t.id = ?`), id)
@@ -85,7 +85,7 @@ func read(text string, doc any) error {
 }
 
 // redoTarget is the revision on the way to the tip whose parent is the head.
-func (l line) redoTarget(ctx context.Context, q sqlx.QueryerContext, tip, head int64) (*revision, error) {
+func (l history) redoTarget(ctx context.Context, q sqlx.QueryerContext, tip, head int64) (*revision, error) {
 	var r revision
 	err := sqlx.GetContext(ctx, q, &r, l.sql(`
 		WITH RECURSIVE line (id, parent, label) AS (
@@ -115,7 +115,7 @@ func (e *StaleError) Error() string {
 }
 
 // current loads the document if the revision the user saw is still its head.
-func (l line) current(ctx context.Context, tx *sqlx.Tx, id, base int64, doc any) (State, error) {
+func (l history) current(ctx context.Context, tx *sqlx.Tx, id, base int64, doc any) (State, error) {
 	st, err := l.load(ctx, tx, id, doc)
 	if err != nil || st.Revision == base {
 		return st, err
@@ -127,7 +127,7 @@ func (l line) current(ctx context.Context, tx *sqlx.Tx, id, base int64, doc any)
 
 // append writes a revision and moves head and tip to it; derive writes the
 // columns that follow from the document.
-func (l line) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, parent int64, label string, doc any, derive func() error) (int64, error) {
+func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, parent int64, label string, doc any, derive func() error) (int64, error) {
 	text, err := json.Marshal(doc)
 	if err != nil {
 		return 0, err
@@ -150,9 +150,9 @@ func (l line) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, parent
 // ErrNothing says that there is nothing to undo or redo.
 var ErrNothing = errors.New("there is nothing more to undo or redo")
 
-// walk moves the head one revision back, or forward along the changes last
+// undoOrRedo moves the head one revision back, or forward along the changes last
 // undone, and reads the document there into doc. It refuses a stale base.
-func (l line) walk(ctx context.Context, tx *sqlx.Tx, id, base int64, forward bool, doc any, derive func() error) error {
+func (l history) undoOrRedo(ctx context.Context, tx *sqlx.Tx, id, base int64, forward bool, doc any, derive func() error) error {
 	var now json.RawMessage // read apart, so that nothing of it stays in doc
 	if _, err := l.current(ctx, tx, id, base, &now); err != nil {
 		return err
@@ -174,11 +174,11 @@ func (l line) walk(ctx context.Context, tx *sqlx.Tx, id, base int64, forward boo
 	if to == 0 {
 		return ErrNothing
 	}
-	return l.stand(ctx, tx, id, to, doc, derive)
+	return l.moveHead(ctx, tx, id, to, doc, derive)
 }
 
-// stand moves the head to a revision and reads the document there into doc.
-func (l line) stand(ctx context.Context, tx *sqlx.Tx, id, to int64, doc any, derive func() error) error {
+// moveHead moves the head to a revision and reads the document there into doc.
+func (l history) moveHead(ctx context.Context, tx *sqlx.Tx, id, to int64, doc any, derive func() error) error {
 	var text string
 	if err := tx.GetContext(ctx, &text, l.sql(`SELECT doc FROM {revisions} WHERE id = ?`), to); err != nil {
 		return err

@@ -62,7 +62,7 @@ func (s *Store) editChart(ctx context.Context, tx *sqlx.Tx, base int64, edit hou
 // WalkChart undoes the last change of the house chart, or redoes.
 func (s *Store) WalkChart(ctx context.Context, base int64, forward bool) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		return chartLine.walk(ctx, tx, theChart, base, forward, &house.Chart{}, unchanged)
+		return chartLine.undoOrRedo(ctx, tx, theChart, base, forward, &house.Chart{}, unchanged)
 	})
 }
 
@@ -334,7 +334,7 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 			}
 			p := &plan.Project{}
 			derive := func() error { return deriveProject(ctx, tx, r.Project, p) }
-			if err := projectLine.stand(ctx, tx, r.Project, to, p, derive); err != nil {
+			if err := projectLine.moveHead(ctx, tx, r.Project, to, p, derive); err != nil {
 				return err
 			}
 			walked++

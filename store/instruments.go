@@ -248,7 +248,7 @@ func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *r
 func (s *Store) WalkInstrument(ctx context.Context, id, base int64, forward bool) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var there rig.Instrument
-		return instrumentLine.walk(ctx, tx, id, base, forward, &there, func() error { return deriveInstrument(ctx, tx, id, &there) })
+		return instrumentLine.undoOrRedo(ctx, tx, id, base, forward, &there, func() error { return deriveInstrument(ctx, tx, id, &there) })
 	})
 }
 
@@ -266,8 +266,8 @@ func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
 	return out, err
 }
 
-// Tell remembers the role of a spelling.
-func (s *Store) Tell(ctx context.Context, spelling string, r role.Role) error {
+// RememberRole remembers the role of a spelling.
+func (s *Store) RememberRole(ctx context.Context, spelling string, r role.Role) error {
 	_, err := s.on(ctx).ExecContext(ctx, `INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`, spelling, string(r))
 	return err
 }

@@ -290,7 +290,7 @@ func (s *Store) walkProject(ctx context.Context, id, base int64, forward bool) (
 	p := &plan.Project{}
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		var there plan.Project
-		err := projectLine.walk(ctx, tx, id, base, forward, &there, func() error { return deriveProject(ctx, tx, id, &there) })
+		err := projectLine.undoOrRedo(ctx, tx, id, base, forward, &there, func() error { return deriveProject(ctx, tx, id, &there) })
 		*p = there
 		return err
 	})

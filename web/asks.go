@@ -18,11 +18,11 @@ func (s *server) askFrom(r *http.Request, base int64, f url.Values) (plan.Edit, 
 	placed, feeds := f.Get("placed"), f["feed"]
 	switch do := f.Get("do"); do {
 	case "together":
-		return plan.Join(placed, feeds), nil
+		return plan.KeepTogether(placed, feeds), nil
 	case "apart":
-		return plan.Part(placed, feeds), nil
+		return plan.KeepApart(placed, feeds), nil
 	case "free":
-		return plan.Free(placed, feeds), nil
+		return plan.ClearConstraints(placed, feeds), nil
 	case "park":
 		return plan.SetAside(placed, feeds, plan.Parked), nil
 	case "off":

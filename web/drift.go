@@ -148,7 +148,7 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 	for _, e := range lib.Find(app.Query{Text: p.Text}) {
 		c := driftColumn{Entry: e, Short: short(26, e.Name)}
 		for _, d := range e.Differences {
-			if p.passes(d) && d.Departs == "" {
+			if p.passes(d) && d.Exception == "" {
 				c.Count++
 			}
 		}
@@ -267,7 +267,7 @@ func (p *driftPage) rows(c *house.Chart) {
 			cell := &row.cells[i]
 			cell.Here, cell.Project = true, col.ID
 			cell.Differences = append(cell.Differences, d)
-			if d.Departs == "" {
+			if d.Exception == "" {
 				row.open++
 			}
 		}
@@ -379,9 +379,9 @@ func (s *server) depart(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		var p *store.Project
 		if p, err = s.app.Project(r.Context(), id); err == nil {
-			e := plan.Depart(plan.Departure{Role: role.Role(f.Get("role")), Attribute: f.Get("attribute"), Reason: f.Get("reason")})
+			e := plan.AddException(plan.Exception{Role: role.Role(f.Get("role")), Attribute: f.Get("attribute"), Reason: f.Get("reason")})
 			if f.Get("do") == "no" {
-				e = plan.DepartNot(role.Role(f.Get("role")), f.Get("attribute"))
+				e = plan.RemoveException(role.Role(f.Get("role")), f.Get("attribute"))
 			}
 			_, err = s.app.Edit(r.Context(), id, p.Revision, e)
 		}

@@ -150,7 +150,7 @@ func editFrom(f url.Values) (plan.Edit, error) {
 		if err != nil {
 			return nil, err
 		}
-		return plan.Land(ref, n), nil
+		return plan.ArriveOn(ref, n), nil
 	case "address":
 		ref, err := plan.ParseFeedRef(f.Get("part"))
 		if err != nil {

@@ -131,7 +131,7 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *store
 		}
 		t := tryOut{Entry: e}
 		if p.Changes > 0 || e.ID == try {
-			t.Differences = slices.DeleteFunc(lens.Compare(e.Facts), func(d drift.Difference) bool { return d.Departs != "" })
+			t.Differences = slices.DeleteFunc(lens.Compare(e.Facts), func(d drift.Difference) bool { return d.Exception != "" })
 			t.Says = drift.InWords(t.Differences)
 		}
 		p.Tries = append(p.Tries, t)

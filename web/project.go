@@ -23,11 +23,11 @@ import (
 // projectFrame is what every page of a project has around its view.
 type projectFrame struct {
 	*store.Project
-	View     string
-	Back     string // the view with its query, for coming back after an edit
-	Stages   []stage
-	Findings []check.Finding
-	Homeless int // feeds without an output, where they are so many that a proposal serves better than their buttons
+	View       string
+	Back       string // the view with its query, for coming back after an edit
+	Stages     []stage
+	Findings   []check.Finding
+	Unassigned int // feeds without an output, where they are so many that a proposal serves better than their buttons
 }
 
 // stage is one stop of the road on top: a step of the job with its count and
@@ -88,11 +88,11 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	f.Project = &projectFrame{Project: p.Project, View: view, Back: back, Stages: p.stages(), Findings: p.findings}
 	for _, fd := range p.findings {
 		if fd.Rule.Code == "feed-no-output" || fd.Rule.Code == "output-gone" {
-			f.Project.Homeless++
+			f.Project.Unassigned++
 		}
 	}
-	if f.Project.Homeless < 3 {
-		f.Project.Homeless = 0
+	if f.Project.Unassigned < 3 {
+		f.Project.Unassigned = 0
 	}
 	var err error
 	switch view {

@@ -103,7 +103,7 @@ type practicePage struct {
 
 type practiceInstrument struct {
 	*plan.Placed
-	Stands  plan.Stands
+	Stands  plan.InstrumentState
 	Loaded  bool
 	Setup   string
 	Seen    string
@@ -159,9 +159,9 @@ func runEdit(f url.Values) (plan.Edit, error) {
 	case "match":
 		return app.Match(f.Get("lane"), f.Get("to")), nil
 	case "accept":
-		return check.Accept(f.Get("finding"), f.Get("reason")), nil
+		return check.MarkIntended(f.Get("finding"), f.Get("reason")), nil
 	case "accept-not":
-		return plan.AcceptNot(f.Get("finding")), nil
+		return plan.UnmarkIntended(f.Get("finding")), nil
 	case "practice":
 		return practiceFrom(f), nil
 	}
@@ -236,33 +236,10 @@ func practiceFrom(f url.Values) plan.Edit {
 			}
 			label += l
 		default:
-			a := host.Action{Kind: host.Kind(what), Instrument: f.Get("placed"), Feed: f.Get("feed"), Jack: f.Get("jack"), Lane: f.Get("lane"), To: f.Get("to"), Text: f.Get("text")}
-			if a.Kind == host.Setup {
-				runs, err := rig.ParseRuns(f.Get("outputs"))
-				if err != nil {
-					return "", err
-				}
-				a.Outputs = rig.Lay(runs, 1)
-			}
-			if a.Kind == host.Load {
-				pl := p.Find(a.Instrument)
-				if pl == nil {
-					return "", errors.New("that instrument is not in this project")
-				}
-				a.Outputs = pl.Instrument.AsLoaded()
-			}
-			if a.Kind == host.Point && f.Get("source") != "" {
-				ref, err := plan.ParseOutputRef(f.Get("source"))
-				if err != nil {
-					return "", err
-				}
-				a.Sources = []plan.OutputRef{ref}
-			}
-			n, err := laneNumberFrom(f)
+			a, err := standInAction(p, what, f)
 			if err != nil {
 				return "", err
 			}
-			a.Number = n
 			if err := h.Do(a); err != nil {
 				return "", err
 			}
@@ -271,6 +248,55 @@ func practiceFrom(f url.Values) plan.Edit {
 		p.Practice = s
 		return label, nil
 	}
+}
+
+// standInAction reads one action on the stand-in host.
+func standInAction(p *plan.Project, what string, f url.Values) (host.Action, error) {
+	n, err := laneNumberFrom(f)
+	if err != nil {
+		return nil, err
+	}
+	id, lane := f.Get("placed"), f.Get("lane")
+	switch what {
+	case "load":
+		pl := p.Find(id)
+		if pl == nil {
+			return nil, errors.New("that instrument is not in this project")
+		}
+		return host.Load{Instrument: id, Outputs: pl.Instrument.AsLoaded(), Lane: lane, Number: n}, nil
+	case "setup":
+		runs, err := rig.ParseRuns(f.Get("outputs"))
+		return host.Setup{Instrument: id, Outputs: rig.Lay(runs, 1)}, err
+	case "save":
+		return host.Save{Instrument: id}, nil
+	case "reload":
+		return host.Reload{Instrument: id}, nil
+	case "reopen":
+		return host.Reopen{}, nil
+	case "assign":
+		return host.Assign{Instrument: id, Feed: f.Get("feed"), Jack: f.Get("jack"), Lane: lane, Number: n}, nil
+	case "switch":
+		return host.Switch{Instrument: id, Jack: f.Get("jack"), Lane: lane, Number: n}, nil
+	case "make", "bus":
+		return host.MakeLane{Lane: lane, Number: n, Name: f.Get("text"), Bus: what == "bus"}, nil
+	case "point":
+		a := host.Point{Lane: lane, Number: n}
+		if f.Get("source") != "" {
+			ref, err := plan.ParseOutputRef(f.Get("source"))
+			if err != nil {
+				return nil, err
+			}
+			a.Sources = []plan.OutputRef{ref}
+		}
+		return a, nil
+	case "close":
+		return host.CloseLane{Lane: lane}, nil
+	case "route":
+		return host.Route{Lane: lane, To: f.Get("to")}, nil
+	case "mainoff":
+		return host.MainOff{Lane: lane}, nil
+	}
+	return nil, fmt.Errorf("there is nothing called %q to do", what)
 }
 
 // runStage counts what the road on top says of the run sheet.

@@ -42,7 +42,7 @@ func driftCommand() *cobra.Command {
 			for _, r := range all {
 				fmt.Fprintf(t, "%s\t%d\n", r.Name, r.Drift)
 				for _, d := range r.Differences {
-					fmt.Fprintf(t, "\t%s\t%s\t%s\tthe house: %s\t%s\n", d.Role, d.Attribute, d.Here, d.House, d.Departs)
+					fmt.Fprintf(t, "\t%s\t%s\t%s\tthe house: %s\t%s\n", d.Role, d.Attribute, d.Here, d.House, d.Exception)
 				}
 			}
 			return t.Flush()

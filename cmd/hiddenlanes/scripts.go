@@ -108,7 +108,7 @@ func proposeCommand() *cobra.Command {
 }
 
 // asked reads the flags; its errors are mistakes in the call.
-func (f proposeFlags) asked() (a app.Asked, err error) {
+func (f proposeFlags) asked() (a app.ProposalRequest, err error) {
 	if f.outputs != "" {
 		if a.Outputs, err = rig.ParseRuns(f.outputs); err != nil {
 			return a, err

@@ -12,7 +12,7 @@ var allChannels = &Rule{
 	Code: "all-channels", Title: "A track plays all MIDI channels", Severity: Wrong, Step: AtParts,
 	Doc: "The track is set to all channels, so one key plays every part of the instrument at once. Set it to its part's channel.",
 	Find: func(g *trace.Graph) (out []Finding) {
-		eachPatched(g, func(pl *plan.Placed, _ plan.Stands) {
+		eachPatched(g, func(pl *plan.Placed, _ plan.InstrumentState) {
 			known := 0
 			for _, part := range pl.Instrument.Parts {
 				if part.Address.Known() {

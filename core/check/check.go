@@ -130,13 +130,13 @@ func ByKey(p *plan.Project, key string) (Finding, bool) {
 	return Finding{}, false
 }
 
-// Accept is the edit that lets a finding stand, with the user's reason.
-func Accept(key, reason string) plan.Edit {
+// MarkIntended is the edit that lets a finding stand, with the user's reason.
+func MarkIntended(key, reason string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		f, ok := ByKey(p, key)
 		if !ok {
 			return "", fmt.Errorf("that is mended already")
 		}
-		return plan.Accept(key, reason, f.Reason)(p)
+		return plan.MarkIntended(key, reason, f.Reason)(p)
 	}
 }

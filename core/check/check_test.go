@@ -38,7 +38,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			testkit.Lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
 		}},
 		"two outputs on one lane": {"lane-collision", "takes 2 outputs", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.Land(plan.OutputRef{Placed: "i1", Output: 3}, testkit.Lane(p, "Hat").Number))
+			testkit.Edit(t, p, plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 3}, testkit.Lane(p, "Hat").Number))
 			testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Snare").ID))
 		}},
 		"one number twice": {"lane-collision", "there twice", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Hat").Number = testkit.Lane(p, "Snare").Number }},

@@ -38,7 +38,7 @@ var collision = &Rule{
 			p := g.Project
 			if n, err := p.Free(1, p.Host.FirstLane); err == nil {
 				last := l.Sources[len(l.Sources)-1]
-				fd.Mend, fd.mend = fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.Land(last, n)
+				fd.Mend, fd.mend = fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.ArriveOn(last, n)
 			} else {
 				fd.Reason += " " + sentence(err)
 			}

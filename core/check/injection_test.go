@@ -119,7 +119,7 @@ func laneOf(p *plan.Project, pl *plan.Placed, f rig.Feed) *plan.Lane {
 
 func isVoice(f rig.Feed) bool { return f.Kind == rig.VoiceFeed }
 
-func stand(p *plan.Project, placed string, set func(*plan.Stands)) {
+func stand(p *plan.Project, placed string, set func(*plan.InstrumentState)) {
 	in := p.Patched.Instruments[placed]
 	set(&in)
 	p.Patched.Instruments[placed] = in
@@ -302,11 +302,11 @@ var faults = []fault{
 	}},
 	{"setup-overridden", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].OwnSetup, p.Placed[0].DefaultSetup = true, "40x2" }},
 	{"waiting-reload", func(p *plan.Project, rng *rand.Rand) {
-		stand(p, "i1", func(in *plan.Stands) { in.Seen = in.Seen[:len(in.Seen)-1] })
+		stand(p, "i1", func(in *plan.InstrumentState) { in.Seen = in.Seen[:len(in.Seen)-1] })
 	}},
 	{"patched-output-gone", func(p *plan.Project, rng *rand.Rand) {
 		pl, f := wanted(p, rng, isVoice)
-		stand(p, pl.ID, func(in *plan.Stands) { in.Feeds[f.ID] = "98" })
+		stand(p, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = "98" })
 	}},
 	{"not-switched-on", func(p *plan.Project, rng *rand.Rand) {
 		profile := rig.Profiles[1]
@@ -315,7 +315,7 @@ var faults = []fault{
 		profile.AllChannels = p.Host.Profile.AllChannels
 		p.Host.Profile = profile
 		pl, f := wanted(p, rng, isVoice)
-		stand(p, pl.ID, func(in *plan.Stands) { delete(in.On, pl.Feeds[f.ID].Output) })
+		stand(p, pl.ID, func(in *plan.InstrumentState) { delete(in.On, pl.Feeds[f.ID].Output) })
 	}},
 	{"bus-loop", func(p *plan.Project, rng *rand.Rand) {
 		for i := range p.Patched.Lanes {
@@ -327,13 +327,13 @@ var faults = []fault{
 	{"bus-nowhere", func(p *plan.Project, rng *rand.Rand) { p.Patched.Lane(anyLane(p, rng).ID).To = "gone" }},
 	{"setup-not-saved", func(p *plan.Project, rng *rand.Rand) {
 		p.Host.Profile.SaveFirst = true
-		stand(p, "i1", func(in *plan.Stands) { in.Kept = in.Kept[:1] })
+		stand(p, "i1", func(in *plan.InstrumentState) { in.Kept = in.Kept[:1] })
 	}},
 	{"leftover", func(p *plan.Project, rng *rand.Rand) {
 		pl, f := wanted(p, rng, isVoice)
 		pl.Instrument.Voices = append(pl.Instrument.Voices, rig.Voice{ID: "left", Name: "Left", Keys: []midi.Key{126}})
 		pl.Feeds["left"] = plan.Assignment{State: plan.Off, ByHand: true}
-		stand(p, pl.ID, func(in *plan.Stands) { in.Feeds["left"] = pl.FeedLabel(f.ID) })
+		stand(p, pl.ID, func(in *plan.InstrumentState) { in.Feeds["left"] = pl.FeedLabel(f.ID) })
 	}},
 	{"patched-double", func(p *plan.Project, rng *rand.Rand) { p.Patched.Lane(anyLane(p, rng).ID).AlsoMain = true }},
 	{"numbers-offset", func(p *plan.Project, rng *rand.Rand) {
@@ -461,7 +461,7 @@ func TestAFindingMayBeLetStand(t *testing.T) {
 	parts[1].Address = parts[0].Address
 	f := check.Project(p)
 	i := slices.IndexFunc(f, func(x check.Finding) bool { return x.Rule.Code == "midi-layer" })
-	testkit.Edit(t, p, check.Accept(f[i].Key(), "meant as a layer"))
+	testkit.Edit(t, p, check.MarkIntended(f[i].Key(), "meant as a layer"))
 	if got := codes(check.Project(p)); slices.Contains(got, "midi-layer") {
 		t.Errorf("it is still found: %v", got)
 	}
@@ -475,11 +475,11 @@ func TestAFindingMayBeLetStand(t *testing.T) {
 	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
 		t.Errorf("its cause has changed, but %v", got)
 	}
-	testkit.Edit(t, p, plan.AcceptNot(f[i].Key()))
+	testkit.Edit(t, p, plan.UnmarkIntended(f[i].Key()))
 	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
 		t.Errorf("brought back, but %v", got)
 	}
-	if _, err := check.Accept("nothing/there", "why not")(p); err == nil {
+	if _, err := check.MarkIntended("nothing/there", "why not")(p); err == nil {
 		t.Error("a finding that is not there was let stand")
 	}
 }

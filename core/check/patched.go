@@ -8,7 +8,7 @@ import (
 )
 
 // eachPatched goes through the instruments that stand in the host.
-func eachPatched(g *trace.Graph, do func(*plan.Placed, plan.Stands)) {
+func eachPatched(g *trace.Graph, do func(*plan.Placed, plan.InstrumentState)) {
 	if g.Project.Patched == nil {
 		return
 	}
@@ -21,7 +21,7 @@ func eachPatched(g *trace.Graph, do func(*plan.Placed, plan.Stands)) {
 }
 
 // tellStands is the edit that says how an instrument stands now.
-func tellStands(label, placed string, set func(*plan.Stands)) plan.Edit {
+func tellStands(label, placed string, set func(*plan.InstrumentState)) plan.Edit {
 	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		in, ok := s.Instruments[placed]
 		if !ok {

@@ -49,7 +49,7 @@ type Difference struct {
 	Part      plan.FeedRef // if it is about a part; without a Feed about an instrument's microphones
 	Bus       bool         // the lane is a bus
 	Most      bool         // the chart says nothing; most projects do
-	Departs   string       // why the project is meant to differ; "" where it is not
+	Exception string       // why the project is meant to differ; "" where it is not
 }
 
 // Lens looks at facts through one chart. It remembers what the chart says of a role,
@@ -84,7 +84,7 @@ func (v *Lens) busName(l *Lane) string {
 func (v *Lens) Compare(f *Facts) []Difference {
 	var out []Difference
 	add := func(d Difference) {
-		d.Departs, _ = plan.DepartsAt(f.Departs, d.Role, string(d.Attribute))
+		d.Exception, _ = plan.ExceptionAt(f.Exceptions, d.Role, string(d.Attribute))
 		out = append(out, d)
 	}
 	buses := f.buses(v)
@@ -453,7 +453,7 @@ func (m *Most) Compare(f *Facts, points []Point) (out []Difference) {
 		}
 		d := x.about(f)
 		d.House, d.Here, d.Most = t.values[t.best], x.value, true
-		d.Departs, _ = plan.DepartsAt(f.Departs, d.Role, string(d.Attribute))
+		d.Exception, _ = plan.ExceptionAt(f.Exceptions, d.Role, string(d.Attribute))
 		out = append(out, d)
 	}
 	return out
@@ -462,7 +462,7 @@ func (m *Most) Compare(f *Facts, points []Point) (out []Difference) {
 // Figure counts the differences that are not meant.
 func Figure(ds []Difference) (n int) {
 	for _, d := range ds {
-		if d.Departs == "" {
+		if d.Exception == "" {
 			n++
 		}
 	}

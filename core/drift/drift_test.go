@@ -93,7 +93,7 @@ func TestDeparturesDoNotCount(t *testing.T) {
 	p := kit(t)
 	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
 	testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Kick In").ID, "#ff00ff"))
-	testkit.Edit(t, p, plan.Depart(plan.Departure{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
+	testkit.Edit(t, p, plan.AddException(plan.Exception{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
 	ds := drift.Of(p, nil, nil)
 	if len(ds) != 2 || drift.Figure(ds) != 1 {
 		t.Errorf("%v, figure %d", say(ds), drift.Figure(ds))
@@ -102,11 +102,11 @@ func TestDeparturesDoNotCount(t *testing.T) {
 	if testkit.Lane(p, "HH") == nil {
 		t.Error("a departure was brought into line")
 	}
-	testkit.Edit(t, p, plan.DepartNot("kit/hat", "name"))
+	testkit.Edit(t, p, plan.RemoveException("kit/hat", "name"))
 	if n := drift.Figure(drift.Of(p, nil, nil)); n != 1 {
 		t.Errorf("taken back it counts again, not %d", n)
 	}
-	if _, err := plan.Depart(plan.Departure{Role: "kit", Reason: " "})(p); err == nil {
+	if _, err := plan.AddException(plan.Exception{Role: "kit", Reason: " "})(p); err == nil {
 		t.Error("a departure needs a reason")
 	}
 }
@@ -274,7 +274,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 
 func TestFactsAreKeptWhole(t *testing.T) {
 	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection(), demo.ReedCabinet()), kit(t).Template()} {
-		testkit.Edit(t, p, plan.Depart(plan.Departure{Role: "kit", Reason: "why not"}))
+		testkit.Edit(t, p, plan.AddException(plan.Exception{Role: "kit", Reason: "why not"}))
 		f := drift.Gather(p)
 		data, err := f.Pack()
 		if err != nil {

@@ -16,14 +16,14 @@ import (
 
 // Facts is what the house sees of a project.
 type Facts struct {
-	Name    string
-	Version int    // the version of the house chart it follows
-	Lanes   []Lane // by number
-	Parts   []Part
-	Sets    []Set
-	Departs []plan.Departure
-	ByMic   bool               // its lanes stand by microphone first
-	roles   map[role.Role]bool // all it has, see Roles
+	Name       string
+	Version    int    // the version of the house chart it follows
+	Lanes      []Lane // by number
+	Parts      []Part
+	Sets       []Set
+	Exceptions []plan.Exception
+	ByMic      bool               // its lanes stand by microphone first
+	roles      map[role.Role]bool // all it has, see Roles
 }
 
 // Lane is a lane or bus.
@@ -68,7 +68,7 @@ type Set struct {
 
 // Gather takes the facts of a project.
 func Gather(p *plan.Project) *Facts {
-	f := &Facts{Name: p.Name, Version: p.Chart.VersionNumber(), Departs: p.Departs}
+	f := &Facts{Name: p.Name, Version: p.Chart.VersionNumber(), Exceptions: p.Exceptions}
 	type source struct {
 		pl    *plan.Placed
 		usual string

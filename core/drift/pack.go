@@ -15,15 +15,15 @@ import (
 // packed is as short as it can be: what lanes have in common stands once, and a lane
 // that is named by its role alone does not say so.
 type packed struct {
-	Packing int              `json:"k"` // first, so that PackedNow can be looked for
-	Name    string           `json:"n"`
-	Version int              `json:"v,omitempty"`
-	Sources [][4]string      `json:"s,omitempty"` // placed, instrument, usual bus, set-up
-	Lanes   []packedLane     `json:"l,omitempty"`
-	Parts   []packedPart     `json:"p,omitempty"`
-	Sets    []packedSet      `json:"m,omitempty"`
-	Departs []plan.Departure `json:"d,omitempty"`
-	ByMic   bool             `json:"b,omitempty"`
+	Packing    int              `json:"k"` // first, so that PackedNow can be looked for
+	Name       string           `json:"n"`
+	Version    int              `json:"v,omitempty"`
+	Sources    [][4]string      `json:"s,omitempty"` // placed, instrument, usual bus, set-up
+	Lanes      []packedLane     `json:"l,omitempty"`
+	Parts      []packedPart     `json:"p,omitempty"`
+	Sets       []packedSet      `json:"m,omitempty"`
+	Exceptions []plan.Exception `json:"d,omitempty"`
+	ByMic      bool             `json:"b,omitempty"`
 }
 
 // packing counts how facts have been packed; what is packed otherwise is gathered anew.
@@ -66,7 +66,7 @@ type packedSet struct {
 
 // Pack writes the facts for keeping.
 func (f *Facts) Pack() ([]byte, error) {
-	out := packed{Packing: packing, Name: f.Name, Version: f.Version, Departs: f.Departs, ByMic: f.ByMic}
+	out := packed{Packing: packing, Name: f.Name, Version: f.Version, Exceptions: f.Exceptions, ByMic: f.ByMic}
 	source := func(placed, instrument, usual, setup string) int {
 		if placed == "" {
 			return 0
@@ -111,7 +111,7 @@ func Unpack(data []byte) (*Facts, error) {
 		}
 		return in.Sources[i-1]
 	}
-	f := &Facts{Name: in.Name, Version: in.Version, Departs: in.Departs, ByMic: in.ByMic, Lanes: make([]Lane, 0, len(in.Lanes))}
+	f := &Facts{Name: in.Name, Version: in.Version, Exceptions: in.Exceptions, ByMic: in.ByMic, Lanes: make([]Lane, 0, len(in.Lanes))}
 	plain := make([]plan.NamePart, len(in.Lanes))
 	for i, x := range in.Lanes {
 		s := source(x.Source)

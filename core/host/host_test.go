@@ -22,67 +22,69 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 			t.Fatal(err)
 		}
 		h := host.New((*plan.Patched)(nil).Clone(), profile)
-		if err := h.Do(host.Action{Kind: host.Load, Instrument: "i1", Outputs: two[:1]}); err != nil {
+		if err := h.Do(host.Load{Instrument: "i1", Outputs: two[:1]}); err != nil {
 			t.Fatal(err)
 		}
 		return h
 	}
-	do := func(h *host.Host, kinds ...host.Kind) {
+	do := func(h *host.Host, actions ...host.Action) {
 		t.Helper()
-		for _, k := range kinds {
-			if err := h.Do(host.Action{Kind: k, Instrument: "i1", Outputs: two, Jack: "2", Feed: "v"}); err != nil {
-				t.Fatalf("%s: %v", k, err)
+		for _, a := range actions {
+			if err := h.Do(a); err != nil {
+				t.Fatalf("%T: %v", a, err)
 			}
 		}
 	}
+	setup, save, reload := host.Setup{Instrument: "i1", Outputs: two}, host.Save{Instrument: "i1"}, host.Reload{Instrument: "i1"}
+	assign, on := host.Assign{Instrument: "i1", Feed: "v", Jack: "2"}, host.Switch{Instrument: "i1", Jack: "2"}
 	seen := func(h *host.Host) int { return len(h.State.Instruments["i1"].Seen) }
 
 	h := begin("Numbered slots and sends")
-	do(h, host.Setup, host.Reload)
+	do(h, setup, reload)
 	if seen(h) != 1 || len(h.State.Instruments["i1"].Setup) != 1 {
 		t.Error("an unsaved set-up was not forgotten")
 	}
-	do(h, host.Setup, host.Save)
+	do(h, setup, save)
 	if seen(h) != 1 {
 		t.Error("outputs are seen before the reload")
 	}
-	if do(h, host.Reload); seen(h) != 2 {
+	if do(h, reload); seen(h) != 2 {
 		t.Error("outputs are not seen after the reload")
 	}
 
 	h = begin("Blocks of sixteen")
-	if do(h, host.Setup, host.Reload); seen(h) != 1 {
+	if do(h, setup, reload); seen(h) != 1 {
 		t.Error("a reload does where the project must be reopened")
 	}
-	if do(h, host.Reopen); seen(h) != 2 {
+	if do(h, host.Reopen{}); seen(h) != 2 {
 		t.Error("outputs are not seen when reopened")
 	}
 
 	h = begin("Outputs switched on")
-	do(h, host.Setup, host.Reload, host.Assign)
+	do(h, setup, reload, assign)
 	if n := len(h.State.Lanes); n != 1 {
 		t.Errorf("%d lanes before the output is switched on", n)
 	}
-	if do(h, host.Switch); len(h.State.Lanes) != 2 {
+	if do(h, on); len(h.State.Lanes) != 2 {
 		t.Error("no lane appeared")
 	}
-	if err := h.Do(host.Action{Kind: host.Switch, Instrument: "i1", Jack: "3"}); err == nil {
+	if err := h.Do(host.Switch{Instrument: "i1", Jack: "3"}); err == nil {
 		t.Error("an output that is not there was switched on")
 	}
 
 	h = begin("Lanes that appear by themselves")
-	do(h, host.Setup, host.Assign)
+	do(h, setup, assign)
 	if len(h.State.Lanes) != 2 {
 		t.Errorf("%d lanes", len(h.State.Lanes))
 	}
-	if err := h.Do(host.Action{Kind: host.Bus, Lane: "b", Number: 9}); err != nil {
+	if err := h.Do(host.MakeLane{Lane: "b", Number: 9, Bus: true}); err != nil {
 		t.Fatal(err)
 	}
 	l := h.State.Lanes[0].ID
-	if err := h.Do(host.Action{Kind: host.Route, Lane: l, To: "b"}); err != nil || !h.State.Lane(l).AlsoMain {
+	if err := h.Do(host.Route{Lane: l, To: "b"}); err != nil || !h.State.Lane(l).AlsoMain {
 		t.Errorf("the way to the main mix is not open: %v", err)
 	}
-	if err := h.Do(host.Action{Kind: host.MainOff, Lane: l}); err != nil || h.State.Lane(l).AlsoMain {
+	if err := h.Do(host.MainOff{Lane: l}); err != nil || h.State.Lane(l).AlsoMain {
 		t.Errorf("%v", err)
 	}
 }
@@ -106,7 +108,7 @@ func TestWhatIsBrokenOnPurposeIsNoticed(t *testing.T) {
 			for i := range p.Placed {
 				heard, sound := host.Sound(&p.Placed[i], h.State, profile), host.Sound(&p.Placed[i], before, profile)
 				for n := range heard {
-					if heard[n].Way != sound[n].Way {
+					if heard[n].Route != sound[n].Route {
 						wrong++
 					}
 				}
@@ -122,14 +124,14 @@ func TestASoundSaysWhyItIsSilent(t *testing.T) {
 	p := testkit.Wide(t, 1, 3)
 	profile := rig.Profiles[0]
 	h := host.New(p.AsPlanned(), profile)
-	if err := h.Do(host.Action{Kind: host.Close, Lane: p.Lanes[1].ID}); err != nil {
+	if err := h.Do(host.CloseLane{Lane: p.Lanes[1].ID}); err != nil {
 		t.Fatal(err)
 	}
 	heard := host.Sound(&p.Placed[0], h.State, profile)
-	if heard[0].Arrives != 1 || !strings.Contains(heard[0].Way, p.Lanes[0].Name) {
+	if heard[0].Arrives != 1 || !strings.Contains(heard[0].Route, p.Lanes[0].Name) {
 		t.Errorf("%+v", heard[0])
 	}
-	if heard[1].Arrives != 0 || !strings.Contains(heard[1].Way, "no lane") {
+	if heard[1].Arrives != 0 || !strings.Contains(heard[1].Route, "no lane") {
 		t.Errorf("%+v", heard[1])
 	}
 }

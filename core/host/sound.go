@@ -12,7 +12,7 @@ import (
 // or where it ends and why.
 type Heard struct {
 	Feed    rig.Feed
-	Way     string // "lane 5 Kick → Drums → main mix", or why it is silent
+	Route   string // "lane 5 Kick → Drums → main mix", or why it is silent
 	Arrives int    // how many times; more than once is too loud
 }
 
@@ -22,24 +22,24 @@ func Sound(pl *plan.Placed, s *plan.Patched, profile rig.Profile) (out []Heard) 
 	for _, f := range pl.AllFeeds() {
 		h := Heard{Feed: f}
 		if !loaded {
-			h.Way = "silent: the instrument is not loaded"
+			h.Route = "silent: the instrument is not loaded"
 			out = append(out, h)
 			continue
 		}
-		label := Stood(in, f.ID)
+		label := JackOf(in, f.ID)
 		number, side, err := rig.ParseLabel(label)
 		j := plan.Jack{Output: number, Side: side}
 		switch {
 		case label == plan.OffLabel || err != nil:
-			h.Way = "off"
+			h.Route = "off"
 		case !in.Has(j):
-			h.Way = fmt.Sprintf("silent: there is no output %s", label)
+			h.Route = fmt.Sprintf("silent: there is no output %s", label)
 		case !in.Sees(j):
-			h.Way = fmt.Sprintf("silent: the host has not seen output %s yet", label)
+			h.Route = fmt.Sprintf("silent: the host has not seen output %s yet", label)
 		case profile.Appears == rig.WhenSwitched && !in.On[number]:
-			h.Way = fmt.Sprintf("silent: output %s is not switched on", label)
+			h.Route = fmt.Sprintf("silent: output %s is not switched on", label)
 		default:
-			h.Way, h.Arrives = lanesOf(s, plan.OutputRef{Placed: pl.ID, Output: number, Side: side})
+			h.Route, h.Arrives = lanesOf(s, plan.OutputRef{Placed: pl.ID, Output: number, Side: side})
 		}
 		out = append(out, h)
 	}

@@ -486,10 +486,10 @@ func PointLane(id string, source OutputRef) Edit {
 	}
 }
 
-// Land says which lane number an output arrives on: it leaves the lanes it was
+// ArriveOn says which lane number an output arrives on: it leaves the lanes it was
 // on, joins the lane with that number, or has one opened there. Number 0 leaves
 // it without a lane.
-func Land(source OutputRef, number LaneNumber) Edit {
+func ArriveOn(source OutputRef, number LaneNumber) Edit {
 	return func(p *Project) (string, error) {
 		if _, _, err := p.output(source); err != nil {
 			return "", err

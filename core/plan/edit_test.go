@@ -136,21 +136,21 @@ func TestBusesTakeLanesInsteadOfTheMainMix(t *testing.T) {
 
 func TestLandingAnOutputOnALane(t *testing.T) {
 	p := mixer(t)
-	do(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 15)) // the lane goes along
+	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 15)) // the lane goes along
 	if got := lanes(p); got != "5 Kick, 7 Hat, 8 Clap, 9 Drums, 15 Snare" {
 		t.Errorf("%s", got)
 	}
-	do(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 7)) // now two outputs are on one lane
+	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 7)) // now two outputs are on one lane
 	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 2 {
 		t.Errorf("lane 7 takes %v", l.Sources)
 	}
-	do(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 16)) // and off it again: the hat keeps its own
+	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 16)) // and off it again: the hat keeps its own
 	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 || len(p.LanesOf(OutputRef{Placed: "i1", Output: 2})) != 1 {
 		t.Errorf("%s", lanes(p))
 	}
-	refuse(t, p, Land(OutputRef{Placed: "i1", Output: 2}, 9), "bus")
-	refuse(t, p, Land(OutputRef{Placed: "i1", Output: 9}, 6), "no output 9")
-	refuse(t, p, Land(OutputRef{Placed: "i1", Output: 1}, 99), "limit")
+	refuse(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 9), "bus")
+	refuse(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 9}, 6), "no output 9")
+	refuse(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 1}, 99), "limit")
 }
 
 func TestDecidingRefusesWhatDoesNotExist(t *testing.T) {

@@ -21,9 +21,9 @@ func Follow(c *house.Chart) Edit {
 	}
 }
 
-// Depart says that the project is meant to differ from the house in an attribute of a
+// AddException says that the project is meant to differ from the house in an attribute of a
 // role and of those below it, and why.
-func Depart(d Departure) Edit {
+func AddException(d Exception) Edit {
 	return func(p *Project) (string, error) {
 		reason, err := cleanName(d.Reason)
 		if err != nil {
@@ -33,32 +33,32 @@ func Depart(d Departure) Edit {
 			return "", err
 		}
 		d.Reason = reason
-		p.Departs = append(slices.DeleteFunc(p.Departs, d.same), d)
+		p.Exceptions = append(slices.DeleteFunc(p.Exceptions, d.same), d)
 		return "depart from the house: " + reason, nil
 	}
 }
 
-func (d Departure) same(o Departure) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
+func (d Exception) same(o Exception) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
 
-// DepartNot takes back every departure that lets the project differ there.
-func DepartNot(r role.Role, attribute string) Edit {
+// RemoveException takes back every departure that lets the project differ there.
+func RemoveException(r role.Role, attribute string) Edit {
 	return func(p *Project) (string, error) {
-		n := len(p.Departs)
-		p.Departs = slices.DeleteFunc(p.Departs, func(d Departure) bool { return d.covers(r, attribute) })
-		if len(p.Departs) == n {
+		n := len(p.Exceptions)
+		p.Exceptions = slices.DeleteFunc(p.Exceptions, func(d Exception) bool { return d.covers(r, attribute) })
+		if len(p.Exceptions) == n {
 			return "", fmt.Errorf("it does not depart there any more")
 		}
 		return "depart from the house no longer", nil
 	}
 }
 
-func (d Departure) covers(r role.Role, attribute string) bool {
+func (d Exception) covers(r role.Role, attribute string) bool {
 	return (d.Attribute == "" || d.Attribute == attribute) && r.Under(d.Role)
 }
 
-// DepartsAt looks a role and an attribute up among departures.
-func DepartsAt(departs []Departure, r role.Role, attribute string) (reason string, ok bool) {
-	for _, d := range departs {
+// ExceptionAt looks a role and an attribute up among exceptions.
+func ExceptionAt(list []Exception, r role.Role, attribute string) (reason string, ok bool) {
+	for _, d := range list {
 		if d.covers(r, attribute) {
 			return d.Reason, true
 		}

@@ -14,15 +14,15 @@ import (
 // Patched is what stands in a host: the real one, as far as we have been told or
 // have read, or the simulated one.
 type Patched struct {
-	Instruments map[string]Stands `json:"instruments"` // by placed ID
-	Lanes       []Lane            `json:"lanes"`
-	Tracks      map[string]int    `json:"tracks,omitempty"`  // MIDI channel of a part's track, 0: all, by "placed:part"
-	Checked     string            `json:"checked,omitempty"` // the plan that was checked by ear, by its fingerprint
-	LastID      int               `json:"lastId,omitempty"`
+	Instruments map[string]InstrumentState `json:"instruments"` // by placed ID
+	Lanes       []Lane                     `json:"lanes"`
+	Tracks      map[string]int             `json:"tracks,omitempty"`  // MIDI channel of a part's track, 0: all, by "placed:part"
+	Checked     string                     `json:"checked,omitempty"` // the plan that was checked by ear, by its fingerprint
+	LastID      int                        `json:"lastId,omitempty"`
 }
 
-// Stands is how one instrument stands in the host.
-type Stands struct {
+// InstrumentState is how one instrument stands in the host.
+type InstrumentState struct {
 	Setup  []rig.Output      `json:"setup"` // as set in the instrument now
 	Kept   []rig.Output      `json:"kept"`  // as last saved: what a reload brings back
 	Seen   []rig.Output      `json:"seen"`  // as the host sees it
@@ -37,9 +37,9 @@ const OffLabel = "off"
 // Clone copies the whole state.
 func (s *Patched) Clone() *Patched {
 	if s == nil {
-		return &Patched{Instruments: map[string]Stands{}, Tracks: map[string]int{}}
+		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]int{}}
 	}
-	out := &Patched{Instruments: map[string]Stands{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks), Checked: s.Checked, LastID: s.LastID}
+	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks), Checked: s.Checked, LastID: s.LastID}
 	if out.Tracks == nil {
 		out.Tracks = map[string]int{}
 	}
@@ -81,16 +81,16 @@ func (s *Patched) Lane(id string) *Lane {
 }
 
 // Jacks lists the jacks that the host sees of an instrument.
-func (in Stands) Jacks() []rig.Output {
+func (in InstrumentState) Jacks() []rig.Output {
 	pl := Placed{Outputs: in.Seen, Halved: in.Halved}
 	return pl.Jacks()
 }
 
 // Sees tells whether the host sees a jack, or the whole of the output it is a side of.
-func (in Stands) Sees(j Jack) bool { return hasJack(in.Seen, j) }
+func (in InstrumentState) Sees(j Jack) bool { return hasJack(in.Seen, j) }
 
 // Has is Sees for the instrument itself, as it is set up now.
-func (in Stands) Has(j Jack) bool { return hasJack(in.Setup, j) }
+func (in InstrumentState) Has(j Jack) bool { return hasJack(in.Setup, j) }
 
 func hasJack(outputs []rig.Output, j Jack) bool {
 	return slices.ContainsFunc(outputs, func(o rig.Output) bool {
@@ -118,7 +118,7 @@ func (p *Project) AsPlanned() *Patched {
 	out := (*Patched)(nil).Clone()
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		in := Stands{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{}, Feeds: map[string]string{}}
+		in := InstrumentState{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{}, Feeds: map[string]string{}}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {
 				in.Feeds[f.ID] = l
@@ -180,8 +180,8 @@ func SetProfile(profile rig.Profile) Edit {
 	}
 }
 
-// Accept lets a finding stand, with the reason; AcceptNot takes that back.
-func Accept(key, reason, cause string) Edit {
+// MarkIntended lets a finding stand, with the reason; AcceptNot takes that back.
+func MarkIntended(key, reason, cause string) Edit {
 	return func(p *Project) (string, error) {
 		reason, err := cleanName(reason)
 		if err != nil {
@@ -195,8 +195,8 @@ func Accept(key, reason, cause string) Edit {
 	}
 }
 
-// AcceptNot brings a finding back that was let stand.
-func AcceptNot(key string) Edit {
+// UnmarkIntended brings a finding back that was let stand.
+func UnmarkIntended(key string) Edit {
 	return func(p *Project) (string, error) {
 		if _, ok := p.Accepted[key]; !ok {
 			return "", fmt.Errorf("that finding is not among those let stand")

@@ -31,16 +31,16 @@ type Project struct {
 	Song   *Song    `json:"song,omitempty"`
 	// Patched is what stands in the host, as far as we have been told; Practice is
 	// the same of the simulated host.
-	Patched  *Patched            `json:"patched,omitempty"`
-	Practice *Patched            `json:"practice,omitempty"`
-	Accepted map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
-	Chart    *house.Chart        `json:"chart,omitempty"`    // the house chart it follows, as it was; nil: the standard alone
-	Departs  []Departure         `json:"departs,omitempty"`  // where it departs from the house on purpose
-	LastID   int                 `json:"lastId"`
+	Patched    *Patched            `json:"patched,omitempty"`
+	Practice   *Patched            `json:"practice,omitempty"`
+	Accepted   map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
+	Chart      *house.Chart        `json:"chart,omitempty"`    // the house chart it follows, as it was; nil: the standard alone
+	Exceptions []Exception         `json:"departs,omitempty"`  // where it departs from the house on purpose
+	LastID     int                 `json:"lastId"`
 }
 
-// Departure says that a project is meant to differ from the house, and why.
-type Departure struct {
+// Exception says that a project is meant to differ from the house, and why.
+type Exception struct {
 	Role      role.Role `json:"role"`      // and all below it; Unnamed: every role
 	Attribute string    `json:"attribute"` // one that drift looks at; "": each
 	Reason    string    `json:"reason"`
@@ -453,7 +453,7 @@ func (p *Project) Validate() error {
 	if err := cmp.Or(p.Host.validate(), p.Patched.validate(), p.Practice.validate(), p.Chart.Validate()); err != nil {
 		return err
 	}
-	for _, d := range p.Departs {
+	for _, d := range p.Exceptions {
 		if _, err := role.Parse(string(d.Role)); err != nil {
 			return err
 		}

@@ -66,9 +66,9 @@ func (pl *Placed) each(feeds []string, set func(a *Assignment)) {
 	}
 }
 
-// Join asks that feeds share one output. Groups that have a feed in common
+// KeepTogether asks that feeds share one output. Groups that have a feed in common
 // become one.
-func Join(placed string, feeds []string) Edit {
+func KeepTogether(placed string, feeds []string) Edit {
 	return onFeeds(placed, feeds, 2, func(p *Project, pl *Placed, names string) (string, error) {
 		group := slices.Clone(feeds)
 		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool {
@@ -87,8 +87,8 @@ func Join(placed string, feeds []string) Edit {
 	})
 }
 
-// Part asks that no two of the feeds share an output.
-func Part(placed string, feeds []string) Edit {
+// KeepApart asks that no two of the feeds share an output.
+func KeepApart(placed string, feeds []string) Edit {
 	return onFeeds(placed, feeds, 2, func(p *Project, pl *Placed, names string) (string, error) {
 		for i, a := range feeds {
 			for _, b := range feeds[i+1:] {
@@ -102,9 +102,9 @@ func Part(placed string, feeds []string) Edit {
 	})
 }
 
-// Free takes back everything asked of the feeds: together, apart, pinned, folded,
+// ClearConstraints takes back everything asked of the feeds: together, apart, pinned, folded,
 // set aside and wishes of their own.
-func Free(placed string, feeds []string) Edit {
+func ClearConstraints(placed string, feeds []string) Edit {
 	return onFeeds(placed, feeds, 1, func(p *Project, pl *Placed, names string) (string, error) {
 		pl.each(feeds, func(a *Assignment) {
 			a.Wish, a.Pin, a.Fold = nil, nil, false

@@ -9,14 +9,14 @@ import (
 
 func TestGroupsThatMeetBecomeOne(t *testing.T) {
 	p := mixer(t)
-	for _, e := range []Edit{Join("i1", []string{"v1", "v2"}), Join("i1", []string{"v3", "v4"}), Join("i1", []string{"v2", "v3"}), Part("i1", []string{"v1", "v4"}), Part("i1", []string{"v4", "v1"})} {
+	for _, e := range []Edit{KeepTogether("i1", []string{"v1", "v2"}), KeepTogether("i1", []string{"v3", "v4"}), KeepTogether("i1", []string{"v2", "v3"}), KeepApart("i1", []string{"v1", "v4"}), KeepApart("i1", []string{"v4", "v1"})} {
 		do(t, p, e)
 	}
 	pl := &p.Placed[0]
 	if len(pl.Together) != 1 || len(pl.Together[0]) != 4 || len(pl.Apart) != 1 {
 		t.Errorf("%v %v", pl.Together, pl.Apart)
 	}
-	do(t, p, Free("i1", []string{"v1", "v2", "v3"}))
+	do(t, p, ClearConstraints("i1", []string{"v1", "v2", "v3"}))
 	if len(pl.Together)+len(pl.Apart) != 0 {
 		t.Errorf("a group of one is left: %v %v", pl.Together, pl.Apart)
 	}
@@ -25,9 +25,9 @@ func TestGroupsThatMeetBecomeOne(t *testing.T) {
 func TestAsksAreRefusedWithTheReason(t *testing.T) {
 	p := mixer(t)
 	for says, e := range map[string]Edit{
-		"at least two":    Join("i1", []string{"v1"}),
+		"at least two":    KeepTogether("i1", []string{"v1"}),
 		"mark some feeds": SetFold("i1", nil, true),
-		"no feed \"v9\"":  Part("i1", []string{"v1", "v9"}),
+		"no feed \"v9\"":  KeepApart("i1", []string{"v1", "v9"}),
 		"no output 7":     PinTo("i1", []string{"v1"}, Jack{Output: 7}),
 		"not in this":     SetPairs("i7", true),
 		"no variant":      SetVariant("i1", "Huge"),
@@ -95,8 +95,8 @@ func TestAViewForgetsWhatItNoLongerMaps(t *testing.T) {
 	in.Microphones = []rig.Microphone{{ID: "m", Name: "Over", Width: audio.Stereo}}
 	in.Voices[0].Heard, in.Voices[1].Heard = rig.HeardThrough("m"), rig.HeardThrough("m")
 	do(t, p, SetView("i1", func(v *rig.View) { v.Voices = rig.Own }))
-	do(t, p, Join("i1", []string{"v1", "v2"}))
-	do(t, p, Part("i1", []string{"v1", "v3"}))
+	do(t, p, KeepTogether("i1", []string{"v1", "v2"}))
+	do(t, p, KeepApart("i1", []string{"v1", "v3"}))
 	do(t, p, SetView("i1", func(v *rig.View) { v.Voices = rig.Usual }))
 	pl := &p.Placed[0]
 	if _, ok := pl.Feeds["v1"]; ok || len(pl.Together)+len(pl.Apart) != 0 || len(pl.AllFeeds()) != 3 {

@@ -31,8 +31,8 @@ func where(pr *propose.Proposal) string {
 func TestWhatIsAskedIsRespected(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
 	for _, e := range []plan.Edit{
-		plan.Join("i1", []string{"ride", "near"}),
-		plan.Part("i1", []string{"kout", "ksub"}),
+		plan.KeepTogether("i1", []string{"ride", "near"}),
+		plan.KeepApart("i1", []string{"kout", "ksub"}),
 		plan.PinTo("i1", []string{"hat"}, plan.Jack{Output: 12}),
 		plan.SetAside("i1", []string{"v39"}, plan.Off),
 		plan.SetWish(testkit.Feed("stop"), 3),
@@ -64,7 +64,7 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 		t.Errorf("a second proposal would change %s", where(again))
 	}
 	// Freed, the feeds are proposed as if nothing had been asked.
-	testkit.Edit(t, p, plan.Free("i1", []string{"ride", "near", "kout", "ksub", "hat", "v39", "stop"}))
+	testkit.Edit(t, p, plan.ClearConstraints("i1", []string{"ride", "near", "kout", "ksub", "hat", "v39", "stop"}))
 	if pr := testkit.Propose(t, p, "i1"); pr.Cost != 76 {
 		t.Errorf("cost %d", pr.Cost)
 	}
@@ -72,11 +72,11 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 
 func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 	for says, edits := range map[string][]plan.Edit{
-		"kept apart":           {plan.Join("i1", []string{"r1", "r2"}), plan.Part("i1", []string{"r1", "r2"})},
-		"never shares":         {plan.Join("i1", []string{"r1", "r2"}), plan.SetWish(testkit.Feed("r1"), 3)},
-		"different outputs":    {plan.Join("i1", []string{"r1", "r2"}), plan.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), plan.PinTo("i1", []string{"r2"}, plan.Jack{Output: 2})},
-		"set aside and cannot": {plan.Join("i1", []string{"r1", "r2"}), plan.SetAside("i1", []string{"r1"}, plan.Parked)},
-		"leave no grouping":    {plan.Part("i1", []string{"r1", "r2", "f1", "f2"})},
+		"kept apart":           {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.KeepApart("i1", []string{"r1", "r2"})},
+		"never shares":         {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.SetWish(testkit.Feed("r1"), 3)},
+		"different outputs":    {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), plan.PinTo("i1", []string{"r2"}, plan.Jack{Output: 2})},
+		"set aside and cannot": {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.SetAside("i1", []string{"r1"}, plan.Parked)},
+		"leave no grouping":    {plan.KeepApart("i1", []string{"r1", "r2", "f1", "f2"})},
 	} {
 		p := testkit.Project(t, plan.Host{}, "3x2", demo.BrineworkKit())
 		for _, e := range edits {
@@ -351,7 +351,7 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 				asked = append(asked, plan.PinTo("i1", []string{id()}, plan.Jack{Output: 1 + rng.IntN(len(p.Placed[0].Outputs))}))
 			}
 			if a, b := id(), id(); a != b && rng.IntN(2) == 0 {
-				asked = append(asked, []func(string, []string) plan.Edit{plan.Join, plan.Part}[rng.IntN(2)]("i1", []string{a, b}))
+				asked = append(asked, []func(string, []string) plan.Edit{plan.KeepTogether, plan.KeepApart}[rng.IntN(2)]("i1", []string{a, b}))
 			}
 			if rng.IntN(3) == 0 {
 				asked = append(asked, plan.SetAside("i1", []string{id()}, plan.Parked))

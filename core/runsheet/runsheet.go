@@ -57,7 +57,8 @@ func Make(p *plan.Project) []Step { return From(p, p.Patched) }
 
 // From is Make from another state, such as the practice host's.
 func From(p *plan.Project, state *plan.Patched) []Step {
-	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour(), planned: p.ByNumber(), takers: map[plan.OutputRef]*plan.Lane{}, jacks: map[plan.OutputRef]int{}}
+	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour(), planned: p.ByNumber(),
+		takers: map[plan.OutputRef]*plan.Lane{}, jacks: map[plan.OutputRef]int{}}
 	b.h = host.New(b.s, b.profile)
 	for _, l := range slices.Backward(b.planned) {
 		for _, src := range l.Sources {
@@ -92,18 +93,18 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 // Tick is the edit that says a step was done.
 func Tick(key string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		for _, st := range Make(p) {
-			if st.Key == key {
-				return plan.SetPatched("done: "+st.Text, func(p *plan.Project, s *plan.Patched) error {
-					h := host.New(s, p.Host.Behaviour())
-					for _, a := range st.Actions {
-						h.Tell(a)
-					}
-					return nil
-				})(p)
-			}
+		steps := Make(p)
+		at := slices.IndexFunc(steps, func(st Step) bool { return st.Key == key })
+		if at < 0 {
+			return "", fmt.Errorf("that step is done already or no longer needed; look at the sheet as it stands now")
 		}
-		return "", fmt.Errorf("that step is done already or no longer needed; look at the sheet as it stands now")
+		return plan.SetPatched("done: "+steps[at].Text, func(p *plan.Project, s *plan.Patched) error {
+			h := host.New(s, p.Host.Behaviour())
+			for _, a := range steps[at].Actions {
+				h.Record(a)
+			}
+			return nil
+		})(p)
 	}
 }
 
@@ -135,7 +136,7 @@ func (b *builder) add(st Step) {
 	}
 	for _, a := range st.Actions {
 		if err := b.h.Do(a); err != nil {
-			b.h.Tell(a)
+			b.h.Record(a)
 		}
 	}
 	sum := sha256.Sum256([]byte(string(st.Place) + st.Text + strings.Join(st.Items, "\n")))
@@ -154,8 +155,8 @@ func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
 func (b *builder) load() {
 	for id := range b.s.Instruments {
 		if b.p.Find(id) == nil {
-			b.add(Step{Place: InHost, Text: "Take out the instrument that the plan no longer has", Count: 1, Verify: "its window is gone",
-				Actions: []host.Action{{Kind: host.Unload, Instrument: id}}})
+			b.add(Step{Place: InHost, Text: "Take out the instrument that the plan no longer has", Count: 1,
+				Verify: "its window is gone", Actions: []host.Action{host.Unload{Instrument: id}}})
 		}
 	}
 	for i := range b.p.Placed {
@@ -163,17 +164,16 @@ func (b *builder) load() {
 		if _, ok := b.s.Instruments[pl.ID]; ok {
 			continue
 		}
-		first := pl.Instrument.AsLoaded()
-		a := host.Action{Kind: host.Load, Instrument: pl.ID, Outputs: first}
-		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds", Actions: []host.Action{a}}
+		load := host.Load{Instrument: pl.ID, Outputs: pl.Instrument.AsLoaded()}
+		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds"}
 		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
-			ref := plan.OutputRef{Placed: pl.ID, Output: first[0].Number}
-			st.Actions[0].Lane, st.Actions[0].Number = b.laneFor(ref)
-			if n := st.Actions[0].Number; n > 0 {
-				st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(n))
+			load.Lane, load.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
+			if load.Number > 0 {
+				st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(load.Number))
 				st.Why = "its first output arrives on its own lane"
 			}
 		}
+		st.Actions = []host.Action{load}
 		b.add(st)
 	}
 }
@@ -190,29 +190,33 @@ func (b *builder) outputs() {
 			in = b.s.Instruments[pl.ID]
 		}
 		if b.profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
-			b.add(Step{Place: InInstrument, Text: "Save the set-up of " + pl.Instrument.Name, Count: 1, Verify: "the outputs are still there when it is loaded again",
-				Why: "a set-up that is not saved is forgotten when the host looks at it again", Actions: []host.Action{{Kind: host.Save, Instrument: pl.ID}}})
+			b.add(Step{Place: InInstrument, Text: "Save the set-up of " + pl.Instrument.Name, Count: 1,
+				Verify:  "the outputs are still there when it is loaded again",
+				Why:     "a set-up that is not saved is forgotten when the host looks at it again",
+				Actions: []host.Action{host.Save{Instrument: pl.ID}}})
 			in = b.s.Instruments[pl.ID]
 		}
 		if slices.Equal(in.Seen, in.Setup) {
 			continue
 		}
 		if b.profile.After == rig.Reload {
-			b.add(Step{Place: InHost, Text: "Reload " + pl.Instrument.Name, Count: 1, Verify: fmt.Sprintf("the host lists %d outputs for it", len(in.Setup)),
-				Why: whySeen, Actions: []host.Action{{Kind: host.Reload, Instrument: pl.ID}}})
+			b.add(Step{Place: InHost, Text: "Reload " + pl.Instrument.Name, Count: 1,
+				Verify: fmt.Sprintf("the host lists %d outputs for it", len(in.Setup)),
+				Why:    whySeen, Actions: []host.Action{host.Reload{Instrument: pl.ID}}})
 		} else {
 			reopen = true
 		}
 	}
 	if reopen {
-		b.add(Step{Place: InHost, Text: "Save the project and open it again", Count: 1, Verify: "the host lists the new outputs",
-			Why: whySeen, Actions: []host.Action{{Kind: host.Reopen}}})
+		b.add(Step{Place: InHost, Text: "Save the project and open it again", Count: 1,
+			Verify: "the host lists the new outputs", Why: whySeen, Actions: []host.Action{host.Reopen{}}})
 	}
 }
 
 // setupStep says how to set outputs up: what to add where what is there stays.
 func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
-	st := Step{Place: InInstrument, Actions: []host.Action{{Kind: host.Setup, Instrument: pl.ID, Outputs: pl.Outputs, Halved: pl.Halved}}}
+	set := host.Setup{Instrument: pl.ID, Outputs: pl.Outputs, Halved: pl.Halved}
+	st := Step{Place: InInstrument, Actions: []host.Action{set}}
 	st.Verify = fmt.Sprintf("it shows %d outputs, the last on ports %s", len(pl.Outputs), lastPorts(pl))
 	if profile.After != rig.AtOnce {
 		st.Why = "outputs come before everything else, since a reload is due after them"
@@ -281,51 +285,55 @@ func firstPort(outputs []rig.Output) rig.Port {
 func (b *builder) assign() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
-		steps := map[string]*Step{}
+		steps := map[plan.State]*Step{}
 		for _, f := range pl.AllFeeds() {
-			in := b.s.Instruments[pl.ID]
 			label := pl.FeedLabel(f.ID)
-			if label == "" || label == host.Stood(in, f.ID) {
+			if label == "" || label == host.JackOf(b.s.Instruments[pl.ID], f.ID) {
 				continue
 			}
-			a := pl.Feeds[f.ID]
-			kind := string(a.State)
-			st := steps[kind]
-			if st == nil {
-				st = &Step{Place: InInstrument}
-				steps[kind] = st
+			state := pl.Feeds[f.ID].State
+			if steps[state] == nil {
+				steps[state] = &Step{Place: InInstrument}
 			}
-			act := host.Action{Kind: host.Assign, Instrument: pl.ID, Feed: f.ID, Jack: label}
-			if a.State == plan.Assigned {
-				act.Lane, act.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side})
-			}
-			st.Actions = append(st.Actions, act)
-			st.Count++
-			item := f.Name + " off"
-			if o, ok := pl.Output(a.At()); ok {
-				item = fmt.Sprintf("%s → %s (%s)", f.Name, o.Label(), pl.PortText(o))
-			}
-			st.Items = append(st.Items, item)
+			b.assignFeed(steps[state], pl, f, label)
 		}
-		for _, kind := range []plan.State{plan.Assigned, plan.Parked, plan.Off} {
-			st := steps[string(kind)]
-			if st == nil {
-				continue
+		for _, state := range []plan.State{plan.Assigned, plan.Parked, plan.Off} {
+			if st := steps[state]; st != nil {
+				describeAssign(st, state, pl.Instrument.Name)
+				b.add(*st)
 			}
-			name := pl.Instrument.Name
-			switch kind {
-			case plan.Assigned:
-				st.Text = fmt.Sprintf("Assign %s of %s", counted(st.Count, "feed"), name)
-				st.Verify = "each feed played alone moves its own output"
-			case plan.Parked:
-				st.Text = fmt.Sprintf("Park %s of %s", counted(st.Count, "unused feed"), name)
-				st.Verify, st.Why = "played alone they move no lane", "what is unused would otherwise stay on the first output, under something wanted"
-			default:
-				st.Text = fmt.Sprintf("Switch %s of %s off", counted(st.Count, "unused feed"), name)
-				st.Verify = "played alone they are silent"
-			}
-			b.add(*st)
 		}
+	}
+}
+
+// assignFeed adds one feed to the step for all that are assigned, parked or off.
+func (b *builder) assignFeed(st *Step, pl *plan.Placed, f rig.Feed, label string) {
+	a := pl.Feeds[f.ID]
+	act := host.Assign{Instrument: pl.ID, Feed: f.ID, Jack: label}
+	if a.State == plan.Assigned {
+		act.Lane, act.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side})
+	}
+	item := f.Name + " off"
+	if o, ok := pl.Output(a.At()); ok {
+		item = fmt.Sprintf("%s → %s (%s)", f.Name, o.Label(), pl.PortText(o))
+	}
+	st.Actions = append(st.Actions, act)
+	st.Items = append(st.Items, item)
+	st.Count++
+}
+
+func describeAssign(st *Step, state plan.State, name string) {
+	switch state {
+	case plan.Assigned:
+		st.Text = fmt.Sprintf("Assign %s of %s", counted(st.Count, "feed"), name)
+		st.Verify = "each feed played alone moves its own output"
+	case plan.Parked:
+		st.Text = fmt.Sprintf("Park %s of %s", counted(st.Count, "unused feed"), name)
+		st.Verify = "played alone they move no lane"
+		st.Why = "what is unused would otherwise stay on the first output, under something wanted"
+	default:
+		st.Text = fmt.Sprintf("Switch %s of %s off", counted(st.Count, "unused feed"), name)
+		st.Verify = "played alone they are silent"
 	}
 }
 
@@ -341,7 +349,7 @@ func (b *builder) closeStray() {
 		if !planned[l.ID] {
 			st.Count++
 			st.Items = append(st.Items, fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name))
-			st.Actions = append(st.Actions, host.Action{Kind: host.Close, Lane: l.ID})
+			st.Actions = append(st.Actions, host.CloseLane{Lane: l.ID})
 		}
 	}
 	st.Text = fmt.Sprintf("Close %s the plan does not have", counted(st.Count, "lane"))
@@ -403,10 +411,11 @@ func (b *builder) openRun(run []opening) {
 	for _, o := range run {
 		l := o.lane
 		if o.make {
-			st.Actions = append(st.Actions, host.Action{Kind: host.Make, Lane: l.ID, Number: l.Number, Width: l.Width})
+			st.Actions = append(st.Actions, host.MakeLane{Lane: l.ID, Number: l.Number, Width: l.Width})
 		}
 		if len(l.Sources) > 0 || !o.make {
-			st.Actions = append(st.Actions, host.Action{Kind: host.Point, Lane: l.ID, Number: l.Number, Sources: l.Sources, Width: l.Width})
+			point := host.Point{Lane: l.ID, Number: l.Number, Sources: l.Sources, Width: l.Width}
+			st.Actions = append(st.Actions, point)
 		}
 	}
 	first, last := run[0].lane, run[len(run)-1].lane
@@ -492,7 +501,8 @@ func (b *builder) switchOn() {
 			}
 			st.Count++
 			numbers = append(numbers, plan.LaneNumber(o.Number))
-			st.Actions = append(st.Actions, host.Action{Kind: host.Switch, Instrument: pl.ID, Jack: o.Label(), Lane: lane, Number: number})
+			on := host.Switch{Instrument: pl.ID, Jack: o.Label(), Lane: lane, Number: number}
+			st.Actions = append(st.Actions, on)
 		}
 		st.Text = fmt.Sprintf("Switch on %s of %s: %s", counted(st.Count, "output"), pl.Instrument.Name, plan.RangesOf(numbers...))
 		b.add(st)
@@ -505,7 +515,7 @@ func (b *builder) number() {
 		if have := b.h.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
 			st.Count++
 			st.Items = append(st.Items, fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number), b.p.Host.LaneName(l.Number)))
-			st.Actions = append(st.Actions, host.Action{Kind: host.Number, Lane: l.ID, Number: l.Number})
+			st.Actions = append(st.Actions, host.NumberLane{Lane: l.ID, Number: l.Number})
 		}
 	}
 	st.Text = fmt.Sprintf("Move %s", counted(st.Count, "lane"))
@@ -529,12 +539,12 @@ func (b *builder) dress(kind plan.LaneKind) {
 		if have.Name != l.Name {
 			names.Count++
 			names.Items = append(names.Items, at+" "+l.Name)
-			names.Actions = append(names.Actions, host.Action{Kind: host.Name, Lane: l.ID, Text: l.Name})
+			names.Actions = append(names.Actions, host.NameLane{Lane: l.ID, Name: l.Name})
 		}
 		if have.Colour != l.Colour {
 			colours.Count++
 			colours.Items = append(colours.Items, at+" "+l.Colour)
-			colours.Actions = append(colours.Actions, host.Action{Kind: host.Colour, Lane: l.ID, Text: l.Colour})
+			colours.Actions = append(colours.Actions, host.ColourLane{Lane: l.ID, Colour: l.Colour})
 		}
 	}
 	name := func(n int) string {
@@ -551,96 +561,106 @@ func (b *builder) dress(kind plan.LaneKind) {
 
 func (b *builder) buses() {
 	for _, l := range b.p.Buses() {
-		have := b.h.Lane(l.ID)
+		have, at := b.h.Lane(l.ID), b.p.Host.LaneName(l.Number)
 		switch {
 		case have == nil:
-			b.add(Step{Place: InHost, Text: fmt.Sprintf("Make the bus %s on lane %s", l.Name, b.p.Host.LaneName(l.Number)), Count: 1, Verify: "it is there and goes to the main mix",
-				Actions: []host.Action{{Kind: host.Bus, Lane: l.ID, Number: l.Number, Text: l.Name, Width: l.Width}}})
+			bus := host.MakeLane{Lane: l.ID, Number: l.Number, Name: l.Name, Width: l.Width, Bus: true}
+			b.add(Step{Place: InHost, Text: fmt.Sprintf("Make the bus %s on lane %s", l.Name, at), Count: 1,
+				Verify: "it is there and goes to the main mix", Actions: []host.Action{bus}})
 		case have.Number != l.Number:
-			b.add(Step{Place: InHost, Text: fmt.Sprintf("Move the bus %s to lane %s", l.Name, b.p.Host.LaneName(l.Number)), Count: 1, Verify: "it stands there",
-				Actions: []host.Action{{Kind: host.Number, Lane: l.ID, Number: l.Number}}})
+			b.add(Step{Place: InHost, Text: fmt.Sprintf("Move the bus %s to lane %s", l.Name, at), Count: 1,
+				Verify: "it stands there", Actions: []host.Action{host.NumberLane{Lane: l.ID, Number: l.Number}}})
 		}
 	}
 }
 
-func (b *builder) route() {
-	type way struct {
-		to   string
-		also bool
+// lanesInto is a step for all lanes that get the same destination or send, as it is
+// gathered.
+type lanesInto[K comparable] struct {
+	kind    K
+	step    Step
+	numbers []plan.LaneNumber
+}
+
+// gather adds one lane's action to the step of its kind.
+func gather[K comparable](groups []*lanesInto[K], kind K, l *plan.Lane, a host.Action) ([]*lanesInto[K], *lanesInto[K]) {
+	i := slices.IndexFunc(groups, func(g *lanesInto[K]) bool { return g.kind == kind })
+	if i < 0 {
+		i = len(groups)
+		groups = append(groups, &lanesInto[K]{kind: kind, step: Step{Place: InHost}})
 	}
-	groups := map[way]*Step{}
-	numbers := map[way][]plan.LaneNumber{}
-	var order []way
-	off := Step{Place: InHost, Verify: "the bus fader down, nothing of them is left", Why: "the way into a bus leaves the way to the main mix open: the same signal twice, 6 dB louder"}
-	var offNumbers []plan.LaneNumber
+	g := groups[i]
+	g.step.Count++
+	g.step.Actions = append(g.step.Actions, a)
+	g.numbers = append(g.numbers, l.Number)
+	return groups, g
+}
+
+// destination is where a lane goes.
+type destination struct {
+	to       string
+	alsoMain bool
+}
+
+func (b *builder) route() {
+	var groups []*lanesInto[destination]
 	for _, l := range b.planned {
 		have := b.h.Lane(l.ID)
-		if have == nil {
+		if have == nil || have.To == l.To && (have.AlsoMain || !l.AlsoMain) {
 			continue
 		}
-		if have.To != l.To || l.AlsoMain && !have.AlsoMain {
-			w := way{l.To, l.AlsoMain}
-			if groups[w] == nil {
-				groups[w] = &Step{Place: InHost}
-				order = append(order, w)
-			}
-			groups[w].Count++
-			numbers[w] = append(numbers[w], l.Number)
-			groups[w].Actions = append(groups[w].Actions, host.Action{Kind: host.Route, Lane: l.ID, To: l.To, Also: l.AlsoMain})
-		}
+		groups, _ = gather(groups, destination{l.To, l.AlsoMain}, l,
+			host.Route{Lane: l.ID, To: l.To, AlsoMain: l.AlsoMain})
 	}
-	for _, w := range order {
-		st := groups[w]
-		lanes := b.lanes(numbers[w])
-		st.Verify = "the bus moves when they sound, and its fader moves all of them"
-		switch {
-		case w.to == plan.MainMix:
-			st.Text, st.Verify = "Send "+lanes+" to the main mix", "the main mix moves when they sound"
-		case w.also:
-			st.Verify = "the bus moves when they sound, and with its fader down they are still heard"
-			st.Text = fmt.Sprintf("Send %s to %s and to the main mix", lanes, b.p.Lane(w.to).Name)
-		case b.profile.Several:
-			st.Text = fmt.Sprintf("Send %s to %s", lanes, b.p.Lane(w.to).Name)
-		default:
-			st.Text = fmt.Sprintf("Send %s to %s instead of the main mix", lanes, b.p.Lane(w.to).Name)
-		}
-		b.add(*st)
+	for _, g := range groups {
+		b.describeRoute(&g.step, g.kind, b.lanes(g.numbers))
+		b.add(g.step)
 	}
+	b.mainOff()
+}
+
+// describeRoute says which lanes go where, and how to see that they do.
+func (b *builder) describeRoute(st *Step, d destination, lanes string) {
+	if d.to == plan.MainMix {
+		st.Text, st.Verify = "Send "+lanes+" to the main mix", "the main mix moves when they sound"
+		return
+	}
+	st.Text = fmt.Sprintf("Send %s to %s", lanes, b.p.Lane(d.to).Name)
+	st.Verify = "the bus moves when they sound, and its fader moves all of them"
+	switch {
+	case d.alsoMain:
+		st.Text += " and to the main mix"
+		st.Verify = "the bus moves when they sound, and with its fader down they are still heard"
+	case !b.profile.Several:
+		st.Text += " instead of the main mix"
+	}
+}
+
+// mainOff takes the main mix off the lanes that are to go to their bus alone.
+func (b *builder) mainOff() {
+	off := Step{Place: InHost, Verify: "the bus fader down, nothing of them is left",
+		Why: "the way into a bus leaves the way to the main mix open: the same signal twice, 6 dB louder"}
+	var numbers []plan.LaneNumber
 	for _, l := range b.planned {
 		if have := b.h.Lane(l.ID); have != nil && have.AlsoMain && !l.AlsoMain {
 			off.Count++
-			offNumbers = append(offNumbers, l.Number)
-			off.Actions = append(off.Actions, host.Action{Kind: host.MainOff, Lane: l.ID})
+			numbers = append(numbers, l.Number)
+			off.Actions = append(off.Actions, host.MainOff{Lane: l.ID})
 		}
 	}
-	off.Text = "Take the main mix off " + b.lanes(offNumbers)
+	off.Text = "Take the main mix off " + b.lanes(numbers)
 	b.add(off)
+}
+
+// sendChange is a send that is opened or closed.
+type sendChange struct {
+	to         string
+	pre, close bool
 }
 
 // sends takes away the sends that the plan does not have, and opens those that are not there.
 func (b *builder) sends() {
-	type way struct {
-		to         string
-		pre, close bool
-	}
-	type group struct {
-		way
-		step    Step
-		numbers []plan.LaneNumber
-	}
-	var groups []*group
-	add := func(w way, l *plan.Lane, a host.Action) *group {
-		i := slices.IndexFunc(groups, func(g *group) bool { return g.way == w })
-		if i < 0 {
-			i = len(groups)
-			groups = append(groups, &group{way: w, step: Step{Place: InHost}})
-		}
-		g := groups[i]
-		g.step.Count++
-		g.step.Actions = append(g.step.Actions, a)
-		g.numbers = append(g.numbers, l.Number)
-		return g
-	}
+	var groups []*lanesInto[sendChange]
 	for _, l := range b.planned {
 		have := b.h.Lane(l.ID)
 		if have == nil {
@@ -648,32 +668,40 @@ func (b *builder) sends() {
 		}
 		for _, s := range have.Sends {
 			if l.SendInto(s.To) == nil {
-				add(way{to: s.To, close: true}, l, host.Action{Kind: host.Unsend, Lane: l.ID, To: s.To})
+				groups, _ = gather(groups, sendChange{to: s.To, close: true}, l, host.CloseSend{Lane: l.ID, To: s.To})
 			}
 		}
 		for _, s := range l.Sends {
-			if !have.HasSend(s) {
-				g := add(way{to: s.To, pre: s.Pre}, l, host.Action{Kind: host.Send, Lane: l.ID, To: s.To, Pre: s.Pre})
-				g.step.Items = append(g.step.Items, fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
+			if have.HasSend(s) {
+				continue
 			}
+			var g *lanesInto[sendChange]
+			groups, g = gather(groups, sendChange{to: s.To, pre: s.Pre}, l,
+				host.OpenSend{Lane: l.ID, To: s.To, Pre: s.Pre})
+			g.step.Items = append(g.step.Items,
+				fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
 		}
 	}
 	for _, g := range groups {
-		name, lanes := "a bus that goes", b.lanes(g.numbers)
-		if l := cmp.Or(b.p.Lane(g.to), b.h.Lane(g.to)); l != nil {
-			name = l.Name
-		}
-		if g.close {
-			g.step.Text = fmt.Sprintf("Take the send to %s off %s", name, lanes)
-			g.step.Verify = "with the lane's own way muted nothing of it is left"
-		} else {
-			g.step.Text = fmt.Sprintf("Open a send to %s, %s, on %s", name, plan.Send{Pre: g.pre}.Tap(), lanes)
-			g.step.Verify = "its meter moves when they sound"
-		}
-		if g.pre {
-			g.step.Why = "taken before the fader it goes on sounding when the lane is pulled down"
-		}
+		b.describeSend(&g.step, g.kind, b.lanes(g.numbers))
 		b.add(g.step)
+	}
+}
+
+func (b *builder) describeSend(st *Step, c sendChange, lanes string) {
+	name := "a bus that goes"
+	if l := cmp.Or(b.p.Lane(c.to), b.h.Lane(c.to)); l != nil {
+		name = l.Name
+	}
+	if c.close {
+		st.Text = fmt.Sprintf("Take the send to %s off %s", name, lanes)
+		st.Verify = "with the lane's own way muted nothing of it is left"
+	} else {
+		st.Text = fmt.Sprintf("Open a send to %s, %s, on %s", name, plan.Send{Pre: c.pre}.Tap(), lanes)
+		st.Verify = "its meter moves when they sound"
+	}
+	if c.pre {
+		st.Why = "taken before the fader it goes on sounding when the lane is pulled down"
 	}
 }
 
@@ -707,7 +735,7 @@ func (b *builder) channels() {
 			}
 			st.Count++
 			st.Items = append(st.Items, fmt.Sprintf("%s: %s", part.Name, part.Address))
-			st.Actions = append(st.Actions, host.Action{Kind: host.Channel, Track: ref, Channel: c})
+			st.Actions = append(st.Actions, host.SetChannel{Track: ref, Channel: c})
 		}
 	}
 	st.Text = fmt.Sprintf("Set the MIDI channel of %s", counted(st.Count, "track"))
@@ -731,6 +759,8 @@ func (b *builder) check() {
 	if b.s.Checked == print || wanted == 0 {
 		return
 	}
-	b.add(Step{Place: ByEar, Text: "Play each voice alone and see which lane moves, then solo each lane and hear one thing", Count: cmp.Or(wanted, 1),
-		Verify: "every voice moves the lane the patch sheet says", Actions: []host.Action{{Kind: host.Check, Text: print}}})
+	b.add(Step{Place: ByEar, Count: wanted,
+		Text:    "Play each voice alone and see which lane moves, then solo each lane and hear one thing",
+		Verify:  "every voice moves the lane the patch sheet says",
+		Actions: []host.Action{host.CheckByEar{Plan: print}}})
 }

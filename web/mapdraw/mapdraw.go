@@ -172,10 +172,10 @@ type node struct {
 	y    int
 }
 
-// settle gives nodes places near where they are pulled, at least gap apart, so
+// spread gives nodes places near where they are pulled, at least gap apart, so
 // that the sum of squared shifts is least (pooling adjacent violators; Ayer and
 // others 1955), in the order of their pulls, which keeps crossings few.
-func settle(ns []*node, gap int) {
+func spread(ns []*node, gap int) {
 	slices.SortStableFunc(ns, func(a, b *node) int { return cmp.Or(cmp.Compare(a.pull, b.pull), a.tie-b.tie) })
 	type block struct {
 		sum   float64
@@ -405,7 +405,7 @@ func (b *builder) settle(order []*node, p pulls, gap int) {
 			below += float64(gap)
 		}
 	}
-	settle(order, gap)
+	spread(order, gap)
 	for _, n := range order {
 		b.bottom = max(b.bottom, n.y+gap)
 	}
@@ -648,7 +648,7 @@ func (b *builder) feedState(f trace.Feed) LineState {
 	}
 	in, ok := s.Instruments[f.Ref.Placed]
 	switch {
-	case !ok || host.Stood(in, f.ID) != f.Placed.FeedLabel(f.ID):
+	case !ok || host.JackOf(in, f.ID) != f.Placed.FeedLabel(f.ID):
 		return Planned
 	case !in.Sees(f.At.At()):
 		return Waiting

@@ -74,7 +74,7 @@ func TestSettlingMovesThingsAsLittleAsItMust(t *testing.T) {
 		for i := range 2 + rng.IntN(12) {
 			ns = append(ns, &node{key: fmt.Sprint(i), pull: 200 + float64(rng.IntN(200)), tie: i})
 		}
-		settle(ns, gap)
+		spread(ns, gap)
 		cost := func(shift, from, to int) (sum float64) {
 			for i, n := range ns {
 				y := float64(n.y)

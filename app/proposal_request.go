@@ -9,8 +9,8 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-// Asked is what a script asks of a proposal, with feeds by name.
-type Asked struct {
+// ProposalRequest is what a script asks of a proposal, with feeds by name.
+type ProposalRequest struct {
 	Outputs  []rig.Run // none: made from the ports
 	Ports    int       // that the instrument has; 0: any number
 	Offset   int
@@ -31,7 +31,7 @@ type Asked struct {
 
 // Propose makes a project of one instrument with all that is asked, and the
 // proposal for it.
-func Propose(in rig.Instrument, a Asked) (*propose.Proposal, error) {
+func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 	p := &plan.Project{Name: "proposal", Host: a.Host, Song: a.Song}
 	outputs := rig.Lay(a.Outputs, 1)
 	if faults := rig.PortFaults(outputs, a.Ports, a.Offset); a.Ports > 0 && len(faults) > 0 {
@@ -62,8 +62,8 @@ func Propose(in rig.Instrument, a Asked) (*propose.Proposal, error) {
 			}
 		}
 	}
-	several(a.Together, plan.Join)
-	several(a.Apart, plan.Part)
+	several(a.Together, plan.KeepTogether)
+	several(a.Apart, plan.KeepApart)
 	if len(a.Fold) > 0 {
 		several([][]string{a.Fold}, func(id string, feeds []string) plan.Edit { return plan.SetFold(id, feeds, true) })
 	}

@@ -1,0 +1,464 @@
+package host
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// Action is one thing done with the hands, a value of one of the types below. There is
+// one type an action, so that each says no more than it needs.
+type Action interface {
+	// do carries the action out, or says why the host does not let one.
+	do(h *Host) error
+}
+
+// recordable is an Action whose outcome can be written down although the host would not
+// have let one do it, or would have made something else of it.
+type recordable interface{ record(h *Host) }
+
+// onInstrument is an Action inside one instrument, by the ID it is placed under.
+type onInstrument interface{ instrument() string }
+
+// Do carries an action out, or says why the host does not let one.
+func (h *Host) Do(a Action) error { return a.do(h) }
+
+// Record writes an action down as the user says it was done: the outcome, whatever the
+// host would have made of it. What cannot be recorded, for the lane is not there, is not.
+func (h *Host) Record(a Action) {
+	if at, ok := a.(onInstrument); ok {
+		h.assumeLoaded(at.instrument(), a)
+	}
+	if r, ok := a.(recordable); ok {
+		r.record(h)
+		return
+	}
+	_ = h.Do(a)
+}
+
+// assumeLoaded makes an instrument that nobody has reported as loaded so, for something
+// was done in it; a set-up that is reported is what it then has.
+func (h *Host) assumeLoaded(id string, a Action) {
+	if _, loaded := h.State.Instruments[id]; loaded {
+		return
+	}
+	var outputs []rig.Output
+	if s, ok := a.(Setup); ok {
+		outputs = s.Outputs
+	}
+	h.State.Instruments[id] = freshlyLoaded(outputs)
+}
+
+func freshlyLoaded(outputs []rig.Output) plan.InstrumentState {
+	return plan.InstrumentState{Setup: outputs, Kept: outputs, Seen: outputs,
+		On: map[int]bool{}, Feeds: map[string]string{}}
+}
+
+// state gives a loaded instrument's state, or says that it is not loaded.
+func (h *Host) state(id string) (plan.InstrumentState, error) {
+	in, ok := h.State.Instruments[id]
+	if !ok {
+		return in, fmt.Errorf("the instrument is not loaded")
+	}
+	return in, nil
+}
+
+// lane gives a lane of the mixer, or says that there is none with the ID.
+func (h *Host) lane(id string) (*plan.Lane, error) {
+	if l := h.Lane(id); l != nil {
+		return l, nil
+	}
+	return nil, fmt.Errorf("there is no such lane in the mixer")
+}
+
+// bus is lane for one that takes other lanes.
+func (h *Host) bus(id string) error {
+	if b := h.Lane(id); b == nil || b.Kind != plan.Bus {
+		return fmt.Errorf("there is no such bus in the mixer")
+	}
+	return nil
+}
+
+// Load loads an instrument with its outputs. Where its first output gets a lane at once,
+// that is Lane with the Number.
+type Load struct {
+	Instrument string
+	Outputs    []rig.Output
+	Lane       string
+	Number     plan.LaneNumber
+}
+
+func (a Load) do(h *Host) error {
+	if _, err := h.state(a.Instrument); err == nil {
+		return fmt.Errorf("the instrument is loaded already")
+	}
+	in := freshlyLoaded(a.Outputs)
+	h.State.Instruments[a.Instrument] = in
+	if len(a.Outputs) > 0 && (h.Profile.FirstOnOwn || h.Profile.Appears == rig.WhenAssigned) {
+		in.On[1] = true
+		h.appear(a.Instrument, plan.Jack{Output: a.Outputs[0].Number}, a.Lane, a.Number)
+	}
+	return nil
+}
+
+// Unload takes an instrument out.
+type Unload struct{ Instrument string }
+
+func (a Unload) do(h *Host) error {
+	delete(h.State.Instruments, a.Instrument)
+	return nil
+}
+
+// Setup sets an instrument's outputs up.
+type Setup struct {
+	Instrument string
+	Outputs    []rig.Output
+	Halved     []int
+}
+
+func (a Setup) instrument() string { return a.Instrument }
+
+func (a Setup) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	in.Setup, in.Halved = a.Outputs, a.Halved
+	if h.Profile.After == rig.AtOnce {
+		in.Seen = in.Setup
+	}
+	if !h.Profile.SaveFirst {
+		in.Kept = in.Setup
+	}
+	h.State.Instruments[a.Instrument] = in
+	return nil
+}
+
+// Save saves an instrument's set-up: what a reload brings back.
+type Save struct{ Instrument string }
+
+func (a Save) instrument() string { return a.Instrument }
+
+func (a Save) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	in.Kept = in.Setup
+	h.State.Instruments[a.Instrument] = in
+	return nil
+}
+
+// Reload loads an instrument anew, with the set-up that was saved.
+type Reload struct{ Instrument string }
+
+func (a Reload) instrument() string { return a.Instrument }
+
+func (a Reload) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	if h.Profile.After == rig.Reopen { // the host looks at outputs only when the project is opened
+		in.Setup = in.Kept
+		h.State.Instruments[a.Instrument] = in
+		return nil
+	}
+	h.see(a.Instrument, in)
+	return nil
+}
+
+// Reopen saves the host's project and opens it again.
+type Reopen struct{}
+
+func (Reopen) do(h *Host) error {
+	for id, in := range h.State.Instruments {
+		h.see(id, in)
+	}
+	return nil
+}
+
+// Assign sends a feed to a jack, by its label, or off. A lane that appears for the jack
+// is Lane with the Number.
+type Assign struct {
+	Instrument, Feed, Jack string
+	Lane                   string
+	Number                 plan.LaneNumber
+}
+
+func (a Assign) instrument() string { return a.Instrument }
+
+func (a Assign) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	if a.Jack != plan.OffLabel {
+		number, side, err := rig.ParseLabel(a.Jack)
+		if err != nil {
+			return err
+		}
+		if !in.Has(plan.Jack{Output: number, Side: side}) {
+			return fmt.Errorf("the instrument has no output %s", a.Jack)
+		}
+	}
+	a.record(h)
+	return nil
+}
+
+func (a Assign) record(h *Host) {
+	h.State.Instruments[a.Instrument].Feeds[a.Feed] = a.Jack
+	h.appearAssigned(a.Instrument, a.Jack, a.Lane, a.Number)
+}
+
+// Switch switches an output on, by its label; the lane that appears is Lane.
+type Switch struct {
+	Instrument, Jack string
+	Lane             string
+	Number           plan.LaneNumber
+}
+
+func (a Switch) instrument() string { return a.Instrument }
+
+func (a Switch) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	number, side, err := rig.ParseLabel(a.Jack)
+	if err != nil {
+		return err
+	}
+	if !in.Sees(plan.Jack{Output: number, Side: side}) {
+		return unseen(a.Jack)
+	}
+	a.record(h)
+	return nil
+}
+
+func (a Switch) record(h *Host) {
+	number, side, err := rig.ParseLabel(a.Jack)
+	if err != nil {
+		return
+	}
+	h.State.Instruments[a.Instrument].On[number] = true
+	h.appear(a.Instrument, plan.Jack{Output: number, Side: side}, a.Lane, a.Number)
+}
+
+func unseen(jack string) error {
+	return fmt.Errorf("the host does not see output %s; reload the instrument or open the project again", jack)
+}
+
+// MakeLane makes a lane, or a bus. An empty Lane gets an ID, number 0 the next free one.
+type MakeLane struct {
+	Lane   string
+	Number plan.LaneNumber
+	Name   string
+	Width  audio.Width
+	Bus    bool
+}
+
+func (a MakeLane) do(h *Host) error {
+	if h.Profile.Limit > 0 && int(a.Number) > h.Profile.Limit {
+		return fmt.Errorf("the mixer has no lane %d; it ends at %d", a.Number, h.Profile.Limit)
+	}
+	kind := plan.Regular
+	if a.Bus {
+		kind = plan.Bus
+	}
+	h.add(plan.Lane{ID: a.Lane, Number: a.Number, Name: cmp.Or(a.Name, newLane), Colour: Grey, Kind: kind,
+		Width: cmp.Or(a.Width, audio.Stereo)})
+	return nil
+}
+
+func (a MakeLane) record(h *Host) {
+	if h.Lane(a.Lane) == nil {
+		_ = a.do(h)
+	}
+}
+
+const newLane = "New lane"
+
+// Point makes a lane take outputs, or nothing.
+type Point struct {
+	Lane    string
+	Number  plan.LaneNumber // of a lane that has to be made for it
+	Sources []plan.OutputRef
+	Width   audio.Width
+}
+
+func (a Point) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err != nil {
+		return err
+	}
+	for _, src := range a.Sources {
+		in := h.State.Instruments[src.Placed]
+		if !in.Sees(src.Jack()) {
+			return unseen(src.Jack().String())
+		}
+		if src.Side != rig.Whole && !h.Profile.Sides {
+			return fmt.Errorf("a lane of this host cannot take one side of a pair")
+		}
+		if h.Profile.Appears == rig.WhenSwitched {
+			in.On[src.Output] = true
+		}
+	}
+	h.point(l, a.Sources, a.Width)
+	return nil
+}
+
+func (a Point) record(h *Host) {
+	if l := h.Lane(a.Lane); l != nil {
+		h.point(l, a.Sources, a.Width)
+		return
+	}
+	h.add(plan.Lane{ID: a.Lane, Number: a.Number, Name: newLane, Colour: Grey, Kind: plan.Regular,
+		Width: cmp.Or(a.Width, audio.Stereo), Sources: slices.Clone(a.Sources)})
+}
+
+// CloseLane takes a lane or bus away; what went to a bus goes to the main mix.
+type CloseLane struct{ Lane string }
+
+func (a CloseLane) do(h *Host) error {
+	if _, err := h.lane(a.Lane); err != nil {
+		return err
+	}
+	s := h.State
+	s.Lanes = slices.DeleteFunc(s.Lanes, func(x plan.Lane) bool { return x.ID == a.Lane })
+	for i := range s.Lanes {
+		if s.Lanes[i].To == a.Lane {
+			s.Lanes[i].To, s.Lanes[i].AlsoMain = plan.MainMix, false
+		}
+		s.Lanes[i].DropSend(a.Lane)
+	}
+	h.index()
+	return nil
+}
+
+// NumberLane gives a lane a number.
+type NumberLane struct {
+	Lane   string
+	Number plan.LaneNumber
+}
+
+func (a NumberLane) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err != nil {
+		return err
+	}
+	if a.Number < 1 || h.Profile.Limit > 0 && int(a.Number) > h.Profile.Limit {
+		return fmt.Errorf("the mixer has no lane %d", a.Number)
+	}
+	l.Number = a.Number
+	return nil
+}
+
+// NameLane names a lane.
+type NameLane struct{ Lane, Name string }
+
+func (a NameLane) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err == nil {
+		l.Name = a.Name
+	}
+	return err
+}
+
+// ColourLane colours a lane, "#rrggbb".
+type ColourLane struct{ Lane, Colour string }
+
+func (a ColourLane) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err == nil {
+		l.Colour = a.Colour
+	}
+	return err
+}
+
+// Route sends a lane to a bus, or to the main mix. AlsoMain keeps the main mix open on
+// purpose; where a lane can go to several places, it stays open anyway.
+type Route struct {
+	Lane, To string
+	AlsoMain bool
+}
+
+func (a Route) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err != nil {
+		return err
+	}
+	if a.To != plan.MainMix {
+		if err := h.bus(a.To); err != nil {
+			return err
+		}
+	}
+	stays := h.Profile.Several && (l.To == plan.MainMix || l.AlsoMain)
+	l.AlsoMain = a.To != plan.MainMix && (a.AlsoMain || stays)
+	l.To = a.To
+	return nil
+}
+
+// MainOff takes the main mix off a lane that goes to a bus as well.
+type MainOff struct{ Lane string }
+
+func (a MainOff) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err == nil {
+		l.AlsoMain = false
+	}
+	return err
+}
+
+// OpenSend opens a send of a lane to a bus, in place of one there is.
+type OpenSend struct {
+	Lane, To string
+	Pre      bool // taken before the fader
+}
+
+func (a OpenSend) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err != nil {
+		return err
+	}
+	if err := h.bus(a.To); err != nil {
+		return err
+	}
+	l.DropSend(a.To)
+	l.Sends = append(l.Sends, plan.Send{To: a.To, Pre: a.Pre})
+	return nil
+}
+
+// CloseSend takes a send of a lane to a bus away.
+type CloseSend struct{ Lane, To string }
+
+func (a CloseSend) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err == nil {
+		l.DropSend(a.To)
+	}
+	return err
+}
+
+// SetChannel sets the MIDI channel that a part's track plays; 0: all of them.
+type SetChannel struct {
+	Track   string // as plan.TrackRef names it
+	Channel int
+}
+
+func (a SetChannel) do(h *Host) error {
+	h.State.Tracks[a.Track] = a.Channel
+	return nil
+}
+
+// CheckByEar says that a plan, by its fingerprint, was listened to.
+type CheckByEar struct{ Plan string }
+
+func (a CheckByEar) do(h *Host) error {
+	h.State.Checked = a.Plan
+	return nil
+}

@@ -131,112 +131,174 @@ type prepared struct {
 
 const infinite = int64(1) << 60
 
+// unions are items that must share, each set known by its first member.
+type unions []int
+
+func newUnions(n int) unions {
+	u := make(unions, n)
+	for i := range u {
+		u[i] = i
+	}
+	return u
+}
+
+// first is the first member of the set that an item is in.
+func (u unions) first(i int) int {
+	for u[i] != i {
+		i = u[i]
+	}
+	return i
+}
+
+func (u unions) join(a, b int) {
+	if a, b = u.first(a), u.first(b); a != b {
+		u[max(a, b)] = min(a, b)
+	}
+}
+
 // prepare pulls groups to their first member and refuses wishes that cannot
 // hold at once.
 func prepare(p Problem) (*prepared, error) {
-	n := len(p.Items)
-	if n > MaxItems {
+	if n := len(p.Items); n > MaxItems {
 		return nil, fmt.Errorf("%d feeds are more than the %d that can be shared out at once; park some", n, MaxItems)
 	}
-	// Items that must share: joined by the user, or pinned to one place.
-	lead := make([]int, n)
-	for i := range lead {
-		lead[i] = i
-	}
-	find := func(i int) int {
-		for lead[i] != i {
-			i = lead[i]
-		}
-		return i
-	}
-	join := func(a, b int) {
-		if a, b = find(a), find(b); a != b {
-			lead[max(a, b)] = min(a, b)
-		}
-	}
+	p.Items = slices.Clone(p.Items)
+	q := &prepared{Problem: p, pinned: map[int]map[Side]bool{}}
+	sets := newUnions(len(p.Items))
 	for _, g := range p.Together {
 		for _, i := range g[min(1, len(g)):] {
-			join(g[0], i)
+			sets.join(g[0], i)
 		}
 	}
-	q := &prepared{Problem: p, pinned: map[int]map[Side]bool{}}
-	at := map[Place]int{}
-	p.Items = slices.Clone(p.Items)
-	q.Items = p.Items
-	widest := map[int]audio.Width{} // by leader, of what must share
-	for i, it := range p.Items {
-		widest[find(i)] = max(widest[find(i)], it.Width)
+	if err := q.joinPinned(sets); err != nil {
+		return nil, err
 	}
-	wide := map[int]bool{} // outputs that a pinned feed takes both sides of
-	for i, it := range p.Items {
-		wide[it.Pin.Output] = wide[it.Pin.Output] || widest[find(i)] > audio.Mono
+	blockOf, err := q.makeBlocks(sets)
+	if err != nil {
+		return nil, err
 	}
-	for i, it := range p.Items {
-		if !p.Pairs {
-			p.Items[i].Now.Side = Whole
+	for _, a := range p.Apart {
+		if blockOf[a[0]] == blockOf[a[1]] {
+			return nil, &ConflictError{a[:], fmt.Sprintf("%s are to be kept apart, but must share an output too: "+
+				"they are together or pinned to one output", q.names(a[:]))}
+		}
+	}
+	if err := q.reservePins(); err != nil {
+		return nil, err
+	}
+	q.costs(blockOf)
+	return q, nil
+}
+
+// joinPinned says of every pin which side of its output it takes, and joins what is
+// pinned to one place.
+func (q *prepared) joinPinned(sets unions) error {
+	wide := q.widePins(sets)
+	pinnedTo := map[Place]int{}
+	for i := range q.Items {
+		it := &q.Items[i]
+		if !q.Pairs {
+			it.Now.Side = Whole
 		}
 		if it.Pin == (Place{}) {
 			continue
 		}
-		if it.Pin.Output < 1 || it.Pin.Output > len(p.Outputs) {
-			return nil, &ConflictError{[]int{i}, fmt.Sprintf("%s is pinned to output %d, and there are only %d", it.Name, it.Pin.Output, len(p.Outputs))}
+		if it.Pin.Output < 1 || it.Pin.Output > len(q.Outputs) {
+			return &ConflictError{[]int{i}, fmt.Sprintf("%s is pinned to output %d, and there are only %d",
+				it.Name, it.Pin.Output, len(q.Outputs))}
 		}
 		switch {
-		case !p.Pairs || p.Outputs[it.Pin.Output-1].Width != audio.Stereo || wide[it.Pin.Output]:
-			p.Items[i].Pin.Side = Whole
+		case !q.Pairs || q.Outputs[it.Pin.Output-1].Width != audio.Stereo || wide[it.Pin.Output]:
+			it.Pin.Side = Whole
 		case it.Pin.Side == Whole: // in a split pair a mono feed stands on the left unless told otherwise
-			p.Items[i].Pin.Side = Left
+			it.Pin.Side = Left
 		}
-		pin := p.Items[i].Pin
-		if j, ok := at[pin]; ok {
-			join(i, j)
+		if first, ok := pinnedTo[it.Pin]; ok {
+			sets.join(i, first)
 		} else {
-			at[pin] = i
+			pinnedTo[it.Pin] = i
 		}
 	}
-	of := map[int]int{}
+	return nil
+}
+
+// widePins tells of which outputs a pinned feed, or one that must share with it, takes
+// both sides.
+func (q *prepared) widePins(sets unions) map[int]bool {
+	widest := map[int]audio.Width{} // by the first of a set
 	for i, it := range q.Items {
-		l := find(i)
-		b, ok := of[l]
+		first := sets.first(i)
+		widest[first] = max(widest[first], it.Width)
+	}
+	wide := map[int]bool{}
+	for i, it := range q.Items {
+		if widest[sets.first(i)] > audio.Mono {
+			wide[it.Pin.Output] = true
+		}
+	}
+	return wide
+}
+
+// makeBlocks pulls what must share into blocks, in the order of their first items, and
+// gives the block of each item.
+func (q *prepared) makeBlocks(sets unions) (blockOf []int, err error) {
+	blockOf = make([]int, len(q.Items))
+	at := map[int]int{} // block of a set, by its first item
+	for i := range q.Items {
+		first := sets.first(i)
+		b, ok := at[first]
 		if !ok {
 			b = len(q.blocks)
-			of[l] = b
+			at[first] = b
 			q.blocks = append(q.blocks, block{})
 		}
-		bl := &q.blocks[b]
-		if it.Pin != (Place{}) {
-			if bl.pin != (Place{}) && bl.pin != it.Pin {
-				return nil, &ConflictError{append(bl.items, i), fmt.Sprintf("%s are to be together, but are pinned to different outputs", q.names(append(bl.items, i)))}
-			}
-			bl.pin = it.Pin
-		}
-		for _, j := range bl.items {
-			if _, ok := Pair(it, p.Items[j]); !ok {
-				never := it
-				if p.Items[j].Wish >= Never {
-					never = p.Items[j]
-				}
-				return nil, &ConflictError{[]int{j, i}, fmt.Sprintf("%s must share an output, but %s never shares (wish 3)", q.names([]int{j, i}), never.Name)}
-			}
-		}
-		bl.items = append(bl.items, i)
-		bl.width = max(bl.width, it.Width, audio.Mono)
-		q.widest = max(q.widest, bl.width)
-	}
-	for _, a := range p.Apart {
-		if of[find(a[0])] == of[find(a[1])] {
-			return nil, &ConflictError{a[:], fmt.Sprintf("%s are to be kept apart, but must share an output too: they are together or pinned to one output", q.names(a[:]))}
+		blockOf[i] = b
+		if err := q.addToBlock(&q.blocks[b], i); err != nil {
+			return nil, err
 		}
 	}
+	return blockOf, nil
+}
+
+// addToBlock adds an item to a block, or says why it cannot share with what is there.
+func (q *prepared) addToBlock(b *block, i int) error {
+	it := q.Items[i]
+	if it.Pin != (Place{}) {
+		if b.pin != (Place{}) && b.pin != it.Pin {
+			items := append(b.items, i)
+			return &ConflictError{items, fmt.Sprintf("%s are to be together, but are pinned to different outputs",
+				q.names(items))}
+		}
+		b.pin = it.Pin
+	}
+	for _, j := range b.items {
+		if _, ok := Pair(it, q.Items[j]); ok {
+			continue
+		}
+		never := it
+		if q.Items[j].Wish >= Never {
+			never = q.Items[j]
+		}
+		return &ConflictError{[]int{j, i}, fmt.Sprintf("%s must share an output, but %s never shares (wish 3)",
+			q.names([]int{j, i}), never.Name)}
+	}
+	b.items = append(b.items, i)
+	b.width = max(b.width, it.Width, audio.Mono)
+	q.widest = max(q.widest, b.width)
+	return nil
+}
+
+// reservePins takes the places of pinned blocks, and refuses two on one place.
+func (q *prepared) reservePins() error {
 	for i := range q.blocks {
 		b := &q.blocks[i]
 		if b.pin == (Place{}) {
 			continue
 		}
-		o := p.Outputs[b.pin.Output-1]
+		o := q.Outputs[b.pin.Output-1]
 		if o.Width < b.width {
-			return nil, &ConflictError{b.items, fmt.Sprintf("%s does not fit output %d, to which it is pinned: it is %s, and that is %s. Fold it to mono or pin it elsewhere",
-				q.names(b.items), b.pin.Output, b.width, o.Width)}
+			return &ConflictError{b.items, fmt.Sprintf("%s does not fit output %d, to which it is pinned: it is %s, "+
+				"and that is %s. Fold it to mono or pin it elsewhere", q.names(b.items), b.pin.Output, b.width, o.Width)}
 		}
 		sides := q.pinned[b.pin.Output]
 		if sides == nil {
@@ -244,12 +306,12 @@ func prepare(p Problem) (*prepared, error) {
 			q.pinned[b.pin.Output] = sides
 		}
 		if sides[Whole] || sides[b.pin.Side] || b.pin.Side == Whole && len(sides) > 0 {
-			return nil, &ConflictError{b.items, fmt.Sprintf("%s is pinned to output %d, whose place another feed is pinned to", q.names(b.items), b.pin.Output)}
+			return &ConflictError{b.items, fmt.Sprintf("%s is pinned to output %d, whose place another feed is pinned to",
+				q.names(b.items), b.pin.Output)}
 		}
 		sides[b.pin.Side] = true
 	}
-	q.costs(of, find)
-	return q, nil
+	return nil
 }
 
 // names lists items by name, as one reads them.
@@ -266,48 +328,18 @@ func (q *prepared) names(items []int) string {
 
 // costs works out what every run of blocks would cost on one output. Runs that
 // hold a forbidden pair, or two pins, are infinite.
-func (q *prepared) costs(of map[int]int, find func(int) int) {
+func (q *prepared) costs(blockOf []int) {
 	n := len(q.blocks)
-	// Distances between the few different roles are looked up, not counted anew.
-	number := map[role.Role]int{}
-	var roles []role.Role
-	roleOf := make([]int, len(q.Items))
-	for i, it := range q.Items {
-		k, ok := number[it.Role]
-		if !ok {
-			k = len(roles)
-			number[it.Role] = k
-			roles = append(roles, it.Role)
-		}
-		roleOf[i] = k
-	}
-	far := make([][]int64, len(roles))
-	for a := range far {
-		far[a] = make([]int64, len(roles))
-		for b := range far[a] {
-			far[a][b] = role.Distance(roles[a], roles[b])
-		}
-	}
-	between := func(x, y []int) (sum int64) {
-		for _, i := range x {
-			for _, j := range y {
-				if q.Items[i].Wish >= Never || q.Items[j].Wish >= Never {
-					return infinite
-				}
-				sum += int64(1+q.Items[i].Wish) * int64(1+q.Items[j].Wish) * far[roleOf[i]][roleOf[j]]
-			}
-		}
-		return sum
-	}
+	pairs := q.newPairCosts()
 	apart := map[[2]int]bool{}
 	for _, a := range q.Apart {
-		x, y := of[find(a[0])], of[find(a[1])]
+		x, y := blockOf[a[0]], blockOf[a[1]]
 		apart[[2]int{min(x, y), max(x, y)}] = true
 	}
 	for i := range q.blocks {
 		items := q.blocks[i].items
 		for k := range items {
-			q.blocks[i].inside += between(items[k:k+1], items[k+1:])
+			q.blocks[i].inside += pairs.between(items[k:k+1], items[k+1:])
 		}
 	}
 	q.cost = make([][]int64, n)
@@ -322,9 +354,10 @@ func (q *prepared) costs(of map[int]int, find func(int) int) {
 		forbidden := false
 		for e := s + 2; e <= n; e++ {
 			a, b := &q.blocks[s], &q.blocks[e-1]
-			forbidden = forbidden || q.cost[s+1][e-s-1] >= infinite || apart[[2]int{s, e - 1}] || a.pin != (Place{}) && b.pin != (Place{})
+			forbidden = forbidden || q.cost[s+1][e-s-1] >= infinite || apart[[2]int{s, e - 1}] ||
+				a.pin != (Place{}) && b.pin != (Place{})
 			if !forbidden {
-				pair := between(a.items, b.items)
+				pair := pairs.between(a.items, b.items)
 				forbidden = pair >= infinite
 				sum += pair
 			}
@@ -335,4 +368,50 @@ func (q *prepared) costs(of map[int]int, find func(int) int) {
 			q.cost[s][e-s] = sum + q.cost[s+1][e-s-1]
 		}
 	}
+}
+
+// pairCosts looks distances between the few different roles up instead of counting them
+// anew for each pair.
+type pairCosts struct {
+	items    []Item
+	roleOf   []int     // number of each item's role
+	distance [][]int64 // between roles, by number
+}
+
+func (q *prepared) newPairCosts() *pairCosts {
+	c := &pairCosts{items: q.Items, roleOf: make([]int, len(q.Items))}
+	number := map[role.Role]int{}
+	var roles []role.Role
+	for i, it := range q.Items {
+		k, ok := number[it.Role]
+		if !ok {
+			k = len(roles)
+			number[it.Role] = k
+			roles = append(roles, it.Role)
+		}
+		c.roleOf[i] = k
+	}
+	c.distance = make([][]int64, len(roles))
+	for a := range roles {
+		c.distance[a] = make([]int64, len(roles))
+		for b := range roles {
+			c.distance[a][b] = role.Distance(roles[a], roles[b])
+		}
+	}
+	return c
+}
+
+// between is the cost of all pairs of an item of x and one of y; infinite where one of
+// them never shares.
+func (c *pairCosts) between(x, y []int) (sum int64) {
+	for _, i := range x {
+		for _, j := range y {
+			a, b := &c.items[i], &c.items[j]
+			if a.Wish >= Never || b.Wish >= Never {
+				return infinite
+			}
+			sum += int64(1+a.Wish) * int64(1+b.Wish) * c.distance[c.roleOf[i]][c.roleOf[j]]
+		}
+	}
+	return sum
 }

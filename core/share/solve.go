@@ -95,7 +95,7 @@ type solver struct {
 	*prepared
 	pool    pool
 	used    int // outputs that pins use
-	need    func(s, e int) (class int, counted bool, ok bool)
+	runs    *runNeeds
 	size    needs  // counts the table goes up to
 	strides [3]int // steps in the table from one count to the next
 	least   []int64
@@ -107,114 +107,150 @@ type solver struct {
 // there are. Time O(n²·counts), where the counts are one number unless widths
 // are mixed.
 func newSolver(q *prepared, extra int) *solver {
-	s := &solver{prepared: q, used: len(q.pinned)}
-	s.pool.pairs = q.Pairs
+	s := &solver{prepared: q, used: len(q.pinned), pool: q.unpinned(extra)}
+	s.runs = newRunNeeds(q, s.pool.narrowest())
+	s.size = s.tableSize()
+	s.strides = [3]int{1, s.size[0] + 1, (s.size[0] + 1) * (s.size[1] + 1)}
+	s.sum = (s.size[0] + 1) * (s.size[1] + 1) * (s.size[2] + 1)
+	s.fillTable()
+	return s
+}
+
+// unpinned is the pool of outputs that no pin has taken, with extra ones.
+func (q *prepared) unpinned(extra int) pool {
+	p := pool{pairs: q.Pairs}
 	for i, o := range q.Outputs {
 		sides, pinned := q.pinned[i+1]
 		switch {
 		case !pinned:
-			s.pool.free[class(o.Width)]++
+			p.free[class(o.Width)]++
 		case len(sides) == 1 && !sides[Whole]:
-			s.pool.half++
+			p.half++
 		}
 	}
-	s.pool.free[class(q.added())] += extra
-	// A feed needs the narrowest width that there is for it: where all outputs are
-	// stereo, mono feeds count as stereo ones and one number does.
-	var up [3]int
+	p.free[class(q.added())] += extra
+	return p
+}
+
+// narrowest gives, for each width of a feed, the narrowest width of output that there is
+// for it, 3 for none: where all outputs are stereo, mono feeds count as stereo ones and
+// one number does.
+func (p pool) narrowest() (up [3]int) {
+	monoInPairs := p.half > 0 || p.pairs && p.free[n2] > 0
 	for c := range up {
 		up[c] = c
-		for up[c] < 3 && s.pool.free[up[c]] == 0 && !(up[c] == n1 && (s.pool.half > 0 || s.pool.pairs && s.pool.free[n2] > 0)) {
+		for up[c] < 3 && p.free[up[c]] == 0 && !(up[c] == n1 && monoInPairs) {
 			up[c]++
 		}
 	}
+	return up
+}
+
+// runNeeds says what kind of output a run of blocks needs.
+type runNeeds struct {
+	*prepared
+	up   [3]int
+	wide [][]int8  // widest class of each run
+	pins [][]int16 // index of the pinned block in each run, plus one
+}
+
+func newRunNeeds(q *prepared, up [3]int) *runNeeds {
 	n := len(q.blocks)
-	wide := make([][]int8, n)
-	pins := make([][]int16, n) // index of the pinned block in the run, plus one
-	for a := range wide {
-		wide[a], pins[a] = make([]int8, n-a+1), make([]int16, n-a+1)
+	r := &runNeeds{prepared: q, up: up, wide: make([][]int8, n), pins: make([][]int16, n)}
+	for a := range n {
+		wide, pins := make([]int8, n-a+1), make([]int16, n-a+1)
 		for e := a + 1; e <= n; e++ {
-			wide[a][e-a], pins[a][e-a] = max(wide[a][e-a-1], int8(class(q.blocks[e-1].width))), pins[a][e-a-1]
-			if q.blocks[e-1].pin != (Place{}) {
-				pins[a][e-a] = int16(e)
+			last := &q.blocks[e-1]
+			wide[e-a] = max(wide[e-a-1], int8(class(last.width)))
+			if pins[e-a] = pins[e-a-1]; last.pin != (Place{}) {
+				pins[e-a] = int16(e)
 			}
 		}
+		r.wide[a], r.pins[a] = wide, pins
 	}
-	s.need = func(a, e int) (int, bool, bool) {
-		w := int(wide[a][e-a])
-		if k := pins[a][e-a]; k > 0 {
-			pin := q.blocks[k-1].pin
-			if w > class(q.Outputs[pin.Output-1].Width) {
-				return 0, false, false
-			}
-			if pin.Side != Whole && w > n1 {
-				return 0, false, false // a side has no room for a wide feed
-			}
-			return 0, false, true
-		}
-		return up[w], true, up[w] < 3
+	return r
+}
+
+// need is the class of output that blocks a … e-1 need together. counted is false where a
+// pin has taken one for them already, ok where no output would do.
+func (r *runNeeds) need(a, e int) (kind int, counted, ok bool) {
+	w := int(r.wide[a][e-a])
+	k := r.pins[a][e-a]
+	if k == 0 {
+		return r.up[w], true, r.up[w] < 3
 	}
+	pin := r.blocks[k-1].pin
+	fits := w <= class(r.Outputs[pin.Output-1].Width)
+	return 0, false, fits && (pin.Side == Whole || w == n1) // a side has no room for a wide feed
+}
+
+// need is what runNeeds says.
+func (s *solver) need(a, e int) (class int, counted, ok bool) { return s.runs.need(a, e) }
+
+// tableSize bounds the counts of groups by need: a group has the need of its widest
+// member, so there are at most as many groups of one need as blocks of that need, and as
+// outputs for it.
+func (s *solver) tableSize() (size needs) {
 	count := needs{}
-	for _, b := range q.blocks {
-		if b.pin == (Place{}) {
-			if c := up[class(b.width)]; c < 3 {
-				count[c]++
-			}
+	for _, b := range s.blocks {
+		if c := s.runs.up[class(b.width)]; b.pin == (Place{}) && c < 3 {
+			count[c]++
 		}
 	}
-	// A group has the need of its widest member, so there are at most as many
-	// groups of one need as blocks of that need, and as outputs for it.
 	f := s.pool.free
 	top := needs{f[n1] + f[n2] + f[n6] + s.pool.half, f[n2] + f[n6], f[n6]}
-	if q.Pairs {
+	if s.Pairs {
 		top[n1] += f[n2]
 	}
-	for c := range s.size {
-		s.size[c] = min(count[c], top[c])
+	for c := range size {
+		size[c] = min(count[c], top[c])
 	}
-	s.strides = [3]int{1, s.size[0] + 1, (s.size[0] + 1) * (s.size[1] + 1)}
-	s.sum = (s.size[0] + 1) * (s.size[1] + 1) * (s.size[2] + 1)
+	return size
+}
+
+// fillTable works the table out from the end of the chart.
+func (s *solver) fillTable() {
+	n := len(s.blocks)
 	s.least = make([]int64, (n+1)*s.sum)
 	for i := range s.least {
 		s.least[i] = infinite
 	}
 	s.least[n*s.sum] = 0
-	flat := s.sum == max(s.size[0], s.size[1], s.size[2])+1
 	for a := n - 1; a >= 0; a-- {
-		here := s.least[a*s.sum : (a+1)*s.sum]
 		for e := a + 1; e <= n; e++ {
-			c := q.cost[a][e-a]
-			if c >= infinite {
+			if s.cost[a][e-a] >= infinite {
 				break // a longer run holds the same forbidden pair
 			}
-			k, counted, ok := s.need(a, e)
-			if !ok {
-				continue
-			}
-			step := 0
-			if counted {
-				if s.size[k] == 0 {
-					continue
-				}
-				step = s.stride(k)
-			}
-			next := s.least[e*s.sum : (e+1)*s.sum]
-			end := len(next) - step
-			if flat { // no more groups than blocks
-				end = min(end, n-e+1)
-			}
-			for u := range next[:end] {
-				if t := next[u] + c; t < here[u+step] {
-					// A step that runs over the end of its count lands on another's; the counts
-					// of next are full there only where that is infinite.
-					if step == 0 || s.count(u, k) < s.size[k] {
-						here[u+step] = t
-					}
-				}
+			if k, counted, ok := s.need(a, e); ok && !(counted && s.size[k] == 0) {
+				s.relax(a, e, k, counted)
 			}
 		}
 	}
-	return s
+}
+
+// relax lets the run of blocks a … e-1 on one output lower the least costs from a on.
+func (s *solver) relax(a, e, k int, counted bool) {
+	here, next := s.least[a*s.sum:(a+1)*s.sum], s.least[e*s.sum:(e+1)*s.sum]
+	step := 0
+	if counted {
+		step = s.stride(k)
+	}
+	end := len(next) - step
+	if oneCount := s.sum == max(s.size[0], s.size[1], s.size[2])+1; oneCount { // no more groups than blocks
+		end = min(end, len(s.blocks)-e+1)
+	}
+	c := s.cost[a][e-a]
+	for u, rest := range next[:end] {
+		t := rest + c
+		if t >= here[u+step] {
+			continue
+		}
+		// A step that runs over the end of its count lands on another's; the counts
+		// of next are full there only where that is infinite.
+		if step == 0 || s.count(u, k) < s.size[k] {
+			here[u+step] = t
+		}
+	}
 }
 
 func (s *solver) stride(c int) int { return s.strides[c] }
@@ -277,7 +313,7 @@ func (q *prepared) solve() (*Solution, error) {
 	if cost >= infinite {
 		return nil, q.tooFew()
 	}
-	return s.settle(at, cost), nil
+	return s.keepMost(at, cost), nil
 }
 
 // added is the width of the outputs that are added where there are too few: as

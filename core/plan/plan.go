@@ -349,6 +349,16 @@ func (p *Project) Buses() []*Lane {
 	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return l.Kind != Bus })
 }
 
+// BusNamed gives the first bus with a name, in whatever case, or nil.
+func (p *Project) BusNamed(name string) *Lane {
+	for _, b := range p.Buses() {
+		if strings.EqualFold(b.Name, name) {
+			return b
+		}
+	}
+	return nil
+}
+
 // Output gives what a jack names, and whether there is such a one.
 func (pl *Placed) Output(j Jack) (rig.Output, bool) {
 	for _, o := range pl.Jacks() {

@@ -1,0 +1,228 @@
+package propose
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/core/share"
+)
+
+// grouped is the input with its wanted feeds on outputs, cheapest first, and the unused
+// ones set aside.
+type grouped struct {
+	*input
+	problem  share.Problem
+	solution *share.Solution
+	rows     []Row
+	used     int // outputs that something wanted uses
+}
+
+var sideOf = map[rig.Side]share.Side{rig.Whole: share.Whole, rig.Left: share.Left, rig.Right: share.Right}
+
+// group puts the wanted feeds on outputs in chart order, cheapest first.
+func (in *input) group() (*grouped, error) {
+	q, err := in.sharing()
+	if err != nil {
+		return nil, err
+	}
+	best, err := share.Solve(q)
+	if err != nil {
+		return nil, err
+	}
+	g := &grouped{input: in, problem: q, solution: best}
+	used := map[int]bool{}
+	for _, group := range best.Groups {
+		o := in.outputs[group.At.Output-1]
+		used[o.Number] = true
+		for side, s := range sideOf {
+			if s == group.At.Side && s != share.Whole {
+				o = o.Half(side)
+			}
+		}
+		row := Row{Output: o, Cost: group.Cost}
+		for _, i := range group.Items {
+			row.Feeds = append(row.Feeds, in.wanted[i])
+		}
+		for i := range row.Feeds {
+			row.Feeds[i].Reason = g.reason(row, i)
+		}
+		g.rows = append(g.rows, row)
+	}
+	g.used = len(used)
+	g.park()
+	return g, nil
+}
+
+// sharing is the input as a problem of sharing outputs.
+func (in *input) sharing() (share.Problem, error) {
+	pl := in.placed
+	q := share.Problem{Pairs: pl.Pairs, Limit: in.limit}
+	place := map[int]int{} // of outputs by number, from 1
+	for i, o := range in.outputs {
+		q.Outputs = append(q.Outputs, share.Output{Name: o.PortNames(0), Width: o.Width})
+		place[o.Number] = i + 1
+	}
+	item := map[string]int{} // of feeds by ID
+	for i, f := range in.wanted {
+		it := share.Item{Name: f.Name, Role: f.Place(pl.View.Axis), Wish: f.Wish, Width: f.Width}
+		if f.At.State == plan.Assigned {
+			it.Now = share.Place{Output: place[f.At.Output], Side: sideOf[f.At.Side]}
+		}
+		if pin := f.At.Pin; pin != nil {
+			if place[pin.Output] == 0 {
+				return q, fmt.Errorf("%s is pinned to output %s, and there are only %d; pin it elsewhere",
+					f.Name, pin, len(in.outputs))
+			}
+			it.Pin = share.Place{Output: place[pin.Output], Side: sideOf[pin.Side]}
+		}
+		q.Items = append(q.Items, it)
+		item[f.ID] = i
+	}
+	wanted := func(ids []string) (out []int) {
+		for _, id := range ids {
+			if i, ok := item[id]; ok {
+				out = append(out, i)
+			}
+		}
+		return out
+	}
+	for _, group := range pl.Together {
+		if items := wanted(group); len(items) > 1 {
+			q.Together = append(q.Together, items)
+		}
+	}
+	for _, pair := range pl.Apart {
+		if items := wanted(pair[:]); len(items) == 2 {
+			q.Apart = append(q.Apart, [2]int{items[0], items[1]})
+		}
+	}
+	return q, nil
+}
+
+// reason says why a feed is where it is.
+func (g *grouped) reason(row Row, i int) string {
+	f, ports := row.Feeds[i], row.Output.PortNames(0)
+	switch row.Output.Side {
+	case rig.Left:
+		ports += ", the left of its pair"
+	case rig.Right:
+		ports += ", the right of its pair"
+	}
+	if len(row.Feeds) == 1 {
+		return "alone on " + ports + g.whyAlone(f)
+	}
+	pinned := ""
+	if f.At.Pin != nil {
+		pinned = ", pinned there"
+	}
+	common := f.Role
+	var others []string
+	for j, o := range row.Feeds {
+		if j != i {
+			others = append(others, o.Name)
+		}
+		common = role.Common(common, o.Role)
+	}
+	return fmt.Sprintf("shares %s%s with %s: %s %s, %s (cost %d)", ports, pinned, someOf(others),
+		inWords(len(row.Feeds)), house.Common(common), g.whyShared(row), row.Cost)
+}
+
+// available is how many outputs the grouping may use.
+func (g *grouped) available() int {
+	if g.limit > 0 {
+		return g.limit
+	}
+	return len(g.outputs)
+}
+
+func (g *grouped) whyAlone(f Feed) string {
+	switch {
+	case f.At.Pin != nil:
+		return ", pinned there"
+	case len(g.wanted) <= g.available() || g.solution.Cost == 0:
+		return ": there are outputs enough"
+	case f.Wish >= house.Never:
+		return ": it never shares"
+	}
+	return fmt.Sprintf(": sharing it would cost more than any sharing here (wish %d)", f.Wish)
+}
+
+func (g *grouped) whyShared(row Row) string {
+	switch {
+	case askedTogether(g.placed, row):
+		return "together, as you asked"
+	case g.available() == 1:
+		return "there is only one output"
+	case len(row.Feeds) == 2:
+		return "cheapest of the possible pairs"
+	}
+	return "cheapest of the possible groupings"
+}
+
+// someOf lists names as one reads them, of many the first two.
+func someOf(names []string) string {
+	n := len(names)
+	if n > 3 {
+		names = append(names[:2], fmt.Sprintf("%d more", n-2))
+		n = 3
+	}
+	if n == 1 {
+		return names[0]
+	}
+	return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
+}
+
+// askedTogether tells whether the user asked for all of a row to be together.
+func askedTogether(pl *plan.Placed, row Row) bool {
+	return slices.ContainsFunc(pl.Together, func(g []string) bool {
+		return !slices.ContainsFunc(row.Feeds, func(f Feed) bool { return !slices.Contains(g, f.ID) })
+	})
+}
+
+func inWords(n int) string {
+	if words := []string{"", "", "two", "three", "four", "five", "six"}; n < len(words) {
+		return words[n]
+	}
+	return fmt.Sprint(n)
+}
+
+// park gives the unused feeds a spare output, the last one unless they are parked
+// on another already, or switches them off where every output carries something
+// wanted.
+func (g *grouped) park() {
+	busy := map[int]bool{}
+	for _, r := range g.rows {
+		busy[r.Output.Number] = true
+	}
+	spare := 0 // number of an output
+	for _, o := range g.outputs {
+		if !busy[o.Number] {
+			spare = o.Number
+		}
+	}
+	for i := range g.unused {
+		u := &g.unused[i]
+		now := g.placed.Feeds[u.ID]
+		u.To = now
+		u.To.State, u.To.Output, u.To.Side = plan.Off, 0, ""
+		switch {
+		case now.ByHand && now.State == plan.Off:
+			u.Reason += "; it stays off"
+		case spare != 0:
+			u.To.State, u.To.Output = plan.Parked, spare
+			if _, ok := g.placed.Output(now.At()); ok && now.State == plan.Parked && !busy[now.Output] {
+				u.To.Output, u.To.Side = now.Output, now.Side
+			}
+			at := slices.IndexFunc(g.outputs, func(o rig.Output) bool { return o.Number == u.To.Output })
+			u.Reason += fmt.Sprintf("; parked on %s, where no lane listens", g.outputs[at].PortNames(0))
+		default:
+			u.Reason += "; off, since every output carries something wanted"
+		}
+		u.Changed = u.To.State != now.State || u.To.At() != now.At()
+	}
+}

@@ -11,6 +11,7 @@ require (
 	github.com/lucasb-eyer/go-colorful v1.4.1
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/spf13/cobra v1.10.2
+	golang.org/x/net v0.62.0
 	modernc.org/sqlite v1.62.0
 )
 

@@ -1,7 +1,6 @@
 package app
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -15,24 +14,22 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/format"
-	"hiddenlanes/format/dawproject"
-	"hiddenlanes/format/smf"
 	"hiddenlanes/store"
 )
 
 // App is the use cases over one store.
 type App struct {
-	*store.Store
+	store  *store.Store
 	memory memory // of the library
 }
 
 // Open opens the user's data in a folder, which must exist.
 func Open(ctx context.Context, dir string) (*App, error) {
-	s, err := store.Open(ctx, filepath.Join(dir, "hiddenlanes.db"))
+	s, err := store.Open(ctx, filepath.Join(dir, "hiddenlanes.db"), derivation)
 	if err != nil {
 		return nil, err
 	}
-	return &App{Store: s}, nil
+	return &App{store: s}, nil
 }
 
 // Imported tells what an import brought.
@@ -50,7 +47,7 @@ func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (
 	if err != nil {
 		return nil, err
 	}
-	c, err := Read(r, name, naming)
+	c, err := Read(r, name, naming, format.Instruments)
 	if err != nil {
 		return nil, err
 	}
@@ -60,10 +57,7 @@ func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (
 // Import puts what a file or folder holds on the shelf, with the roles that the
 // user has told for spellings.
 func (a *App) Import(ctx context.Context, c *Content, name string) (*Imported, error) {
-	if c.Song != nil {
-		return nil, format.Errorf(filepath.Base(name), "", "open a project and bring it there, under Feeds", "this is a song, not an instrument")
-	}
-	told, err := a.Spellings(ctx)
+	told, err := a.store.Spellings(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -77,28 +71,15 @@ func (a *App) Import(ctx context.Context, c *Content, name string) (*Imported, e
 		}
 		n := store.NewInstrument{Rig: in}
 		if i < len(c.Sources) {
-			n.Source = c.Sources[i]
+			n.Source = (*store.Source)(c.Sources[i])
 		}
 		ins = append(ins, n)
 	}
-	ids, added, err := a.AddInstruments(ctx, ins)
+	ids, added, err := a.store.AddInstruments(ctx, ins)
 	if err != nil {
 		return nil, err
 	}
 	return &Imported{c.Instruments, ids, added, c.Warnings}, nil
-}
-
-// ImportSong reads a song and gives it to the project, to say what is used.
-func (a *App) ImportSong(ctx context.Context, project, base int64, r io.Reader, name string) (*store.Project, error) {
-	data, err := io.ReadAll(io.LimitReader(r, smf.MaxSize+1))
-	if err != nil {
-		return nil, err
-	}
-	f, err := smf.Decode(bytes.NewReader(data))
-	if err != nil {
-		return nil, err
-	}
-	return a.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), f), data, nil)
 }
 
 // Choice is one instrument chosen for a new project, with its outputs.
@@ -163,7 +144,7 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 			return 0, err
 		}
 	}
-	return a.CreateProject(ctx, p)
+	return a.store.CreateProject(ctx, p)
 }
 
 // Duplicate makes a project like another one, at work, under a name of its own.
@@ -180,11 +161,11 @@ func (a *App) Duplicate(ctx context.Context, project int64) (int64, error) {
 	for _, r := range rows {
 		taken[r.Name] = true
 	}
-	return a.CreateProject(ctx, p.Plan.Copy(plan.Unique(p.Plan.Name, taken)))
+	return a.store.CreateProject(ctx, p.Plan.Copy(plan.Unique(p.Plan.Name, taken)))
 }
 
 // Place puts an instrument from the shelf into a project.
-func (a *App) Place(ctx context.Context, project, base int64, c Choice) (*store.Project, error) {
+func (a *App) Place(ctx context.Context, project, base int64, c Choice) (*Project, error) {
 	edit, err := a.place(ctx, c)
 	if err != nil {
 		return nil, err
@@ -225,29 +206,8 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 
 // Accept works the proposal out again and accepts the selected parts, as one
 // revision. base is the revision the proposal was shown for.
-func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options, choose func(*propose.Proposal) propose.Selection) (*store.Project, error) {
-	return a.Edit(ctx, project, base, func(p *plan.Project) (string, error) {
-		pr, err := propose.Make(p, o)
-		if err != nil {
-			return "", err
-		}
-		return pr.Accept(choose(pr))(p)
-	})
-}
-
-// WriteDAWproject writes the project as a DAWproject file, with its song's notes.
-func (a *App) WriteDAWproject(ctx context.Context, w io.Writer, p *plan.Project) error {
-	var song *smf.File
-	if p.Song != nil && p.Song.ID != 0 {
-		data, err := a.Song(ctx, p.Song.ID)
-		if err != nil {
-			return fmt.Errorf("reading the song %s: %w", p.Song.Name, err)
-		}
-		if song, err = smf.Decode(bytes.NewReader(data)); err != nil {
-			return err
-		}
-	}
-	return dawproject.Encode(w, p, song)
+func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options, choose func(*propose.Proposal) propose.Selection) (*Project, error) {
+	return a.Edit(ctx, project, base, propose.Accept(o, choose))
 }
 
 // The one setting there is: what middle C is called.
@@ -255,7 +215,7 @@ const settingMiddleC = "middle C"
 
 // Naming is how the user names keys.
 func (a *App) Naming(ctx context.Context) (midi.Naming, error) {
-	v, err := a.Setting(ctx, settingMiddleC)
+	v, err := a.store.Setting(ctx, settingMiddleC)
 	if v == "C4" {
 		return midi.MiddleC4, err
 	}
@@ -264,5 +224,5 @@ func (a *App) Naming(ctx context.Context) (midi.Naming, error) {
 
 // SetNaming keeps how the user names keys.
 func (a *App) SetNaming(ctx context.Context, n midi.Naming) error {
-	return a.Set(ctx, settingMiddleC, midi.Key(60).Name(n))
+	return a.store.Set(ctx, settingMiddleC, midi.Key(60).Name(n))
 }

@@ -42,10 +42,10 @@ func song(t *testing.T, keys ...byte) []byte {
 }
 
 func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
-	if c, err := Read(bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil || c.Format != "soundfont2" || c.Instruments[0].Origin != "SoundFont 2, wrong name.mid" {
+	if c, err := Read(bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil || c.Format.Name != "soundfont2" || c.Instruments[0].Origin != "SoundFont 2, wrong name.mid" {
 		t.Errorf("%+v, %v", c, err)
 	}
-	if c, err := Read(bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format != "smf" || c.Song == nil {
+	if c, err := Read(bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" || c.Song == nil {
 		t.Errorf("%+v, %v", c, err)
 	}
 	nameless := testkit.Kit()
@@ -89,10 +89,10 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 	}
 	base := p.Revision
 	data := song(t, 36, 36, 38)
-	if p, err = a.ImportSong(ctx, id, base, bytes.NewReader(data), "ferry.mid"); err != nil {
+	if p, err = a.ImportForProject(ctx, id, base, bytes.NewReader(data), "ferry.mid"); err != nil {
 		t.Fatal(err)
 	}
-	if kept, err := a.Song(ctx, p.Plan.Song.ID); err != nil || !bytes.Equal(kept, data) {
+	if kept, err := a.store.Song(ctx, p.Plan.Song.ID); err != nil || !bytes.Equal(kept, data) {
 		t.Errorf("the song was not kept byte for byte: %v", err)
 	}
 	all := (*propose.Proposal).Everything
@@ -100,10 +100,10 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 	if _, err := a.Accept(ctx, id, base, propose.Options{Placed: "i1"}, all); !errors.As(err, &stale) {
 		t.Errorf("a proposal for an old state was accepted: %v", err)
 	}
-	if _, err := a.ImportSong(ctx, id, base, bytes.NewReader(song(t, 70)), "late.mid"); !errors.As(err, &stale) {
+	if _, err := a.ImportForProject(ctx, id, base, bytes.NewReader(song(t, 70)), "late.mid"); !errors.As(err, &stale) {
 		t.Errorf("%v", err)
 	}
-	if _, err := a.Song(ctx, p.Plan.Song.ID+1); !errors.Is(err, store.ErrNotFound) {
+	if _, err := a.store.Song(ctx, p.Plan.Song.ID+1); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a refused song left a trace: %v", err)
 	}
 	if p, err = a.Accept(ctx, id, p.Revision, propose.Options{Placed: "i1", Bus: "Boat"}, all); err != nil {
@@ -132,7 +132,7 @@ func TestAnInstrumentSavedWithItsOwnOutputsIsSaidToStandBeforeTheDefault(t *test
 		t.Fatal(err)
 	}
 	in := rig.Instrument{Name: "Tin tray", Delivered: []rig.Run{{Count: 4, Width: audio.Stereo}}, Voices: []rig.Voice{{ID: "v1", Name: "Lid", Width: audio.Stereo}}}
-	shelf, _, err := a.AddInstruments(ctx, []store.NewInstrument{{Rig: in}})
+	shelf, _, err := a.AddInstruments(ctx, in)
 	if err != nil {
 		t.Fatal(err)
 	}

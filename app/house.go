@@ -17,35 +17,23 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/format"
 	"hiddenlanes/format/smf"
-	"hiddenlanes/store"
 )
 
-// ReadFacts takes the facts of a session file (DAWproject) or a project bundle, told
-// apart by what they hold. name is the file's, for people.
+// ReadFacts takes the facts of a session file or a project bundle. name is the file's,
+// for people.
 func ReadFacts(r io.Reader, name string) (*drift.Facts, error) {
-	data, err := io.ReadAll(io.LimitReader(r, maxBundle+1))
+	c, err := Read(r, name, midi.MiddleC3, format.Session, format.Project)
 	if err != nil {
 		return nil, err
 	}
-	var p *plan.Project
-	switch {
-	case bytes.HasPrefix(data, []byte("PK")):
-		s, err := readSession(bytes.NewReader(data))
-		if err != nil {
-			return nil, err
-		}
-		p = sessionProject(s)
-	case bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")):
-		if p, _, err = readBundle(bytes.NewReader(data)); err != nil {
-			return nil, err
-		}
-	default:
-		return nil, fmt.Errorf("%s is neither a DAWproject session nor a project bundle; those can be learned from", name)
+	if c.Bundle != nil {
+		return drift.Gather(c.Bundle.Plan), nil
 	}
-	f := drift.Gather(p)
-	if f.Name == "Session" {
-		f.Name = strings.TrimSuffix(filepath.Base(name), filepath.Ext(name))
+	f := drift.Gather(sessionProject(c.Session))
+	if c.Session.Title == "" {
+		f.Name = format.Base(name)
 	}
 	return f, nil
 }
@@ -145,7 +133,7 @@ func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf in
 
 // SwapOffer is how well an instrument of the shelf would take the place of another.
 type SwapOffer struct {
-	store.ShelfRow
+	ShelfRow
 	Paired, Of int   // feeds that something takes the place of, of how many
 	Emptied    int   // lanes that nothing would arrive on any longer
 	New        int   // feeds that have no partner
@@ -154,7 +142,7 @@ type SwapOffer struct {
 
 // SwapOffers tries instruments of the shelf in the place of one in a project, those first
 // that take the place of most feeds, and of them the nearest.
-func (a *App) SwapOffers(ctx context.Context, p *plan.Project, placed string, shelf []store.ShelfRow) ([]SwapOffer, error) {
+func (a *App) SwapOffers(ctx context.Context, p *plan.Project, placed string, shelf []ShelfRow) ([]SwapOffer, error) {
 	var out []SwapOffer
 	for _, row := range shelf {
 		s, err := a.Swap(ctx, p, placed, row.ID, nil)
@@ -171,7 +159,7 @@ func (a *App) SwapOffers(ctx context.Context, p *plan.Project, placed string, sh
 
 // AcceptSwap works the swap out again and carries it out as one revision, with the song
 // where it is to follow.
-func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string, shelf int64, hand map[string]string, song SongFate) (*store.Project, error) {
+func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string, shelf int64, hand map[string]string, song SongFate) (*Project, error) {
 	now, err := a.Project(ctx, project)
 	if err != nil {
 		return nil, err
@@ -191,7 +179,7 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 	if !song.Follow || now.Plan.Song == nil || now.Plan.Song.ID == 0 || old == nil {
 		return a.Edit(ctx, project, base, swap)
 	}
-	data, err := a.Song(ctx, now.Plan.Song.ID)
+	data, err := a.store.Song(ctx, now.Plan.Song.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -203,7 +191,7 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 	if err != nil {
 		return nil, err
 	}
-	return a.TakeSong(ctx, project, base, *PlanSong(now.Plan.Song.Name, f), out.Bytes(), swap)
+	return a.store.TakeSong(ctx, project, base, *PlanSong(now.Plan.Song.Name, f), out.Bytes(), swap)
 }
 
 // Rekey writes a song again for another instrument: by a rule for keys, on the addresses
@@ -222,10 +210,10 @@ func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carr
 
 // InstrumentNamed finds an instrument of the shelf by name; "gm" is the General MIDI
 // percussion key map, "house" the one that the house chart gives.
-func (a *App) InstrumentNamed(ctx context.Context, name string) (*store.Instrument, error) {
+func (a *App) InstrumentNamed(ctx context.Context, name string) (*Instrument, error) {
 	switch strings.ToLower(strings.TrimSpace(name)) {
 	case "gm":
-		return &store.Instrument{Rig: carry.GeneralMIDI()}, nil
+		return &Instrument{Rig: carry.GeneralMIDI()}, nil
 	case "house":
 		c, err := a.HouseVersion(ctx, 0)
 		if err != nil {
@@ -235,7 +223,7 @@ func (a *App) InstrumentNamed(ctx context.Context, name string) (*store.Instrume
 		if len(in.Voices) == 0 {
 			return nil, fmt.Errorf("the house chart has no keys yet; type them on its page")
 		}
-		return &store.Instrument{Rig: in}, nil
+		return &Instrument{Rig: in}, nil
 	}
 	shelf, err := a.Shelf(ctx)
 	if err != nil {

@@ -4,17 +4,13 @@ import (
 	"bytes"
 	"context"
 	"fmt"
-	"io"
 	"path"
 	"slices"
 	"strings"
 
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
-	"hiddenlanes/format/csvrig"
-	"hiddenlanes/format/midnam"
 	"hiddenlanes/format/sfz"
 	"hiddenlanes/store"
 )
@@ -37,7 +33,7 @@ func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells 
 	for _, c := range cells {
 		for _, v := range in.Rig.Voices {
 			if c.Column == "role" && v.ID == c.Row {
-				if err := a.RememberRole(ctx, Spelling(v.Name), v.Role); err != nil {
+				if err := a.store.RememberRole(ctx, Spelling(v.Name), v.Role); err != nil {
 					return nil, err
 				}
 			}
@@ -83,7 +79,7 @@ func holds(words, spelling string) bool {
 // ApplySpelling gives every voice on the shelf that is spelled so the role
 // remembered for it.
 func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, err error) {
-	told, err := a.Spellings(ctx)
+	told, err := a.store.Spellings(ctx)
 	if err != nil {
 		return 0, err
 	}
@@ -92,7 +88,7 @@ func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, 
 		return 0, fmt.Errorf("no role has been told for %q", spelling)
 	}
 	first, _, _ := strings.Cut(spelling, " ")
-	return a.EditShelf(ctx, first, func(in *rig.Instrument) (string, error) {
+	return a.store.EditShelf(ctx, first, func(in *rig.Instrument) (string, error) {
 		n := 0
 		for i, v := range in.Voices {
 			if Spelling(v.Name) == spelling && v.Role != r {
@@ -168,14 +164,6 @@ func (a *App) DefaultSetup(ctx context.Context, variant string) (*store.Setup, e
 	return found, nil
 }
 
-// WriteCSV and WriteNames write an instrument of the shelf.
-func WriteCSV(w io.Writer, in rig.Instrument, naming midi.Naming) error {
-	return csvrig.Encode(w, naming, in)
-}
-
-// WriteNames writes an instrument's MIDI name document.
-func WriteNames(w io.Writer, in rig.Instrument) error { return midnam.Encode(w, in) }
-
 // Routed is an SFZ instrument with its outputs set as a project plans them.
 type Routed struct {
 	Name string // of the file: .sfz where it is one text, else .zip
@@ -186,8 +174,8 @@ type Routed struct {
 // RouteSFZ writes the SFZ an instrument was read from with the output opcodes as
 // planned and every other byte as it was.
 func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
-	src, err := a.SourceOf(ctx, pl.Shelf)
-	if err != nil || src.Format != "sfz" {
+	src, err := a.store.SourceOf(ctx, pl.Shelf)
+	if err != nil || src.Format != sfzName {
 		return nil, fmt.Errorf("%s was not read from an SFZ file, so there is none to write", pl.Instrument.Name)
 	}
 	z, err := sfz.Unpack(src.Data)

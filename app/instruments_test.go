@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"io"
+	"io/fs"
 	"strings"
 	"testing"
 
@@ -82,10 +83,14 @@ func TestAFolderIsReadAndNothingOutsideIt(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if f.buf.Len() > 4096 {
-		t.Errorf("samples are kept: %d bytes", f.buf.Len())
+	files, err := f.Files()
+	if err != nil {
+		t.Fatal(err)
 	}
-	c, err := f.Read("Kit")
+	if info, err := fs.Stat(files, "Kit/huge.wav"); err != nil || info.Size() > 4096 {
+		t.Errorf("a sample is kept: %v %v", info, err)
+	}
+	c, err := ReadFolder(files, "Kit", midi.MiddleC3)
 	if err != nil || len(c.Instruments) != 1 || len(c.Instruments[0].Voices) != 5 {
 		t.Errorf("%+v %v", c, err)
 	}
@@ -100,13 +105,13 @@ func TestEachFormatIsKnownByWhatItHolds(t *testing.T) {
 		"midnam": `<?xml version="1.0"?><MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`,
 		"csv":    "name,keys\nKick,36\n",
 	} {
-		if c, err := Read(strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format != want || len(c.Instruments) != 1 {
+		if c, err := Read(strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want || len(c.Instruments) != 1 {
 			t.Errorf("%s: %+v %v", want, c, err)
 		}
 	}
 	for _, bad := range []string{"", "hello", "PK\x03\x04 but no ZIP", "\x00\x01\x02"} {
 		if c, err := Read(strings.NewReader(bad), "x.bin", midi.MiddleC3); err == nil {
-			t.Errorf("%q was taken for %s", bad, c.Format)
+			t.Errorf("%q was taken for %s", bad, c.Format.Name)
 		}
 	}
 }
@@ -147,7 +152,7 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 		t.Errorf("%d %v %s", n, err, roleOf(two))
 	}
 	in, _ = a.Instrument(ctx, two)
-	if err := a.WalkInstrument(ctx, two, in.Revision, false); err != nil || roleOf(two) != before {
+	if err := a.StepInstrument(ctx, two, in.Revision, false); err != nil || roleOf(two) != before {
 		t.Errorf("it cannot be undone: %v %s", err, roleOf(two))
 	}
 }

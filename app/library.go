@@ -6,17 +6,17 @@ import (
 	"errors"
 	"fmt"
 	"hash/fnv"
-	"runtime"
 	"slices"
 	"strconv"
 	"strings"
 	"sync"
-	"sync/atomic"
 
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/role"
+	"hiddenlanes/format/bundle"
+	"hiddenlanes/internal/words"
 	"hiddenlanes/store"
 )
 
@@ -28,7 +28,7 @@ type Entry struct {
 	Drift       int                // those of them that are not meant
 	fromChart   []drift.Difference
 	points      []drift.Point
-	words       string // all that a search finds it by
+	text        string // all that a search finds it by
 }
 
 // Library is every project on the list as it stands, with the house it is compared with.
@@ -52,7 +52,7 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 	m := &a.memory
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	heads, err := a.Heads(ctx)
+	heads, err := a.store.Heads(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -74,7 +74,7 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 	}
 	byID := map[int64]*Entry{}
 	if len(stale) > 0 {
-		rows, err := a.ProjectFacts(ctx, stale)
+		rows, err := a.store.ProjectFacts(ctx, stale)
 		if err != nil {
 			return nil, err
 		}
@@ -113,40 +113,20 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 	return m.library, nil
 }
 
-// onEveryProcessor calls do for 0 to n-1 on all processors and gives the first error of
-// each, the others of that processor left undone. It tells how far it is, and stops where
-// nobody waits any longer.
-func onEveryProcessor(ctx context.Context, what string, n int, do func(i int) error) error {
-	workers := min(runtime.GOMAXPROCS(0), n)
-	errs := make([]error, workers)
-	var wait sync.WaitGroup
-	var done atomic.Int64
-	for w := range workers {
-		wait.Go(func() {
-			for i := w; i < n && errs[w] == nil; i += workers {
-				if errs[w] = ctx.Err(); errs[w] == nil {
-					errs[w] = do(i)
-				}
-				store.Progress(ctx, what, int(done.Add(1)), n)
-			}
-		})
-	}
-	wait.Wait()
-	return errors.Join(errs...)
-}
-
 // compareAll decodes rows and compares them with the chart.
-func compareAll(ctx context.Context, chart *house.Chart, rows []store.FactsRow, into map[int64]*Entry) error {
+func compareAll(ctx context.Context, chart *house.Chart, rows []store.ProjectRow, into map[int64]*Entry) error {
 	entries := make([]*Entry, len(rows))
 	lenses := sync.Pool{New: func() any { return &lens{drift.NewLens(chart), map[role.Role]string{}} }}
-	err := onEveryProcessor(ctx, "projects compared", len(rows), func(i int) error {
-		f, err := rows[i].Facts()
+	err := bundle.OnEveryProcessor(ctx, "projects compared", len(rows), func(i int) error {
+		f, err := drift.Unpack([]byte(rows[i].Facts))
 		if err != nil {
 			return fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)
 		}
 		v := lenses.Get().(*lens)
 		defer lenses.Put(v)
-		e := &Entry{ProjectRow: rows[i].ProjectRow, Facts: f, words: words(rows[i].ProjectRow, f, v.said)}
+		row := rows[i]
+		row.Facts = "" // they are decoded
+		e := &Entry{ProjectRow: row, Facts: f, text: searchText(row, f, v.said)}
 		if e.State == "" {
 			e.fromChart, e.points = v.Compare(f), drift.Points(chart, f)
 		}
@@ -167,8 +147,8 @@ type lens struct {
 	said map[role.Role]string
 }
 
-// words is all that a search finds a project by; said remembers what roles are called.
-func words(p store.ProjectRow, f *drift.Facts, said map[role.Role]string) string {
+// searchText is all that a search finds a project by; said remembers what roles are called.
+func searchText(p store.ProjectRow, f *drift.Facts, said map[role.Role]string) string {
 	var b strings.Builder
 	b.WriteString(strings.ToLower(p.Name + "\n" + p.Instruments))
 	for r := range f.Roles() {
@@ -203,7 +183,7 @@ next:
 			continue
 		}
 		for _, w := range want {
-			if !strings.Contains(e.words, w) {
+			if !strings.Contains(e.text, w) {
 				continue next
 			}
 		}
@@ -255,7 +235,7 @@ func (a Alignment) Key() string {
 type PreviewedError struct{ Names []string }
 
 func (e *PreviewedError) Error() string {
-	return fmt.Sprintf("what was previewed for %s is not what would happen now, for something has changed meanwhile; nothing was done, look at the preview again", store.Few(e.Names))
+	return fmt.Sprintf("what was previewed for %s is not what would happen now, for something has changed meanwhile; nothing was done, look at the preview again", words.Few(e.Names))
 }
 
 // Preview lists the projects that bringing into line would change, with what; where
@@ -318,7 +298,7 @@ func (a *App) Align(ctx context.Context, w Wanted) (changed int, batch int64, er
 	if len(all) > 1 {
 		label = fmt.Sprintf("bring %d projects into line: %s", len(all), drift.InWords(differences))
 	}
-	return a.EditMany(ctx, label, changes)
+	return a.store.EditMany(ctx, label, changes)
 }
 
 // DriftReport is the drift of one project as scripts read it.

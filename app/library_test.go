@@ -11,7 +11,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 	"hiddenlanes/store"
 )
@@ -25,21 +25,21 @@ func working(t testing.TB, n int) *app.App {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { a.Close() })
-	p := testkit.Mapped(t, plan.Host{}, "19x2", demo.BrineworkKit(), demo.SaltpanSection())
+	p := testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit(), sample.SaltpanSection())
 	lanes := len(p.Lanes)
 	for len(p.Lanes) < 48 {
 		testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, fmt.Sprintf("Spare %d", len(p.Lanes)-lanes+1)))
 	}
-	var all []store.NewProject
+	var all []*plan.Project
 	for i := range n {
 		c := p.Clone()
 		c.Name = fmt.Sprintf("Reel %04d", i)
 		if i%5 == 0 {
 			testkit.Edit(t, c, plan.NameLane(testkit.Lane(c, "Hat").ID, "HH"))
 		}
-		all = append(all, store.NewProject{Plan: c})
+		all = append(all, c)
 	}
-	if _, err := a.CreateProjects(context.Background(), all); err != nil {
+	if _, err := a.CreateProjects(context.Background(), all...); err != nil {
 		t.Fatal(err)
 	}
 	return a
@@ -69,14 +69,14 @@ func TestAChangeOverManyProjectsIsUndoneAtOnce(t *testing.T) {
 	if _, err := a.Edit(t.Context(), e.ID, e.Head, plan.Rename("Reel five")); err != nil {
 		t.Fatal(err)
 	}
-	walked, left, err := a.WalkBatch(t.Context(), batch, false)
+	walked, left, err := a.StepBatch(t.Context(), batch, app.Back)
 	if err != nil || walked != 7 || fmt.Sprint(left) != "[Reel five]" || count() != 7 {
 		t.Errorf("%d %v %v, %d differ", walked, left, err, count())
 	}
 	if b, err := a.LastBatch(t.Context()); err != nil || !b.Undone || b.Projects != 8 || !strings.Contains(b.Label, "rename 8 lanes") {
 		t.Errorf("%+v %v", b, err)
 	}
-	if walked, _, err := a.WalkBatch(t.Context(), batch, true); err != nil || walked != 7 || count() != 0 {
+	if walked, _, err := a.StepBatch(t.Context(), batch, app.Forward); err != nil || walked != 7 || count() != 0 {
 		t.Errorf("%d %v", walked, err)
 	}
 	// Each project has the change in its own history too.
@@ -129,13 +129,13 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if c, err = a.Chart(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.WalkChart(t.Context(), c.Revision, false); err != nil {
+	if err := a.StepChart(t.Context(), c.Revision, false); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = a.Chart(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.WalkChart(t.Context(), c.Revision, false); err != nil {
+	if err := a.StepChart(t.Context(), c.Revision, false); err != nil {
 		t.Fatal(err)
 	}
 	c, err = a.Chart(t.Context())
@@ -231,7 +231,7 @@ func BenchmarkAlign200(b *testing.B) {
 			b.Fatal(n, err)
 		}
 		b.StopTimer()
-		if _, _, err := a.WalkBatch(b.Context(), batch, false); err != nil {
+		if _, _, err := a.StepBatch(b.Context(), batch, app.Back); err != nil {
 			b.Fatal(err)
 		}
 		library(b, a)
@@ -248,7 +248,7 @@ func BenchmarkAlign200Undone(b *testing.B) {
 			b.Fatal(err)
 		}
 		b.StartTimer()
-		if n, _, err := a.WalkBatch(b.Context(), batch, false); err != nil || n != 200 {
+		if n, _, err := a.StepBatch(b.Context(), batch, app.Back); err != nil || n != 200 {
 			b.Fatal(n, err)
 		}
 	}

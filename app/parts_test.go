@@ -15,7 +15,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/midnam"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/testkit"
@@ -23,10 +23,10 @@ import (
 
 // The template song as midicsv, a program of its own for listing MIDI files, reads it.
 func TestTheTemplateSongHasATrackForEachPart(t *testing.T) {
-	p := testkit.Project(t, plan.Host{Profile: profileOfPorts(4)}, "6x2", demo.ReedCabinet(), demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{Profile: profileOfPorts(4)}, "6x2", sample.ReedCabinet(), sample.BrineworkKit())
 	testkit.Edit(t, p, plan.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 3, Channel: 12}))
 	var b bytes.Buffer
-	if err := smf.Encode(&b, app.TemplateSong(p)); err != nil {
+	if err := smf.Encode(&b, smf.Template(p)); err != nil {
 		t.Fatal(err)
 	}
 	file := filepath.Join(t.TempDir(), "template.mid")
@@ -71,7 +71,7 @@ func profileOfPorts(n int) (out rig.Profile) {
 }
 
 func TestMIDINamesCarryTheHousesNames(t *testing.T) {
-	p := testkit.Project(t, plan.Host{}, "12x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{}, "12x2", sample.BrineworkKit())
 	c := (*house.Chart)(nil).Clone()
 	if _, err := house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}, {Role: "kit/snare/side", Field: "name", Text: "Rim"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
@@ -106,8 +106,8 @@ func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 	}
 	p := &plan.Project{Name: "New"}
 	testkit.Edit(t, p, plan.Follow(c))
-	testkit.Edit(t, p, plan.Place(demo.ReedCabinet(), nil, 0))
-	testkit.Edit(t, p, plan.Place(demo.SaltpanSection(), nil, 0))
+	testkit.Edit(t, p, plan.Place(sample.ReedCabinet(), nil, 0))
+	testkit.Edit(t, p, plan.Place(sample.SaltpanSection(), nil, 0))
 	if a := p.Placed[0].Instrument.Parts[2].Address; a != (midi.Address{Port: 1, Channel: 9}) {
 		t.Errorf("the oboe plays on %s", a)
 	}

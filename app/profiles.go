@@ -19,7 +19,7 @@ func (a *App) Profiles(ctx context.Context) ([]rig.Profile, error) {
 }
 
 func (a *App) ownProfiles(ctx context.Context) (own []rig.Profile, err error) {
-	v, err := a.Setting(ctx, settingProfiles)
+	v, err := a.store.Setting(ctx, settingProfiles)
 	if err != nil || v == "" {
 		return nil, err
 	}
@@ -53,5 +53,5 @@ func (a *App) KeepProfile(ctx context.Context, p rig.Profile) error {
 	if err != nil {
 		return err
 	}
-	return a.Set(ctx, settingProfiles, string(data))
+	return a.store.Set(ctx, settingProfiles, string(data))
 }

@@ -51,7 +51,7 @@ type PartReport struct {
 
 // Report sums up the content.
 func (c *Content) Report() ReadReport {
-	r := ReadReport{Kind: "instruments", Format: c.Format, Warnings: append([]string{}, c.Warnings...)}
+	r := ReadReport{Kind: "instruments", Format: c.Format.Name, Warnings: append([]string{}, c.Warnings...)}
 	for _, in := range c.Instruments {
 		ir := InstrumentReport{Name: in.Name, Bank: in.Bank, Program: in.Program, Voices: []VoiceReport{}}
 		for _, v := range in.Voices {

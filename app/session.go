@@ -4,29 +4,24 @@ import (
 	"bytes"
 	"cmp"
 	"context"
-	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
-	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/core/role"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/format"
+	"hiddenlanes/format/bundle"
 	"hiddenlanes/format/dawproject"
-	"hiddenlanes/format/patchsheet"
-	"hiddenlanes/format/smf"
+	"hiddenlanes/format/formats"
 	"hiddenlanes/store"
 )
-
-// maxBundle bounds what is read of a session or a bundle, in bytes.
-const maxBundle = 256 << 20
 
 // ReadSession takes the mixer of a session file as what stands in the host: lanes
 // that are called as planned are those, the others wait to be matched.
@@ -69,179 +64,33 @@ func ReadSession(s *dawproject.Session) plan.Edit {
 	})
 }
 
-// Doubt is a lane of the session that the plan does not have by name.
-type Doubt struct {
-	Lane  plan.Lane
-	Guess string // the planned lane it may be; "" where nothing suggests one
-}
-
-// Doubts lists the lanes that stand in the host and are not in the plan, each with
-// the planned lane of its role that is not there yet.
-func Doubts(p *plan.Project) (out []Doubt) {
-	if p.Patched == nil {
-		return nil
-	}
-	guessed := map[string]bool{}
-	for _, l := range p.Patched.Lanes {
-		if p.Lane(l.ID) != nil {
-			continue
-		}
-		d := Doubt{Lane: l}
-		r := role.FromName(l.Name).Role
-		for _, want := range p.ByNumber() {
-			if guessed[want.ID] || p.Patched.Lane(want.ID) != nil || want.Kind != l.Kind || r == role.Unnamed {
-				continue
-			}
-			var of role.Role
-			for _, s := range want.Sources {
-				of = plan.CommonRole(p.FeedsOn(s))
-			}
-			if of == r || of != role.Unnamed && (of.Under(r) || r.Under(of)) {
-				d.Guess, guessed[want.ID] = want.ID, true
-				break
-			}
-		}
-		out = append(out, d)
-	}
-	return out
-}
-
-// Match says which planned lane a lane in the host is.
-func Match(lane, planned string) plan.Edit {
-	return plan.SetPatched("match a lane of the session", func(p *plan.Project, s *plan.Patched) error {
-		l, want := s.Lane(lane), p.Lane(planned)
-		if l == nil || want == nil || s.Lane(planned) != nil {
-			return errors.New("that lane is matched already or no longer there")
-		}
-		l.ID, l.Number = want.ID, want.Number
-		for i := range s.Lanes {
-			if s.Lanes[i].To == lane {
-				s.Lanes[i].To = planned
-			}
-			if send := s.Lanes[i].SendInto(lane); send != nil {
-				send.To = planned
-			}
-		}
-		return nil
-	})
-}
-
-// ImportSession reads a session file for a project.
-func (a *App) ImportSession(ctx context.Context, project, base int64, r io.Reader) (*store.Project, error) {
-	s, err := readSession(r)
-	if err != nil {
-		return nil, err
-	}
-	return a.Edit(ctx, project, base, ReadSession(s))
-}
-
-func readSession(r io.Reader) (*dawproject.Session, error) {
-	data, err := io.ReadAll(io.LimitReader(r, maxBundle+1))
-	if err != nil {
-		return nil, err
-	}
-	if len(data) > maxBundle {
-		return nil, format.Errorf("DAWproject", "", "leave the audio out", "it is larger than %d MiB", maxBundle>>20)
-	}
-	return dawproject.Decode(bytes.NewReader(data), int64(len(data)))
-}
-
-// Bundle is a project as one file of our own.
-type Bundle struct {
-	Format  string          `json:"format"`
-	Version int             `json:"version"`
-	Project json.RawMessage `json:"project"`
-	Song    *BundledSong    `json:"song,omitempty"`
-}
-
-// BundledSong is the project's song, its bytes as they came.
-type BundledSong struct {
-	Name string `json:"name"`
-	Data []byte `json:"data"`
-}
-
-const bundleFormat, bundleVersion = "hiddenlanes-project", 1
-
-// WriteBundle writes a project as a bundle.
-func (a *App) WriteBundle(ctx context.Context, w io.Writer, p *plan.Project) error {
-	doc, err := json.Marshal(p)
-	if err != nil {
-		return err
-	}
-	b := Bundle{Format: bundleFormat, Version: bundleVersion, Project: doc}
-	if p.Song != nil && p.Song.ID != 0 {
-		data, err := a.Song(ctx, p.Song.ID)
-		if err != nil {
-			return fmt.Errorf("reading the song %s: %w", p.Song.Name, err)
-		}
-		b.Song = &BundledSong{p.Song.Name, data}
-	}
-	e := json.NewEncoder(w)
-	e.SetIndent("", " ")
-	return e.Encode(b)
-}
-
-// readBundle reads a bundle strictly: a field that is not known is refused.
-func readBundle(r io.Reader) (*plan.Project, *BundledSong, error) {
-	bad := func(what string, args ...any) error {
-		return format.Errorf("bundle", "", "export it again from a Hidden Lanes of this version or a later one", what, args...)
-	}
-	data, err := io.ReadAll(io.LimitReader(r, maxBundle+1))
-	if err != nil {
-		return nil, nil, err
-	}
-	if len(data) > maxBundle {
-		return nil, nil, bad("it is larger than %d MiB", maxBundle>>20)
-	}
-	var b Bundle
-	p := &plan.Project{}
-	if err := strictly(data, &b); err != nil {
-		return nil, nil, bad("%v", err)
-	}
-	if b.Format != bundleFormat || b.Version != bundleVersion {
-		return nil, nil, bad("it is %q version %d, and %q version %d can be read", b.Format, b.Version, bundleFormat, bundleVersion)
-	}
-	if err := cmp.Or(shapes().bundle.check(data), strictly(b.Project, p)); err != nil {
-		return nil, nil, bad("%v", err)
-	}
-	for i := range p.Placed {
-		p.Placed[i].Shelf = 0 // the shelf is another one here
-	}
-	if err := complete(p); err != nil {
-		return nil, nil, bad("%v", err)
-	}
-	if b.Song != nil {
-		if _, err := smf.Decode(bytes.NewReader(b.Song.Data)); err != nil {
-			return nil, nil, fmt.Errorf("the song in the bundle: %w", err)
-		}
-	}
-	return p, b.Song, nil
-}
-
 // ImportBundle makes a project of a bundle.
 func (a *App) ImportBundle(ctx context.Context, r io.Reader) (int64, error) {
-	p, file, err := readBundle(r)
+	b, err := bundle.Decode(r)
 	if err != nil {
 		return 0, err
 	}
-	song := p.Song
-	p.Song = nil
-	id, err := a.CreateProject(ctx, p)
-	if err != nil || file == nil || song == nil {
-		return id, err
+	return a.createFromBundle(ctx, b)
+}
+
+func (a *App) createFromBundle(ctx context.Context, b *bundle.Project) (int64, error) {
+	n := store.NewProject{Plan: b.Plan}
+	if b.Song != nil {
+		n.Song = b.Song.Data
 	}
-	made, err := a.Project(ctx, id)
+	if b.Plan.Song != nil {
+		b.Plan.Song.ID = 0 // a number of another store
+	}
+	ids, err := a.store.CreateProjects(ctx, []store.NewProject{n})
 	if err != nil {
-		return id, err
+		return 0, err
 	}
-	song.ID = 0
-	_, err = a.TakeSong(ctx, id, made.Revision, *song, file.Data, nil)
-	return id, err
+	return ids[0], nil
 }
 
 // ProjectNamed finds a project by name; case does not matter. Of several it is
 // the one changed last.
-func (a *App) ProjectNamed(ctx context.Context, name string) (*store.Project, error) {
+func (a *App) ProjectNamed(ctx context.Context, name string) (*Project, error) {
 	rows, err := a.Projects(ctx)
 	if err != nil {
 		return nil, err
@@ -256,52 +105,57 @@ func (a *App) ProjectNamed(ctx context.Context, name string) (*store.Project, er
 	return nil, fmt.Errorf("no project is called %q; there are: %s", name, strings.Join(names, ", "))
 }
 
-// ImportFile brings a bundle or a session: a session goes to the project that is
-// named, or makes a new one of its lanes. It tells what it did.
+// ImportForProject imports a file for a project: a song, whose notes say what is used, or
+// a session, which says what stands in the host.
+func (a *App) ImportForProject(ctx context.Context, project, base int64, r io.Reader, name string) (*Project, error) {
+	data, err := io.ReadAll(r)
+	if err != nil {
+		return nil, err
+	}
+	c, err := Read(bytes.NewReader(data), name, midi.MiddleC3, format.Song, format.Session)
+	if err != nil {
+		return nil, err
+	}
+	if c.Session != nil {
+		return a.Edit(ctx, project, base, ReadSession(c.Session))
+	}
+	return a.store.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), c.Song), data, nil)
+}
+
+// KeepSong keeps a song file for itself.
+func (a *App) KeepSong(ctx context.Context, r io.Reader, name string) (int64, error) {
+	data, err := io.ReadAll(r)
+	if err != nil {
+		return 0, err
+	}
+	if _, err := Read(bytes.NewReader(data), name, midi.MiddleC3, format.Song); err != nil {
+		return 0, err
+	}
+	return a.store.AddSong(ctx, filepath.Base(name), data)
+}
+
+// ImportFile imports a bundle, a library or a session: a session goes to the project that
+// is named, or makes a new one of its lanes. It tells what it did.
 func (a *App) ImportFile(ctx context.Context, file, project string) (string, error) {
-	f, err := os.Open(file)
-	if err != nil {
+	c, err := ReadPath(file, midi.MiddleC3, format.Project, format.Library, format.Session)
+	switch {
+	case err != nil:
 		return "", err
-	}
-	defer f.Close()
-	head := make([]byte, 64)
-	n, _ := io.ReadFull(f, head)
-	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return "", err
-	}
-	switch what := strings.TrimSpace(string(head[:n])); {
-	case strings.HasPrefix(what, "PK"): // a ZIP
-	case !strings.HasPrefix(what, "{"):
-		return "", errors.New("it is neither a project bundle nor a DAWproject session; those can be imported")
-	default:
-		library, err := isLibrary(f)
+	case c.Library != nil:
+		m, err := a.Merge(ctx, c.Library)
 		if err != nil {
 			return "", err
 		}
-		if library {
-			m, err := a.MergeLibrary(ctx, f)
-			if err != nil {
-				return "", err
-			}
-			return m.String(), nil
-		}
-		id, err := a.ImportBundle(ctx, f)
-		if err != nil {
+		return m.String(), nil
+	case c.Bundle != nil:
+		if _, err := a.createFromBundle(ctx, c.Bundle); err != nil {
 			return "", err
 		}
-		p, err := a.Project(ctx, id)
-		if err != nil {
-			return "", err
-		}
-		return "made the project " + p.Plan.Name, nil
-	}
-	s, err := readSession(f)
-	if err != nil {
-		return "", err
+		return "made the project " + c.Bundle.Plan.Name, nil
 	}
 	if project == "" {
-		p := sessionProject(s)
-		if _, err := a.CreateProject(ctx, p); err != nil {
+		p := sessionProject(c.Session)
+		if _, err := a.store.CreateProject(ctx, p); err != nil {
 			return "", err
 		}
 		return fmt.Sprintf("made the project %s with %d lanes", p.Name, len(p.Lanes)), nil
@@ -310,27 +164,11 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 	if err != nil {
 		return "", err
 	}
-	if p, err = a.Edit(ctx, p.ID, p.Revision, ReadSession(s)); err != nil {
+	if p, err = a.Edit(ctx, p.ID, p.Revision, ReadSession(c.Session)); err != nil {
 		return "", err
 	}
-	doubts := len(Doubts(p.Plan))
-	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", len(s.Lanes)-doubts, len(s.Lanes), p.Plan.Name, doubts), nil
-}
-
-// isLibrary tells a library file from a project bundle by its first field, and goes back
-// to the beginning.
-func isLibrary(f io.ReadSeeker) (bool, error) {
-	d := json.NewDecoder(f)
-	var key, value json.Token
-	for range 3 {
-		t, err := d.Token()
-		if err != nil {
-			break // the reader of bundles says what is wrong
-		}
-		key, value = value, t
-	}
-	_, err := f.Seek(0, io.SeekStart)
-	return key == "format" && value == libraryFormat, err
+	all, doubts := len(c.Session.Lanes), len(p.Plan.Doubts())
+	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", all-doubts, all, p.Plan.Name, doubts), nil
 }
 
 // laneOf is the i-th lane of a session as a lane of ours; ids are those its channels
@@ -385,27 +223,47 @@ func sessionProject(s *dawproject.Session) *plan.Project {
 	return p
 }
 
-// ExportAs writes a project in one of ExportFormats.
-func (a *App) ExportAs(ctx context.Context, w io.Writer, p *plan.Project, as string) error {
-	switch as {
-	case "bundle":
-		return a.WriteBundle(ctx, w, p)
-	case "dawproject":
-		return a.WriteDAWproject(ctx, w, p)
-	case "midi":
-		return smf.Encode(w, TemplateSong(p))
-	case "csv":
-		naming, err := a.Naming(ctx)
-		if err != nil {
-			return err
-		}
-		return patchsheet.Encode(w, p, naming)
+// Export writes a project in a format.
+func (a *App) Export(ctx context.Context, w io.Writer, p *plan.Project, f *format.Format) error {
+	x := format.Export{Project: p}
+	var err error
+	if x.Naming, err = a.Naming(ctx); err != nil {
+		return err
 	}
-	return fmt.Errorf("a project is written as %s, not %q", strings.Join(ExportFormats, ", "), as)
+	if p.Song != nil && p.Song.ID != 0 {
+		if x.Song, err = a.store.Song(ctx, p.Song.ID); err != nil {
+			return fmt.Errorf("reading the song %s: %w", p.Song.Name, err)
+		}
+	}
+	return f.Encode(w, x)
+}
+
+// ExportAs is Export by the word of the command.
+func (a *App) ExportAs(ctx context.Context, w io.Writer, p *plan.Project, as string) error {
+	if f := formats.Exported(as); f != nil {
+		return a.Export(ctx, w, p, f)
+	}
+	return fmt.Errorf("a project is written as %s, not %q", strings.Join(ExportFormats(), ", "), as)
+}
+
+// ProjectFiles lists the formats that a project can be taken away in.
+func ProjectFiles() (out []*Format) {
+	for _, f := range formats.Table {
+		if f.As != "" {
+			out = append(out, f)
+		}
+	}
+	return out
 }
 
 // ExportFormats lists what ExportAs writes.
-var ExportFormats = []string{"bundle", "dawproject", "midi", "csv"}
+func ExportFormats() []string {
+	var out []string
+	for _, f := range ProjectFiles() {
+		out = append(out, f.As)
+	}
+	return out
+}
 
 // FindingReport is one finding as scripts read it.
 type FindingReport struct {

@@ -5,10 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"hiddenlanes/core/check"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/format/dawproject"
 	"hiddenlanes/internal/testkit"
@@ -25,7 +23,7 @@ func mapped(t testing.TB, a *App) (int64, *plan.Project) {
 		t.Fatal(err)
 	}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", in.Rig)
-	id, err := a.CreateProject(t.Context(), p)
+	id, err := a.store.CreateProject(t.Context(), p)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -49,14 +47,14 @@ func TestASessionIsMatchedByNameAndTheRestIsAsked(t *testing.T) {
 	if kept, err = a.Edit(ctx, id, kept.Revision, ReadSession(s)); err != nil {
 		t.Fatal(err)
 	}
-	doubts := Doubts(kept.Plan)
+	doubts := kept.Plan.Doubts()
 	if len(doubts) != 1 || doubts[0].Lane.Name != "BD inside" || kept.Plan.Lane(doubts[0].Guess) == nil || kept.Plan.Lane(doubts[0].Guess).Name != renamed {
 		t.Fatalf("doubts %+v, renamed %s", doubts, renamed)
 	}
-	if kept, err = a.Edit(ctx, id, kept.Revision, Match(doubts[0].Lane.ID, doubts[0].Guess)); err != nil {
+	if kept, err = a.Edit(ctx, id, kept.Revision, plan.MatchLane(doubts[0].Lane.ID, doubts[0].Guess)); err != nil {
 		t.Fatal(err)
 	}
-	if len(Doubts(kept.Plan)) != 0 {
+	if len(kept.Plan.Doubts()) != 0 {
 		t.Error("it is asked about again")
 	}
 	for _, st := range runsheet.Make(kept.Plan) {
@@ -76,7 +74,7 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 	id, p := mapped(t, a)
 	kept, _ := a.Project(ctx, id)
 	data := song(t, 36, 38)
-	kept, err := a.ImportSong(ctx, id, kept.Revision, bytes.NewReader(data), "night.mid")
+	kept, err := a.ImportForProject(ctx, id, kept.Revision, bytes.NewReader(data), "night.mid")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -84,7 +82,7 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 		t.Fatal(err)
 	}
 	var b bytes.Buffer
-	if err := a.WriteBundle(ctx, &b, kept.Plan); err != nil {
+	if err := a.ExportAs(ctx, &b, kept.Plan, "bundle"); err != nil {
 		t.Fatal(err)
 	}
 	other := open(t)
@@ -96,7 +94,7 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 	if err != nil || got.Plan.Name != p.Name || len(got.Plan.Lanes) != len(p.Lanes) || len(host.Differences(got.Plan, got.Plan.Patched)) != 0 {
 		t.Fatalf("%+v %v", got, err)
 	}
-	if bytesOf, err := other.Song(ctx, got.Plan.Song.ID); err != nil || !bytes.Equal(bytesOf, data) {
+	if bytesOf, err := other.SongFile(ctx, got.Plan.Song.ID); err != nil || !bytes.Equal(bytesOf, data) {
 		t.Errorf("the song did not come along: %v", err)
 	}
 	for says, text := range map[string]string{
@@ -112,36 +110,6 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 			t.Errorf("%q: %v", says, err)
 		}
 	}
-}
-
-// Whatever a bundle says, it is refused or can be worked with.
-func FuzzBundle(f *testing.F) {
-	a := open(f)
-	_, p := mapped(f, a)
-	for _, profile := range rig.Profiles {
-		p.Host.Profile = profile
-		for _, patched := range []*plan.Patched{nil, p.AsPlanned()} {
-			p.Patched = patched
-			var b bytes.Buffer
-			if err := a.WriteBundle(f.Context(), &b, p); err != nil {
-				f.Fatal(err)
-			}
-			f.Add(b.Bytes())
-		}
-	}
-	f.Add([]byte(`{"format":"hiddenlanes-project","version":1,"project":{"name":"x","host":{"laneLimit":0,"taken":null,"firstLane":-4},"placed":null,"lanes":null}}`))
-	f.Fuzz(func(t *testing.T, data []byte) {
-		p, _, err := readBundle(bytes.NewReader(data))
-		if err != nil {
-			return
-		}
-		check.Project(p)
-		for _, st := range runsheet.Make(p) {
-			if st.Text == "" || st.Count < 1 {
-				t.Errorf("%+v", st)
-			}
-		}
-	})
 }
 
 // The sends of a session stand in the host; where they are as planned the run sheet has

@@ -1,10 +1,14 @@
-// Package format holds what the file formats share: the error that a decoder
-// gives. Each format is a package below it.
+// Package format holds what the file formats share: what a format is, what is in a file,
+// and the error that a decoder gives. Each format is a package below it; package formats
+// lists them.
 package format
 
 import (
+	"bytes"
 	"fmt"
+	"path/filepath"
 	"strings"
+	"unicode/utf8"
 )
 
 // Error says what is wrong with a file, where, and what to do about it. All
@@ -47,4 +51,30 @@ func CellText(s string) string {
 		return t
 	}
 	return s
+}
+
+// Base is a file's name without folder and extension.
+func Base(name string) string {
+	return strings.TrimSuffix(filepath.Base(name), filepath.Ext(name))
+}
+
+// HasExtension tells whether a file's name ends in one of the extensions.
+func HasExtension(name string, extensions ...string) bool {
+	for _, x := range extensions {
+		if strings.EqualFold(filepath.Ext(name), x) {
+			return true
+		}
+	}
+	return false
+}
+
+// IsText tells whether the first bytes of a file are UTF-8 text; a rune cut off at the
+// end does not count.
+func IsText(head []byte) bool {
+	for cut := 0; cut < 4 && cut <= len(head); cut++ {
+		if utf8.Valid(head[:len(head)-cut]) {
+			return !bytes.ContainsRune(head, 0)
+		}
+	}
+	return false
 }

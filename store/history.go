@@ -150,9 +150,18 @@ func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, par
 // ErrNothing says that there is nothing to undo or redo.
 var ErrNothing = errors.New("there is nothing more to undo or redo")
 
-// undoOrRedo moves the head one revision back, or forward along the changes last
+// Direction is which way a document's revisions are stepped through.
+type Direction bool
+
+// The directions: undo, and redo.
+const (
+	Back    Direction = false
+	Forward Direction = true
+)
+
+// step moves the head one revision back, or forward along the changes last
 // undone, and reads the document there into doc. It refuses a stale base.
-func (l history) undoOrRedo(ctx context.Context, tx *sqlx.Tx, id, base int64, forward bool, doc any, derive func() error) error {
+func (l history) step(ctx context.Context, tx *sqlx.Tx, id, base int64, dir Direction, doc any, derive func() error) error {
 	var now json.RawMessage // read apart, so that nothing of it stays in doc
 	if _, err := l.current(ctx, tx, id, base, &now); err != nil {
 		return err
@@ -162,7 +171,7 @@ func (l history) undoOrRedo(ctx context.Context, tx *sqlx.Tx, id, base int64, fo
 		return err
 	}
 	to := r.Parent
-	if forward {
+	if dir == Forward {
 		next, err := l.redoTarget(ctx, tx, r.Tip, r.ID)
 		if err != nil {
 			return err

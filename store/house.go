@@ -11,10 +11,10 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/progress"
+	"hiddenlanes/internal/words"
 )
 
 // Chart is the house chart as it is being worked on.
@@ -59,10 +59,10 @@ func (s *Store) editChart(ctx context.Context, tx *sqlx.Tx, base int64, edit hou
 	return chartLine.append(ctx, tx, s.now(), theChart, st.Revision, label, c, unchanged)
 }
 
-// WalkChart undoes the last change of the house chart, or redoes.
-func (s *Store) WalkChart(ctx context.Context, base int64, forward bool) error {
+// StepChart undoes the last change of the house chart, or redoes.
+func (s *Store) StepChart(ctx context.Context, base int64, dir Direction) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		return chartLine.undoOrRedo(ctx, tx, theChart, base, forward, &house.Chart{}, unchanged)
+		return chartLine.step(ctx, tx, theChart, base, dir, &house.Chart{}, unchanged)
 	})
 }
 
@@ -74,24 +74,14 @@ type ChartVersion struct {
 	Projects int    `db:"projects"` // that follow it
 }
 
-// KeepChart keeps the house chart as it stands as the next version; one that says what
-// the last version says is refused, for every project would seem to follow an older one.
-func (s *Store) KeepChart(ctx context.Context, base int64, note string) (number int, err error) {
-	last, err := s.HouseVersion(ctx, 0)
-	if err != nil {
-		return 0, err
-	}
+// KeepChart keeps the house chart as it stands as the next version. keep is the edit that
+// gives it the number, and may refuse.
+func (s *Store) KeepChart(ctx context.Context, base int64, note string, keep func(number int) house.Edit) (number int, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
 			return err
 		}
-		rev, err := s.editChart(ctx, tx, base, func(c *house.Chart) (string, error) {
-			if last != nil && house.Changes(c, last, midi.MiddleC3) == 0 {
-				return "", fmt.Errorf("nothing has changed since version %d was kept", last.Version)
-			}
-			c.Version = number
-			return fmt.Sprintf("keep it as version %d", number), nil
-		})
+		rev, err := s.editChart(ctx, tx, base, keep(number))
 		if err != nil {
 			return err
 		}
@@ -203,18 +193,9 @@ func (s *Store) Heads(ctx context.Context) ([]ProjectHead, error) {
 	return out, err
 }
 
-// FactsRow is a project on the list with its facts, undecoded.
-type FactsRow struct {
-	ProjectRow
-	Doc string `db:"facts"`
-}
-
-// Facts decodes them.
-func (r FactsRow) Facts() (*drift.Facts, error) { return drift.Unpack([]byte(r.Doc)) }
-
 // ProjectFacts gives the list's rows of some projects with their facts.
-func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]FactsRow, error) {
-	var out []FactsRow
+func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]ProjectRow, error) {
+	var out []ProjectRow
 	const query = `SELECT ` + rowColumns + `, p.facts FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed = 0`
 	if len(ids) > 200 {
 		err := s.on(ctx).SelectContext(ctx, &out, query)
@@ -241,7 +222,7 @@ type Change struct {
 func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for i, c := range changes {
-			Progress(ctx, "projects changed", i, len(changes))
+			progress.Report(ctx, "projects changed", i, len(changes))
 			p := &plan.Project{}
 			st, err := s.editProject(ctx, tx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
 				label, err := c.Edit(p)
@@ -295,18 +276,9 @@ func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
 	return &b, err
 }
 
-// Few lists the first of many names: "A, B, C, D, E and 7 more".
-func Few(names []string) string {
-	const few = 5
-	if len(names) <= few+1 {
-		return strings.Join(names, ", ")
-	}
-	return fmt.Sprintf("%s and %d more", strings.Join(names[:few], ", "), len(names)-few)
-}
-
-// WalkBatch takes a change over several projects back in one step, or brings it again.
+// StepBatch takes a change over several projects back in one step, or brings it again.
 // Projects that have been changed since stay as they are, and are named.
-func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked int, left []string, err error) {
+func (s *Store) StepBatch(ctx context.Context, id int64, dir Direction) (walked int, left []string, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		var rows []struct {
 			Project  int64  `db:"project_id"`
@@ -323,9 +295,9 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 			return ErrNotFound
 		}
 		for i, r := range rows {
-			Progress(ctx, "projects", i, len(rows))
+			progress.Report(ctx, "projects", i, len(rows))
 			from, to := r.Revision, r.Parent
-			if forward {
+			if dir == Forward {
 				from, to = to, from
 			}
 			if r.Head != from {
@@ -333,16 +305,16 @@ func (s *Store) WalkBatch(ctx context.Context, id int64, forward bool) (walked i
 				continue
 			}
 			p := &plan.Project{}
-			derive := func() error { return deriveProject(ctx, tx, r.Project, p) }
+			derive := func() error { return s.deriveProject(ctx, tx, r.Project, p) }
 			if err := projectLine.moveHead(ctx, tx, r.Project, to, p, derive); err != nil {
 				return err
 			}
 			walked++
 		}
 		if walked == 0 {
-			return fmt.Errorf("every project of that change has been changed since: %s", Few(left))
+			return fmt.Errorf("every project of that change has been changed since: %s", words.Few(left))
 		}
-		_, err := tx.ExecContext(ctx, `UPDATE batches SET undone = ? WHERE id = ?`, !forward, id)
+		_, err := tx.ExecContext(ctx, `UPDATE batches SET undone = ? WHERE id = ?`, dir == Back, id)
 		return err
 	})
 	return walked, left, err

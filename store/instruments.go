@@ -8,7 +8,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/jmoiron/sqlx"
@@ -114,49 +113,23 @@ func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrume
 	if err != nil {
 		return 0, err
 	}
-	_, err = instrumentLine.append(ctx, tx, s.now(), id, 0, "bring "+n.Rig.Name, n.Rig, func() error { return deriveInstrument(ctx, tx, id, &n.Rig) })
+	_, err = instrumentLine.append(ctx, tx, s.now(), id, 0, "bring "+n.Rig.Name, n.Rig, func() error { return s.deriveInstrument(ctx, tx, id, &n.Rig) })
 	return id, err
 }
 
 // deriveInstrument writes the columns that the shelf shows and searches.
-func deriveInstrument(ctx context.Context, tx *sqlx.Tx, id int64, in *rig.Instrument) error {
+func (s *Store) deriveInstrument(ctx context.Context, tx *sqlx.Tx, id int64, in *rig.Instrument) error {
 	doc, err := json.Marshal(in)
 	if err != nil {
 		return err
 	}
-	words := []string{in.Name, in.Origin}
-	families := map[role.Role]int{}
-	unsure := 0
-	add := func(name string, r role.Role) {
-		words = append(words, name)
-		families[r.Root()]++
-	}
-	for _, v := range in.Voices {
-		add(v.Name, v.Role)
-		if v.Sure < role.Sure {
-			unsure++
-		}
-	}
-	for _, m := range in.Microphones {
-		words = append(words, m.Name)
-	}
-	for _, p := range in.Parts {
-		add(p.Name, p.Role)
-	}
-	family, most := "", 0
-	for _, r := range role.Roots() {
-		if n := families[role.Role(r)]; n > most {
-			family, most = r, n
-		}
-	}
-	if families["kit"] > 0 {
-		family = "kit"
-	}
-	_, err = tx.NamedExecContext(ctx, `UPDATE instruments SET name = :name, doc = :doc, feeds = :feeds, voices = :voices, microphones = :microphones,
-		parts = :parts, unsure = :unsure, outputs = :outputs, origin = :origin, family = :family, words = :words WHERE id = :id`,
-		map[string]any{"id": id, "name": in.Name, "doc": string(doc), "feeds": len(in.Feeds()), "voices": len(in.Voices), "microphones": len(in.Microphones),
-			"parts": len(in.Parts), "unsure": unsure, "outputs": rig.FormatRuns(in.Delivered), "origin": in.Origin, "family": family,
-			"words": strings.ToLower(strings.Join(slices.Compact(words), " "))})
+	row := struct {
+		ShelfRow
+		Doc string `db:"doc"`
+	}{ShelfRow{InstrumentColumns: s.derive.Instrument(in), ID: id}, string(doc)}
+	_, err = tx.NamedExecContext(ctx, `UPDATE instruments SET name = :name, doc = :doc, feeds = :feeds,
+		voices = :voices, microphones = :microphones, parts = :parts, unsure = :unsure, outputs = :outputs,
+		origin = :origin, family = :family, words = :words WHERE id = :id`, row)
 	return err
 }
 
@@ -167,23 +140,28 @@ func (s *Store) deriveInstruments(ctx context.Context) error {
 		if _, err := instrumentLine.load(ctx, tx, id, &in); err != nil {
 			return err
 		}
-		return deriveInstrument(ctx, tx, id, &in)
+		return s.deriveInstrument(ctx, tx, id, &in)
 	}, `SELECT id FROM instruments WHERE words IS NULL`)
 }
 
-// ShelfRow is an instrument on the shelf, from the derived columns.
-type ShelfRow struct {
-	ID          int64  `db:"id"`
+// InstrumentColumns is what the shelf shows of an instrument.
+type InstrumentColumns struct {
 	Name        string `db:"name"`
 	Feeds       int    `db:"feeds"`
 	Voices      int    `db:"voices"`
 	Microphones int    `db:"microphones"`
 	Parts       int    `db:"parts"`
-	Unsure      int    `db:"unsure"`
+	Unsure      int    `db:"unsure"` // voices whose role was guessed and may be wrong
 	Outputs     string `db:"outputs"`
 	Origin      string `db:"origin"`
 	Family      string `db:"family"`
 	Words       string `db:"words"` // all that a search finds it by
+}
+
+// ShelfRow is an instrument on the shelf, from the derived columns.
+type ShelfRow struct {
+	InstrumentColumns
+	ID int64 `db:"id"`
 }
 
 // Shelf lists the instruments by name without reading them.
@@ -240,15 +218,15 @@ func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *r
 	if err := in.Validate(); err != nil {
 		return err
 	}
-	_, err = instrumentLine.append(ctx, tx, s.now(), st.ID, st.Revision, label, in, func() error { return deriveInstrument(ctx, tx, st.ID, in) })
+	_, err = instrumentLine.append(ctx, tx, s.now(), st.ID, st.Revision, label, in, func() error { return s.deriveInstrument(ctx, tx, st.ID, in) })
 	return err
 }
 
-// WalkInstrument undoes the last change of an instrument, or redoes.
-func (s *Store) WalkInstrument(ctx context.Context, id, base int64, forward bool) error {
+// StepInstrument undoes the last change of an instrument, or redoes.
+func (s *Store) StepInstrument(ctx context.Context, id, base int64, dir Direction) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var there rig.Instrument
-		return instrumentLine.undoOrRedo(ctx, tx, id, base, forward, &there, func() error { return deriveInstrument(ctx, tx, id, &there) })
+		return instrumentLine.step(ctx, tx, id, base, dir, &there, func() error { return s.deriveInstrument(ctx, tx, id, &there) })
 	})
 }
 

@@ -5,35 +5,40 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"strings"
 
 	"github.com/jmoiron/sqlx"
 
-	"hiddenlanes/core/check"
-	"hiddenlanes/core/drift"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/progress"
 )
 
-// ProjectRow is a project on the list, from the derived columns.
-type ProjectRow struct {
-	ID          int64  `db:"id"`
+// ProjectColumns is what the list of projects shows of a document.
+type ProjectColumns struct {
 	Name        string `db:"name"`
 	Instruments string `db:"instruments"`
 	Lanes       int    `db:"lanes"`
 	Buses       int    `db:"buses"`
 	Findings    int    `db:"findings"`
-	Colours     string `db:"colours"`
-	Removed     bool   `db:"removed"`
-	ChangedAt   string `db:"made_at"`
-	LastChange  string `db:"label"`
-	State       string `db:"state"` // "" at work, or one of States
-	Head        int64  `db:"head"`
+	Colours     string `db:"colours"` // of the lanes by number, with spaces between
+	Facts       string `db:"facts"`   // what questions across projects need
+}
+
+// ProjectRow is a project on the list, from the derived columns. Its facts are read by
+// ProjectFacts alone.
+type ProjectRow struct {
+	ProjectColumns
+	ID         int64  `db:"id"`
+	Removed    bool   `db:"removed"`
+	ChangedAt  string `db:"made_at"`
+	LastChange string `db:"label"`
+	State      string `db:"state"` // "" at work, or one of States
+	Head       int64  `db:"head"`
 }
 
 // The states of a project that is not at work.
 const (
-	Archived = "archived"
-	Template = "template"
+	Archived = plan.Archived
+	Template = plan.Template
 )
 
 const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label, p.state, p.head`
@@ -84,7 +89,7 @@ type NewProject struct {
 func (s *Store) CreateProjects(ctx context.Context, all []NewProject) (ids []int64, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for i, n := range all {
-			Progress(ctx, "projects kept", i, len(all))
+			progress.Report(ctx, "projects kept", i, len(all))
 			id, err := s.createProject(ctx, tx, n)
 			if err != nil {
 				return err
@@ -175,7 +180,7 @@ func (s *Store) SetProjectState(ctx context.Context, id int64, state string) err
 }
 
 func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string, p *plan.Project) (int64, error) {
-	return projectLine.append(ctx, tx, s.now(), id, parent, label, p, func() error { return deriveProject(ctx, tx, id, p) })
+	return projectLine.append(ctx, tx, s.now(), id, parent, label, p, func() error { return s.deriveProject(ctx, tx, id, p) })
 }
 
 // Edit applies an edit to the project as one new revision. base is the revision
@@ -243,24 +248,14 @@ func (s *Store) editProject(ctx context.Context, tx *sqlx.Tx, id, base int64, p 
 }
 
 // deriveProject writes the columns that the list of projects shows.
-func deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) error {
-	var names []string
-	for _, pl := range p.Placed {
-		names = append(names, pl.Instrument.Name)
-	}
-	buses := len(p.Buses())
-	var colours []string
-	for _, l := range p.ByNumber() {
-		colours = append(colours, l.Colour)
-	}
-	facts, err := drift.Gather(p).Pack()
+func (s *Store) deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) error {
+	columns, err := s.derive.Project(p)
 	if err != nil {
 		return err
 	}
-	_, err = tx.NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments,
-		lanes = :lanes, buses = :buses, findings = :findings, colours = :colours, facts = :facts WHERE id = :id`,
-		map[string]any{"id": id, "facts": string(facts), "name": p.Name, "instruments": strings.Join(names, ", "),
-			"lanes": len(p.Lanes) - buses, "buses": buses, "findings": len(check.Project(p)), "colours": strings.Join(colours, " ")})
+	_, err = tx.NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments, lanes = :lanes,
+		buses = :buses, findings = :findings, colours = :colours, facts = :facts WHERE id = :id`,
+		ProjectRow{ProjectColumns: columns, ID: id})
 	return err
 }
 
@@ -271,26 +266,26 @@ func (s *Store) deriveProjects(ctx context.Context) error {
 		if _, err := projectLine.load(ctx, tx, id, p); err != nil {
 			return err
 		}
-		return deriveProject(ctx, tx, id, p)
-	}, `SELECT id FROM projects WHERE facts IS NULL OR substr(facts, 1, ?) <> ?`, len(drift.PackedNow), drift.PackedNow)
+		return s.deriveProject(ctx, tx, id, p)
+	}, `SELECT id FROM projects WHERE facts IS NULL OR substr(facts, 1, ?) <> ?`, len(s.derive.Stamp), s.derive.Stamp)
 }
 
 // Undo goes back to the revision before the head; Redo forward again. Each
 // refuses a stale base as Edit does.
 func (s *Store) Undo(ctx context.Context, id, base int64) (*Project, error) {
-	return s.walkProject(ctx, id, base, false)
+	return s.stepProject(ctx, id, base, Back)
 }
 
 // Redo goes forward along the changes last undone.
 func (s *Store) Redo(ctx context.Context, id, base int64) (*Project, error) {
-	return s.walkProject(ctx, id, base, true)
+	return s.stepProject(ctx, id, base, Forward)
 }
 
-func (s *Store) walkProject(ctx context.Context, id, base int64, forward bool) (*Project, error) {
+func (s *Store) stepProject(ctx context.Context, id, base int64, dir Direction) (*Project, error) {
 	p := &plan.Project{}
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		var there plan.Project
-		err := projectLine.undoOrRedo(ctx, tx, id, base, forward, &there, func() error { return deriveProject(ctx, tx, id, &there) })
+		err := projectLine.step(ctx, tx, id, base, dir, &there, func() error { return s.deriveProject(ctx, tx, id, &there) })
 		*p = there
 		return err
 	})

@@ -1,7 +1,8 @@
 // Package store keeps instruments, songs and projects in SQLite. A project is
 // one document, and so is an instrument; every accepted edit is a new revision of
 // it in one transaction, and undo and redo walk the revisions. It knows the core's
-// values, and nothing of pages or commands.
+// values, and nothing of its rules: what lists show of a document is worked out by
+// whoever opens the store. Nor does it know of pages or commands.
 package store
 
 import (
@@ -17,6 +18,9 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 	_ "modernc.org/sqlite" // the driver, in Go alone
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 )
 
 //go:embed migrations/*.sql
@@ -27,13 +31,24 @@ var ErrNotFound = errors.New("there is nothing with that number here")
 
 // Store is an open database. It may be used from several goroutines.
 type Store struct {
-	db  *sqlx.DB
-	now func() time.Time
+	db     *sqlx.DB
+	now    func() time.Time
+	derive Derivation
+}
+
+// Derivation works out what lists and searches show of documents, from the documents
+// alone. It is handed in, for the rules it takes are not the store's.
+type Derivation struct {
+	// Stamp begins the facts of every project; those that begin otherwise come from
+	// other rules, and are made anew.
+	Stamp      string
+	Project    func(*plan.Project) (ProjectColumns, error)
+	Instrument func(*rig.Instrument) InstrumentColumns
 }
 
 // Open opens the database in a file and brings its tables up to date. Each
 // accepted change is on disk before the call that made it returns.
-func Open(ctx context.Context, path string) (*Store, error) {
+func Open(ctx context.Context, path string, derive Derivation) (*Store, error) {
 	dsn := "file:" + strings.NewReplacer("%", "%25", "?", "%3f", "#", "%23").Replace(path) +
 		"?_txlock=immediate&_pragma=busy_timeout(30000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
 	db, err := sqlx.Open("sqlite", dsn)
@@ -52,7 +67,7 @@ func Open(ctx context.Context, path string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("bringing %s up to date: %w", path, err)
 	}
-	s := &Store{db: db, now: time.Now}
+	s := &Store{db: db, now: time.Now, derive: derive}
 	if err := errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx)); err != nil {
 		db.Close()
 		return nil, fmt.Errorf("bringing %s up to date: %w", path, err)

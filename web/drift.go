@@ -17,7 +17,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/role"
-	"hiddenlanes/store"
+	"hiddenlanes/internal/words"
 )
 
 // driftColumns is how many projects stand side by side.
@@ -40,7 +40,7 @@ type driftPage struct {
 	Page      int
 	Prev      string
 	Next      string
-	Batch     *store.Batch
+	Batch     *app.Batch
 	Preview   []app.Alignment // what bringing into line would do
 	Says      string
 	One       *driftProject
@@ -104,19 +104,19 @@ func (s *server) drift(w http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
 	if q.Get("preview") == "marked" && !q.Has("on") {
 		q.Del("preview")
-		s.showDrift(w, r, http.StatusUnprocessableEntity, q, &flash{Bad: true, Text: "No project is marked. Mark those to bring into line, at the head of their columns."})
+		s.showDrift(w, r, http.StatusUnprocessableEntity, q, refusal(errors.New("no project is marked. Mark those to bring into line, at the head of their columns")))
 		return
 	}
-	s.showDrift(w, r, http.StatusOK, q, nil)
+	s.showDrift(w, r, http.StatusOK, q, said{})
 }
 
-func (s *server) showDrift(w http.ResponseWriter, r *http.Request, code int, q url.Values, fl *flash) {
+func (s *server) showDrift(w http.ResponseWriter, r *http.Request, code int, q url.Values, sd said) {
 	p, err := s.driftPage(r, q)
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	s.page(w, r, code, "drift", frame{Title: "Drift", Section: "drift", Flash: fl, Data: p})
+	s.page(w, r, code, "drift", frame{Title: "Drift", Section: "drift", Flash: sd.flash, Data: p})
 }
 
 func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err error) {
@@ -132,8 +132,8 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 	if p.Attribute, err = drift.ParseAttribute(q.Get("attribute")); err != nil {
 		p.Attribute = ""
 	}
-	p.Query = asQuery(kept(q, "family", "attribute", "find", "all"))
-	p.View = asQuery(kept(q, "family", "attribute", "find", "all", "page"))
+	p.Query = asQuery(keepQuery(q, "family", "attribute", "find", "all"))
+	p.View = asQuery(keepQuery(q, "family", "attribute", "find", "all", "page"))
 	var columns []driftColumn
 	families := map[role.Role]bool{}
 	for _, e := range lib.Find(app.Query{}) {
@@ -317,13 +317,12 @@ func oneProject(e *app.Entry, c *house.Chart) *driftProject {
 
 // align brings what was previewed into line.
 func (s *server) align(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	err := r.ParseForm()
+	err := readForm(w, r)
 	var wanted app.Wanted
 	if err == nil {
 		wanted, err = wantedFrom(r.PostForm)
 	}
-	q := viewOf(r.PostForm)
+	q := listView(r.PostForm)
 	if err == nil && len(wanted.Projects) == 0 {
 		err = errors.New("no project is marked; mark those to bring into line")
 	}
@@ -337,60 +336,69 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 		q["on"] = r.PostForm["on"]
 	}
 	if err != nil {
-		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+		s.showDrift(w, r, status(err), q, refusal(err))
 		return
 	}
-	s.showDrift(w, r, http.StatusOK, q, &flash{Text: fmt.Sprintf("%s brought into line. Where something stood in the host, the run sheet has the steps.", plural(changed, "project is", "projects are"))})
+	s.showDrift(w, r, http.StatusOK, q, tell("%s brought into line. Where something stood in the host, the run sheet "+
+		"has the steps.", plural(changed, "project is", "projects are")))
 }
 
-func (s *server) walkBatch(forward bool) http.HandlerFunc {
+// stepBatch takes a change over several projects back, or brings it again.
+func (s *server) stepBatch(dir app.Direction) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-		err := r.ParseForm()
-		q := viewOf(r.PostForm)
+		err := readForm(w, r)
+		q := listView(r.PostForm)
 		var n int
 		var left []string
 		if err == nil {
-			n, left, err = s.app.WalkBatch(r.Context(), idOf(r), forward)
+			n, left, err = s.app.StepBatch(r.Context(), idOf(r), dir)
 		}
 		if err != nil {
-			s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+			s.showDrift(w, r, status(err), q, refusal(err))
 			return
 		}
 		verb := "taken back"
-		if forward {
+		if dir == app.Forward {
 			verb = "brought again"
 		}
-		fl := &flash{Text: fmt.Sprintf("The change is %s in %s.", verb, plural(n, "project", "projects"))}
+		sd := tell("The change is %s in %s.", verb, plural(n, "project", "projects"))
 		if len(left) > 0 {
-			fl.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", store.Few(left))
+			sd.flash.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", words.Few(left))
 		}
-		s.showDrift(w, r, http.StatusOK, q, fl)
+		s.showDrift(w, r, http.StatusOK, q, sd)
 	}
 }
 
-// depart lets a project differ on purpose, or takes that back.
-func (s *server) depart(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	err := r.ParseForm()
+// setException lets a project differ on purpose, or takes that back.
+func (s *server) setException(w http.ResponseWriter, r *http.Request) {
+	err := readForm(w, r)
 	f := r.PostForm
-	id, errID := strconv.ParseInt(f.Get("project"), 10, 64)
-	err = errors.Join(err, errID)
 	if err == nil {
-		var p *store.Project
-		if p, err = s.app.Project(r.Context(), id); err == nil {
-			e := plan.AddException(plan.Exception{Role: role.Role(f.Get("role")), Attribute: f.Get("attribute"), Reason: f.Get("reason")})
-			if f.Get("do") == "no" {
-				e = plan.RemoveException(role.Role(f.Get("role")), f.Get("attribute"))
-			}
-			_, err = s.app.Edit(r.Context(), id, p.Revision, e)
-		}
+		err = s.changeException(r, f)
 	}
-	q := viewOf(f)
+	q := listView(f)
 	q.Set("project", f.Get("project"))
 	if err != nil {
-		s.showDrift(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+		s.showDrift(w, r, status(err), q, refusal(err))
 		return
 	}
-	http.Redirect(w, r, "/drift?"+q.Encode()+"#one", http.StatusSeeOther)
+	http.Redirect(w, r, addressOf("/drift", q)+"#one", http.StatusSeeOther)
+}
+
+func (s *server) changeException(r *http.Request, f url.Values) error {
+	id, err := strconv.ParseInt(f.Get("project"), 10, 64)
+	if err != nil {
+		return errors.New("a project is named by its number")
+	}
+	p, err := s.app.Project(r.Context(), id)
+	if err != nil {
+		return err
+	}
+	at, attribute := role.Role(f.Get("role")), f.Get("attribute")
+	edit := plan.RemoveException(at, attribute)
+	if !f.Has("remove") {
+		edit = plan.AddException(plan.Exception{Role: at, Attribute: attribute, Reason: f.Get("reason")})
+	}
+	_, err = s.app.Edit(r.Context(), id, p.Revision, edit)
+	return err
 }

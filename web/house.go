@@ -1,9 +1,6 @@
 package web
 
 import (
-	"errors"
-	"fmt"
-	"io"
 	"maps"
 	"net/http"
 	"net/url"
@@ -12,11 +9,11 @@ import (
 	"strings"
 
 	"hiddenlanes/app"
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/role"
-	"hiddenlanes/store"
 )
 
 // housePage is the house chart as one tree.
@@ -30,7 +27,7 @@ type housePage struct {
 	Next     int
 	Tries    []tryOut
 	Try      *tryOut
-	Versions []store.ChartVersion
+	Versions []app.ChartVersion
 	Roles    []role.Role
 }
 
@@ -70,23 +67,20 @@ type tryOut struct {
 const usedBranch = "used"
 
 func (s *server) house(w http.ResponseWriter, r *http.Request) {
-	s.showHouse(w, r, http.StatusOK, r.URL.Query(), nil)
+	s.showHouse(w, r, http.StatusOK, r.URL.Query(), said{})
 }
 
-func (s *server) showHouse(w http.ResponseWriter, r *http.Request, code int, q url.Values, fl *flash) {
+func (s *server) showHouse(w http.ResponseWriter, r *http.Request, code int, q url.Values, sd said) {
 	p, c, err := s.housePage(r, q)
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	back := ""
-	if e := q.Encode(); e != "" {
-		back = "?" + e
-	}
-	s.page(w, r, code, "house", frame{Title: "House chart", Section: "house", Flash: fl, Data: p, Walk: &walk{c.State, "/house", back}})
+	s.page(w, r, code, "house", frame{Title: "House chart", Section: "house", Flash: sd.flash, Refused: sd.refused,
+		Data: p, Document: chartDocument(c, addressOf("", q))})
 }
 
-func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *store.Chart, err error) {
+func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *app.Chart, err error) {
 	ctx := r.Context()
 	if c, err = s.app.Chart(ctx); err != nil {
 		return p, c, err
@@ -158,7 +152,7 @@ func (p *housePage) branches(c *house.Chart, roles []role.Role, used map[role.Ro
 	}
 	p.Branch = usedBranch
 	if count[usedBranch] == 0 {
-		p.Branch = "kit"
+		p.Branch = role.Roots()[0]
 	}
 	if count[want] > 0 {
 		p.Branch = want
@@ -205,253 +199,62 @@ func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]i
 	}
 }
 
-func (s *server) editHouse(w http.ResponseWriter, r *http.Request) {
+// editChart carries out one command on the house chart.
+func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
 	base, err := readBase(w, r)
-	q, errQ := url.ParseQuery(strings.TrimPrefix(r.PostForm.Get("back"), "?"))
-	if errQ != nil {
-		q = url.Values{}
-	}
-	var fl *flash
+	var spec *command.Spec
+	var v command.Value
 	if err == nil {
-		fl, err = s.changeHouse(r, base, r.PostForm)
+		spec, v, err = command.Read(command.Chart, r.PostForm)
 	}
+	text := ""
+	if err == nil {
+		text, err = s.app.DoChart(r.Context(), base, spec, v)
+	}
+	q := chartQuery(r.PostForm)
 	if err != nil {
-		s.showHouse(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+		s.showHouse(w, r, status(err), q, refusedForm(r, err))
 		return
 	}
-	s.afterHouse(w, r, q, fl)
+	if learned, ok := v.(command.TakeLearned); ok {
+		s.showHouse(w, r, http.StatusOK, url.Values{}, tell("The chart has taken %s of what your projects do. "+
+			"Try it out, then keep it.", plural(learned.Count(), "line", "lines")))
+		return
+	}
+	s.afterChart(w, r, q, text)
 }
 
-// afterHouse shows the chart after a change, at an address of its own unless there is
+// chartQuery is what the chart's page showed when a form was sent from it.
+func chartQuery(form url.Values) url.Values {
+	q, err := url.ParseQuery(strings.TrimPrefix(form.Get("back"), "?"))
+	if err != nil {
+		return url.Values{}
+	}
+	return q
+}
+
+// afterChart shows the chart after a change, at an address of its own unless there is
 // something to say.
-func (s *server) afterHouse(w http.ResponseWriter, r *http.Request, q url.Values, fl *flash) {
-	if fl != nil {
-		s.showHouse(w, r, http.StatusOK, q, fl)
+func (s *server) afterChart(w http.ResponseWriter, r *http.Request, q url.Values, text string) {
+	if text != "" {
+		s.showHouse(w, r, http.StatusOK, q, tell("%s", text))
 		return
 	}
-	to := "/house"
-	if e := q.Encode(); e != "" {
-		to += "?" + e
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
+	http.Redirect(w, r, addressOf("/house", q), http.StatusSeeOther)
 }
 
-// changeHouse carries out what a form of the chart's page asks for.
-func (s *server) changeHouse(r *http.Request, base int64, f url.Values) (*flash, error) {
-	ctx := r.Context()
-	naming, err := s.app.Naming(ctx)
-	if err != nil {
-		return nil, err
-	}
-	order := func(change func(shown ...role.Role) house.Edit) error {
-		lib, err := s.app.Library(ctx)
-		if err != nil {
-			return err
-		}
-		return s.app.EditChart(ctx, base, change(slices.Collect(maps.Keys(lib.Used()))...))
-	}
-	switch f.Get("do") {
-	case "cells":
-		rows, columns, values := f["row"], f["col"], f["value"]
-		if len(rows) != len(columns) || len(rows) != len(values) {
-			return nil, errors.New("the cells came incomplete; try again")
-		}
-		var cells []house.Cell
-		for i := range rows {
-			cells = append(cells, house.Cell{Role: role.Role(rows[i]), Field: columns[i], Text: values[i]})
-		}
-		return nil, s.app.EditChart(ctx, base, house.SetCells(cells, naming))
-	case "add":
-		r, err := role.Parse(strings.ToLower(strings.TrimSpace(f.Get("role"))))
-		if err != nil {
-			return nil, err
-		}
-		c, err := s.app.Chart(ctx)
-		if err != nil {
-			return nil, err
-		}
-		return &flash{Text: fmt.Sprintf("%s is in the chart.", r)}, s.app.EditChart(ctx, base, house.SetCells([]house.Cell{{Role: r, Field: "name", Text: c.House.Label(r)}}, naming))
-	case "step":
-		at, by, ok := strings.Cut(f.Get("step"), "|")
-		if !ok || at == "" {
-			return nil, errors.New("choose the role to move")
-		}
-		n := 1
-		if by == "-1" {
-			n = -1
-		}
-		return nil, order(func(shown ...role.Role) house.Edit { return house.Step(role.Role(at), n, shown...) })
-	case "move":
-		at, before := role.Role(f.Get("role")), role.Role(f.Get("before"))
-		parent := at.Parent()
-		if before != role.Unnamed && before.Under(parent) && before != parent {
-			before = before.Toward(parent) // dropped onto something within a neighbour
-		}
-		return nil, order(func(shown ...role.Role) house.Edit { return house.Move(at, before, shown...) })
-	case "keep":
-		n, err := s.app.KeepChart(ctx, base, f.Get("note"))
-		if err != nil {
-			return nil, err
-		}
-		return &flash{Text: fmt.Sprintf("Version %d is kept. Projects are compared with it from now on; bring into line those that should follow.", n)}, nil
-	case "restore":
-		n, err := strconv.Atoi(f.Get("version"))
-		if err != nil {
-			return nil, errors.New("choose a version")
-		}
-		old, err := s.app.HouseVersion(ctx, n)
-		if err != nil {
-			return nil, err
-		}
-		return &flash{Text: fmt.Sprintf("The chart says again what version %d said. Keep it, or go on from there.", n)}, s.app.EditChart(ctx, base, func(c *house.Chart) (string, error) {
-			at := c.Version
-			*c = *old
-			c.Version = at
-			return fmt.Sprintf("go back to version %d", n), nil
-		})
-	}
-	return nil, errors.New("that is nothing the house chart can do")
-}
-
-func (s *server) walkHouse(forward bool) http.HandlerFunc {
+// stepChart serves undo and redo of the house chart.
+func (s *server) stepChart(dir app.Direction) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		base, err := readBase(w, r)
 		if err == nil {
-			err = s.app.WalkChart(r.Context(), base, forward)
+			err = s.app.StepChart(r.Context(), base, dir)
 		}
-		q, _ := url.ParseQuery(strings.TrimPrefix(r.PostForm.Get("back"), "?"))
+		q := chartQuery(r.PostForm)
 		if err != nil {
-			s.showHouse(w, r, status(err), q, &flash{Bad: true, Text: message(err)})
+			s.showHouse(w, r, status(err), q, refusal(err))
 			return
 		}
-		s.afterHouse(w, r, q, nil)
+		s.afterChart(w, r, q, "")
 	}
-}
-
-// learnPage shows what projects do already, to be taken line by line.
-type learnPage struct {
-	*drift.Learned
-	Chart *house.Chart
-	Files []string
-	New   int // lines that the chart does not say yet
-	Last  int
-}
-
-// Bar is the length of a bar of 60 that shows how many agree.
-func (learnPage) Bar(agree, of int) int { return 60 * agree / max(of, 1) }
-
-func (s *server) learn(w http.ResponseWriter, r *http.Request) {
-	last, err := readNumber(r.URL.Query().Get("last"), 20, 0, "the number of projects")
-	if err != nil {
-		last = 20
-	}
-	s.showLearned(w, r, http.StatusOK, last, nil, nil, nil)
-}
-
-// learnFrom takes session files beside the projects. They are looked at, and not kept.
-func (s *server) learnFrom(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxInstrument)
-	var facts []*drift.Facts
-	var names, failed []string
-	last := 20
-	m, err := r.MultipartReader()
-	if err != nil {
-		s.showLearned(w, r, http.StatusUnprocessableEntity, last, nil, nil, []string{"No file came along; choose one first."})
-		return
-	}
-	code := http.StatusOK
-	for {
-		part, err := nextPart(m)
-		if err != nil {
-			code, failed = status(err), append(failed, message(err))
-		}
-		if part == nil {
-			break
-		}
-		if part.FileName() == "" {
-			if part.FormName() == "last" {
-				b, _ := io.ReadAll(io.LimitReader(part, 16)) // cut short, nextPart says so
-				if v, err := readNumber(string(b), 20, 0, "the number of projects"); err == nil {
-					last = v
-				}
-			}
-			continue
-		}
-		f, err := app.ReadFacts(part, part.FileName())
-		if err != nil {
-			failed = append(failed, part.FileName()+": "+message(err))
-			continue
-		}
-		facts, names = append(facts, f), append(names, part.FileName())
-	}
-	s.showLearned(w, r, code, last, facts, names, failed)
-}
-
-func (s *server) showLearned(w http.ResponseWriter, r *http.Request, code, last int, facts []*drift.Facts, names, failed []string) {
-	l, err := s.app.Learn(r.Context(), last, facts)
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	c, err := s.app.Chart(r.Context())
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	p := learnPage{Learned: l, Chart: c.House, Files: names, Last: last}
-	for _, x := range l.Lines {
-		if !x.Same() {
-			p.New++
-		}
-	}
-	for _, o := range l.Orders {
-		if !o.Same {
-			p.New++
-		}
-	}
-	var fl *flash
-	if len(failed) > 0 {
-		fl = &flash{Bad: true, Text: strings.Join(failed, " ")}
-	}
-	s.page(w, r, code, "learn", frame{Title: "What your projects do", Section: "house", Flash: fl, Data: p, Walk: &walk{c.State, "/house", ""}})
-}
-
-// acceptLearned takes the marked lines. They carry their values, for the files they were
-// learned from are not kept.
-func (s *server) acceptLearned(w http.ResponseWriter, r *http.Request) {
-	base, err := readBase(w, r)
-	var taken int
-	if err == nil {
-		taken, err = s.takeLearned(r, base, r.PostForm)
-	}
-	if err != nil {
-		s.showHouse(w, r, status(err), url.Values{}, &flash{Bad: true, Text: message(err)})
-		return
-	}
-	s.showHouse(w, r, http.StatusOK, url.Values{}, &flash{Text: fmt.Sprintf("The chart has taken %s of what your projects do. Try it out, then keep it.", plural(taken, "line", "lines"))})
-}
-
-func (s *server) takeLearned(r *http.Request, base int64, f url.Values) (int, error) {
-	naming, err := s.app.Naming(r.Context())
-	if err != nil {
-		return 0, err
-	}
-	l := &drift.Learned{}
-	keys := map[string]bool{}
-	for _, line := range f["line"] {
-		field, rest, _ := strings.Cut(line, ":")
-		if field == "order" {
-			parent, list, _ := strings.Cut(rest, "=")
-			o := drift.Order{Parent: role.Role(parent)}
-			for x := range strings.SplitSeq(list, " ") {
-				o.Roles = append(o.Roles, role.Role(x))
-			}
-			l.Orders, keys[o.Key()] = append(l.Orders, o), true
-			continue
-		}
-		r, value, _ := strings.Cut(rest, "=")
-		x := drift.Line{Role: role.Role(r), Field: field, Value: value}
-		l.Lines, keys[x.Key()] = append(l.Lines, x), true
-	}
-	return len(keys), s.app.EditChart(r.Context(), base, l.Accept(keys, naming))
 }

@@ -23,10 +23,10 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/progress"
 	"hiddenlanes/internal/testkit"
-	"hiddenlanes/store"
 )
 
 // bundle is a project as its exported file has it.
@@ -81,8 +81,14 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	p.do(chromedp.Focus(chromedp.CSS(`[id="h-kit/snare-wish"]`)))
 	p.press("7" + kb.Enter)
 	p.until("#flash.bad")
-	if wish := see[string](p, `document.querySelector('[id="h-kit/snare-wish"]').innerText`); wish != "2" {
-		t.Errorf("the wish is %s", wish)
+	cell := `(c => c.innerText + " " + c.getAttribute("aria-invalid") + " " + c.dataset.was)(document.querySelector('[id="h-kit/snare-wish"]'))`
+	if got := see[string](p, cell); got != "7 true 2" {
+		t.Errorf("the refused cell is %q, want what was typed, marked, and what it holds", got)
+	}
+	p.do(chromedp.Focus(chromedp.CSS(`[id="h-kit/snare-wish"]`)))
+	p.press(kb.Escape)
+	if got := see[string](p, cell); got != "2 null undefined" {
+		t.Errorf("after Escape the cell is %q", got)
 	}
 
 	// Tried out before it is kept: nothing is changed by that.
@@ -318,7 +324,7 @@ func TestTheChartIsLearnedFromAFileDroppedIn(t *testing.T) {
 	}
 	p.goTo("/house/learn")
 	p.upload("form.bring", "other.json", []byte("neither"))
-	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says, "neither a DAWproject") {
+	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says, "Import DAWproject (.dawproject) or Project bundle (.json).") {
 		t.Errorf("%q", says)
 	}
 }
@@ -361,7 +367,7 @@ func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
 		{"/drift/depart", url.Values{"project": {"4"}, "role": {"kit/hat"}, "reason": {""}}, "say why"},
 		{"/drift/batches/9/undo", nil, "There is nothing"},
 		{"/projects/4/state", url.Values{"state": {"lost"}}, "not &#34;lost&#34;"},
-		{"/projects/4/swap", url.Values{"rev": {"1"}, "to": {"2"}, "placed": {"i1"}}, "another window"},
+		{"/projects/4/edit", url.Values{"rev": {"1"}, "do": {"swap"}, "to": {"2"}, "placed": {"i1"}}, "another window"},
 	} {
 		if code, body := post(c.path, c.form); code < 400 || code >= 500 || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) {
 			t.Errorf("%s %v: %d, does not say %q", c.path, c.form, code, c.says)
@@ -371,14 +377,14 @@ func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
 
 func BenchmarkHome2000(b *testing.B) {
 	s := start(b, true)
-	p := testkit.Mapped(b, plan.Host{}, "19x2", demo.BrineworkKit(), demo.SaltpanSection())
-	var all []store.NewProject
+	p := testkit.Mapped(b, plan.Host{}, "19x2", sample.BrineworkKit(), sample.SaltpanSection())
+	var all []*plan.Project
 	for i := range 2000 {
 		c := p.Clone()
 		c.Name = fmt.Sprintf("Reel %04d", i)
-		all = append(all, store.NewProject{Plan: c})
+		all = append(all, c)
 	}
-	if _, err := s.app.CreateProjects(b.Context(), all); err != nil {
+	if _, err := s.app.CreateProjects(b.Context(), all...); err != nil {
 		b.Fatal(err)
 	}
 	s.get(b, "/")
@@ -436,7 +442,7 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 	p := sitDown(t, true)
 	var song bytes.Buffer
-	if err := smf.Encode(&song, demo.Song()); err != nil {
+	if err := smf.Encode(&song, sample.Song()); err != nil {
 		t.Fatal(err)
 	}
 	before, err := smf.Decode(bytes.NewReader(song.Bytes()))
@@ -596,7 +602,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()
 	var heard []string
-	ctx = store.WithProgress(ctx, func(what string, done, of int) {
+	ctx = progress.With(ctx, func(what string, done, of int) {
 		if what == "projects kept" {
 			heard = append(heard, fmt.Sprint(done, " of ", of))
 			if done == 2 {
@@ -615,7 +621,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 	}
 
 	// The page asks by the name that the change was sent under.
-	u := underWay{name: map[string]progress{}}
+	u := underWay{name: map[string]progressOf{}}
 	r := chi.NewRouter()
 	r.Use(u.follow)
 	ask := func() string {
@@ -626,7 +632,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 	during := ""
 	r.Get("/progress/{name}", u.tell)
 	r.Post("/long", func(_ http.ResponseWriter, r *http.Request) {
-		store.Progress(r.Context(), "projects changed", 3, 8)
+		progress.Report(r.Context(), "projects changed", 3, 8)
 		during = ask()
 	})
 	post := httptest.NewRequest("POST", "/long", nil)

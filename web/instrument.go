@@ -1,29 +1,26 @@
 package web
 
 import (
-	"bytes"
-	"errors"
+	"cmp"
 	"fmt"
-	"io"
-	"mime"
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"hiddenlanes/app"
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
-	"hiddenlanes/store"
+	"hiddenlanes/draw"
 )
 
 // instrumentPage is an instrument as tables to be edited.
 type instrumentPage struct {
-	*store.Instrument
+	*app.Instrument
 	Feeds   []rig.Feed
-	Setup   portsView
+	Setup   draw.Ports
 	Runs    string
 	Memory  float64
 	Tables  []tableView
@@ -70,17 +67,17 @@ func (s *server) instrument(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	s.showInstrument(w, r, http.StatusOK, in, r.URL.Query(), nil)
+	s.showInstrument(w, r, http.StatusOK, in, r.URL.Query(), said{})
 }
 
-func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int, in *store.Instrument, q url.Values, fl *flash) {
+func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int, in *app.Instrument, q url.Values, sd said) {
 	naming, err := s.app.Naming(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	p := instrumentPage{Instrument: in, Feeds: in.Rig.Feeds(), Runs: rig.FormatRuns(in.Rig.Delivered), Memory: in.Rig.Memory(nil), Roles: role.All()}
-	p.Setup = drawPorts(rig.Lay(in.Rig.Delivered, 1), in.Rig.PortCount(""), 0)
+	p.Setup = draw.NewPorts(rig.Lay(in.Rig.Delivered, 1), in.Rig.PortCount(""), 0)
 	for _, t := range rig.Tables {
 		p.Tables = append(p.Tables, viewTable(t, &in.Rig, naming))
 	}
@@ -94,15 +91,15 @@ func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int
 		p.Layouts = append(p.Layouts, layoutRow{l, rig.FormatRuns(rig.Runs(l.Outputs)), len(used)})
 	}
 	p.Compare = compare(&in.Rig, q.Get("a"), q.Get("b"))
-	if name := q.Get("told"); name != "" && fl == nil {
-		fl = s.offerSpelling(r, in, name)
+	if name := q.Get("told"); name != "" && sd.flash == nil {
+		sd.flash = s.offerSpelling(r, in, name)
 	}
 	back := ""
 	if e := q.Encode(); e != "" && q.Get("told") == "" {
 		back = "?" + e
 	}
-	s.page(w, r, code, "instrument", frame{Title: in.Name, Section: "instruments", Flash: fl, Data: p,
-		Walk: &walk{in.State, fmt.Sprintf("/instruments/%d", in.ID), back}})
+	s.page(w, r, code, "instrument", frame{Title: in.Name, Section: "instruments", Flash: sd.flash, Refused: sd.refused,
+		Data: p, Document: instrumentDocument(in, back)})
 }
 
 func viewTable(t *rig.Table, in *rig.Instrument, naming midi.Naming) tableView {
@@ -156,7 +153,7 @@ func placing(l *rig.Layout, feed string) string {
 
 // offerSpelling offers to give a role that was just told to the other voices that
 // are spelled alike.
-func (s *server) offerSpelling(r *http.Request, in *store.Instrument, id string) *flash {
+func (s *server) offerSpelling(r *http.Request, in *app.Instrument, id string) *flash {
 	i := slices.IndexFunc(in.Rig.Voices, func(v rig.Voice) bool { return v.ID == id })
 	if i < 0 {
 		return nil
@@ -179,23 +176,17 @@ func (s *server) applySpelling(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	s.showShelf(w, r, http.StatusOK, &flash{Text: fmt.Sprintf("“%s” has its role in %s now; each can be undone on its page.", q.Get("spelling"), plural(n, "more instrument", "more instruments"))}, nil, nil)
+	s.showShelf(w, r, http.StatusOK, tell("“%s” has its role in %s now; each can be undone on its page.",
+		q.Get("spelling"), plural(n, "more instrument", "more instruments")), nil, nil)
 }
 
-// changeInstrument carries out one change of an instrument and shows it again.
-func (s *server) changeInstrument(w http.ResponseWriter, r *http.Request, do func(base int64, f url.Values) (query string, err error)) {
-	base, err := readBase(w, r)
-	query := ""
+// afterInstrument leads to the instrument after a change, or shows it with the reason of a
+// refusal.
+func (s *server) afterInstrument(w http.ResponseWriter, r *http.Request, query string, err error) {
+	back := strings.TrimPrefix(r.PostForm.Get("back"), "?")
 	if err == nil {
-		query, err = do(base, r.PostForm)
-	}
-	to := fmt.Sprintf("/instruments/%d", idOf(r))
-	back := r.PostForm.Get("back")
-	if err == nil {
-		if query == "" && strings.HasPrefix(back, "?") {
-			query = back[1:]
-		}
-		if query != "" {
+		to := fmt.Sprintf("/instruments/%d", idOf(r))
+		if query = cmp.Or(query, back); query != "" {
 			to += "?" + query
 		}
 		http.Redirect(w, r, to, http.StatusSeeOther)
@@ -206,109 +197,37 @@ func (s *server) changeInstrument(w http.ResponseWriter, r *http.Request, do fun
 		s.fail(w, r, errLoad)
 		return
 	}
-	q, _ := url.ParseQuery(strings.TrimPrefix(back, "?"))
-	s.showInstrument(w, r, status(err), in, q, &flash{Bad: true, Text: message(err)})
+	q, _ := url.ParseQuery(back)
+	s.showInstrument(w, r, status(err), in, q, refusedForm(r, err))
 }
 
-// readBase reads the form of a change and the revision it was made for.
-func readBase(w http.ResponseWriter, r *http.Request) (int64, error) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	if err := r.ParseForm(); err != nil {
-		return 0, err
-	}
-	base, err := strconv.ParseInt(r.PostForm.Get("rev"), 10, 64)
-	if err != nil {
-		return 0, errors.New("the page did not say which state it shows; reload it")
-	}
-	return base, nil
-}
-
+// editInstrument carries out one command on an instrument and shows it again.
 func (s *server) editInstrument(w http.ResponseWriter, r *http.Request) {
-	s.changeInstrument(w, r, func(base int64, f url.Values) (string, error) {
-		table := f.Get("table")
-		var e rig.Edit
-		switch f.Get("do") {
-		case "cells":
-			rows, cols, values := f["row"], f["col"], f["value"]
-			if len(rows) != len(cols) || len(rows) != len(values) {
-				return "", errors.New("the cells did not arrive whole; try again")
-			}
-			cells := make([]rig.Cell, len(rows))
-			told := ""
-			for i := range rows {
-				cells[i] = rig.Cell{Row: rows[i], Column: cols[i], Value: values[i]}
-				if cols[i] == "role" && table == "voices" {
-					told = rows[i]
-				}
-			}
-			_, err := s.app.SetCells(r.Context(), idOf(r), base, table, cells)
-			if err == nil && told != "" && len(rows) == 1 {
-				return "told=" + url.QueryEscape(told), nil
-			}
-			return "", err
-		case "add":
-			e = rig.AddRow(table)
-		case "take":
-			e = rig.RemoveRows(table, f["row"])
-		case "facts":
-			ports, err := readNumber(f.Get("ports"), 0, 0, "the number of ports")
-			if err != nil {
-				return "", err
-			}
-			base := 0.0
-			if v := strings.TrimSpace(f.Get("base")); v != "" {
-				if base, err = rig.Number(v); err != nil {
-					return "", fmt.Errorf("memory: %w", err)
-				}
-			}
-			e = rig.Facts(f.Get("name"), f.Get("outputs"), f.Has("fixed"), ports, f.Has("pans"), base)
-		case "forget-layout":
-			e = rig.RemoveLayout(f.Get("layout"))
-		default:
-			return "", fmt.Errorf("there is no change called %q", f.Get("do"))
-		}
-		_, err := s.app.EditInstrument(r.Context(), idOf(r), base, e)
-		return "", err
-	})
-}
-
-func (s *server) walkInstrument(forward bool) http.HandlerFunc {
-	return func(w http.ResponseWriter, r *http.Request) {
-		s.changeInstrument(w, r, func(base int64, _ url.Values) (string, error) {
-			return "", s.app.WalkInstrument(r.Context(), idOf(r), base, forward)
-		})
+	base, err := readBase(w, r)
+	var spec *command.Spec
+	var v command.Value
+	if err == nil {
+		spec, v, err = command.Read(command.Instrument, r.PostForm)
 	}
-}
-
-// instrumentFile sends an instrument of the shelf as a file.
-func (s *server) instrumentFile(suffix, kind string, write func(io.Writer, rig.Instrument, midi.Naming) error) http.HandlerFunc {
-	return func(w http.ResponseWriter, r *http.Request) {
-		in, err := s.app.Instrument(r.Context(), idOf(r))
-		var naming midi.Naming
-		if err == nil {
-			naming, err = s.app.Naming(r.Context())
-		}
-		var b bytes.Buffer
-		if err == nil {
-			err = write(&b, in.Rig, naming)
-		}
-		if err != nil {
-			s.fail(w, r, err)
-			return
-		}
-		sendFile(w, in.Name+suffix, kind, b.Bytes())
+	if err == nil {
+		err = s.app.DoInstrument(r.Context(), idOf(r), base, spec, v)
 	}
+	query := ""
+	if cells, ok := v.(command.SetCells); ok && err == nil {
+		if voice, tells := cells.TellsRole(); tells {
+			query = "told=" + url.QueryEscape(voice)
+		}
+	}
+	s.afterInstrument(w, r, query, err)
 }
 
-// sendFile sends bytes to be kept under a name.
-func sendFile(w http.ResponseWriter, name, kind string, data []byte) {
-	name = strings.Map(func(c rune) rune {
-		if strings.ContainsRune(`/\:*?"<>|`, c) || c < ' ' {
-			return '-'
+// stepInstrument serves undo and redo of an instrument.
+func (s *server) stepInstrument(dir app.Direction) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		base, err := readBase(w, r)
+		if err == nil {
+			err = s.app.StepInstrument(r.Context(), idOf(r), base, dir)
 		}
-		return c
-	}, name)
-	w.Header().Set("Content-Type", kind)
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
-	_, _ = w.Write(data)
+		s.afterInstrument(w, r, "", err)
+	}
 }

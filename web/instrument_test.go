@@ -18,7 +18,6 @@ import (
 	"hiddenlanes/app"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/store"
 )
 
 // table reads an instrument's CSV as rows by name.
@@ -111,7 +110,7 @@ func TestAnInstrumentIsEditedLikeASpreadsheet(t *testing.T) {
 	if got := table(t, p.site, 2)["Kick"]["width"]; got != "mono" {
 		t.Errorf("a refused cell is %q", got)
 	}
-	p.changes(func() { p.click("#t-voices .gridhead button[value=add]") })
+	p.changes(func() { p.click("#t-voices .gridhead form:has([value=add]) button") })
 	if n := see[int](p, `document.querySelectorAll('[data-cells="voices"] tbody tr').length`); n != 13 {
 		t.Errorf("%d voices after one was added", n)
 	}
@@ -242,10 +241,10 @@ func TestAFolderIsTakenWithItsPaths(t *testing.T) {
 		t.Errorf("%d %.400s", code, body)
 	}
 	for says, files := range map[string]map[string]string{
-		"outside the folder":            {"Bad/bad.sfz": "#include \"../../other.sfz\"\n<region> key=36"},
-		"there is no .sfz file in it":   {"Bad/readme.txt": "hello"},
-		"leads outside":                 {"../up.sfz": "<region> key=36"},
-		"Nothing was put on the shelf.": {"Bad/x.sfz": "<group>"},
+		"outside the folder":                {"Bad/bad.sfz": "#include \"../../other.sfz\"\n<region> key=36"},
+		"there is no instrument file in it": {"Bad/readme.txt": "hello"},
+		"leads outside":                     {"../up.sfz": "<region> key=36"},
+		"Nothing was put on the shelf.":     {"Bad/x.sfz": "<group>"},
 	} {
 		if code, body := send(files); code < 400 || code > 499 || !strings.Contains(body, says) {
 			t.Errorf("%q: %d", says, code)
@@ -302,7 +301,7 @@ func TestAllProposalsAreAcceptedInOneGo(t *testing.T) {
 	if !strings.Contains(body, `name="cut-i1" value="10"`) || !strings.Contains(body, "2 instruments, placed together") {
 		t.Error("the page does not offer both")
 	}
-	code, body := s.post(t, "/projects/5/accept-all", url.Values{"rev": {s.revision(t, 5)}, "back": {"check"}, "placed": {"i1", "i2"}, "cut-i1": {"10"}})
+	code, body := s.post(t, "/projects/5/edit", url.Values{"rev": {s.revision(t, 5)}, "do": {"accept-every"}, "back": {"check"}, "placed": {"i1", "i2"}, "cut-i1": {"10"}})
 	if code != 200 || !strings.Contains(body, "Nothing found") {
 		t.Errorf("%d %s", code, flashOf(body))
 	}
@@ -315,15 +314,15 @@ func TestAllProposalsAreAcceptedInOneGo(t *testing.T) {
 // fill500 puts five hundred kits on the shelf.
 func fill500(b testing.TB, a *app.App) {
 	b.Helper()
-	var shelf []store.NewInstrument
+	var shelf []rig.Instrument
 	for i := range 500 {
 		in := rig.Instrument{Name: fmt.Sprintf("Kit %03d", i), Origin: "benchmark"}
 		for v := range 24 {
 			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d of %d", v, i), Role: "kit/tom/rack", Width: 1})
 		}
-		shelf = append(shelf, store.NewInstrument{Rig: in})
+		shelf = append(shelf, in)
 	}
-	if _, n, err := a.AddInstruments(b.Context(), shelf); err != nil || n != 500 {
+	if _, n, err := a.AddInstruments(b.Context(), shelf...); err != nil || n != 500 {
 		b.Fatal(n, err)
 	}
 }

@@ -1,23 +1,17 @@
 package web
 
 import (
-	"bytes"
-	"errors"
 	"fmt"
 	"maps"
 	"net/http"
+	"net/url"
 	"slices"
-	"strings"
 
-	"github.com/go-chi/chi/v5"
-
-	"hiddenlanes/app"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
-	"hiddenlanes/format/smf"
 )
 
 // partsPage puts two assignments side by side: which notes reach a part, and where its
@@ -55,12 +49,8 @@ type partSound struct {
 	Silent             bool
 }
 
-// songRow is one address of the song.
-type songRow struct {
-	plan.SongChannel
-	Reach  []string // what would sound
-	Unused []midi.Key
-}
+// songRow is one address of the song with what would sound from it.
+type songRow struct{ plan.Sounding }
 
 // Twice tells whether one note sounds in several parts.
 func (r songRow) Twice() bool { return len(r.Reach) > 1 }
@@ -68,29 +58,7 @@ func (r songRow) Twice() bool { return len(r.Reach) > 1 }
 // InOrder lists the keys that carry notes.
 func (r songRow) InOrder() []midi.Key { return slices.Sorted(maps.Keys(r.Keys)) }
 
-func (p *project) partsCount() string {
-	n := 0
-	for i := range p.Plan.Placed {
-		n += len(p.Plan.Placed[i].Instrument.Parts)
-	}
-	if n == 0 {
-		return "none"
-	}
-	return plural(n, "part", "parts")
-}
-
-func (p *project) partsDone() bool {
-	for i := range p.Plan.Placed {
-		for _, part := range p.Plan.Placed[i].Instrument.Parts {
-			if !part.Address.Known() && part.Program < 0 {
-				return false
-			}
-		}
-	}
-	return len(p.Plan.Placed) > 0
-}
-
-func (p *project) partsPage() partsPage {
+func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, error) {
 	out := partsPage{Ports: p.Plan.Host.Behaviour().MIDIPorts}
 	if a, ok := p.Plan.FreeAddress(); ok {
 		out.Free = a.String()
@@ -112,15 +80,15 @@ func (p *project) partsPage() partsPage {
 		if len(pl.Instrument.Parts) == 0 && len(pl.Instrument.Voices) > 0 {
 			row := partRow{Name: "all voices", Address: midi.Address{Port: 1, Channel: midi.PercussionChannel}}
 			row.Known = p.Plan.Song != nil
-			for _, c := range heardOf(p.Plan, pl) {
-				row.Notes += c.Notes()
-			}
+			row.Notes = p.Plan.NotesHeardBy(pl)
 			g.Rows = append(g.Rows, row)
 		}
 		out.Groups = append(out.Groups, g)
 	}
-	out.Song = p.songRows()
-	return out
+	for _, s := range p.Plan.Sounding() {
+		out.Song = append(out.Song, songRow{s})
+	}
+	return out, nil
 }
 
 func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]string) partRow {
@@ -176,103 +144,11 @@ func (p *project) sound(f trace.Feed) partSound {
 	if f.Exists {
 		s.Output += " · " + f.Placed.PortText(f.Output)
 	}
-	s.Lane, s.Then = p.way(f)
-	s.Silent = !strings.HasPrefix(s.Then, "→")
+	arrives := false
+	s.Lane, s.Then, arrives = p.graph.Brief(f)
+	s.Silent = !arrives
 	if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 		s.Colour = ls[0].Colour
 	}
 	return s
-}
-
-// heardOf lists the channels of the song whose notes reach an instrument.
-func heardOf(p *plan.Project, pl *plan.Placed) (out []plan.SongChannel) {
-	heard := p.HeardBy(pl)
-	if p.Song == nil {
-		return nil
-	}
-	for _, c := range p.Song.Channels {
-		if heard[c.Address] {
-			out = append(out, c)
-		}
-	}
-	return out
-}
-
-// songRows tells for each address of the song which parts would sound from it.
-func (p *project) songRows() (out []songRow) {
-	if p.Plan.Song == nil {
-		return nil
-	}
-	for _, c := range p.Plan.Song.Channels {
-		row := songRow{SongChannel: c}
-		if c.Notes() == 0 {
-			continue
-		}
-		used := map[midi.Key]bool{}
-		for i := range p.Plan.Placed {
-			pl := &p.Plan.Placed[i]
-			voices := false
-			for _, f := range pl.AllFeeds() {
-				if !p.Plan.Song.Hears(f, c) {
-					continue
-				}
-				if f.Kind != rig.PartFeed {
-					voices = true
-					for _, k := range f.Keys {
-						used[k] = true
-					}
-					continue
-				}
-				for k := range c.Keys {
-					used[k] = true
-				}
-				name := f.Name
-				for _, part := range pl.Instrument.Parts {
-					if part.ID == f.Part {
-						name = part.Name
-					}
-				}
-				if !slices.Contains(row.Reach, name) {
-					row.Reach = append(row.Reach, name)
-				}
-			}
-			if voices {
-				row.Reach = append(row.Reach, pl.Instrument.Name)
-			}
-		}
-		for k := range c.Keys {
-			if !used[k] {
-				row.Unused = append(row.Unused, k)
-			}
-		}
-		slices.Sort(row.Unused)
-		out = append(out, row)
-	}
-	return out
-}
-
-// houseNames sends an instrument's MIDI name document with the house's names.
-func (s *server) houseNames(w http.ResponseWriter, r *http.Request) {
-	p, err := s.app.Project(r.Context(), idOf(r))
-	var b bytes.Buffer
-	var pl *plan.Placed
-	if err == nil {
-		if pl = p.Plan.Find(strings.TrimSuffix(chi.URLParam(r, "placed"), ".midnam")); pl == nil {
-			err = errors.New("that instrument is not in this project")
-		} else {
-			err = app.WriteHouseNames(&b, pl)
-		}
-	}
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	sendFile(w, pl.Instrument.Name+".midnam", "application/xml", b.Bytes())
-}
-
-// templateSong sends an empty song with a track for each part.
-func (s *server) templateSong(w http.ResponseWriter, r *http.Request) {
-	s.download(w, r, "template.mid", "audio/midi", func(b *bytes.Buffer, p *plan.Project) error {
-		return smf.Encode(b, app.TemplateSong(p))
-	})
 }

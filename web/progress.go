@@ -7,14 +7,14 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"hiddenlanes/store"
+	"hiddenlanes/internal/progress"
 )
 
 // progressHeader names a request whose page asks meanwhile how far it is.
 const progressHeader = "X-Progress"
 
-// progress is how far a request is.
-type progress struct {
+// progressOf is how far a request is.
+type progressOf struct {
 	What string `json:"what"`
 	Done int    `json:"done"`
 	Of   int    `json:"of"`
@@ -23,7 +23,7 @@ type progress struct {
 // underWay holds how far requests are, by the names they gave themselves.
 type underWay struct {
 	mu   sync.Mutex
-	name map[string]progress
+	name map[string]progressOf
 }
 
 // follow lets a request that names itself be asked for.
@@ -39,10 +39,10 @@ func (u *underWay) follow(next http.Handler) http.Handler {
 			defer u.mu.Unlock()
 			delete(u.name, name)
 		}()
-		next.ServeHTTP(w, r.WithContext(store.WithProgress(r.Context(), func(what string, done, of int) {
+		next.ServeHTTP(w, r.WithContext(progress.With(r.Context(), func(what string, done, of int) {
 			u.mu.Lock()
 			defer u.mu.Unlock()
-			u.name[name] = progress{what, done, of}
+			u.name[name] = progressOf{what, done, of}
 		})))
 	})
 }

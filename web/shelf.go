@@ -4,9 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"mime"
-	"mime/multipart"
 	"net/http"
 	"slices"
 	"strconv"
@@ -15,14 +13,12 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"hiddenlanes/app"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/role"
-	"hiddenlanes/store"
 )
 
 // shelfRow is one instrument on the shelf.
 type shelfRow struct {
-	store.ShelfRow
+	app.ShelfRow
 	New bool
 }
 
@@ -33,10 +29,10 @@ type shelfPage struct {
 }
 
 func (s *server) shelf(w http.ResponseWriter, r *http.Request) {
-	s.showShelf(w, r, http.StatusOK, nil, nil, nil)
+	s.showShelf(w, r, http.StatusOK, said{}, nil, nil)
 }
 
-func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, fl *flash, fresh []int64, warnings []string) {
+func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd said, fresh []int64, warnings []string) {
 	rows, err := s.app.Shelf(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
@@ -53,55 +49,12 @@ func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, fl 
 			p.Families = append(p.Families, f)
 		}
 	}
-	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil && fl == nil {
+	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil && sd.flash == nil {
 		if in, err := s.app.Instrument(r.Context(), id); err == nil && in.Removed {
-			fl = &flash{Text: in.Name + " is off the shelf.", Act: "Put it back", Post: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
+			sd.flash = &flash{Text: in.Name + " is off the shelf.", Act: "Put it back", Post: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
 		}
 	}
-	s.page(w, r, code, "instruments", frame{Title: "Instruments", Section: "instruments", Flash: fl, Data: p})
-}
-
-// nextPart gives the next part of a multipart body, or nil after the last.
-func nextPart(m *multipart.Reader) (*multipart.Part, error) {
-	part, err := m.NextPart()
-	if err == io.EOF { // a wrapped one stands for a body that stops short
-		return nil, nil
-	}
-	if err != nil {
-		return nil, fmt.Errorf("the upload broke off: %w", err)
-	}
-	return part, nil
-}
-
-// upload finds the first file of a multipart body and hands it on as a stream.
-func upload(w http.ResponseWriter, r *http.Request, limit int64, fields func(name, value string)) (*multipart.Part, error) {
-	r.Body = http.MaxBytesReader(w, r.Body, limit)
-	m, err := r.MultipartReader()
-	if err != nil {
-		return nil, errors.New("no file came along; choose one first")
-	}
-	for {
-		part, err := nextPart(m)
-		if err != nil {
-			return nil, err
-		}
-		if part == nil {
-			return nil, errors.New("no file came along; choose one first")
-		}
-		if part.FileName() != "" {
-			return part, nil
-		}
-		if part.FormName() == "file" {
-			return nil, errors.New("no file is chosen; choose one first")
-		}
-		value, err := io.ReadAll(io.LimitReader(part, 4096))
-		if err != nil {
-			return nil, err
-		}
-		if fields != nil {
-			fields(part.FormName(), string(value))
-		}
-	}
+	s.page(w, r, code, "instruments", frame{Title: "Instruments", Section: "instruments", Flash: sd.flash, Data: p})
 }
 
 func (s *server) importInstruments(w http.ResponseWriter, r *http.Request) {
@@ -113,7 +66,14 @@ func (s *server) importInstruments(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	s.showShelf(w, r, status(err), &flash{Bad: true, Text: message(err) + " Nothing was put on the shelf."}, nil, nil)
+	s.showShelf(w, r, status(err), refusedImport(err), nil, nil)
+}
+
+// refusedImport says why an instrument was refused, and that nothing came of it.
+func refusedImport(err error) said {
+	sd := refusal(err)
+	sd.flash.Text += " Nothing was put on the shelf."
+	return sd
 }
 
 func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Imported, name string) {
@@ -121,14 +81,14 @@ func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Im
 	if im.Added == 0 {
 		text = fmt.Sprintf("All of %s is on the shelf already.", name)
 	}
-	s.showShelf(w, r, http.StatusOK, &flash{Text: text}, im.IDs, im.Warnings)
+	s.showShelf(w, r, http.StatusOK, tell("%s", text), im.IDs, im.Warnings)
 }
 
 // importFolder takes a folder of files that belong together, one part each.
 func (s *server) importFolder(w http.ResponseWriter, r *http.Request) {
 	im, name, err := s.readFolder(w, r)
 	if err != nil {
-		s.showShelf(w, r, status(err), &flash{Bad: true, Text: message(err) + " Nothing was put on the shelf."}, nil, nil)
+		s.showShelf(w, r, status(err), refusedImport(err), nil, nil)
 		return
 	}
 	s.showImported(w, r, im, name)
@@ -160,11 +120,7 @@ func (s *server) readFolder(w http.ResponseWriter, r *http.Request) (*app.Import
 			return nil, name, err
 		}
 	}
-	c, err := f.Read(name)
-	if err != nil {
-		return nil, name, err
-	}
-	im, err := s.app.Import(r.Context(), c, name)
+	im, err := s.app.ImportFolder(r.Context(), &f, name)
 	return im, name, err
 }
 
@@ -180,29 +136,6 @@ func (s *server) removeInstrument(w http.ResponseWriter, r *http.Request) {
 	s.remove(w, r, "/instruments", s.app.RemoveInstrument)
 }
 
-// settings keeps the theme (in this browser) and what middle C is called.
-func (s *server) settings(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	if t := r.PostFormValue("theme"); t != "" {
-		http.SetCookie(w, &http.Cookie{Name: "theme", Value: t, Path: "/", MaxAge: 400 * 24 * 3600, SameSite: http.SameSiteStrictMode, HttpOnly: true})
-	}
-	if c := r.PostFormValue("middlec"); c != "" {
-		n := midi.MiddleC3
-		if c == "C4" {
-			n = midi.MiddleC4
-		}
-		if err := s.app.SetNaming(r.Context(), n); err != nil {
-			s.fail(w, r, err)
-			return
-		}
-	}
-	to := r.PostFormValue("back")
-	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.ContainsAny(to, "\\\r\n") {
-		to = "/help"
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
-}
-
 // remove takes something off its list, or puts it back where the query asks for
 // that, and shows the list again.
 func (s *server) remove(w http.ResponseWriter, r *http.Request, list string, mark func(ctx context.Context, id int64, removed bool) error) {
@@ -211,11 +144,10 @@ func (s *server) remove(w http.ResponseWriter, r *http.Request, list string, mar
 		s.fail(w, r, err)
 		return
 	}
-	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
-	_ = r.PostFormValue("view") // parses the form
-	q := viewOf(r.PostForm)
+	_ = readForm(w, r) // without a view it goes as well
+	q := listView(r.PostForm)
 	if !back {
 		q.Set("removed", chi.URLParam(r, "id"))
 	}
-	http.Redirect(w, r, list+"?"+q.Encode(), http.StatusSeeOther)
+	http.Redirect(w, r, addressOf(list, q), http.StatusSeeOther)
 }

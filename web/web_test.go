@@ -241,11 +241,11 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 		data []byte
 		says string
 	}{
-		"photo.sf2":   {[]byte("\x89PNG\r\n\x1a\n"), "neither an instrument nor a song"},
+		"photo.sf2":   {[]byte("\x89PNG\r\n\x1a\n"), "This is a PNG picture: pictures hold no instrument. Import SoundFont 2 (.sf2)"},
 		"short.sf2":   {good[:len(good)-100], "copy or export it again"},
-		"empty.sf2":   {nil, "neither an instrument nor a song"},
+		"empty.sf2":   {nil, "This is an empty file"},
 		"a song.mid":  {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "this is a song"},
-		"smpte.mid":   {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "SMPTE"},
+		"smpte.mid":   {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "this is a song"},
 		"<b>bold.sf2": {[]byte("RIFF0000sfbkLIST"), "ends in the middle"},
 	} {
 		code, body := s.send(t, "/instruments", name, c.data)
@@ -257,7 +257,7 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 	if err != nil || len(after) != len(before) {
 		t.Errorf("the shelf held %d, now %d, %v", len(before), len(after), err)
 	}
-	if code, body := s.send(t, "/projects/4/song", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "not a Standard MIDI File") {
+	if code, body := s.send(t, "/projects/4/song", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "Standard MIDI File: ") {
 		t.Errorf("song: %d, %s", code, flashOf(body))
 	}
 }
@@ -309,7 +309,7 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 		{url.Values{"do": {"move"}, "lane": {"l2"}, "number": {"2"}}, "taken by something else"},
 		{url.Values{"do": {"move"}, "lane": {"l2"}, "number": {"x"}}, "type a whole number"},
 		{url.Values{"do": {"name"}, "lane": {"l2"}, "name": {" "}}, "name is empty"},
-		{url.Values{"do": {"bus"}}, "name is empty"},
+		{url.Values{"do": {"bus"}, "name": {""}}, "name is empty"},
 		{url.Values{"do": {"gain"}, "lane": {"l2"}, "gain": {"loud"}}, "type decibels"},
 		{url.Values{"do": {"decide"}, "feed": {"i1:kin"}, "to": {"99"}}, "no output 99"},
 		{url.Values{"do": {"decide"}, "feed": {"nonsense"}, "to": {"1"}}, "names no feed"},

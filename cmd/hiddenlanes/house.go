@@ -15,7 +15,6 @@ import (
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/store"
 )
 
 func driftCommand() *cobra.Command {
@@ -24,7 +23,7 @@ func driftCommand() *cobra.Command {
 		Use:   "drift --data DIR",
 		Short: "Tell where projects differ from the house chart and from each other",
 		Args:  cobra.NoArgs,
-		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *store.Project, _ []string) error {
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			l, err := a.Library(cmd.Context())
 			if err != nil {
 				return err
@@ -58,7 +57,7 @@ func learnCommand() *cobra.Command {
 		Use:   "learn --data DIR [FILE...]",
 		Short: "Tell the house chart that projects and session files follow already",
 		Args:  cobra.ArbitraryArgs,
-		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *store.Project, args []string) error {
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *app.Project, args []string) error {
 			if last < 0 {
 				return usageError{errors.New("--last counts projects, from 0 for all")}
 			}
@@ -105,7 +104,7 @@ func swapCommand() *cobra.Command {
 		Use:   "swap --data DIR --project NAME --from INSTRUMENT --to INSTRUMENT [--apply] [--song]",
 		Short: "Let one instrument of a project take the place of another",
 		Args:  cobra.NoArgs,
-		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *store.Project, _ []string) error {
+		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			if from == "" || to == "" {
 				return usageError{errors.New("swap needs --from, an instrument of the project, and --to, one of the shelf")}
 			}

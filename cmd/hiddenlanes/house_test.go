@@ -71,7 +71,7 @@ func TestLearnForScripts(t *testing.T) {
 	if len(v.Orders) == 0 || v.Orders[0].Rule != "Kemeny" || v.Orders[0].Gap != 0 {
 		t.Errorf("%+v", v.Orders)
 	}
-	if code, _, errs := call("learn", "--data", data, write(t, "x.txt", []byte("x"))); code != 1 || !strings.Contains(errs, "neither") {
+	if code, _, errs := call("learn", "--data", data, write(t, "x.txt", []byte("x"))); code != 1 || !strings.Contains(errs, "This is a text") || !strings.Contains(errs, "Import DAWproject (.dawproject) or Project bundle (.json).") {
 		t.Errorf("%d %s", code, errs)
 	}
 }

@@ -408,7 +408,7 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 	for says, args := range map[string][]string{
-		"neither":            {"import", "--data", fresh, filepath.Join(dir, "cue.csv")},
+		"is a patch sheet":   {"import", "--data", fresh, filepath.Join(dir, "cue.csv")},
 		"needs --data":       {"check"},
 		"needs --project":    {"runsheet", "--data", data},
 		"--as is one of":     {"export", "--data", data, "--project", name, "--as", "pdf", "x"},

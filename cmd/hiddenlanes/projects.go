@@ -13,9 +13,6 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/plan"
-	"hiddenlanes/core/trace"
-	"hiddenlanes/store"
-	"hiddenlanes/web/mapdraw"
 )
 
 // severeError says that something was found which silences; it exits with 3.
@@ -60,14 +57,14 @@ func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, er
 }
 
 // run opens the data, finds the project where one is named, and hands over.
-func (f *projectFlags) run(needsProject bool, do func(cmd *cobra.Command, a *app.App, p *store.Project, args []string) error) func(*cobra.Command, []string) error {
+func (f *projectFlags) run(needsProject bool, do func(cmd *cobra.Command, a *app.App, p *app.Project, args []string) error) func(*cobra.Command, []string) error {
 	return func(cmd *cobra.Command, args []string) error {
 		a, err := f.open(cmd, needsProject)
 		if err != nil {
 			return err
 		}
 		defer a.Close()
-		var p *store.Project
+		var p *app.Project
 		if needsProject || f.project != "" {
 			if p, err = a.ProjectNamed(cmd.Context(), f.project); err != nil {
 				return err
@@ -83,8 +80,8 @@ func checkCommand() *cobra.Command {
 		Use:   "check --data DIR [--project NAME]",
 		Short: "Tell what is wrong in one project or all",
 		Args:  cobra.NoArgs,
-		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *store.Project, _ []string) (err error) {
-			projects := []*store.Project{p}
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) (err error) {
+			projects := []*app.Project{p}
 			if p == nil {
 				projects = nil
 				rows, err := a.Projects(cmd.Context())
@@ -132,7 +129,7 @@ func runsheetCommand() *cobra.Command {
 		Use:   "runsheet --data DIR --project NAME [--profile NAME]",
 		Short: "Tell the steps from what stands in the host to what is planned",
 		Args:  cobra.NoArgs,
-		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *store.Project, _ []string) error {
+		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			if profile != "" {
 				kind, err := a.ProfileNamed(cmd.Context(), profile)
 				if err != nil {
@@ -176,7 +173,7 @@ func importCommand() *cobra.Command {
 		Use:   "import --data DIR [--project NAME] FILE",
 		Short: "Bring a project bundle, a library file, or a DAWproject session for a project",
 		Args:  cobra.ExactArgs(1),
-		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *store.Project, args []string) error {
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *app.Project, args []string) error {
 			did, err := a.ImportFile(cmd.Context(), args[0], f.project)
 			if err != nil {
 				return fmt.Errorf("importing %s: %w", args[0], err)
@@ -188,26 +185,26 @@ func importCommand() *cobra.Command {
 	return f.add(c)
 }
 
+// wholeLibrary is what export writes that is no single project.
+const wholeLibrary = "library"
+
 func exportCommand() *cobra.Command {
 	var f projectFlags
 	var as string
-	formats := append(slices.Clone(app.ExportFormats), "svg", "library")
+	formats := append(app.ExportFormats(), wholeLibrary)
 	c := &cobra.Command{
 		Use:   "export --data DIR [--project NAME] --as bundle|dawproject|midi|csv|svg|library FILE",
 		Short: "Write a project, or the whole library, as a file",
 		Args:  cobra.ExactArgs(1),
-		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *store.Project, args []string) error {
+		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *app.Project, args []string) error {
 			if !slices.Contains(formats, as) {
 				return usageError{fmt.Errorf("--as is one of %s", strings.Join(formats, ", "))}
 			}
-			if p == nil && as != "library" {
+			if p == nil && as != wholeLibrary {
 				return usageError{errors.New("export needs --project, the project's name")}
 			}
 			return app.WriteFile(args[0], func(w io.Writer) error {
-				switch as {
-				case "svg":
-					return mapdraw.SVG(w, mapdraw.New(trace.New(p.Plan), mapdraw.Options{}), p.Plan.Name)
-				case "library":
+				if as == wholeLibrary {
 					return a.WriteLibrary(cmd.Context(), w)
 				}
 				return a.ExportAs(cmd.Context(), w, p.Plan, as)

@@ -5,6 +5,8 @@ package audio
 import (
 	"fmt"
 	"math"
+	"strconv"
+	"strings"
 )
 
 // Decibels is a level relative to unity gain: 0 is unchanged, -6.02 is half
@@ -33,6 +35,16 @@ func SumCoherent(levels ...Decibels) Decibels {
 		sum += l.Linear()
 	}
 	return FromLinear(sum)
+}
+
+// ParseDecibels reads a level as people type it: "-3,5", "−12 dB".
+func ParseDecibels(text string) (Decibels, error) {
+	plain := strings.NewReplacer("−", "-", ",", ".", "dB", "", " ", "").Replace(text)
+	level, err := strconv.ParseFloat(plain, 64)
+	if err != nil || math.IsNaN(level) {
+		return 0, fmt.Errorf("%q is no level; type decibels such as -3.5", text)
+	}
+	return Decibels(level), nil
 }
 
 // String prints one decimal with a sign, a true minus, and the unit.

@@ -14,14 +14,15 @@ import (
 
 // Partners tells whether one role can stand in for another: they are the same, one
 // stands right below the other, or both belong to one thing, two steps into the tree or
-// deeper: two microphones of a kick, two rack toms, two flutes. Cymbals of two kinds
-// are two things.
+// deeper: two microphones of a kick, two rack toms, two flutes. Where the table says that
+// what stands below is of different kinds, as cymbals are, it is two things.
 func Partners(a, b role.Role) bool {
 	if a == role.Unnamed || b == role.Unnamed {
 		return false
 	}
 	c := role.Common(a, b)
-	return a == b || len(c.Segments()) >= 2 && c != "kit/cymbal" || (a.Under(b) || b.Under(a)) && role.Edges(a, b) == 1
+	oneThing := len(c.Segments()) >= 2 && !c.HasKinds()
+	return a == b || oneThing || (a.Under(b) || b.Under(a)) && role.Edges(a, b) == 1
 }
 
 // likeness says how much two names have in common, 0 to 16: the words of both over the
@@ -186,4 +187,18 @@ func Hears(in rig.Instrument, song *plan.Song) func(midi.Address) bool {
 	return func(a midi.Address) bool {
 		return slices.ContainsFunc(voices, func(f rig.Feed) bool { return song.Hears(f, plan.SongChannel{Address: a}) })
 	}
+}
+
+// Played counts the notes that a song has for the voices of an instrument, by key.
+func Played(song *plan.Song, in rig.Instrument) map[midi.Key]int {
+	hears := Hears(in, song)
+	out := map[midi.Key]int{}
+	for _, c := range song.Channels {
+		if hears(c.Address) {
+			for k, n := range c.Keys {
+				out[k] += n
+			}
+		}
+	}
+	return out
 }

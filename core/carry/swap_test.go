@@ -11,7 +11,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/runsheet"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -40,14 +40,14 @@ func onLane(p *plan.Project, name string) (out []string) {
 }
 
 func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", sample.BrineworkKit())
 	kick := testkit.Lane(p, "Kick In")
 	testkit.Edit(t, p, plan.ColourLane(kick.ID, "#123456"))
 	testkit.Edit(t, p, plan.NameLane(kick.ID, "BD"))
 	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	before, buses := *testkit.Lane(p, "BD"), len(p.Buses())
 	lanes := len(p.Lanes)
-	swap(t, p, demo.FlintTwelve(), nil)
+	swap(t, p, sample.FlintTwelve(), nil)
 	after := testkit.Lane(p, "BD")
 	if after == nil || after.ID != before.ID || after.Number != before.Number || after.Colour != "#123456" || after.To != before.To || !slices.Equal(onLane(p, "BD"), []string{"Kick"}) {
 		t.Errorf("%+v carries %v", after, onLane(p, "BD"))
@@ -73,7 +73,7 @@ func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
 
 // pads is the drum machine with an output for each pad.
 func pads() rig.Instrument {
-	in := demo.FlintTwelve()
+	in := sample.FlintTwelve()
 	in.Fixed, in.Ports, in.Delivered = false, 64, []rig.Run{{Count: 12, Width: audio.Stereo}}
 	for i := range in.Voices {
 		in.Voices[i].Slot = 0
@@ -82,13 +82,13 @@ func pads() rig.Instrument {
 }
 
 func TestBackAndForthEveryLaneFindsItsFeedAgain(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", sample.BrineworkKit())
 	want := map[string][]string{}
 	for _, l := range p.Lanes {
 		want[l.Name] = onLane(p, l.Name)
 	}
 	swap(t, p, pads(), nil)
-	back := demo.BrineworkKit()
+	back := sample.BrineworkKit()
 	back.Delivered = []rig.Run{{Count: 19, Width: audio.Stereo}}
 	swap(t, p, back, nil)
 	for name, feeds := range want {
@@ -99,7 +99,7 @@ func TestBackAndForthEveryLaneFindsItsFeedAgain(t *testing.T) {
 }
 
 func TestByHandWhereTheUserKnowsBetter(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "19x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit())
 	s := swap(t, p, pads(), map[string]string{"kin": "pad3", "kout": "pad1", "hat": ""})
 	if got := onLane(p, "Kick Out"); !slices.Equal(got, []string{"Kick"}) {
 		t.Errorf("%v", got)
@@ -113,19 +113,19 @@ func TestByHandWhereTheUserKnowsBetter(t *testing.T) {
 	if !s.Pairs[0].ByHand {
 		t.Errorf("%+v", s.Pairs[0])
 	}
-	if _, err := carry.Match(testkit.Mapped(t, plan.Host{}, "19x2", demo.BrineworkKit()), "i1", demo.FlintTwelve(), 0, map[string]string{"kin": "pad1", "kout": "pad1"}); err == nil {
+	if _, err := carry.Match(testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit()), "i1", sample.FlintTwelve(), 0, map[string]string{"kin": "pad1", "kout": "pad1"}); err == nil {
 		t.Error("one feed took the place of two")
 	}
 }
 
 func TestPartsKeepTheirAddresses(t *testing.T) {
-	in := demo.ReedCabinet()
+	in := sample.ReedCabinet()
 	for i := range in.Parts {
 		in.Parts[i].Address.Channel = midi.Channel(11 + i)
 	}
 	in.Delivered = []rig.Run{{Count: 6, Width: audio.Stereo}}
 	p := testkit.Mapped(t, plan.Host{}, "6x2", in)
-	other := demo.ReedCabinet()
+	other := sample.ReedCabinet()
 	other.Name, other.Parts[0].Name, other.Parts[0].Role = "Driftwood Reeds", "Alto Saxophone", "woodwind/saxophone/alto"
 	slices.Reverse(other.Parts)
 	swap(t, p, other, nil)

@@ -76,7 +76,20 @@ type Rule struct {
 	Severity Severity
 	Step     Step
 	Find     func(*trace.Graph) []Finding
+	// Unassigned: a wanted feed has no output. Of many such, a proposal decides at once.
+	Unassigned bool
+	Mark       Mark // where a map marks it
 }
+
+// Mark says where a map marks a finding.
+type Mark int
+
+// The marks: at the thing that it is about, at the fork of its path, or at the bus.
+const (
+	AtThing Mark = iota
+	AtFork
+	AtBus
+)
 
 // Rules lists every rule, those that silence first.
 var Rules = []*Rule{
@@ -128,6 +141,21 @@ func ByKey(p *plan.Project, key string) (Finding, bool) {
 		}
 	}
 	return Finding{}, false
+}
+
+// Fix is the edit that does what a finding's button says, if the finding is still there.
+func Fix(key string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		f, ok := ByKey(p, key)
+		if !ok {
+			return "", fmt.Errorf("that is mended already")
+		}
+		if f.mend == nil {
+			return "", fmt.Errorf("only you can know how to mend that; the reason says what is in the way")
+		}
+		label, err := f.mend(p)
+		return "mend: " + label, err
+	}
 }
 
 // MarkIntended is the edit that lets a finding stand, with the user's reason.

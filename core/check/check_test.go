@@ -11,7 +11,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -73,7 +73,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			outputs := "12x2"
-			in := demo.BrineworkKit()
+			in := sample.BrineworkKit()
 			if name == "stereo on mono" {
 				outputs, in.Ports, in.Variants = "20x2", 0, nil
 			}
@@ -114,7 +114,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 }
 
 func TestASongDecidesWhatIsMissed(t *testing.T) {
-	p := testkit.Mapped(t, host, "19x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, host, "19x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {

@@ -12,7 +12,7 @@ var doublePath = &Rule{
 	Code:     "double-path",
 	Title:    "A lane arrives twice",
 	Severity: Wrong,
-	Step:     AtBuses,
+	Step:     AtBuses, Mark: AtFork,
 	Doc: "The lane goes to its bus and to the main mix as well, so the same signal arrives by two ways: two equal paths add " +
 		"6.02 dB, and the bus fader moves only one of them. Let it go to the bus only.",
 	Find: func(g *trace.Graph) (out []Finding) {

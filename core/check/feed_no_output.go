@@ -13,7 +13,7 @@ var feedNoOutput = &Rule{
 	Code:     "feed-no-output",
 	Title:    "A feed has no output",
 	Severity: Silent,
-	Step:     AtOutputs,
+	Step:     AtOutputs, Unassigned: true,
 	Doc: "The feed is wanted, but nobody has assigned it. Voices fire and nothing sounds. Assign it, ask for a proposal, or park " +
 		"it if the song can do without.",
 	Find: func(g *trace.Graph) (out []Finding) {

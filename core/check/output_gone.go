@@ -11,7 +11,7 @@ var outputGone = &Rule{
 	Code:     "output-gone",
 	Title:    "A feed is assigned to an output that does not exist",
 	Severity: Silent,
-	Step:     AtOutputs,
+	Step:     AtOutputs, Unassigned: true,
 	Doc: "The feed is assigned to an output that the instrument does not have yet, or does not have any more since its outputs were set up anew. " +
 		"Voices fire and nothing sounds. Add the output, or send the feed to one that is there.",
 	Find: func(g *trace.Graph) (out []Finding) {

@@ -1,8 +1,8 @@
 package check
 
-import "hiddenlanes/core/rig"
-
-import ()
+import (
+	"hiddenlanes/core/rig"
+)
 
 var pairStraddles = &Rule{
 	Code: "pair-straddles", Title: "A stereo output straddles two pairs", Severity: Wrong, Step: AtOutputs,

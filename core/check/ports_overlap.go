@@ -1,8 +1,8 @@
 package check
 
-import "hiddenlanes/core/rig"
-
-import ()
+import (
+	"hiddenlanes/core/rig"
+)
 
 var portsOverlap = &Rule{
 	Code: "ports-overlap", Title: "Two outputs are on one port", Severity: Wrong, Step: AtOutputs,

@@ -1,8 +1,8 @@
 package check
 
-import "hiddenlanes/core/rig"
-
-import ()
+import (
+	"hiddenlanes/core/rig"
+)
 
 var portsPastEnd = &Rule{
 	Code: "ports-past-end", Title: "An output lies past the last port", Severity: Silent, Step: AtOutputs,

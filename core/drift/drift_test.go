@@ -15,13 +15,13 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/runsheet"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
 func kit(t *testing.T) *plan.Project {
 	t.Helper()
-	return testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", demo.BrineworkKit())
+	return testkit.Mapped(t, plan.Host{FirstLane: 5}, "19x2", sample.BrineworkKit())
 }
 
 // say puts differences into words, "role attribute here→house".
@@ -33,8 +33,8 @@ func say(ds []drift.Difference) (out []string) {
 }
 
 func TestAFreshProposalIsInLine(t *testing.T) {
-	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit()), testkit.Mapped(t, plan.Host{}, "6x2", demo.FlintTwelve()),
-		testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection()), testkit.Mapped(t, plan.Host{}, "6x2", demo.ReedCabinet()), testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit(), demo.BrineworkKit())} {
+	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit()), testkit.Mapped(t, plan.Host{}, "6x2", sample.FlintTwelve()),
+		testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection()), testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet()), testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit(), sample.BrineworkKit())} {
 		if ds := drift.Of(p, nil, nil); len(ds) > 0 {
 			t.Errorf("%v", say(ds))
 		}
@@ -135,7 +135,7 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 		t.Errorf("%+v %+v", l, b)
 	}
 	// A new proposal in a project that follows the chart is in line with it.
-	fresh := testkit.Project(t, plan.Host{}, "19x2", demo.BrineworkKit())
+	fresh := testkit.Project(t, plan.Host{}, "19x2", sample.BrineworkKit())
 	testkit.Edit(t, fresh, plan.Follow(c))
 	pr := testkit.Propose(t, fresh, "i1")
 	testkit.Edit(t, fresh, pr.Accept(pr.Everything()))
@@ -152,7 +152,7 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 	var all [][]drift.Point
 	var projects []*plan.Project
 	for i := range 3 {
-		p := testkit.Mapped(t, plan.Host{}, "6x2", demo.ReedCabinet())
+		p := testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet())
 		if i == 2 {
 			testkit.Edit(t, p, plan.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 1, Channel: 9}))
 			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "part1"}, plan.Assigned, plan.Jack{Output: 2}))
@@ -171,7 +171,7 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 		t.Errorf("%v", got)
 	}
 	// With other outputs the instrument is no longer compared with those that have six.
-	wide := drift.Gather(testkit.Mapped(t, plan.Host{}, "12x2", demo.ReedCabinet()))
+	wide := drift.Gather(testkit.Mapped(t, plan.Host{}, "12x2", sample.ReedCabinet()))
 	wide.Lanes[0].Output = "12"
 	if ds := most.Compare(wide, drift.Points(nil, wide)); len(ds) != 0 {
 		t.Errorf("%v", say(ds))
@@ -183,7 +183,7 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 }
 
 func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection())
+	p := testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection())
 	c := (*house.Chart)(nil).Clone()
 	if _, err := house.SetCells([]house.Cell{{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
@@ -263,7 +263,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 	if len(n.Lanes) != len(p.Lanes) || len(n.Placed) != 0 || testkit.Lane(n, "BD").Kept != "kit/kick/in" || len(testkit.Lane(n, "BD").Sources) != 0 {
 		t.Fatalf("%+v", n.Lanes[0])
 	}
-	in := demo.BrineworkKit()
+	in := sample.BrineworkKit()
 	testkit.Edit(t, n, plan.Place(in, p.Placed[0].Outputs, 0))
 	pr := testkit.Propose(t, n, n.Placed[0].ID)
 	testkit.Edit(t, n, pr.Accept(pr.Everything()))
@@ -273,7 +273,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 }
 
 func TestFactsAreKeptWhole(t *testing.T) {
-	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", demo.SaltpanSection(), demo.ReedCabinet()), kit(t).Template()} {
+	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection(), sample.ReedCabinet()), kit(t).Template()} {
 		testkit.Edit(t, p, plan.AddException(plan.Exception{Role: "kit", Reason: "why not"}))
 		f := drift.Gather(p)
 		data, err := f.Pack()
@@ -293,7 +293,7 @@ func TestFactsAreKeptWhole(t *testing.T) {
 func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 	for seed := range uint64(60) {
 		rng := rand.New(rand.NewPCG(seed, 9))
-		p := testkit.Mapped(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(8))}, "20x2", demo.BrineworkKit(), demo.SaltpanSection(), demo.ReedCabinet())
+		p := testkit.Mapped(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(8))}, "20x2", sample.BrineworkKit(), sample.SaltpanSection(), sample.ReedCabinet())
 		testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 		lane := func() *plan.Lane { return &p.Lanes[rng.IntN(len(p.Lanes))] }
 		for range 12 {
@@ -355,7 +355,7 @@ func TestWhatCannotBeBroughtIntoLineIsLeft(t *testing.T) {
 	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9:3"}, {Role: "woodwind/flute", Field: "name", Text: "Fl"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
-	p := testkit.Mapped(t, plan.Host{}, "6x2", demo.ReedCabinet())
+	p := testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet())
 	label, err := drift.Align(c, nil, nil)(p)
 	if err != nil || !strings.Contains(label, "1 cannot be: port 9 ch 3 is past the last MIDI port") || testkit.Lane(p, "Fl") == nil {
 		t.Errorf("%q %v", label, err)

@@ -137,7 +137,7 @@ func (f *Facts) settleBuses() {
 			continue
 		}
 		var common role.Role
-		n, kit, roots := 0, false, map[role.Role]int{}
+		n, roles := 0, []role.Role(nil)
 		for _, l := range f.Lanes {
 			if l.To != b.ID || l.IsBus || len(l.Parts) == 0 {
 				continue
@@ -146,20 +146,13 @@ func (f *Facts) settleBuses() {
 				common = l.Role
 			}
 			common = role.Common(common, l.Role)
-			roots[l.Role.Root()]++
-			kit = kit || l.Role.Under("kit/kick") || l.Role.Under("kit/snare")
+			roles = append(roles, l.Role)
 		}
 		switch {
 		case n == 0:
 			continue
-		case common == role.Unnamed && kit:
-			common = "kit"
 		case common == role.Unnamed:
-			for r, k := range roots {
-				if 2*k > n {
-					common = r
-				}
-			}
+			common = role.Dominant(roles)
 		}
 		b.Role = common
 	}

@@ -158,12 +158,17 @@ func (c *Chart) Microphones(r role.Role) []string {
 // maxShort is how many letters a short name made of a label has at most.
 const maxShort = 6
 
-// Short is the role's short name: its own, or its label shortened.
+// Short is the role's short name: its own, the standard's where that has one for the
+// same label, or its label shortened.
 func (c *Chart) Short(r role.Role) string {
 	if s := c.entry(r).Short; s != "" {
 		return s
 	}
-	return Shorten(c.Label(r))
+	label := c.Label(r)
+	if row := r.Row(); row != nil && row.Short != "" && label == Label(r) {
+		return row.Short
+	}
+	return Shorten(label)
 }
 
 // Shorten cuts a name to six letters, as many as a mixer's small displays show: the

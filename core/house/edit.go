@@ -8,6 +8,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 )
 
@@ -190,7 +191,8 @@ type Cell struct {
 	Text  string
 }
 
-// SetCells types into cells, all or none, in one change.
+// SetCells types into cells, all or none, in one change; a *rig.CellError names the cell
+// that was refused.
 func SetCells(cells []Cell, n midi.Naming) Edit {
 	return func(c *Chart) (string, error) {
 		if len(cells) == 0 {
@@ -208,7 +210,8 @@ func SetCells(cells []Cell, n midi.Naming) Edit {
 			text := strings.Join(strings.Fields(x.Text), " ")
 			e := c.Entries[x.Role]
 			if err := f.set(&e, text, n); err != nil {
-				return "", fmt.Errorf("%s of %s: %w", strings.ToLower(f.Title), c.Label(x.Role), err)
+				err = fmt.Errorf("%s of %s: %w", strings.ToLower(f.Title), c.Label(x.Role), err)
+				return "", &rig.CellError{Row: string(x.Role), Column: x.Field, Err: err}
 			}
 			if c.Entries == nil {
 				c.Entries = map[role.Role]Entry{}
@@ -278,4 +281,25 @@ func (c *Chart) SetOrder(parent role.Role, order []role.Role) {
 		c.Order = map[role.Role][]role.Role{}
 	}
 	c.Order[parent] = order
+}
+
+// Restore makes the chart say again what a kept version said; it stays the version that
+// it is.
+func Restore(old *Chart) Edit {
+	return func(c *Chart) (string, error) {
+		at := c.Version
+		*c = *old.Clone()
+		c.Version = at
+		return fmt.Sprintf("go back to version %d", old.Version), nil
+	}
+}
+
+// MoveBefore is Move, where what a role is moved before may stand within one of its
+// neighbours.
+func MoveBefore(at, before role.Role, shown ...role.Role) Edit {
+	parent := at.Parent()
+	if before != role.Unnamed && before.Under(parent) && before != parent {
+		before = before.Toward(parent)
+	}
+	return Move(at, before, shown...)
 }

@@ -196,3 +196,12 @@ var percussion = [...]string{
 	"Claves", "Hi Wood Block", "Low Wood Block", "Mute Cuica", "Open Cuica",
 	"Mute Triangle", "Open Triangle",
 }
+
+// FormatKeysInShort prints keys with number and name, long lists summed up: "16 keys, 35 B0
+// to 59 B2".
+func FormatKeysInShort(keys []Key, n Naming) string {
+	if len(keys) <= 4 {
+		return FormatKeys(keys, n)
+	}
+	return fmt.Sprintf("%d keys, %s to %s", len(keys), FormatKeys(keys[:1], n), FormatKeys(keys[len(keys)-1:], n))
+}

@@ -157,6 +157,18 @@ func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
 	}
 }
 
+// UseSetup gives a placed instrument the outputs of a kept set-up; its offset stays.
+func UseSetup(placed, setup string, outputs []rig.Output) Edit {
+	return func(p *Project) (string, error) {
+		pl, err := p.placed(placed)
+		if err != nil {
+			return "", err
+		}
+		label, err := SetOutputs(placed, outputs, pl.Offset)(p)
+		return label + ", " + setup, err
+	}
+}
+
 // Remove takes an instrument out, with the lanes that took nothing else.
 func Remove(placed string) Edit {
 	return func(p *Project) (string, error) {
@@ -207,6 +219,19 @@ func Decide(ref FeedRef, to State, at Jack) Edit {
 		}
 		pl.Feeds[f.ID] = a
 		return label, nil
+	}
+}
+
+// Toggle assigns or parks a feed on a jack, or takes it off again where it is there so
+// already.
+func Toggle(ref FeedRef, to State, at Jack) Edit {
+	return func(p *Project) (string, error) {
+		if pl := p.Find(ref.Placed); pl != nil {
+			if a := pl.Feeds[ref.Feed]; a.State == to && a.At() == at {
+				to, at = Undecided, Jack{}
+			}
+		}
+		return Decide(ref, to, at)(p)
 	}
 }
 

@@ -18,6 +18,15 @@ import (
 	"hiddenlanes/core/role"
 )
 
+// The states of a project that is not at work, as lists and files name them.
+const (
+	Archived = "archived"
+	Template = "template"
+)
+
+// States lists them.
+var States = []string{Archived, Template}
+
 // LaneNumber is a lane's number in the host's mixer, from 1.
 type LaneNumber int
 
@@ -141,6 +150,12 @@ type Jack struct {
 }
 
 func (j Jack) String() string { return strconv.Itoa(j.Output) + string(j.Side) }
+
+// ParseJack reads what String writes.
+func ParseJack(s string) (Jack, error) {
+	number, side, err := rig.ParseLabel(s)
+	return Jack{Output: number, Side: side}, err
+}
 
 // At is where the feed is assigned or parked.
 func (a Assignment) At() Jack { return Jack{a.Output, a.Side} }
@@ -522,25 +537,15 @@ func parseColour(s string) (string, error) {
 	return "", fmt.Errorf("colour %q is not #rrggbb", s)
 }
 
-// DominantRole is the root that the instrument is known by: the kit where it
-// has a kick or a snare, else the root of more than half of its feeds, else
-// Unnamed.
+// DominantRole is the root that the instrument is known by (see role.Dominant).
 func (pl *Placed) DominantRole() role.Role { return dominantRole(pl.AllFeeds()) }
 
 func dominantRole(feeds []rig.Feed) role.Role {
-	count := map[role.Role]int{}
-	for _, f := range feeds {
-		if f.Role.Under("kit/kick") || f.Role.Under("kit/snare") {
-			return f.Role.Root()
-		}
-		count[f.Role.Root()]++
+	roles := make([]role.Role, len(feeds))
+	for i, f := range feeds {
+		roles[i] = f.Role
 	}
-	for r, n := range count {
-		if r != role.Unnamed && 2*n > len(feeds) {
-			return r
-		}
-	}
-	return role.Unnamed
+	return role.Dominant(roles)
 }
 
 // UsualBus is the name of the bus the instrument's lanes go to where nobody has

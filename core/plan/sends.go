@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/audio"
 )
@@ -13,6 +14,26 @@ type Send struct {
 	To    string         `json:"to"`              // ID of a bus
 	Pre   bool           `json:"pre,omitempty"`   // taken before the lane's fader
 	Level audio.Decibels `json:"level,omitempty"` // of the copy, in dB
+}
+
+// Tap says where a send is taken from its lane.
+type Tap string
+
+// The taps.
+const (
+	AfterFader  Tap = "after"
+	BeforeFader Tap = "before"
+)
+
+// ParseTap reads a tap; empty, it is after the fader.
+func ParseTap(s string) (Tap, error) {
+	switch t := Tap(s); t {
+	case AfterFader, BeforeFader:
+		return t, nil
+	case "":
+		return AfterFader, nil
+	}
+	return "", fmt.Errorf("a send is taken before or after the fader, not %q", s)
 }
 
 // Tap is where the copy is taken, for people.
@@ -72,6 +93,20 @@ func SendLanes(ids []string, send Send) Edit {
 			return "", err
 		}
 		return fmt.Sprintf("send %s to %s at %s, %s", list(names), b.Name, send.Level, send.Tap()), nil
+	}
+}
+
+// SendByName lets lanes send to the bus with a name, or to a return that is made for it.
+func SendByName(name string, ids []string, send Send) Edit {
+	return func(p *Project) (string, error) {
+		if name = strings.TrimSpace(name); name == "" {
+			return "", fmt.Errorf("type the name of a bus, or of the return to make")
+		}
+		if b := p.BusNamed(name); b != nil {
+			send.To = b.ID
+			return SendLanes(ids, send)(p)
+		}
+		return AddReturn(name, ids, send)(p)
 	}
 }
 

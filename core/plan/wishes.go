@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/rig"
@@ -148,6 +149,28 @@ func PinTo(placed string, feeds []string, at Jack) Edit {
 		}
 		return fmt.Sprintf("pin %s to output %s", names, at), nil
 	})
+}
+
+// PinEach pins each of the feeds to a jack of its own.
+func PinEach(placed string, feeds []string, at map[string]Jack) Edit {
+	return func(p *Project) (label string, err error) {
+		for _, id := range feeds {
+			j, ok := at[id]
+			if !ok {
+				return "", errors.New("type the output to pin it to: the proposal has it on none")
+			}
+			if label, err = PinTo(placed, []string{id}, j)(p); err != nil {
+				return "", err
+			}
+		}
+		switch len(feeds) {
+		case 0:
+			return "", errors.New("mark some feeds first")
+		case 1:
+			return label, nil
+		}
+		return fmt.Sprintf("pin %d feeds where they are proposed", len(feeds)), nil
+	}
 }
 
 // SetAside parks feeds, or switches them off; proposals then leave them aside.
@@ -423,4 +446,37 @@ func (pl *Placed) rejoin(ok func(rig.Output) bool) {
 	if len(pl.Halved) == 0 {
 		pl.Halved = nil
 	}
+}
+
+// ConstraintsInWords says what the user demands of each feed of a proposal, by feed ID.
+func (pl *Placed) ConstraintsInWords() map[string][]string {
+	names := map[string]string{}
+	for _, f := range pl.AllFeeds() {
+		names[f.ID] = f.Name
+	}
+	out := map[string][]string{}
+	for _, g := range pl.Together {
+		for _, id := range g {
+			var with []string
+			for _, o := range g {
+				if o != id {
+					with = append(with, names[o])
+				}
+			}
+			out[id] = append(out[id], "together with "+strings.Join(with, ", "))
+		}
+	}
+	for _, a := range pl.Apart {
+		out[a[0]] = append(out[a[0]], "apart from "+names[a[1]])
+		out[a[1]] = append(out[a[1]], "apart from "+names[a[0]])
+	}
+	for id, a := range pl.Feeds {
+		if a.Pin != nil {
+			out[id] = append(out[id], "pinned to "+a.Pin.String())
+		}
+		if a.Fold {
+			out[id] = append(out[id], "folded to mono")
+		}
+	}
+	return out
 }

@@ -62,6 +62,17 @@ func (pr *Proposal) Accept(s Selection) plan.Edit {
 	}
 }
 
+// Accept is the edit that works a proposal out again and accepts what is chosen of it.
+func Accept(o Options, choose func(*Proposal) Selection) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		pr, err := Make(p, o)
+		if err != nil {
+			return "", err
+		}
+		return pr.Accept(choose(pr))(p)
+	}
+}
+
 // acceptRows puts the feeds of rows on their outputs, and their lanes there.
 func (pr *Proposal) acceptRows(p *plan.Project, pl *plan.Placed, rows []Row) {
 	for _, row := range rows { // sides before feeds, so that what stays behind is taken along first

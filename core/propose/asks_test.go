@@ -15,7 +15,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/share"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -29,7 +29,7 @@ func where(pr *propose.Proposal) string {
 }
 
 func TestWhatIsAskedIsRespected(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	for _, e := range []plan.Edit{
 		plan.KeepTogether("i1", []string{"ride", "near"}),
 		plan.KeepApart("i1", []string{"kout", "ksub"}),
@@ -78,7 +78,7 @@ func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 		"set aside and cannot": {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.SetAside("i1", []string{"r1"}, plan.Parked)},
 		"leave no grouping":    {plan.KeepApart("i1", []string{"r1", "r2", "f1", "f2"})},
 	} {
-		p := testkit.Project(t, plan.Host{}, "3x2", demo.BrineworkKit())
+		p := testkit.Project(t, plan.Host{}, "3x2", sample.BrineworkKit())
 		for _, e := range edits {
 			testkit.Edit(t, p, e)
 		}
@@ -93,7 +93,7 @@ func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 
 // Stereo feeds go on mono outputs only where the user says fold to mono.
 func TestFoldingIsTheUsersToSay(t *testing.T) {
-	p := testkit.Project(t, plan.Host{}, "2x2+4x1", demo.ReedCabinet())
+	p := testkit.Project(t, plan.Host{}, "2x2+4x1", sample.ReedCabinet())
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err != nil {
 		t.Fatal(err)
 	}
@@ -116,7 +116,7 @@ func TestFoldingIsTheUsersToSay(t *testing.T) {
 // Hard-panned, six stereo outputs carry twelve mono feeds; odd goes left, even
 // right (common practice, no source).
 func TestTwoMonosLeaveByOnePair(t *testing.T) {
-	in := demo.FlintTwelve()
+	in := sample.FlintTwelve()
 	for i := range in.Voices {
 		in.Voices[i].Slot = 0
 	}
@@ -148,7 +148,7 @@ func TestTwoMonosLeaveByOnePair(t *testing.T) {
 // The lanes that need not move stay, with what the user made of them; those that
 // must go along with their feeds.
 func TestReproposingMovesAsLittleAsItMust(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	kick := testkit.Lane(p, "Kick In").ID
 	testkit.Edit(t, p, plan.NameLane(kick, "Thump"))
 	testkit.Edit(t, p, plan.SetGain(kick, -4))
@@ -186,7 +186,7 @@ func TestReproposingMovesAsLittleAsItMust(t *testing.T) {
 }
 
 func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	pr, err := propose.Make(p, propose.Options{Placed: "i1", Outputs: 9})
 	if err != nil || pr.Cost != 180 || pr.Used != 9 || len(pr.Closing) != 3 {
 		t.Fatalf("%v: cost %d on %d, closing %v", err, pr.Cost, pr.Used, pr.Closing)
@@ -208,14 +208,14 @@ func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
 	if _, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 17}); err == nil || !strings.Contains(err.Error(), "ports") {
 		t.Errorf("17 stereo outputs on 32 ports: %v", err)
 	}
-	fixed := testkit.Project(t, plan.Host{}, "6x2", demo.FlintTwelve())
+	fixed := testkit.Project(t, plan.Host{}, "6x2", sample.FlintTwelve())
 	if _, err = propose.Make(fixed, propose.Options{Placed: "i1", Outputs: 7}); err == nil || !strings.Contains(err.Error(), "can make no more") {
 		t.Errorf("%v", err)
 	}
 }
 
 func TestTheLadderSaysWhatMoreWouldBuy(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	steps, err := testkit.Propose(t, p, "i1").Ladder()
 	if err != nil || len(steps) != 19 || !steps[11].Here {
 		t.Fatal(err, len(steps))
@@ -231,7 +231,7 @@ func TestTheLadderSaysWhatMoreWouldBuy(t *testing.T) {
 // By instrument first the microphones of one part share before two parts do; by
 // microphone first it is the other way round.
 func TestEitherAxisMayComeFirst(t *testing.T) {
-	p := testkit.Project(t, plan.Host{}, "4x2", demo.SaltpanSection())
+	p := testkit.Project(t, plan.Host{}, "4x2", sample.SaltpanSection())
 	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got, "1: Lead Pan Close, Lead Pan Mid, Lead Pan High, Lead Pan Room |") {
 		t.Error(got)
 	}
@@ -242,7 +242,7 @@ func TestEitherAxisMayComeFirst(t *testing.T) {
 }
 
 func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 3, LaneLimit: 64, Taken: plan.Ranges{{From: 20, To: 22}}}, "16x2", demo.FlintTwelve(), demo.SaltpanSection(), demo.ReedCabinet())
+	p := testkit.Project(t, plan.Host{FirstLane: 3, LaneLimit: 64, Taken: plan.Ranges{{From: 20, To: 22}}}, "16x2", sample.FlintTwelve(), sample.SaltpanSection(), sample.ReedCabinet())
 	options := []propose.Options{{Placed: "i1"}, {Placed: "i2"}, {Placed: "i3"}}
 	all, errs := propose.All(p, options)
 	taken := map[plan.LaneNumber]string{}
@@ -274,7 +274,7 @@ func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
 // In a mixer built of fixed blocks, what does not fit the first goes on at lane 1
 // of the next (common practice, no source).
 func TestBlocksAndOwnLanes(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 9, BlockSize: 16, Taken: plan.Ranges{{From: 17, To: 17}}}, "12x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 9, BlockSize: 16, Taken: plan.Ranges{{From: 17, To: 17}}}, "12x2", sample.BrineworkKit())
 	pr := testkit.Propose(t, p, "i1")
 	var got []string
 	for _, r := range pr.Rows {
@@ -297,7 +297,7 @@ func TestBlocksAndOwnLanes(t *testing.T) {
 }
 
 func TestLayoutsAreAppliedAndKept(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 1, Sides: true}, "6x2", demo.FlintTwelve())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 1, Sides: true}, "6x2", sample.FlintTwelve())
 	mine := p.Placed[0].Layout("Mine")
 	testkit.Edit(t, p, plan.ApplyLayout("i1", p.Placed[0].Instrument.Layouts[1]))
 	if got := p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 4}); len(got) != 2 || !got[0].Role.Under("kit/tom") {

@@ -15,7 +15,7 @@ import (
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -41,7 +41,7 @@ func TestEnoughOutputsGiveEachFeedItsOwnInChartOrder(t *testing.T) {
 // With fewer outputs than signals people share small percussion, ambience, the
 // sides of the snare, and keep kick, hat and toms apart (common practice).
 func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	pr := testkit.Propose(t, p, "i1")
 	var got []string
 	for _, r := range pr.Rows {
@@ -72,7 +72,7 @@ func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
 func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 9, 38: 4, 54: 2}}}}
 	for outputs, state := range map[string]plan.State{"16x2": plan.Parked, "3x2": plan.Off} {
-		p := testkit.Project(t, plan.Host{}, outputs, demo.FlintTwelve())
+		p := testkit.Project(t, plan.Host{}, outputs, sample.FlintTwelve())
 		p.Song = song
 		pr := testkit.Propose(t, p, "i1")
 		if len(pr.Unused) != 9 {
@@ -91,7 +91,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 			t.Errorf("%s: %+v", outputs, f)
 		}
 	}
-	p := testkit.Project(t, plan.Host{}, "2x2", demo.FlintTwelve())
+	p := testkit.Project(t, plan.Host{}, "2x2", sample.FlintTwelve())
 	p.Song = song
 	for _, u := range testkit.Propose(t, p, "i1").Unused {
 		if u.To.State != plan.Off {
@@ -101,7 +101,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 }
 
 func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
-	p := testkit.Project(t, plan.Host{}, "6x2", demo.FlintTwelve())
+	p := testkit.Project(t, plan.Host{}, "6x2", sample.FlintTwelve())
 	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, plan.Jack{})(p); err != nil {
 		t.Fatal(err)
 	}
@@ -112,7 +112,7 @@ func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
 }
 
 func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	pr := testkit.Propose(t, p, "i1")
 	if _, err := pr.Accept(propose.Selection{Outputs: map[string]bool{"1": true, "3": true}})(p); err != nil {
 		t.Fatal(err)
@@ -132,12 +132,12 @@ func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
 }
 
 func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}}, "12x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}}, "12x2", sample.BrineworkKit())
 	var no *plan.NoBlockError
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.As(err, &no) || no.InTheWay.String() != "9" {
 		t.Errorf("%v", err)
 	}
-	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2", demo.BrineworkKit())
+	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2", sample.BrineworkKit())
 	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 1 {
 		t.Errorf("no lane is left for a bus, but there is %+v, notes %v", pr.Bus, pr.Notes)
 	}
@@ -145,7 +145,7 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.Is(err, propose.ErrNoOutputs) {
 		t.Errorf("%v", err)
 	}
-	p = testkit.Project(t, plan.Host{}, "4x1", demo.ReedCabinet())
+	p = testkit.Project(t, plan.Host{}, "4x1", sample.ReedCabinet())
 	pr := testkit.Propose(t, p, "i1")
 	if len(pr.Rows) != 0 || len(pr.Unused) != 6 || !strings.Contains(pr.Unused[0].Reason, "no output is wider than mono") {
 		t.Errorf("stereo parts on mono outputs: %+v", pr)
@@ -199,7 +199,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 
 func BenchmarkPropose64On16(b *testing.B) {
 	in := rig.Instrument{Name: "Big", Voices: nil}
-	kit := demo.BrineworkKit().Feeds()
+	kit := sample.BrineworkKit().Feeds()
 	for i := range 64 {
 		f := kit[i%len(kit)]
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("%s %d", f.Name, i), Role: f.Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
@@ -222,7 +222,7 @@ func TestAProposalFollowsTheHouseChart(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	p := testkit.Project(t, plan.Host{FirstLane: 5}, "19x2", demo.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 5}, "19x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.Follow(c))
 	p.Lanes = append(p.Lanes, plan.Lane{ID: "kept", Number: 40, Name: "My Ride", Colour: "#123456", Kind: plan.Regular, Width: audio.Stereo, Kept: "kit/cymbal/ride"})
 	pr := testkit.Propose(t, p, "i1")

@@ -2,6 +2,7 @@ package rig
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 
 	"hiddenlanes/core/audio"
@@ -34,6 +35,14 @@ const (
 
 // Modes lists them.
 var Modes = []Mode{Usual, Own, ByMic, Each}
+
+// ParseMode reads a mode strictly.
+func ParseMode(s string) (Mode, error) {
+	if !slices.Contains(Modes, Mode(s)) {
+		return "", fmt.Errorf("feeds cannot be made by %q", s)
+	}
+	return Mode(s), nil
+}
 
 // Axis says which of the two trees orders feeds and tells who may share first.
 type Axis string
@@ -177,7 +186,7 @@ func (b *feedBuilder) voice(v Voice, p *Part) {
 		for _, m := range mics {
 			b.heard[m.ID] = true
 			b.keys[m.ID] = append(b.keys[m.ID], v.Keys...)
-			if !v.Role.Under("kit/cymbal") && !v.Role.Under("kit/hat") {
+			if !v.Role.SplitsOff() {
 				b.shells[m.ID] = append(b.shells[m.ID], v.Keys...)
 			}
 		}

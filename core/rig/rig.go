@@ -172,7 +172,7 @@ func (in *Instrument) Microphone(id string) *Microphone {
 // another piece. Overheads, rooms and microphones of no piece hear all as their own.
 func (m Microphone) Bleeds(v Voice) bool {
 	r := m.Role
-	if r == role.Unnamed || r.Under("kit/overhead") || r.Under("kit/room") || r == "kit" {
+	if r == role.Unnamed || r.HearsAll() || r.HasPieces() {
 		return false
 	}
 	c := role.Common(r, v.Role)
@@ -268,3 +268,6 @@ func (in Instrument) Validate() error {
 	}
 	return err
 }
+
+// CleanName puts single spaces between the words of a name.
+func CleanName(s string) string { return strings.Join(strings.Fields(s), " ") }

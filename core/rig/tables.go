@@ -68,7 +68,18 @@ type Edit func(*Instrument) (label string, err error)
 // Cell is a value for one cell, by row ID and column.
 type Cell struct{ Row, Column, Value string }
 
-// SetCells types values into cells of a table, all or none.
+// CellError says which cell of a table a value cannot go into, and why.
+type CellError struct {
+	Row, Column string
+	Err         error // says the place in words
+}
+
+func (e *CellError) Error() string { return e.Err.Error() }
+
+func (e *CellError) Unwrap() error { return e.Err }
+
+// SetCells types values into cells of a table, all or none; a *CellError names the cell
+// that was refused.
 func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 	return func(in *Instrument) (string, error) {
 		t, err := TableNamed(table)
@@ -88,7 +99,8 @@ func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 				return "", fmt.Errorf("that cell is no longer there; look at the table as it stands now")
 			}
 			if err := columns[col].set(in, row, strings.TrimSpace(c.Value), n); err != nil {
-				return "", fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
+				err = fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
+				return "", &CellError{Row: c.Row, Column: c.Column, Err: err}
 			}
 			label = fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(columns[col].Title), t.One, row+1, columns[col].get(in, row, n))
 		}
@@ -645,7 +657,7 @@ var returnsTable = &Table{Key: "returns", Title: "Returns", One: "return",
 	len: func(in *Instrument) int { return len(in.Returns) },
 	id:  func(in *Instrument, i int) string { return in.Returns[i].ID },
 	add: func(in *Instrument, id string) {
-		in.Returns = append(in.Returns, Return{ID: id, Name: "New return", Role: "effects", Width: audio.Stereo})
+		in.Returns = append(in.Returns, Return{ID: id, Name: "New return", Role: role.Effects, Width: audio.Stereo})
 	},
 	remove: func(in *Instrument, i int) { in.Returns = slices.Delete(in.Returns, i, i+1) },
 }

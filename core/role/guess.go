@@ -136,16 +136,11 @@ func guess(name string, favour ...Role) Guess {
 }
 
 // place adds the marks and the number to the piece. A name that speaks of a
-// microphone position and no piece is that position of the kit.
+// microphone position and no piece is what stands for that position.
 func place(g Guess, marks []word, number string) Role {
 	r := g.Role
 	if r == Unnamed {
-		switch {
-		case g.Mic == "overhead":
-			r = "kit/overhead"
-		case g.Mic == "room" || g.Mic == "ambience":
-			r = "kit/room"
-		}
+		r = ofPosition(g.Mic)
 	}
 	if r == Unnamed {
 		return r
@@ -153,33 +148,41 @@ func place(g Guess, marks []word, number string) Role {
 	pitch := ""
 	for _, m := range marks {
 		switch {
-		case m.under == "pitch":
+		case m.under == pitchMark:
 			pitch = strings.TrimPrefix(pitch+"-"+m.mark, "-")
 		case r.Under(m.under) && !strings.Contains(string(r)+"/", "/"+m.mark+"/"):
 			r += Role("/" + m.mark)
 		}
 	}
-	if !r.Under("kit/tom") {
-		if number != "" && r.Under("strings/violin") {
-			r += Role("/" + number)
+	return r.numbered(number, pitch)
+}
+
+// ofPosition is the role that a microphone position named alone stands for, or Unnamed.
+func ofPosition(p Position) Role {
+	for i := range Table {
+		if slices.Contains(Table[i].Positions, p) {
+			return Table[i].Role
 		}
+	}
+	return Unnamed
+}
+
+// numbered adds the number that a name gives, as a figure or by pitch, where the role
+// counts by numbers.
+func (r Role) numbered(number, pitch string) Role {
+	if !r.is(func(row *Row) bool { return row.Numbered }) {
 		return r
 	}
-	// Toms: high to low is 1 to 4 on the rack and 1 to 2 on the floor, as the
-	// General MIDI names count them. A bare number counts from the rack.
-	if n := map[string]string{"high": "1", "high-mid": "2", "mid": "2", "low-mid": "3", "low": "4"}[pitch]; n != "" && number == "" {
-		number = n
-		if r.Under("kit/tom/floor") {
-			number = map[string]string{"1": "1", "4": "2"}[n]
-		}
+	if row := r.nearest(Unnamed, func(row *Row) bool { return row.Pitches != nil }); row != nil && number == "" {
+		number = row.Pitches[pitch]
 	}
-	if number != "" && r == "kit/tom" {
-		r += "/rack"
+	if number == "" {
+		return r
 	}
-	if number != "" && r != "kit/tom" {
-		r += Role("/" + number)
+	if row := rows[r]; row != nil && row.NumbersFrom != "" {
+		r += Role("/" + row.NumbersFrom)
 	}
-	return r
+	return r + Role("/"+number)
 }
 
 // longest finds the longest phrase of up to three tokens at the start.
@@ -223,25 +226,25 @@ func Tokens(name string) []string {
 	return out
 }
 
-// FromKey gives the role the General MIDI percussion map stands for at a key,
-// with its GS/GM2 neighbours 27–34 and 82–87 (from memory), or Unnamed.
+// FromKey gives the role the General MIDI percussion map stands for at a key, or the
+// table's for keys beside that map, or Unnamed.
 func FromKey(k midi.Key) Role {
 	if name := midi.PercussionName(k); name != "" {
 		return FromName(name).Role
 	}
-	return map[midi.Key]Role{
-		27: "effects/hit", 28: "effects/hit", 29: "percussion/scratch", 30: "percussion/scratch",
-		31: "percussion/sticks", 32: "percussion/click", 33: "percussion/click", 34: "percussion/click",
-		82: "percussion/shaker", 83: "percussion/bells", 84: "percussion/bells", 85: "percussion/castanets",
-		86: "percussion/surdo", 87: "percussion/surdo",
-	}[k]
+	for i := range Table {
+		if slices.Contains(Table[i].Keys, k) {
+			return Table[i].Role
+		}
+	}
+	return Unnamed
 }
 
 // ForPercussion joins what the name and the General MIDI key say: the name
 // rules, the key fills in where the name is vaguer on the same branch ("Tom" on
 // key 45) or silent. Keys of one voice may span several; the first one counts.
 func ForPercussion(name string, keys []midi.Key) Guess {
-	g := guess(name, "kit", "percussion")
+	g := guess(name, struckRoots()...)
 	if len(keys) == 0 {
 		return g
 	}
@@ -255,22 +258,14 @@ func ForPercussion(name string, keys []midi.Key) Guess {
 	return g
 }
 
-// FromProgram gives the role of a General MIDI level 1 program, 0–127, by the
-// standard's groups of eight (RP-003, from memory).
+// FromProgram gives the role of a General MIDI level 1 program, 0–127, or Unnamed.
 func FromProgram(program int) Role {
-	if program < 0 || program > 127 {
-		return Unnamed
+	for i := range Table {
+		for _, p := range Table[i].Programs {
+			if program >= p.First && program <= p.Last {
+				return Table[i].Role
+			}
+		}
 	}
-	switch {
-	case program == 46:
-		return "plucked/harp"
-	case program == 47:
-		return "percussion/timpani"
-	case program >= 38 && program <= 39:
-		return "synth/bass"
-	case program >= 52 && program <= 54:
-		return "voices/choir"
-	}
-	return [16]Role{"keys/piano", "mallets", "keys/organ", "plucked/guitar", "plucked/bass", "strings", "strings/ensemble",
-		"brass", "woodwind", "woodwind", "synth/lead", "synth/pad", "effects", "plucked", "percussion", "effects"}[program/8]
+	return Unnamed
 }

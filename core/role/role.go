@@ -57,12 +57,13 @@ func (r Role) Root() Role {
 }
 
 // Family is the branch whose members share a hue and are folded together: the
-// piece for the kit ("kit/tom"), the root for everything else.
+// piece where the root has pieces ("kit/tom"), else the root.
 func (r Role) Family() Role {
-	if s := r.Segments(); len(s) >= 2 && s[0] == "kit" {
-		return Role("kit/" + s[1])
+	root := r.Root()
+	if r != root && root.HasPieces() {
+		return r.Toward(root)
 	}
-	return r.Root()
+	return root
 }
 
 // Under tells whether r is a or stands below it.
@@ -162,55 +163,10 @@ func Roots() []string {
 }
 
 // All lists every role the tree knows by name, in chart order.
-func All() []Role { return tree }
-
-// siblings gives, for each path of the tree, its branches' places in the chart.
-var siblings = map[string]map[string]int{}
-
-func init() {
-	for _, r := range tree {
-		at := ""
-		for _, s := range r.Segments() {
-			if siblings[at] == nil {
-				siblings[at] = map[string]int{}
-			}
-			if _, ok := siblings[at][s]; !ok {
-				siblings[at][s] = len(siblings[at])
-			}
-			at = strings.TrimPrefix(at+"/"+s, "/")
-		}
+func All() []Role {
+	out := make([]Role, len(Table))
+	for i := range Table {
+		out[i] = Table[i].Role
 	}
-}
-
-// The role tree in chart order: common practice of the trade, no source.
-// Numbers below a role (rack toms, first and second violins) are not listed.
-var tree = []Role{
-	"kit", "kit/kick", "kit/kick/in", "kit/kick/out", "kit/kick/sub",
-	"kit/snare", "kit/snare/top", "kit/snare/bottom", "kit/snare/side",
-	"kit/hat",
-	"kit/tom", "kit/tom/rack", "kit/tom/floor",
-	"kit/cymbal", "kit/cymbal/ride", "kit/cymbal/crash", "kit/cymbal/splash", "kit/cymbal/china",
-	"kit/overhead", "kit/overhead/mono",
-	"kit/room", "kit/room/near", "kit/room/far", "kit/room/mono",
-	"percussion", "percussion/tambourine", "percussion/shaker", "percussion/clap", "percussion/snap",
-	"percussion/cowbell", "percussion/conga", "percussion/bongo", "percussion/timbale", "percussion/agogo",
-	"percussion/cabasa", "percussion/maracas", "percussion/guiro", "percussion/claves", "percussion/woodblock",
-	"percussion/cuica", "percussion/triangle", "percussion/vibraslap", "percussion/whistle", "percussion/castanets",
-	"percussion/bells", "percussion/surdo", "percussion/cajon", "percussion/taiko", "percussion/timpani",
-	"percussion/gong", "percussion/sticks", "percussion/click", "percussion/scratch",
-	"keys", "keys/piano", "keys/electric-piano", "keys/harpsichord", "keys/clavi", "keys/organ", "keys/accordion", "keys/harmonica",
-	"mallets", "mallets/celesta", "mallets/glockenspiel", "mallets/music-box", "mallets/vibraphone", "mallets/marimba",
-	"mallets/xylophone", "mallets/tubular-bells", "mallets/dulcimer", "mallets/kalimba", "mallets/steel-pan",
-	"mallets/steel-pan/lead", "mallets/steel-pan/double", "mallets/steel-pan/cello", "mallets/steel-pan/bass",
-	"plucked", "plucked/guitar", "plucked/guitar/acoustic", "plucked/guitar/electric", "plucked/bass", "plucked/harp",
-	"plucked/banjo", "plucked/sitar", "plucked/shamisen", "plucked/koto", "plucked/ukulele", "plucked/mandolin",
-	"strings", "strings/violin", "strings/viola", "strings/cello", "strings/bass", "strings/fiddle", "strings/ensemble",
-	"brass", "brass/trumpet", "brass/flugelhorn", "brass/horn", "brass/trombone", "brass/tuba", "brass/section",
-	"woodwind", "woodwind/piccolo", "woodwind/flute", "woodwind/recorder", "woodwind/oboe", "woodwind/english-horn",
-	"woodwind/clarinet", "woodwind/bass-clarinet", "woodwind/bassoon", "woodwind/saxophone", "woodwind/saxophone/soprano",
-	"woodwind/saxophone/alto", "woodwind/saxophone/tenor", "woodwind/saxophone/baritone", "woodwind/pan-flute",
-	"woodwind/ocarina", "woodwind/bagpipe",
-	"voices", "voices/lead", "voices/soprano", "voices/alto", "voices/tenor", "voices/bass", "voices/choir",
-	"synth", "synth/lead", "synth/bass", "synth/pad", "synth/brass", "synth/strings", "synth/drum",
-	"effects", "effects/reverb", "effects/delay", "effects/hit", "effects/reverse", "effects/riser", "effects/noise",
+	return out
 }

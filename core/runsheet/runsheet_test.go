@@ -13,7 +13,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/runsheet"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -151,7 +151,7 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 // Ticking every step is the same as doing it, and each tick leaves one step less.
 func TestTickingWritesDownWhatWasDone(t *testing.T) {
 	for _, profile := range rig.Profiles {
-		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 		testkit.Edit(t, p, plan.SetProfile(profile))
 		for left := runsheet.Make(p); len(left) > 0; left = runsheet.Make(p) {
 			before := len(left)
@@ -165,7 +165,7 @@ func TestTickingWritesDownWhatWasDone(t *testing.T) {
 			t.Errorf("%s: %v", profile.Name, d)
 		}
 	}
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	testkit.Edit(t, p, runsheet.AllDone())
 	if left := runsheet.Make(p); len(left) != 1 || left[0].Place != runsheet.ByEar {
 		t.Errorf("it stands as planned, but\n%s", sheet(left))

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
 )
 
 // Graph is a project with its connections looked up once.
@@ -113,6 +114,18 @@ func numbers(lanes []*plan.Lane) plan.Ranges {
 		out = append(out, l.Number)
 	}
 	return plan.RangesOf(out...)
+}
+
+// TakenBy says what a bus takes: "lanes 5–16, sends of 7, 15".
+func (g *Graph) TakenBy(bus string) string {
+	var out []string
+	if from := g.Numbers(bus); len(from) > 0 {
+		out = append(out, "lanes "+from.String())
+	}
+	if from := g.SendNumbers(bus); len(from) > 0 {
+		out = append(out, "sends of "+from.String())
+	}
+	return strings.Join(out, ", ")
 }
 
 // On lists the feeds on an output: the wanted ones and the parked ones.
@@ -284,3 +297,29 @@ func Arrival(paths []Path) (level audio.Decibels, ok bool) {
 
 // PathsOf follows a lane or bus.
 func (g *Graph) PathsOf(l *plan.Lane) []Path { return g.from(l, nil, 0) }
+
+// Brief sums up a feed's first path: the lane it arrives on, what follows or why it does
+// not arrive, and whether it arrives.
+func (g *Graph) Brief(f Feed) (lane, then string, arrives bool) {
+	paths := g.Paths(f)
+	path := paths[0]
+	var after []string
+	for _, s := range path.Stops {
+		switch l := g.Lane(s.ID); s.Kind {
+		case AtLane:
+			lane = fmt.Sprintf("%d %s", l.Number, l.Name)
+		case AtBus:
+			after = append(after, l.Name)
+		case AtMain:
+			after = append(after, "main mix")
+		}
+	}
+	if !path.Reaches {
+		return lane, path.Why(), false
+	}
+	then = "→ " + strings.Join(after, " → ")
+	if n := len(paths) - 1; n > 0 {
+		then += ", and by " + words.Count(n, "other way", "other ways")
+	}
+	return lane, then, true
+}

@@ -7,13 +7,13 @@ import (
 
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
 // Two equal coherent paths add 20·log10(2) = 6.02 dB.
 func TestAPathIsFollowedWithItsLevel(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.SetGain(testkit.Lane(p, "Snare").ID, -4))
 	testkit.Edit(t, p, plan.SetGain(testkit.Lane(p, "Drums").ID, -3))
 	l := testkit.Lane(p, "Overheads")
@@ -44,7 +44,7 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 }
 
 func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Hat").ID))
 	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
 	testkit.Edit(t, p, plan.Decide(testkit.Feed("v39"), plan.Undecided, plan.Jack{}))

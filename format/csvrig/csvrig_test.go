@@ -11,7 +11,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/format"
 	"hiddenlanes/format/csvrig"
 )
@@ -29,7 +29,7 @@ func TestAPlainListOfPadsIsAnInstrument(t *testing.T) {
 // What is written can be read again as it was, and by the standard library's
 // reader cell by cell; a cell that looks like a formula is text.
 func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
-	for _, in := range []rig.Instrument{demo.BrineworkKit(), demo.SaltpanSection(), demo.FlintTwelve(), demo.ReedCabinet()} {
+	for _, in := range []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(), sample.ReedCabinet()} {
 		if len(in.Voices) > 0 {
 			in.Voices[0].Name = "=SUM(A1)"
 			in.Voices[0].Gain, in.Voices[0].Pan = -3.5, -0.25

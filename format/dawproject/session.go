@@ -6,7 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"path"
+	"io/fs"
 	"slices"
 	"strings"
 
@@ -94,7 +94,27 @@ func Decode(r io.ReaderAt, size int64) (*Session, error) {
 	if err != nil {
 		return nil, format.Errorf(name, "", "export it again", "the ZIP cannot be opened: %v", err)
 	}
-	f, err := z.Open("project.xml")
+	return DecodeFiles(z)
+}
+
+// DecodeFiles is Decode for an archive that is open already.
+func DecodeFiles(files fs.FS) (*Session, error) {
+	tracks, err := readTracks(files)
+	if err != nil {
+		return nil, err
+	}
+	m := newMixer(tracks)
+	if len(m.lanes) == 0 {
+		return nil, format.Errorf(name, "project.xml", "export a session that has tracks",
+			"there is no track with a channel in it")
+	}
+	m.route()
+	return &Session{Title: title(files), Lanes: m.lanes}, nil
+}
+
+// readTracks reads the tracks of project.xml.
+func readTracks(files fs.FS) ([]readTrack, error) {
+	f, err := files.Open("project.xml")
 	if err != nil {
 		return nil, format.Errorf(name, "", "export the session as DAWproject", "there is no project.xml in it")
 	}
@@ -104,69 +124,100 @@ func Decode(r io.ReaderAt, size int64) (*Session, error) {
 		XMLName xml.Name    `xml:"Project"`
 		Tracks  []readTrack `xml:"Structure>Track"`
 	}
-	if err := xml.NewDecoder(l).Decode(&doc); err != nil {
-		var syntax *xml.SyntaxError
-		switch {
-		case l.N <= 0:
-			return nil, format.Errorf(name, "project.xml", "take tracks out of it", "it is larger than %d MiB", maxXML>>20)
-		case errors.As(err, &syntax):
-			return nil, format.Errorf(name, fmt.Sprintf("project.xml, line %d", syntax.Line), "export it again", "%s", syntax.Msg)
-		}
-		return nil, format.Errorf(name, "project.xml", "export it again", "%v", err)
+	err = xml.NewDecoder(l).Decode(&doc)
+	var syntax *xml.SyntaxError
+	switch {
+	case err == nil:
+		return doc.Tracks, nil
+	case l.N <= 0:
+		return nil, format.Errorf(name, "project.xml", "take tracks out of it", "it is larger than %d MiB", maxXML>>20)
+	case errors.As(err, &syntax):
+		return nil, format.Errorf(name, fmt.Sprintf("project.xml, line %d", syntax.Line), "export it again", "%s", syntax.Msg)
 	}
-	s := &Session{Title: title(z)}
-	mains, buses, effects := map[string]bool{}, map[string]bool{}, map[string]bool{}
-	var channels []readChannel
-	var walk func(tracks []readTrack, depth int)
-	walk = func(tracks []readTrack, depth int) {
-		for _, t := range tracks {
-			if c := t.Channel; c != nil && len(channels) < 100_000 {
-				switch c.Role {
-				case "master":
-					mains[c.ID] = true
-				case "vca":
-				default:
-					bus := c.Role == "submix" || c.Role == "effect"
-					buses[c.ID], effects[c.ID] = bus, c.Role == "effect"
-					s.Lanes = append(s.Lanes, SessionLane{ID: c.ID, Name: strings.Join(strings.Fields(t.Name), " "), Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1)})
-					channels = append(channels, *c)
-				}
-			}
-			if depth < 64 {
-				walk(t.Tracks, depth+1)
-			}
+	return nil, format.Errorf(name, "project.xml", "export it again", "%v", err)
+}
+
+// mixer is the channels of a session as they are gathered.
+type mixer struct {
+	lanes    []SessionLane
+	channels []readChannel // of the lanes
+	mains    map[string]bool
+	buses    map[string]bool // by channel ID, true for those that take lanes
+	effects  map[string]bool
+}
+
+const (
+	maxChannels = 100_000
+	maxNested   = 64 // tracks within tracks
+)
+
+func newMixer(tracks []readTrack) *mixer {
+	m := &mixer{mains: map[string]bool{}, buses: map[string]bool{}, effects: map[string]bool{}}
+	m.gather(tracks, 0)
+	return m
+}
+
+// gather takes the channels of tracks, and of those nested in them.
+func (m *mixer) gather(tracks []readTrack, depth int) {
+	for _, t := range tracks {
+		if t.Channel != nil && len(m.channels) < maxChannels {
+			m.add(t)
 		}
-	}
-	walk(doc.Tracks, 0)
-	if len(s.Lanes) == 0 {
-		return nil, format.Errorf(name, "project.xml", "export a session that has tracks", "there is no track with a channel in it")
-	}
-	for i, c := range channels {
-		to := c.Destination
-		if mains[to] {
-			to = ""
-		}
-		s.Lanes[i].To = to
-		for _, send := range c.Sends {
-			bus, known := buses[send.Destination]
-			switch {
-			case mains[send.Destination] && to != "":
-				s.Lanes[i].AlsoMain = true
-			case !known || !bus || send.Destination == c.ID:
-			case to == "" && !effects[send.Destination] && send.Type != "pre" && send.level() == 0 && s.Lanes[i].To == "":
-				// All of it into a submix beside the way to the main mix: the signal goes both ways.
-				s.Lanes[i].To, s.Lanes[i].AlsoMain = send.Destination, true
-			case !slices.ContainsFunc(s.Lanes[i].Sends, func(x SessionSend) bool { return x.To == send.Destination }):
-				s.Lanes[i].Sends = append(s.Lanes[i].Sends, SessionSend{send.Destination, send.Type == "pre", send.level()})
-			}
+		if depth < maxNested {
+			m.gather(t.Tracks, depth+1)
 		}
 	}
-	return s, nil
+}
+
+func (m *mixer) add(t readTrack) {
+	c := t.Channel
+	switch c.Role {
+	case "master":
+		m.mains[c.ID] = true
+		return
+	case "vca":
+		return
+	}
+	bus := c.Role == "submix" || c.Role == "effect"
+	m.buses[c.ID], m.effects[c.ID] = bus, c.Role == "effect"
+	m.lanes = append(m.lanes, SessionLane{ID: c.ID, Name: strings.Join(strings.Fields(t.Name), " "),
+		Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1)})
+	m.channels = append(m.channels, *c)
+}
+
+// route says where each lane goes and sends to.
+func (m *mixer) route() {
+	for i, c := range m.channels {
+		l := &m.lanes[i]
+		if !m.mains[c.Destination] {
+			l.To = c.Destination
+		}
+		toMain := l.To == ""
+		for _, s := range c.Sends {
+			m.send(l, c, s, toMain)
+		}
+	}
+}
+
+// send takes one send of a lane; toMain tells whether the lane's destination is the main mix.
+func (m *mixer) send(l *SessionLane, c readChannel, s readSend, toMain bool) {
+	to := s.Destination
+	whole := s.Type != "pre" && s.level() == 0
+	switch {
+	case m.mains[to] && !toMain:
+		l.AlsoMain = true
+	case !m.buses[to] || to == c.ID:
+	case toMain && !m.effects[to] && whole && l.To == "":
+		// All of it into a submix beside the way to the main mix: the signal goes both ways.
+		l.To, l.AlsoMain = to, true
+	case !slices.ContainsFunc(l.Sends, func(x SessionSend) bool { return x.To == to }):
+		l.Sends = append(l.Sends, SessionSend{to, s.Type == "pre", s.level()})
+	}
 }
 
 // title reads the title from metadata.xml, if there is one.
-func title(z *zip.Reader) string {
-	f, err := z.Open("metadata.xml")
+func title(files fs.FS) string {
+	f, err := files.Open("metadata.xml")
 	if err != nil {
 		return ""
 	}
@@ -186,6 +237,3 @@ func colour(s string) string {
 	}
 	return ""
 }
-
-// Is tells whether a file's name is that of a session.
-func Is(file string) bool { return strings.EqualFold(path.Ext(file), ".dawproject") }

@@ -49,7 +49,7 @@ func Rows(p *plan.Project) []Row {
 		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
-			r.Feeds = TakenBy(g, l.ID)
+			r.Feeds = g.TakenBy(l.ID)
 		}
 		for _, s := range l.Sources {
 			fill(g, &r, s)
@@ -84,18 +84,6 @@ func Rows(p *plan.Project) []Row {
 		rows = append(rows, r)
 	}
 	return rows
-}
-
-// TakenBy says what a bus takes: "lanes 5–16, sends of 7, 15".
-func TakenBy(g *trace.Graph, bus string) string {
-	var out []string
-	if from := g.Numbers(bus); len(from) > 0 {
-		out = append(out, "lanes "+from.String())
-	}
-	if from := g.SendNumbers(bus); len(from) > 0 {
-		out = append(out, "sends of "+from.String())
-	}
-	return strings.Join(out, ", ")
 }
 
 func goesTo(g *trace.Graph, l *plan.Lane) string {
@@ -147,15 +135,6 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
 	}
 	r.Keys = slices.Compact(slices.Sorted(slices.Values(r.Keys)))
 	add(&r.Feeds, strings.Join(names, ", "))
-}
-
-// KeysInShort prints keys with number and name, long lists summed up: "16 keys, 35 B0 to 59 B2".
-func KeysInShort(keys []midi.Key, naming midi.Naming) string {
-	n := len(keys)
-	if n <= 4 {
-		return midi.FormatKeys(keys, naming)
-	}
-	return fmt.Sprintf("%d keys, %s to %s", n, midi.FormatKeys(keys[:1], naming), midi.FormatKeys(keys[n-1:], naming))
 }
 
 // Encode writes the sheet as CSV.

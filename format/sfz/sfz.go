@@ -105,7 +105,7 @@ func Main(fsys fs.FS) ([]string, error) {
 	var all []string
 	included := map[string]bool{}
 	err := fs.WalkDir(fsys, ".", func(p string, e fs.DirEntry, err error) error {
-		if err != nil || e.IsDir() || !strings.EqualFold(path.Ext(p), ".sfz") || strings.HasPrefix(path.Base(p), "._") {
+		if err != nil || e.IsDir() || !isInstrument(p) {
 			return err
 		}
 		if len(all) >= 1000 {

@@ -305,7 +305,7 @@ func (f *File) melodic(groups []gathered, sounds []sound) bool {
 	covered := [128]bool{}
 	for _, g := range groups {
 		name, _ := f.guess(g, sounds)
-		if r := role.FromName(name).Role; r.Under("kit") && r != "" || r.Under("percussion") && r != "" {
+		if role.FromName(name).Role.IsStruck() {
 			pieces++
 		} else if g.label != "" || f.regions[g.regions[0]].get("loop_mode") == "one_shot" || f.regions[g.regions[0]].get("pitch_keytrack") == "0" {
 			pieces++

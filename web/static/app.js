@@ -166,7 +166,7 @@
   const send = (button, to) => {
     const form = button.form, [feed] = button.value.split("|");
     const base = Object.fromEntries(["rev", "back"].map((n) => [n, form.elements[n].value]));
-    htmx.ajax("POST", form.action, { values: { ...base, do: "decide", feed, to }, source: form, ...intoPage });
+    htmx.ajax("POST", form.action, { values: { ...base, do: "decide", feed, to }, ...intoPage });
   };
   document.addEventListener("keydown", (e) => {
     if (e.ctrlKey || e.metaKey || e.altKey) return;
@@ -195,15 +195,15 @@
       return;
     }
     if (e.key === "Escape") {
-      if (typing(e.target)) { e.target.value = e.target.defaultValue ?? e.target.value; e.target.dispatchEvent(new Event("input", { bubbles: true })); e.target.blur(); return; }
+      if (typing(e.target)) { e.target.value = e.target.dataset.was ?? e.target.defaultValue ?? e.target.value; e.target.dispatchEvent(new Event("input", { bubbles: true })); e.target.blur(); return; }
       if ($("#map") && location.search) swap(location.pathname);
       return;
     }
     if (e.target.closest && typing(e.target)) return;
-    const id = { z: "#undo", Z: "#redo", y: "#redo", p: "#go-propose", m: "#go-map", "?": "#go-help" }[e.key];
-    if (id) { if (press(id)) e.preventDefault(); return; }
     if (e.key === "/" && $("#find")) { e.preventDefault(); $("#find").focus(); return; }
-    if (/^[1-8]$/.test(e.key)) $(`.stop[data-key="${e.key}"]`)?.click();
+    // Whatever leads somewhere or does something by a key says so itself.
+    const keyed = all("[data-key]").find((el) => el.dataset.key.split(" ").includes(e.key));
+    if (keyed && !keyed.disabled) { e.preventDefault(); keyed.click(); }
   });
 
   // After an exchange the crosspoint that had the focus is the one tab comes back to.

@@ -49,11 +49,17 @@
     if (td) go(td, true);
   });
 
+  // A cell that was refused shows what was typed; this is what it holds.
+  const held = (td) => td.dataset.was ?? td.textContent;
+  const giveBack = (table) => {
+    for (const td of all("td[data-was]", table)) { td.textContent = td.dataset.was; delete td.dataset.was; td.removeAttribute("aria-invalid"); td.removeAttribute("aria-describedby"); }
+  };
+
   const edit = (td, first) => {
-    const was = td.textContent, input = document.createElement("input");
+    const was = held(td), shown = td.textContent, input = document.createElement("input");
     let done = false;
     input.className = "editing";
-    input.value = first ?? was;
+    input.value = first ?? shown;
     input.setAttribute("aria-label", td.dataset.col);
     if (td.dataset.list) input.setAttribute("list", td.dataset.list);
     td.replaceChildren(input);
@@ -75,7 +81,8 @@
       if (done) return;
       done = true;
       const value = input.value;
-      td.textContent = was;
+      td.textContent = keep && value !== was ? shown : was;
+      if (!keep || value === was) { delete td.dataset.was; td.removeAttribute("aria-invalid"); }
       const [r, c] = place(td), next = at(td.closest("table"), r + dr, c + dc) ?? td;
       go(next);
       if (keep && value !== was) { td.textContent = value; send(td.closest("table"), [[td, value]], next); }
@@ -110,7 +117,7 @@
     if (to) go(at(table, ...to), e.shiftKey);
     else if (e.key === "Enter" || e.key === "F2") edit(td);
     else if (e.key === "Delete" || e.key === "Backspace") send(table, range(td).flat().filter((x) => (table.dataset.clears !== undefined ? !x.classList.contains("inh") : x.dataset.col !== "name") && x.textContent).map((x) => [x, ""]), td);
-    else if (e.key === "Escape") { anchor = td; paint(td); }
+    else if (e.key === "Escape") { anchor = td; paint(td); giveBack(table); }
     else if (e.key.length === 1) { edit(td, ""); e.stopImmediatePropagation(); return; } // the key goes on into the cell
     else return;
     e.preventDefault();

@@ -1,7 +1,7 @@
-// Package mapdraw lays out the map of a project: feeds on the left, then
-// outputs, lanes, buses and the main mix, with few crossings. It computes
-// places and curves; colours, type and themes are the style sheet's.
-package mapdraw
+// Package draw lays out what is drawn: the map of a project, the ladder of a proposal and
+// outputs on their ports. It computes places and curves; colours, type and themes are the
+// style sheet's. It knows the core alone, so that pages, the command and files share it.
+package draw
 
 import (
 	"cmp"
@@ -44,8 +44,8 @@ const (
 	groupGap  = 22
 )
 
-// Drawing is a laid-out map.
-type Drawing struct {
+// Map is a laid-out map.
+type Map struct {
 	Height  int
 	Feeds   []Feed
 	Outputs []Output
@@ -155,8 +155,8 @@ type End struct {
 	Why  string
 }
 
-// Options say how to draw.
-type Options struct {
+// MapOptions say how to draw.
+type MapOptions struct {
 	Fold bool            // fold families of several feeds
 	Open map[string]bool // families that stay unfolded, "i1:kit/tom"
 	// What is chosen: feeds, an output or a lane. Its paths are lit.
@@ -212,8 +212,8 @@ func loop(x, y1, y2, reach int) string {
 }
 
 // New lays a project out.
-func New(g *trace.Graph, o Options) *Drawing {
-	b := &builder{g: g, o: o, d: &Drawing{}, folds: map[int]*fold{}, foldOut: map[string]*fold{}, foldOn: map[string]*fold{}, nodes: map[string]*node{}, marks: map[string]Mark{}}
+func NewMap(g *trace.Graph, o MapOptions) *Map {
+	b := &builder{g: g, o: o, d: &Map{}, folds: map[int]*fold{}, foldOut: map[string]*fold{}, foldOn: map[string]*fold{}, nodes: map[string]*node{}, marks: map[string]Mark{}}
 	b.feeds()
 	b.placeOutputs()
 	b.placeLanes()
@@ -224,8 +224,8 @@ func New(g *trace.Graph, o Options) *Drawing {
 
 type builder struct {
 	g *trace.Graph
-	o Options
-	d *Drawing
+	o MapOptions
+	d *Map
 
 	folds   map[int]*fold    // by feed
 	foldOut map[string]*fold // by output reference

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -6,16 +6,17 @@ import (
 
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/propose"
+	"hiddenlanes/internal/words"
 )
 
-// ladderView draws what joins when outputs get fewer: from every feed alone on
+// Ladder is what joins when outputs get fewer: from every feed alone on
 // the left to all on one output on the right, with the cut where the user stands.
-type ladderView struct {
+type Ladder struct {
 	Width, Height int
-	Names         []ladderName
-	Lines         []ladderLine
-	Columns       []ladderColumn
-	Dots          []ladderDot
+	Names         []LadderName
+	Lines         []LadderLine
+	Columns       []LadderColumn
+	Dots          []LadderDot
 	CutX          int
 	CutAt         int
 	Axis          int // y of the line of numbers
@@ -23,22 +24,22 @@ type ladderView struct {
 	Most          int
 	Beyond        int // x up to which the instrument cannot have so many outputs; 0: nowhere
 	BeyondWhy     string
-	Said          []ladderSaid
+	Said          []LadderSaid
 }
 
-type ladderName struct {
+type LadderName struct {
 	Y    int
 	Name string
 }
 
-type ladderLine struct {
+type LadderLine struct {
 	D      string
 	Colour string
 	Weight string
 	Past   bool // on the far side of the cut
 }
 
-type ladderColumn struct {
+type LadderColumn struct {
 	X, W, Mid int
 	Outputs   int
 	Cost      string
@@ -48,15 +49,15 @@ type ladderColumn struct {
 	Title     string
 }
 
-type ladderDot struct {
+type LadderDot struct {
 	X, Y   int
 	R      string
 	Colour string
 	Title  string
 }
 
-// ladderSaid is one line of what other numbers of outputs would change.
-type ladderSaid struct {
+// LadderSaid is one line of what other numbers of outputs would change.
+type LadderSaid struct {
 	Outputs int
 	Delta   string
 	Cost    int64
@@ -73,14 +74,14 @@ const (
 	ladderLabels = 12 // a row as high as this can carry a name
 )
 
-// drawLadder lays the ladder out. most is how many outputs the instrument can
+// NewLadder lays the ladder out. most is how many outputs the instrument can
 // have; 0: any number.
-func drawLadder(steps []propose.Step, most int) *ladderView {
+func NewLadder(steps []propose.Step, most int) *Ladder {
 	n := len(steps)
 	if n < 2 {
 		return nil
 	}
-	v := &ladderView{Width: ladderWidth, Most: n}
+	v := &Ladder{Width: ladderWidth, Most: n}
 	row := min(float64(ladderRow), float64(ladderMostH)/float64(n))
 	rows := map[string]float64{} // y of each feed
 	last := steps[n-1]
@@ -95,7 +96,7 @@ func drawLadder(steps []propose.Step, most int) *ladderView {
 			y := ladderTop + (float64(i)+0.5)*row
 			rows[f.ID] = y
 			if row >= ladderLabels {
-				v.Names = append(v.Names, ladderName{int(y) + 4, f.Name})
+				v.Names = append(v.Names, LadderName{int(y) + 4, f.Name})
 			}
 			i++
 		}
@@ -120,15 +121,15 @@ func drawLadder(steps []propose.Step, most int) *ladderView {
 	every := max(1, int(34/step+0.999))
 	for k := n; k >= 1; k-- {
 		s := steps[k-1]
-		c := ladderColumn{X: x(k) - int(step/2), W: max(int(step), 1), Mid: x(k), Outputs: k, Here: s.Here, Possible: s.Possible, Label: s.Here || (k%every == 0 || k == 1) && abs(x(k)-v.CutX) > 24 || v.CutAt == 0 && k%every == 0,
-			Title: fmt.Sprintf("%s: not possible with what is asked", plural(k, "output", "outputs"))}
+		c := LadderColumn{X: x(k) - int(step/2), W: max(int(step), 1), Mid: x(k), Outputs: k, Here: s.Here, Possible: s.Possible, Label: s.Here || (k%every == 0 || k == 1) && max(x(k)-v.CutX, v.CutX-x(k)) > 24 || v.CutAt == 0 && k%every == 0,
+			Title: fmt.Sprintf("%s: not possible with what is asked", words.Count(k, "output", "outputs"))}
 		if s.Possible {
-			c.Cost, c.Title = fmt.Sprint(s.Cost), fmt.Sprintf("%s: cost %d", plural(k, "output", "outputs"), s.Cost)
+			c.Cost, c.Title = fmt.Sprint(s.Cost), fmt.Sprintf("%s: cost %d", words.Count(k, "output", "outputs"), s.Cost)
 		}
 		v.Columns = append(v.Columns, c)
 		if s.Here {
 			for _, g := range s.Groups {
-				v.Dots = append(v.Dots, ladderDot{x(k), int(height(g)), fmt.Sprintf("%.1f", 3+float64(min(len(g), 5))/2), house.Colour(propose.Common(g)), propose.Names(g)})
+				v.Dots = append(v.Dots, LadderDot{x(k), int(height(g)), fmt.Sprintf("%.1f", 3+float64(min(len(g), 5))/2), house.Colour(propose.Common(g)), propose.Names(g)})
 			}
 		}
 	}
@@ -139,11 +140,9 @@ func drawLadder(steps []propose.Step, most int) *ladderView {
 	return v
 }
 
-func abs(n int) int { return max(n, -n) }
-
 // lines draws each group level for as long as it stays the same, and curves to
 // the group it joins.
-func (v *ladderView) lines(steps []propose.Step, x func(int) int, height func([]propose.Feed) float64) {
+func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]propose.Feed) float64) {
 	key := func(g []propose.Feed) string {
 		var b strings.Builder
 		for _, f := range g {
@@ -163,7 +162,7 @@ func (v *ladderView) lines(steps []propose.Step, x func(int) int, height func([]
 			// The cut parts what stands from what fewer outputs would bring.
 			for _, piece := range [][2]int{{r.from, max(r.to, min(r.from, v.CutAt))}, {min(r.from, max(r.to, v.CutAt)), r.to}} {
 				if piece[0] != piece[1] {
-					v.Lines = append(v.Lines, ladderLine{fmt.Sprintf("M%d %.1fH%d", x(piece[0]), y, x(piece[1])), house.Colour(propose.Common(r.group)), weight(r.group), piece[0] <= v.CutAt})
+					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fH%d", x(piece[0]), y, x(piece[1])), house.Colour(propose.Common(r.group)), weight(r.group), piece[0] <= v.CutAt})
 				}
 			}
 		}
@@ -198,7 +197,7 @@ func (v *ladderView) lines(steps []propose.Step, x func(int) int, height func([]
 				}
 				if meets {
 					y1, bend := height(from), float64(x2-x1)*0.5
-					v.Lines = append(v.Lines, ladderLine{fmt.Sprintf("M%d %.1fC%.1f %.1f %.1f %.1f %d %.1f", x1, y1, float64(x1)+bend, y1, float64(x2)-bend, y2, x2, y2),
+					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fC%.1f %.1f %.1f %.1f %d %.1f", x1, y1, float64(x1)+bend, y1, float64(x2)-bend, y2, x2, y2),
 						house.Colour(propose.Common(from)), weight(from), k < v.CutAt})
 				}
 			}
@@ -218,7 +217,7 @@ func (v *ladderView) lines(steps []propose.Step, x func(int) int, height func([]
 func weight(g []propose.Feed) string { return fmt.Sprintf("%.1f", 1.6+0.5*float64(min(len(g)-1, 6))) }
 
 // say answers what more outputs would buy and fewer would cost, unasked.
-func (v *ladderView) say(steps []propose.Step, most int) {
+func (v *Ladder) say(steps []propose.Step, most int) {
 	if v.CutAt == 0 {
 		return
 	}
@@ -241,7 +240,7 @@ func (v *ladderView) say(steps []propose.Step, most int) {
 		if d.by == -1 {
 			v.Fewer = k
 		}
-		said := ladderSaid{Outputs: k, Delta: d.word, Cost: steps[k-1].Cost, Here: d.by == 0}
+		said := LadderSaid{Outputs: k, Delta: d.word, Cost: steps[k-1].Cost, Here: d.by == 0}
 		if d.by == 0 {
 			said.Text = "each alone"
 			if shares := here.Shares(); len(shares) > 0 {
@@ -256,6 +255,6 @@ func (v *ladderView) say(steps []propose.Step, most int) {
 		v.Said = append(v.Said, said)
 	}
 	if most > 0 && v.CutAt == most && most < len(steps) {
-		v.Said = append([]ladderSaid{{Outputs: most, Delta: "at most", Cost: here.Cost, Text: "the instrument can have no more outputs than this"}}, v.Said...)
+		v.Said = append([]LadderSaid{{Outputs: most, Delta: "at most", Cost: here.Cost, Text: "the instrument can have no more outputs than this"}}, v.Said...)
 	}
 }

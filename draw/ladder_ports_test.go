@@ -1,4 +1,4 @@
-package web
+package draw_test
 
 import (
 	"fmt"
@@ -11,7 +11,8 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
+	"hiddenlanes/draw"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -21,7 +22,7 @@ func TestOutputsAreDrawnApart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	v := drawPorts(rig.Lay(runs, 1), 40, 10)
+	v := draw.NewPorts(rig.Lay(runs, 1), 40, 10)
 	if len(v.Faults) == 0 || len(v.Rows) != 2 || len(v.Outputs) != 7 { // the 5.1 output goes on in the next row
 		t.Errorf("%d faults, %d rows, %d bars", len(v.Faults), len(v.Rows), len(v.Outputs))
 	}
@@ -35,7 +36,7 @@ func TestOutputsAreDrawnApart(t *testing.T) {
 			t.Errorf("output %s is outside", a.Label)
 		}
 	}
-	if p := v.Ports[12]; p.Number != 13 || p.Host != 23 {
+	if p := v.Cells[12]; p.Number != 13 || p.Host != 23 {
 		t.Errorf("%+v", p)
 	}
 }
@@ -43,12 +44,12 @@ func TestOutputsAreDrawnApart(t *testing.T) {
 // The ladder is as tall as the feeds, its lines end where others begin, and the cut
 // stands on the proposal.
 func TestTheLadderIsDrawnWhole(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
 	steps, err := testkit.Propose(t, p, "i1").Ladder()
 	if err != nil {
 		t.Fatal(err)
 	}
-	v := drawLadder(steps, 16)
+	v := draw.NewLadder(steps, 16)
 	if v.CutAt != 12 || len(v.Dots) != 12 || len(v.Names) != 19 || len(v.Columns) != 19 || v.More != 13 || v.Fewer != 11 || v.Beyond == 0 {
 		t.Errorf("cut at %d, %d dots, %d names, %d columns, more %d, fewer %d", v.CutAt, len(v.Dots), len(v.Names), len(v.Columns), v.More, v.Fewer)
 	}
@@ -63,7 +64,7 @@ func TestTheLadderIsDrawnWhole(t *testing.T) {
 		begins[n[0]+" "+n[1]]++
 		ends[strings.Join(to, " ")]++
 	}
-	left, right := strconv.Itoa(ladderNames+14), v.Columns[18].Mid
+	left, right := strconv.Itoa(v.Columns[0].Mid), v.Columns[18].Mid
 	for at := range begins {
 		if !strings.HasPrefix(at, left+" ") && ends[at] == 0 {
 			t.Errorf("a line begins at %s, where none ends", at)
@@ -74,14 +75,14 @@ func TestTheLadderIsDrawnWhole(t *testing.T) {
 			t.Errorf("a line ends at %s, where none begins", at)
 		}
 	}
-	if drawLadder(steps[:1], 0) != nil {
+	if draw.NewLadder(steps[:1], 0) != nil {
 		t.Error("a ladder of one step")
 	}
 }
 
 func BenchmarkProposalPage128On64(b *testing.B) {
 	in := rig.Instrument{Name: "Big"}
-	kit := demo.BrineworkKit().Feeds()
+	kit := sample.BrineworkKit().Feeds()
 	for i := range 128 {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: kit[i%len(kit)].Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
 	}
@@ -90,7 +91,7 @@ func BenchmarkProposalPage128On64(b *testing.B) {
 	for b.Loop() {
 		pr := testkit.Propose(b, p, "i1")
 		steps, err := pr.Ladder()
-		if err != nil || drawLadder(steps, 0) == nil {
+		if err != nil || draw.NewLadder(steps, 0) == nil {
 			b.Fatal(err)
 		}
 	}

@@ -1,4 +1,4 @@
-package mapdraw
+package draw
 
 import (
 	"fmt"
@@ -10,7 +10,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
-	"hiddenlanes/demo"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -28,9 +28,9 @@ func crossings(lines [][2]int) int {
 }
 
 func TestAProposedMapHasNoCrossingsAndNothingOverlaps(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit(), demo.FlintTwelve())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit(), sample.FlintTwelve())
 	g := trace.New(p)
-	d := New(g, Options{})
+	d := NewMap(g, MapOptions{})
 	outY, laneY := map[string]int{}, map[string]int{}
 	var outs, lanes []int
 	for _, o := range d.Outputs {
@@ -104,8 +104,8 @@ func TestSettlingMovesThingsAsLittleAsItMust(t *testing.T) {
 }
 
 func TestChoosingLightsOneWholePath(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
-	d := New(trace.New(p), Options{Feeds: []string{"i1:stop"}})
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	d := NewMap(trace.New(p), MapOptions{Feeds: []string{"i1:stop"}})
 	var lit []string
 	for _, f := range d.Feeds {
 		if f.Lit {
@@ -134,12 +134,12 @@ func TestChoosingLightsOneWholePath(t *testing.T) {
 }
 
 func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
 	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, plan.Jack{})(p); err != nil {
 		t.Fatal(err)
 	}
 	var names []string
-	for _, f := range New(trace.New(p), Options{Fold: true, Open: map[string]bool{"i1:kit/room": true}}).Feeds {
+	for _, f := range NewMap(trace.New(p), MapOptions{Fold: true, Open: map[string]bool{"i1:kit/room": true}}).Feeds {
 		names = append(names, f.Name)
 	}
 	want := []string{"Kick · 3 feeds", "Snare · 2 feeds", "Hat", "Toms · 3 feeds", "Floor 2", "Ride", "Overheads · 2 feeds", "Room Near", "Room Far", "Room Mono", "Percussion · 3 feeds"}
@@ -163,7 +163,7 @@ func TestLinesShowWhatStandsInTheHost(t *testing.T) {
 	p.Lanes[0].AlsoMain = true
 	count := func() map[LineState]int {
 		n := map[LineState]int{}
-		for _, e := range New(trace.New(p), Options{}).Edges {
+		for _, e := range NewMap(trace.New(p), MapOptions{}).Edges {
 			n[e.State]++
 		}
 		return n
@@ -191,11 +191,11 @@ func TestLinesShowWhatStandsInTheHost(t *testing.T) {
 // A send is one thin line to its bus, of a folded family one for all; what it brings is
 // lit with the feed, however the buses send to each other.
 func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", demo.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
 	rooms, toms := testkit.Lane(p, "Rooms").ID, []string{testkit.Lane(p, "Rack 1").ID, testkit.Lane(p, "Rack 2").ID}
 	testkit.Edit(t, p, plan.AddReturn("Hall", append(toms, rooms), plan.Send{Level: -12}))
-	sends := func(o Options) (planned, patched int) {
-		for _, e := range New(trace.New(p), o).Edges {
+	sends := func(o MapOptions) (planned, patched int) {
+		for _, e := range NewMap(trace.New(p), o).Edges {
 			if e.Send && e.State == Planned {
 				planned++
 			} else if e.Send {
@@ -204,15 +204,15 @@ func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
 		}
 		return planned, patched
 	}
-	if planned, patched := sends(Options{}); planned != 3 || patched != 0 {
+	if planned, patched := sends(MapOptions{}); planned != 3 || patched != 0 {
 		t.Errorf("%d planned, %d patched", planned, patched)
 	}
 	p.Patched = p.AsPlanned()
 	p.Patched.Lane(rooms).Sends[0].Pre = true // stands, but is taken elsewhere
-	if planned, patched := sends(Options{}); planned != 1 || patched != 2 {
+	if planned, patched := sends(MapOptions{}); planned != 1 || patched != 2 {
 		t.Errorf("in the host %d are planned, %d patched", planned, patched)
 	}
-	if planned, patched := sends(Options{Fold: true}); planned+patched != 2 {
+	if planned, patched := sends(MapOptions{Fold: true}); planned+patched != 2 {
 		t.Errorf("folded there are %d", planned+patched)
 	}
 	// Forty buses, each sending to all after it: ways without number, lit all the same.
@@ -228,7 +228,7 @@ func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
 	}
 	testkit.Edit(t, p, plan.SendLanes([]string{rooms}, plan.Send{To: buses[0]}))
 	lit := 0
-	for _, b := range New(trace.New(p), Options{Feeds: []string{"i1:near"}}).Buses {
+	for _, b := range NewMap(trace.New(p), MapOptions{Feeds: []string{"i1:near"}}).Buses {
 		if b.Lit {
 			lit++
 		}
@@ -245,6 +245,6 @@ func BenchmarkDraw500(b *testing.B) {
 	}
 	g := trace.New(testkit.Mapped(b, plan.Host{}, "12x2", in))
 	for b.Loop() {
-		New(g, Options{})
+		NewMap(g, MapOptions{})
 	}
 }

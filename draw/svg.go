@@ -1,4 +1,4 @@
-package mapdraw
+package draw
 
 import (
 	"encoding/xml"
@@ -18,7 +18,7 @@ const (
 )
 
 // SVG writes the map as a file of its own, with nothing outside it.
-func SVG(w io.Writer, d *Drawing, title string) error {
+func SVG(w io.Writer, d *Map, title string) error {
 	var b strings.Builder
 	text := func(x, y int, anchor, weight, fill, s string) {
 		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s">%s</text>`+"\n", x, y, anchor, weight, fill, escape(s))

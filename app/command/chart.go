@@ -1,0 +1,211 @@
+package command
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/role"
+)
+
+// Commands on the house chart. Its parts are the entries of roles, and the order below
+// each.
+
+func entry(r role.Role) Entity { return Entity("entry:" + r) }
+func order(r role.Role) Entity { return Entity("order:" + r) }
+
+var chartCommands = []*Spec{
+	of[SetChartCells](Chart, "cells", "Change cells of the chart", blame("value")),
+	of[AddRole](Chart, "add", "Add a role to the chart", blame("role")),
+	of[StepRole](Chart, "step", "Move a role by one place"),
+	of[MoveRole](Chart, "move", "Move a role among its neighbours"),
+	of[KeepChart](Chart, "keep", "Keep the chart as a version", blame("note")),
+	of[RestoreChart](Chart, "restore", "Go back to a kept version", blame("version")),
+	of[TakeLearned](Chart, "learned", "Take what projects do already", blame("line")),
+}
+
+// SetChartCells types values into cells of the chart.
+type SetChartCells struct {
+	Table   string   `form:"table,optional"` // the script's name for the chart
+	Rows    []string `form:"row"`
+	Columns []string `form:"col"`
+	Values  []string `form:"value"`
+}
+
+// Check refuses cells that came incomplete.
+func (c SetChartCells) Check() error {
+	if len(c.Rows) != len(c.Columns) || len(c.Rows) != len(c.Values) {
+		return errors.New("the cells came incomplete; try again")
+	}
+	return nil
+}
+
+func (c SetChartCells) Edit(x ChartContext) house.Edit {
+	var cells []house.Cell
+	for i := range c.Rows {
+		cells = append(cells, house.Cell{Role: role.Role(c.Rows[i]), Field: c.Columns[i], Text: c.Values[i]})
+	}
+	return house.SetCells(cells, x.Naming)
+}
+
+func (c SetChartCells) Touches() Touch {
+	var list []Entity
+	for _, r := range c.Rows {
+		list = append(list, entry(role.Role(r)))
+	}
+	return writes(list...)
+}
+
+// AddRole puts a role into the chart, with its usual name.
+type AddRole struct {
+	Role string `form:"role"`
+}
+
+func (c AddRole) role() (role.Role, error) {
+	return role.Parse(strings.ToLower(strings.TrimSpace(c.Role)))
+}
+
+// Check refuses what is no role.
+func (c AddRole) Check() error {
+	_, err := c.role()
+	return err
+}
+
+func (c AddRole) Edit(x ChartContext) house.Edit {
+	r, _ := c.role() // Check has read it
+	return func(chart *house.Chart) (string, error) {
+		return house.SetCells([]house.Cell{{Role: r, Field: "name", Text: chart.Label(r)}}, x.Naming)(chart)
+	}
+}
+
+// Said tells what came of it.
+func (c AddRole) Said() string {
+	r, _ := c.role()
+	return fmt.Sprintf("%s is in the chart.", r)
+}
+
+func (c AddRole) Touches() Touch {
+	r, _ := c.role()
+	return writes(entry(r))
+}
+
+// StepRole moves a role one place on, "kit/hat|1", or back, "kit/hat|-1".
+type StepRole struct {
+	Step string `form:"step"`
+}
+
+func (c StepRole) at() (role.Role, int) {
+	at, by, _ := strings.Cut(c.Step, "|")
+	if by == "-1" {
+		return role.Role(at), -1
+	}
+	return role.Role(at), 1
+}
+
+// Check refuses a step without a role.
+func (c StepRole) Check() error {
+	if at, _, ok := strings.Cut(c.Step, "|"); !ok || at == "" {
+		return errors.New("choose the role to move")
+	}
+	return nil
+}
+
+func (c StepRole) Edit(x ChartContext) house.Edit {
+	at, by := c.at()
+	return house.Step(at, by, x.Used...)
+}
+
+func (c StepRole) Touches() Touch {
+	at, _ := c.at()
+	return writes(order(at.Parent()))
+}
+
+// MoveRole moves a role before one of its neighbours, or, with none, to the end. Dropped
+// onto something within a neighbour, it goes before that neighbour.
+type MoveRole struct {
+	Role   string `form:"role"`
+	Before string `form:"before"`
+}
+
+func (c MoveRole) Edit(x ChartContext) house.Edit {
+	return house.MoveBefore(role.Role(c.Role), role.Role(c.Before), x.Used...)
+}
+
+func (c MoveRole) Touches() Touch { return writes(order(role.Role(c.Role).Parent())) }
+
+// KeepChart keeps the chart as the next version.
+type KeepChart struct {
+	Note string `form:"note,optional"`
+}
+
+func (c KeepChart) Do(ctx context.Context, base int64, a Application) (string, error) {
+	n, err := a.KeepChartVersion(ctx, base, c.Note)
+	return fmt.Sprintf("Version %d is kept. Projects are compared with it from now on; "+
+		"bring into line those that should follow.", n), err
+}
+
+func (c KeepChart) Touches() Touch { return writes(All) }
+
+// RestoreChart makes the chart say again what a kept version said.
+type RestoreChart struct {
+	Version int `form:"version,min=1" says:"the version"`
+}
+
+func (c RestoreChart) Do(ctx context.Context, base int64, a Application) (string, error) {
+	return fmt.Sprintf("The chart says again what version %d said. Keep it, or go on from there.", c.Version),
+		a.RestoreChart(ctx, base, c.Version)
+}
+
+func (c RestoreChart) Touches() Touch { return writes(All) }
+
+// TakeLearned takes lines of what projects do already. A line carries its value, for the
+// files that it was learned from are not kept: "field:role=value", or
+// "order:parent=role role role".
+type TakeLearned struct {
+	Lines []string `form:"line"`
+}
+
+func (c TakeLearned) learned() (l *drift.Learned, keys map[string]bool) {
+	l, keys = &drift.Learned{}, map[string]bool{}
+	for _, line := range c.Lines {
+		field, rest, _ := strings.Cut(line, ":")
+		about, value, _ := strings.Cut(rest, "=")
+		if field == "order" {
+			o := drift.Order{Parent: role.Role(about)}
+			for r := range strings.SplitSeq(value, " ") {
+				o.Roles = append(o.Roles, role.Role(r))
+			}
+			l.Orders, keys[o.Key()] = append(l.Orders, o), true
+			continue
+		}
+		x := drift.Line{Role: role.Role(about), Field: field, Value: value}
+		l.Lines, keys[x.Key()] = append(l.Lines, x), true
+	}
+	return l, keys
+}
+
+func (c TakeLearned) Edit(x ChartContext) house.Edit {
+	l, keys := c.learned()
+	return l.Accept(keys, x.Naming)
+}
+
+// Count is how many lines are taken.
+func (c TakeLearned) Count() int {
+	_, keys := c.learned()
+	return len(keys)
+}
+
+func (c TakeLearned) Touches() Touch {
+	l, _ := c.learned()
+	var list []Entity
+	for _, x := range l.Lines {
+		list = append(list, entry(x.Role))
+	}
+	for _, o := range l.Orders {
+		list = append(list, order(o.Parent))
+	}
+	return writes(list...)
+}

@@ -1,0 +1,275 @@
+// Package command is the table of everything that changes a document: what it is called,
+// how its form is read strictly into typed arguments, and the edit it makes. Pages, labels,
+// tests and docs/commands.md are made from it. A command is a plain value that can be
+// encoded, and names the entities it reads and writes. The package knows the core, and of
+// the use cases what the interface Application asks of them.
+package command
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"reflect"
+	"slices"
+
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// Value is a command with its arguments: plain data that can be encoded as JSON.
+type Value interface {
+	// Touches names what the command reads and writes.
+	Touches() Touch
+}
+
+// The kinds of command: each Value is one of these.
+type (
+	// ProjectEdit is a command that is an edit of a project by itself.
+	ProjectEdit interface {
+		Value
+		Edit() plan.Edit
+	}
+	// ProjectLookup is a command whose edit needs something that is kept elsewhere.
+	ProjectLookup interface {
+		Value
+		EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error)
+	}
+	// ProjectUseCase is a command that is more than one edit.
+	ProjectUseCase interface {
+		Value
+		Do(ctx context.Context, at Target, a Application) error
+	}
+	// InstrumentEdit is a command on an instrument of the shelf.
+	InstrumentEdit interface {
+		Value
+		Edit(midi.Naming) rig.Edit
+	}
+	// ChartEdit is a command on the house chart.
+	ChartEdit interface {
+		Value
+		Edit(ChartContext) house.Edit
+	}
+	// ChartUseCase is a command on the house chart that is more than one edit. It says
+	// what came of it, or "".
+	ChartUseCase interface {
+		Value
+		Do(ctx context.Context, base int64, a Application) (said string, err error)
+	}
+)
+
+// Target is the project that a command is for, at the revision the user saw.
+type Target struct{ Project, Base int64 }
+
+// ChartContext is what edits of the house chart go by: how keys are named, and the roles
+// that projects have.
+type ChartContext struct {
+	Naming midi.Naming
+	Used   []role.Role
+}
+
+// Application is what commands ask of the use cases.
+type Application interface {
+	PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
+	PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int) (plan.Edit, error)
+	SetupNamed(ctx context.Context, name string) (runs []rig.Run, first rig.Port, err error)
+	LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (rig.Layout, error)
+	ProfileNamed(ctx context.Context, name string) (rig.Profile, error)
+	UseOwnProfile(ctx context.Context, at Target, p rig.Profile) error
+	KeepSetupOf(ctx context.Context, at Target, placed, name string, usual bool) error
+	KeepLayout(ctx context.Context, project, base int64, placed, name string) error
+	Replace(ctx context.Context, at Target, r Replacement) error
+	KeepChartVersion(ctx context.Context, base int64, note string) (number int, err error)
+	RestoreChart(ctx context.Context, base int64, number int) error
+}
+
+// Document says what a command changes.
+type Document string
+
+// What there is to change.
+const (
+	Project    Document = "project"
+	Instrument Document = "instrument"
+	Chart      Document = "house chart"
+)
+
+// Spec is one row of the table.
+type Spec struct {
+	Name  string   // as forms, tests and docs call it; once for each document
+	On    Document // what it changes
+	Label string   // what it does, for people: "Rename a lane"
+	Form  string   // commands of one form, whose buttons choose between them, have one name
+	Blame string   // the field at fault where the edit itself is refused; "": none
+	args  []arg
+	typ   reflect.Type
+}
+
+// Arg is one argument of a command, for docs and tests.
+type Arg struct {
+	Field    string // its name in the form
+	Type     string // what may stand in it
+	Optional bool
+}
+
+// Args lists the arguments.
+func (s *Spec) Args() []Arg {
+	out := make([]Arg, len(s.args))
+	for i, a := range s.args {
+		out[i] = Arg{a.name, a.kind, a.optional}
+	}
+	return out
+}
+
+// New is the command with no arguments yet, as a pointer to be decoded into.
+func (s *Spec) New() any { return reflect.New(s.typ).Interface() }
+
+// Named finds the command of a document by its name, or gives nil.
+func Named(on Document, name string) *Spec {
+	i := slices.IndexFunc(Table, func(s *Spec) bool { return s.On == on && s.Name == name })
+	if i < 0 {
+		return nil
+	}
+	return Table[i]
+}
+
+// OfForm lists the commands of a document that one form has buttons for.
+func OfForm(on Document, form string) (out []*Spec) {
+	for _, s := range Table {
+		if s.On == on && s.Form == form && form != "" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// Read reads a form into a command of a document. Every fault is a *Fault.
+func Read(on Document, form url.Values) (*Spec, Value, error) {
+	s := Named(on, form.Get(NameField))
+	if s == nil {
+		return nil, nil, &Fault{Field: NameField, Err: fmt.Errorf("there is no change called %q", form.Get(NameField))}
+	}
+	v, err := s.read(form)
+	return s, v, err
+}
+
+// NameField is the field of a form that names its command; Framing are those that belong
+// to the page and not to a command.
+const NameField = "do"
+
+// Framing lists them.
+var Framing = []string{NameField, "rev", "back"}
+
+// Fault is what is wrong with one field of a form.
+type Fault struct {
+	Field string
+	Err   error
+}
+
+func (f *Fault) Error() string { return f.Err.Error() }
+
+func (f *Fault) Unwrap() error { return f.Err }
+
+// Blamed says which field is at fault where a command's edit was refused; an error that
+// says so itself stays as it is.
+func (s *Spec) Blamed(err error) error {
+	if _, ok := err.(*Fault); ok || err == nil || s == nil || s.Blame == "" {
+		return err
+	}
+	return &Fault{Field: s.Blame, Err: err}
+}
+
+// Touch names what a command reads and writes. Two commands of which neither writes what
+// the other touches can be carried out in either order.
+type Touch struct{ Reads, Writes []Entity }
+
+// Entity names a part of a document: "lane:l5".
+type Entity string
+
+// All is the whole document.
+const All Entity = "all"
+
+// The parts that there is one of.
+const (
+	Name       Entity = "name"
+	Host       Entity = "host"
+	Song       Entity = "song"
+	Lanes      Entity = "lanes" // which there are, and their numbers
+	Placed     Entity = "instruments"
+	Patched    Entity = "patched"
+	Practice   Entity = "practice"
+	Exceptions Entity = "exceptions"
+)
+
+// Lane, Outputs, Feeds, Feed and Intended name a lane; how an instrument of a project is
+// set up; which of its feeds there are and all that is decided for them; one of them; and
+// a problem that is marked as intended.
+func Lane(id string) Entity        { return Entity("lane:" + id) }
+func Outputs(placed string) Entity { return Entity("outputs:" + placed) }
+func Feeds(placed string) Entity   { return Entity("feeds:" + placed) }
+func Feed(r plan.FeedRef) Entity   { return Entity("feed:" + r.String()) }
+func Intended(key string) Entity   { return Entity("intended:" + key) }
+
+// within tells whether one entity is part of another.
+func (e Entity) within(whole Entity) bool {
+	if whole == All || e == whole {
+		return true
+	}
+	var of, placed string
+	if n, _ := fmt.Sscanf(string(e), "feed:%s", &of); n == 1 {
+		for i, c := range of {
+			if c == ':' {
+				placed = of[:i]
+				break
+			}
+		}
+		return whole == Feeds(placed)
+	}
+	return false
+}
+
+// Covers tells whether what is named covers an entity.
+func Covers(named []Entity, e Entity) bool {
+	return slices.ContainsFunc(named, func(n Entity) bool { return e.within(n) })
+}
+
+func writes(list ...Entity) Touch { return Touch{Writes: list} }
+
+func (t Touch) reading(list ...Entity) Touch {
+	t.Reads = append(t.Reads, list...)
+	return t
+}
+
+func lanes(ids []string) (out []Entity) {
+	for _, id := range ids {
+		out = append(out, Lane(id))
+	}
+	return out
+}
+
+// of makes a row of the table for a type of command.
+func of[T Value](on Document, name, label string, options ...func(*Spec)) *Spec {
+	t := reflect.TypeFor[T]()
+	s := &Spec{Name: name, On: on, Label: label, typ: t, args: argsOf(t)}
+	for _, o := range options {
+		o(s)
+	}
+	return s
+}
+
+func form(name string) func(*Spec)   { return func(s *Spec) { s.Form = name } }
+func blame(field string) func(*Spec) { return func(s *Spec) { s.Blame = field } }
+
+// Selection says which rows of a proposal are accepted.
+func selection(outputs, unused, closing []string) propose.Selection {
+	set := func(list []string) map[string]bool {
+		out := map[string]bool{}
+		for _, x := range list {
+			out[x] = true
+		}
+		return out
+	}
+	return propose.Selection{Outputs: set(outputs), Unused: set(unused), Closing: set(closing)}
+}

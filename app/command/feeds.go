@@ -1,0 +1,414 @@
+package command
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
+)
+
+// Commands on feeds: where they go, what proposals may do with them, and problems.
+
+var feedCommands = []*Spec{
+	of[Decide](Project, "decide", "Assign, park or switch off a feed", blame("to")),
+	of[Toggle](Project, "toggle", "Assign a feed at a crosspoint, or take it off", blame("cell")),
+	of[SetWish](Project, "wish", "Set how much a feed wants its own output", blame("wish")),
+	of[KeepTogether](Project, "together", "Keep feeds together", form("constraints"), blame("feed")),
+	of[KeepApart](Project, "apart", "Keep feeds apart", form("constraints"), blame("feed")),
+	of[Clear](Project, "free", "Clear the constraints of feeds", form("constraints"), blame("feed")),
+	of[Park](Project, "park", "Park feeds", form("constraints"), blame("feed")),
+	of[SwitchOff](Project, "off", "Switch feeds off", form("constraints"), blame("feed")),
+	of[Fold](Project, "fold", "Fold feeds to mono", form("constraints"), blame("feed")),
+	of[Pin](Project, "pin", "Pin feeds to an output", form("constraints"), blame("to")),
+	of[SetPairs](Project, "pairs", "Let two mono feeds share a stereo pair", blame("pairs")),
+	of[SetLaneList](Project, "lanes", "Name the lanes for an instrument", blame("lanes")),
+	of[UseAll](Project, "use", "Use all outputs again"),
+	of[ShareFirst](Project, "axis", "Choose what shares first", blame("to")),
+	of[MapVoices](Project, "voices", "Choose how voices are mapped", blame("to")),
+	of[MapParts](Project, "parts", "Choose how parts are mapped", blame("to")),
+	of[MapOne](Project, "mode", "Choose how one voice is mapped", blame("to")),
+	of[Split](Project, "split", "Split a microphone into shells and cymbals", blame("to")),
+	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("bus-*")),
+	of[AcceptSelected](Project, "accept-selected", "Accept the selected rows of a proposal", form("proposal"), blame("output")),
+	of[AcceptEvery](Project, "accept-every", "Accept the proposals for all instruments"),
+	of[Fix](Project, "mend", "Fix a problem"),
+	of[MarkIntended](Project, "accept", "Mark a problem as intended", blame("reason")),
+	of[UnmarkIntended](Project, "accept-not", "Count a problem again"),
+}
+
+// Decide says where a feed goes: "3", "3L", "park:3", "off", or "" for nowhere yet.
+type Decide struct {
+	Feed plan.FeedRef `form:"feed"`
+	To   string       `form:"to"`
+}
+
+// parkPrefix begins a destination that a feed is parked on.
+const parkPrefix = "park:"
+
+// Check refuses a destination that cannot be read.
+func (c Decide) Check() error {
+	_, _, err := c.destination()
+	return err
+}
+
+func (c Decide) destination() (plan.State, plan.Jack, error) {
+	label, park := strings.CutPrefix(c.To, parkPrefix)
+	switch {
+	case c.To == "":
+		return plan.Undecided, plan.Jack{}, nil
+	case c.To == plan.OffLabel:
+		return plan.Off, plan.Jack{}, nil
+	}
+	j, err := plan.ParseJack(label)
+	if park {
+		return plan.Parked, j, err
+	}
+	return plan.Assigned, j, err
+}
+
+func (c Decide) Edit() plan.Edit {
+	state, at, _ := c.destination() // Check has read it
+	return plan.Decide(c.Feed, state, at)
+}
+
+func (c Decide) Touches() Touch { return writes(Feed(c.Feed)).reading(Outputs(c.Feed.Placed)) }
+
+// Toggle is a crosspoint, "i1:k36|3": a second press takes the feed off again.
+type Toggle struct {
+	Cell string `form:"cell"`
+}
+
+// Check refuses a crosspoint that cannot be read.
+func (c Toggle) Check() error {
+	_, err := c.decide()
+	return err
+}
+
+func (c Toggle) decide() (Decide, error) {
+	feed, to, _ := strings.Cut(c.Cell, "|")
+	ref, err := plan.ParseFeedRef(feed)
+	if err != nil {
+		return Decide{}, err
+	}
+	d := Decide{ref, to}
+	return d, d.Check()
+}
+
+func (c Toggle) Edit() plan.Edit {
+	d, _ := c.decide() // Check has read it
+	state, at, _ := d.destination()
+	return plan.Toggle(d.Feed, state, at)
+}
+
+func (c Toggle) Touches() Touch {
+	d, _ := c.decide()
+	return d.Touches()
+}
+
+// SetWish says how much a feed wants an output of its own, 0 to 3; −1: as the house has it.
+type SetWish struct {
+	Feed plan.FeedRef `form:"feed"`
+	Wish int          `form:"wish,min=-1" says:"a wish from 0 to 3"`
+}
+
+// Check refuses a wish beyond the last.
+func (c SetWish) Check() error {
+	if c.Wish > house.Never {
+		return errors.New("a wish is a number from 0 to 3")
+	}
+	return nil
+}
+
+func (c SetWish) Edit() plan.Edit { return plan.SetWish(c.Feed, c.Wish) }
+func (c SetWish) Touches() Touch  { return writes(Feed(c.Feed)) }
+
+// marked are feeds of one instrument that are selected for a constraint.
+type marked struct {
+	Placed string   `form:"placed"`
+	Feeds  []string `form:"feed"`
+}
+
+// KeepTogether, KeepApart, Clear, Park, SwitchOff and Fold say what proposals are to do
+// with the selected feeds of an instrument.
+type (
+	KeepTogether marked
+	KeepApart    marked
+	Clear        marked
+	Park         marked
+	SwitchOff    marked
+	Fold         marked
+)
+
+func (c KeepTogether) Edit() plan.Edit { return plan.KeepTogether(c.Placed, c.Feeds) }
+func (c KeepApart) Edit() plan.Edit    { return plan.KeepApart(c.Placed, c.Feeds) }
+func (c Clear) Edit() plan.Edit        { return plan.ClearConstraints(c.Placed, c.Feeds) }
+func (c Park) Edit() plan.Edit         { return plan.SetAside(c.Placed, c.Feeds, plan.Parked) }
+func (c SwitchOff) Edit() plan.Edit    { return plan.SetAside(c.Placed, c.Feeds, plan.Off) }
+func (c Fold) Edit() plan.Edit         { return plan.SetFold(c.Placed, c.Feeds, true) }
+
+func (c KeepTogether) Touches() Touch { return writes(Feeds(c.Placed)) }
+func (c KeepApart) Touches() Touch    { return writes(Feeds(c.Placed)) }
+func (c Clear) Touches() Touch        { return writes(Feeds(c.Placed)) }
+func (c Park) Touches() Touch         { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
+func (c SwitchOff) Touches() Touch    { return writes(Feeds(c.Placed)) }
+func (c Fold) Touches() Touch         { return writes(Feeds(c.Placed)) }
+
+// Pin pins the selected feeds to one output, or, where none is typed, each to where the
+// proposal has it: "kick=3L".
+type Pin struct {
+	Placed string    `form:"placed"`
+	Feeds  []string  `form:"feed"`
+	To     plan.Jack `form:"to,optional"`
+	At     []string  `form:"at"`
+}
+
+func (c Pin) Edit() plan.Edit {
+	if c.To != (plan.Jack{}) {
+		return plan.PinTo(c.Placed, c.Feeds, c.To)
+	}
+	at := map[string]plan.Jack{}
+	for _, a := range c.At {
+		feed, label, _ := strings.Cut(a, "=")
+		if j, err := plan.ParseJack(label); err == nil {
+			at[feed] = j
+		}
+	}
+	return plan.PinEach(c.Placed, c.Feeds, at)
+}
+
+func (c Pin) Touches() Touch { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
+
+// SetPairs lets proposals put two mono feeds in a stereo pair.
+type SetPairs struct {
+	Placed string `form:"placed"`
+	Pairs  int    `form:"pairs"`
+}
+
+func (c SetPairs) Edit() plan.Edit { return plan.SetPairs(c.Placed, c.Pairs == 1) }
+func (c SetPairs) Touches() Touch  { return writes(Outputs(c.Placed)) }
+
+// SetLaneList gives the user's own lane numbers for an instrument.
+type SetLaneList struct {
+	Placed string      `form:"placed"`
+	Lanes  plan.Ranges `form:"lanes,optional"`
+}
+
+func (c SetLaneList) Edit() plan.Edit { return plan.SetLaneList(c.Placed, c.Lanes) }
+func (c SetLaneList) Touches() Touch  { return writes(Outputs(c.Placed)) }
+
+// UseAll lets proposals use all outputs again.
+type UseAll struct {
+	Placed string `form:"placed"`
+}
+
+func (c UseAll) Edit() plan.Edit { return plan.SetUse(c.Placed, 0) }
+func (c UseAll) Touches() Touch  { return writes(Outputs(c.Placed)) }
+
+// view is an edit that changes which feeds of an instrument are mapped.
+func view(placed string, change func(*rig.View)) plan.Edit { return plan.SetView(placed, change) }
+
+func viewTouch(placed string) Touch { return writes(Outputs(placed), Feeds(placed)) }
+
+// ShareFirst chooses which tree feeds share by: "instrument" or "microphone".
+type ShareFirst struct {
+	Placed string `form:"placed"`
+	To     string `form:"to"`
+}
+
+// Check refuses what is neither of them.
+func (c ShareFirst) Check() error {
+	if a := rig.Axis(c.To); a != rig.ByInstrument && a != rig.ByMicrophone {
+		return fmt.Errorf("feeds share by instrument or by microphone, not by %q", c.To)
+	}
+	return nil
+}
+
+func (c ShareFirst) Edit() plan.Edit {
+	return view(c.Placed, func(v *rig.View) {
+		v.Axis = ""
+		if rig.Axis(c.To) == rig.ByMicrophone {
+			v.Axis = rig.ByMicrophone
+		}
+	})
+}
+
+func (c ShareFirst) Touches() Touch { return viewTouch(c.Placed) }
+
+// MapVoices chooses how all voices of an instrument become feeds, MapParts all parts.
+type (
+	MapVoices struct {
+		Placed string   `form:"placed"`
+		To     rig.Mode `form:"to"`
+	}
+	MapParts MapVoices
+)
+
+func (c MapVoices) Edit() plan.Edit { return view(c.Placed, func(v *rig.View) { v.Voices = c.To }) }
+func (c MapParts) Edit() plan.Edit  { return view(c.Placed, func(v *rig.View) { v.Parts = c.To }) }
+
+func (c MapVoices) Touches() Touch { return viewTouch(c.Placed) }
+func (c MapParts) Touches() Touch  { return viewTouch(c.Placed) }
+
+// MapOne chooses how one voice or part becomes feeds.
+type MapOne struct {
+	Placed string   `form:"placed"`
+	ID     string   `form:"id"`
+	To     rig.Mode `form:"to"`
+}
+
+func (c MapOne) Edit() plan.Edit {
+	return view(c.Placed, func(v *rig.View) {
+		if v.Of == nil {
+			v.Of = map[string]rig.Mode{}
+		}
+		v.Of[c.ID] = c.To
+		if c.To == rig.Usual {
+			delete(v.Of, c.ID)
+		}
+	})
+}
+
+func (c MapOne) Touches() Touch { return viewTouch(c.Placed) }
+
+// Split lets a microphone send shells and cymbals apart, 1, or together, 0.
+type Split struct {
+	Placed string `form:"placed"`
+	ID     string `form:"id"`
+	To     int    `form:"to"`
+}
+
+func (c Split) Edit() plan.Edit {
+	return view(c.Placed, func(v *rig.View) {
+		if v.Split == nil {
+			v.Split = map[string]bool{}
+		}
+		v.Split[c.ID] = c.To == 1
+	})
+}
+
+func (c Split) Touches() Touch { return viewTouch(c.Placed) }
+
+// Accept accepts all of a proposal. What was said beforehand stands in fields with the
+// instrument behind their name: the number of outputs and the bus.
+type Accept struct {
+	Placed string            `form:"placed"`
+	Cut    map[string]string `form:"cut-*"`
+	Bus    map[string]string `form:"bus-*"`
+}
+
+func (c Accept) Edit() plan.Edit {
+	return accepting(c.Placed, c.Cut, c.Bus, (*propose.Proposal).Everything)
+}
+
+func (c Accept) Check() error {
+	_, err := proposalOptions(c.Placed, c.Cut, c.Bus)
+	return err
+}
+
+func (c Accept) Touches() Touch { return writes(All) }
+
+// AcceptSelected accepts the selected rows of a proposal.
+type AcceptSelected struct {
+	Placed  string            `form:"placed"`
+	Cut     map[string]string `form:"cut-*"`
+	Bus     map[string]string `form:"bus-*"`
+	Outputs []string          `form:"output"`
+	Unused  []string          `form:"unused"`
+	Closing []string          `form:"closing"`
+}
+
+func (c AcceptSelected) Edit() plan.Edit {
+	return accepting(c.Placed, c.Cut, c.Bus, func(*propose.Proposal) propose.Selection {
+		return selection(c.Outputs, c.Unused, c.Closing)
+	})
+}
+
+func (c AcceptSelected) Check() error {
+	_, err := proposalOptions(c.Placed, c.Cut, c.Bus)
+	return err
+}
+
+func (c AcceptSelected) Touches() Touch { return writes(All) }
+
+// AcceptEvery accepts the proposals for several instruments in one go.
+type AcceptEvery struct {
+	Placed []string          `form:"placed"`
+	Cut    map[string]string `form:"cut-*"`
+	Bus    map[string]string `form:"bus-*"`
+}
+
+func (c AcceptEvery) options() (all []propose.Options, err error) {
+	for _, placed := range c.Placed {
+		o, err := proposalOptions(placed, c.Cut, c.Bus)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, o)
+	}
+	return all, nil
+}
+
+func (c AcceptEvery) Check() error {
+	_, err := c.options()
+	return err
+}
+
+func (c AcceptEvery) Edit() plan.Edit {
+	all, _ := c.options() // Check has read them
+	return propose.AcceptAll(all)
+}
+
+func (c AcceptEvery) Touches() Touch { return writes(All) }
+
+// proposalOptions are what the user said of one instrument beforehand.
+func proposalOptions(placed string, cut, bus map[string]string) (o propose.Options, err error) {
+	name, said := bus[placed]
+	o = propose.Options{Placed: placed, Bus: strings.TrimSpace(name)}
+	o.NoBus = said && o.Bus == ""
+	if n := cut[placed]; n != "" {
+		if o.Outputs, err = wholeNumber(n, 0, "the number of outputs"); err != nil {
+			return o, &Fault{Field: "cut-" + placed, Err: err}
+		}
+	}
+	return o, nil
+}
+
+func accepting(placed string, cut, bus map[string]string, choose func(*propose.Proposal) propose.Selection) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		o, err := proposalOptions(placed, cut, bus)
+		if err != nil {
+			return "", err
+		}
+		return propose.Accept(o, choose)(p)
+	}
+}
+
+// Fix does what a problem's button says, if the problem is still there.
+type Fix struct {
+	Finding string `form:"finding"`
+}
+
+func (c Fix) Edit() plan.Edit { return check.Fix(c.Finding) }
+func (c Fix) Touches() Touch  { return writes(All) }
+
+// MarkIntended lets a problem stand, with the reason.
+type MarkIntended struct {
+	Finding string `form:"finding"`
+	Reason  string `form:"reason"`
+}
+
+func (c MarkIntended) Edit() plan.Edit { return check.MarkIntended(c.Finding, c.Reason) }
+func (c MarkIntended) Touches() Touch  { return writes(Intended(c.Finding)).reading(All) }
+
+// UnmarkIntended counts a problem again that was marked as intended.
+type UnmarkIntended struct {
+	Finding string `form:"finding"`
+}
+
+func (c UnmarkIntended) Edit() plan.Edit { return plan.UnmarkIntended(c.Finding) }
+func (c UnmarkIntended) Touches() Touch  { return writes(Intended(c.Finding)) }

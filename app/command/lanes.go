@@ -1,0 +1,226 @@
+package command
+
+import (
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+)
+
+// Commands on lanes, buses and sends, and on the project as a whole.
+
+var laneCommands = []*Spec{
+	of[RenameProject](Project, "rename", "Rename the project", blame("name")),
+	of[SetHost](Project, "host", "Set what the host has", blame("taken")),
+	of[RemoveSong](Project, "no-song", "Remove the song"),
+	of[NameLane](Project, "name", "Rename a lane", blame("name")),
+	of[NameLanes](Project, "names", "Rename several lanes", blame("name")),
+	of[ColourLane](Project, "colour", "Colour a lane", blame("colour")),
+	of[SetGain](Project, "gain", "Set the level of a lane", blame("gain")),
+	of[MoveLane](Project, "move", "Move a lane to another number", blame("number")),
+	of[OpenLane](Project, "open", "Open a lane", blame("output")),
+	of[PointLane](Project, "point", "Point a lane at an output", blame("output")),
+	of[ArriveOn](Project, "land", "Let an output arrive on a lane", blame("number")),
+	of[CloseLane](Project, "close", "Remove a lane"),
+	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
+	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),
+	of[AddSend](Project, "send", "Add a send to a bus, or to a return made for it", form("lanes"), blame("sendto")),
+	of[SetSend](Project, "send-level", "Set or remove a send", blame("level")),
+	of[SetAddress](Project, "address", "Set the MIDI address of a part", blame("address")),
+}
+
+// RenameProject names the project.
+type RenameProject struct {
+	Name string `form:"name"`
+}
+
+func (c RenameProject) Edit() plan.Edit { return plan.Rename(c.Name) }
+func (c RenameProject) Touches() Touch  { return writes(Name) }
+
+// SetHost says how many lanes the host has, which are taken and where to begin.
+type SetHost struct {
+	First  plan.LaneNumber `form:"first,optional"`
+	Taken  plan.Ranges     `form:"taken,optional"`
+	Limit  plan.LaneNumber `form:"limit,optional" says:"the host's last lane"`
+	Block  plan.LaneNumber `form:"block,optional" says:"the size of a block"`
+	Memory float64         `form:"memory,optional" says:"the memory for instruments"`
+	Sides  bool            `form:"sides"`
+}
+
+// Host is the host that is described.
+func (c SetHost) Host() plan.Host {
+	return plan.Host{LaneLimit: c.Limit, FirstLane: max(c.First, 1), BlockSize: c.Block, Taken: c.Taken,
+		Sides: c.Sides, Budget: c.Memory}
+}
+
+func (c SetHost) Edit() plan.Edit { return plan.SetHost(c.Host()) }
+func (c SetHost) Touches() Touch  { return writes(Host) }
+
+// RemoveSong takes the project's song away.
+type RemoveSong struct{}
+
+func (RemoveSong) Edit() plan.Edit { return plan.SetSong(nil) }
+func (RemoveSong) Touches() Touch  { return writes(Song) }
+
+// NameLane names a lane or bus.
+type NameLane struct {
+	Lane string `form:"lane"`
+	Name string `form:"name"`
+}
+
+func (c NameLane) Edit() plan.Edit { return plan.NameLane(c.Lane, c.Name) }
+func (c NameLane) Touches() Touch  { return writes(Lane(c.Lane)) }
+
+// NameLanes names several lanes at once.
+type NameLanes struct {
+	Lanes []string `form:"lane"`
+	Names []string `form:"name"`
+}
+
+func (c NameLanes) Edit() plan.Edit { return plan.NameLanes(c.Lanes, c.Names) }
+func (c NameLanes) Touches() Touch  { return writes(lanes(c.Lanes)...) }
+
+// ColourLane colours a lane or bus.
+type ColourLane struct {
+	Lane   string `form:"lane"`
+	Colour string `form:"colour"`
+}
+
+func (c ColourLane) Edit() plan.Edit { return plan.ColourLane(c.Lane, c.Colour) }
+func (c ColourLane) Touches() Touch  { return writes(Lane(c.Lane)) }
+
+// SetGain sets a lane's fader.
+type SetGain struct {
+	Lane string         `form:"lane"`
+	Gain audio.Decibels `form:"gain"`
+}
+
+func (c SetGain) Edit() plan.Edit { return plan.SetGain(c.Lane, c.Gain) }
+func (c SetGain) Touches() Touch  { return writes(Lane(c.Lane)) }
+
+// MoveLane gives a lane another number; others make room.
+type MoveLane struct {
+	Lane   string          `form:"lane"`
+	Number plan.LaneNumber `form:"number" says:"the lane number"`
+}
+
+func (c MoveLane) Edit() plan.Edit { return plan.MoveLane(c.Lane, c.Number) }
+func (c MoveLane) Touches() Touch  { return writes(Lanes).reading(Host, Lane(c.Lane)) }
+
+// OpenLane makes a lane for an output, or an empty one.
+type OpenLane struct {
+	Output plan.OutputRef `form:"output,optional"`
+	Name   string         `form:"name,optional"`
+}
+
+func (c OpenLane) Edit() plan.Edit { return plan.AddLane(c.Output, 0, c.Name) }
+func (c OpenLane) Touches() Touch {
+	return writes(Lanes).reading(All)
+}
+
+// PointLane makes a lane take an output, or nothing.
+type PointLane struct {
+	Lane   string         `form:"lane"`
+	Output plan.OutputRef `form:"output,optional"`
+}
+
+func (c PointLane) Edit() plan.Edit { return plan.PointLane(c.Lane, c.Output) }
+func (c PointLane) Touches() Touch {
+	return writes(Lane(c.Lane)).reading(Outputs(c.Output.Placed))
+}
+
+// ArriveOn says on which lane an output arrives; number 0: on none.
+type ArriveOn struct {
+	Output plan.OutputRef  `form:"output"`
+	Number plan.LaneNumber `form:"number,optional" says:"the lane number"`
+}
+
+func (c ArriveOn) Edit() plan.Edit { return plan.ArriveOn(c.Output, c.Number) }
+func (c ArriveOn) Touches() Touch  { return writes(Lanes).reading(All) }
+
+// CloseLane takes a lane or bus away.
+type CloseLane struct {
+	Lane string `form:"lane"`
+}
+
+func (c CloseLane) Edit() plan.Edit { return plan.DeleteLane(c.Lane) }
+func (c CloseLane) Touches() Touch  { return writes(Lanes).reading(All) }
+
+// alsoMain ends the destination of a lane that goes to its bus and to the main mix.
+const alsoMain = "+main"
+
+// Route says where lanes go: a bus by its ID, "" for the main mix, or both.
+type Route struct {
+	Lanes []string `form:"lane"`
+	To    string   `form:"to"`
+}
+
+func (c Route) Edit() plan.Edit {
+	bus, both := strings.CutSuffix(c.To, alsoMain)
+	return plan.Route(c.Lanes, bus, both)
+}
+
+func (c Route) Touches() Touch { return writes(lanes(c.Lanes)...).reading(Lanes) }
+
+// AddBus makes a bus and routes lanes to it.
+type AddBus struct {
+	Name   string          `form:"name"`
+	Number plan.LaneNumber `form:"number,optional" says:"the lane number"`
+	Lanes  []string        `form:"lane"`
+}
+
+func (c AddBus) Edit() plan.Edit { return plan.AddBus(c.Name, c.Number, c.Lanes) }
+func (c AddBus) Touches() Touch  { return writes(Lanes).reading(All) }
+
+// AddSend lets lanes send to a bus by its name, or to a return that is made for it.
+type AddSend struct {
+	Lanes []string       `form:"lane"`
+	To    string         `form:"sendto"`
+	Level audio.Decibels `form:"level"`
+	Tap   plan.Tap       `form:"tap,optional"`
+}
+
+func (c AddSend) Edit() plan.Edit {
+	return plan.SendByName(c.To, c.Lanes, plan.Send{Level: c.Level, Pre: c.Tap == plan.BeforeFader})
+}
+
+func (c AddSend) Touches() Touch { return writes(append(lanes(c.Lanes), Lanes)...).reading(All) }
+
+// SetSend sets a lane's send to a bus; an empty level takes it away.
+type SetSend struct {
+	Lane  string   `form:"lane"`
+	Bus   string   `form:"bus"`
+	Level string   `form:"level"`
+	Tap   plan.Tap `form:"tap,optional"`
+}
+
+// Check refuses a level that cannot be read.
+func (c SetSend) Check() error {
+	if c.removes() {
+		return nil
+	}
+	_, err := audio.ParseDecibels(c.Level)
+	return err
+}
+
+func (c SetSend) removes() bool { return strings.TrimSpace(c.Level) == "" }
+
+func (c SetSend) Edit() plan.Edit {
+	if c.removes() {
+		return plan.DropSends([]string{c.Lane}, c.Bus)
+	}
+	level, _ := audio.ParseDecibels(c.Level) // Check has read it
+	return plan.SendLanes([]string{c.Lane}, plan.Send{To: c.Bus, Level: level, Pre: c.Tap == plan.BeforeFader})
+}
+
+func (c SetSend) Touches() Touch { return writes(Lane(c.Lane)).reading(Lanes) }
+
+// SetAddress gives a part its MIDI address; empty: none.
+type SetAddress struct {
+	Part    plan.FeedRef `form:"part"`
+	Address midi.Address `form:"address"`
+}
+
+func (c SetAddress) Edit() plan.Edit { return plan.SetAddress(c.Part, c.Address) }
+func (c SetAddress) Touches() Touch  { return writes(Outputs(c.Part.Placed)) }

@@ -1,0 +1,185 @@
+package command
+
+import (
+	"context"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// Commands on the instruments of a project and their outputs.
+
+var placedCommands = []*Spec{
+	of[Place](Project, "place", "Add an instrument", blame("outputs")),
+	of[Remove](Project, "remove", "Remove an instrument"),
+	of[SetOutputs](Project, "outputs", "Set up outputs", blame("outputs")),
+	of[UseSetup](Project, "setup", "Set outputs up as a kept set-up has them", form("setup"), blame("setup")),
+	of[AddOutputs](Project, "missing", "Add the missing outputs"),
+	of[HalveOutput](Project, "halve", "Split a stereo output into two sides", blame("output")),
+	of[WholeOutput](Project, "whole", "Join the sides of an output", blame("output")),
+	of[SetVariant](Project, "variant", "Choose the plug-in format", blame("variant")),
+	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout")),
+	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
+	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
+	of[Replace](Project, "swap", "Replace an instrument", blame("to")),
+}
+
+// Place puts an instrument of the shelf into the project with its outputs.
+type Place struct {
+	Instrument int64     `form:"instrument,min=1"`
+	Outputs    []rig.Run `form:"outputs"`
+	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"`
+	Offset     int       `form:"offset,optional,min=-4096" says:"the offset"`
+}
+
+func (c Place) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
+	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, max(c.Port, 1), c.Offset)
+}
+
+func (c Place) Touches() Touch { return writes(Placed).reading(All) }
+
+// Remove takes an instrument out of the project.
+type Remove struct {
+	Placed string `form:"placed"`
+}
+
+func (c Remove) Edit() plan.Edit { return plan.Remove(c.Placed) }
+func (c Remove) Touches() Touch {
+	return writes(Placed, Outputs(c.Placed), Feeds(c.Placed), Lanes).reading(All)
+}
+
+// SetOutputs sets an instrument's outputs up.
+type SetOutputs struct {
+	Placed  string    `form:"placed"`
+	Outputs []rig.Run `form:"outputs"`
+	Port    rig.Port  `form:"port,optional" says:"the first port"`
+	Offset  int       `form:"offset,optional,min=-4096" says:"the offset"`
+	Ports   int       `form:"ports,optional"` // how many there are, for the drawing beside it
+}
+
+func (c SetOutputs) Edit() plan.Edit {
+	return plan.SetOutputs(c.Placed, rig.Lay(c.Outputs, max(c.Port, 1)), c.Offset)
+}
+
+func (c SetOutputs) Touches() Touch { return writes(Outputs(c.Placed)) }
+
+// UseSetup sets outputs up as one of the kept set-ups has them.
+type UseSetup struct {
+	Placed string `form:"placed"`
+	Setup  string `form:"setup"`
+}
+
+func (c UseSetup) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
+	runs, first, err := a.SetupNamed(ctx, c.Setup)
+	if err != nil {
+		return nil, err
+	}
+	return plan.UseSetup(c.Placed, c.Setup, rig.Lay(runs, first)), nil
+}
+
+func (c UseSetup) Touches() Touch { return writes(Outputs(c.Placed)) }
+
+// AddOutputs adds the fewest outputs so that every wanted feed has one of its own.
+type AddOutputs struct {
+	Placed string `form:"placed"`
+}
+
+func (c AddOutputs) Edit() plan.Edit { return plan.AddOutputs(c.Placed) }
+func (c AddOutputs) Touches() Touch {
+	return writes(Outputs(c.Placed)).reading(Feeds(c.Placed), Song)
+}
+
+// HalveOutput splits a stereo output into its sides, WholeOutput joins them again.
+type (
+	HalveOutput struct {
+		Placed string    `form:"placed"`
+		Output plan.Jack `form:"output"`
+	}
+	WholeOutput HalveOutput
+)
+
+func (c HalveOutput) Edit() plan.Edit { return plan.HalveOutput(c.Placed, c.Output.Output, true) }
+func (c WholeOutput) Edit() plan.Edit { return plan.HalveOutput(c.Placed, c.Output.Output, false) }
+
+func (c HalveOutput) Touches() Touch { return sidesTouch(c.Placed) }
+func (c WholeOutput) Touches() Touch { return sidesTouch(c.Placed) }
+
+func sidesTouch(placed string) Touch { return writes(Outputs(placed), Feeds(placed), Lanes) }
+
+// SetVariant says which plug-in format is loaded.
+type SetVariant struct {
+	Placed  string `form:"placed"`
+	Variant string `form:"variant"`
+}
+
+func (c SetVariant) Edit() plan.Edit { return plan.SetVariant(c.Placed, c.Variant) }
+func (c SetVariant) Touches() Touch  { return writes(Outputs(c.Placed)) }
+
+// ApplyLayout lays an instrument out as one of its layouts says.
+type ApplyLayout struct {
+	Placed string `form:"placed"`
+	Layout string `form:"layout"`
+}
+
+func (c ApplyLayout) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
+	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
+	if err != nil {
+		return nil, err
+	}
+	l, err := a.LayoutNamed(ctx, pl, c.Layout)
+	if err != nil {
+		return nil, err
+	}
+	return plan.ApplyLayout(c.Placed, l), nil
+}
+
+func (c ApplyLayout) Touches() Touch { return sidesTouch(c.Placed) }
+
+// KeepLayout keeps how an instrument is laid out among its layouts.
+type KeepLayout struct {
+	Placed string `form:"placed"`
+	Name   string `form:"name"`
+}
+
+func (c KeepLayout) Do(ctx context.Context, at Target, a Application) error {
+	return a.KeepLayout(ctx, at.Project, at.Base, c.Placed, c.Name)
+}
+
+func (c KeepLayout) Touches() Touch {
+	return writes(Outputs(c.Placed)).reading(Feeds(c.Placed))
+}
+
+// KeepSetup keeps how an instrument's outputs are set up, for every project.
+type KeepSetup struct {
+	Placed  string `form:"placed"`
+	Name    string `form:"name"`
+	Default bool   `form:"default"`
+}
+
+func (c KeepSetup) Do(ctx context.Context, at Target, a Application) error {
+	return a.KeepSetupOf(ctx, at, c.Placed, c.Name, c.Default)
+}
+
+func (c KeepSetup) Touches() Touch { return Touch{}.reading(Outputs(c.Placed)) }
+
+// Replacement is an instrument of the shelf in the place of one of the project, with the
+// user's own pairs of feeds, and what becomes of the song's keys.
+type Replacement struct {
+	Placed string            `form:"placed"`
+	To     int64             `form:"to,min=1" says:"the instrument to choose"`
+	Hand   map[string]string `form:"hand-*"`
+	Keys   map[string]string `form:"key-*"`
+	Song   string            `form:"song,optional"`
+}
+
+// FollowSong is what Song says where the song is to be rewritten.
+const FollowSong = "follow"
+
+// Replace carries a replacement out.
+type Replace Replacement
+
+func (c Replace) Do(ctx context.Context, at Target, a Application) error {
+	return a.Replace(ctx, at, Replacement(c))
+}
+
+func (c Replace) Touches() Touch { return writes(All) }

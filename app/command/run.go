@@ -1,0 +1,254 @@
+package command
+
+import (
+	"context"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
+)
+
+// Commands of the run sheet, the kind of host, and the stand-in.
+
+var runCommands = []*Spec{
+	of[Tick](Project, "tick", "Mark a step as done", blame("step")),
+	of[AllDone](Project, "all-done", "Mark all as done"),
+	of[NothingPatched](Project, "not-patched", "Begin the sheet again"),
+	of[MatchLane](Project, "match", "Match a lane of the session", blame("to")),
+	of[UseProfile](Project, "profile", "Choose the kind of host", blame("profile")),
+	of[OwnProfile](Project, "own-profile", "Describe a kind of host", blame("name")),
+	of[PractiseNext](Project, "practise-next", "Do the next step on the stand-in", form("practise")),
+	of[PractiseAll](Project, "practise-all", "Do every step on the stand-in", form("practise")),
+	of[PractiseBreak](Project, "practise-break", "Break something on the stand-in", form("practise")),
+	of[PractiseAnew](Project, "practise-anew", "Start over on the stand-in", form("practise")),
+	of[PractiseLoad](Project, "practise-load", "Load an instrument on the stand-in"),
+	of[PractiseSetup](Project, "practise-setup", "Set outputs up on the stand-in", form("stand-in"), blame("outputs")),
+	of[PractiseSave](Project, "practise-save", "Save a set-up on the stand-in", form("stand-in")),
+	of[PractiseReload](Project, "practise-reload", "Reload an instrument on the stand-in", form("stand-in")),
+	of[PractiseReopen](Project, "practise-reopen", "Reopen the project on the stand-in", form("stand-in")),
+	of[PractiseAssign](Project, "practise-assign", "Assign a feed on the stand-in", form("assign"), blame("jack")),
+	of[PractiseSwitch](Project, "practise-switch", "Switch an output on on the stand-in", form("assign"), blame("jack")),
+	of[PractiseLane](Project, "practise-lane", "Make a lane on the stand-in"),
+	of[PractiseBus](Project, "practise-bus", "Make a bus on the stand-in"),
+	of[PractisePoint](Project, "practise-point", "Point a lane at an output on the stand-in", blame("source")),
+	of[PractiseRoute](Project, "practise-route", "Route a lane on the stand-in", blame("to")),
+	of[PractiseMainOff](Project, "practise-mainoff", "Take the main mix off a lane on the stand-in"),
+	of[PractiseClose](Project, "practise-close", "Remove a lane on the stand-in"),
+}
+
+// Tick says that a step was done.
+type Tick struct {
+	Step string `form:"step"`
+}
+
+func (c Tick) Edit() plan.Edit { return runsheet.Tick(c.Step) }
+func (c Tick) Touches() Touch  { return writes(Patched).reading(All) }
+
+// AllDone says that everything stands as planned already.
+type AllDone struct{}
+
+func (AllDone) Edit() plan.Edit { return runsheet.AllDone() }
+func (AllDone) Touches() Touch  { return writes(Patched).reading(All) }
+
+// NothingPatched says that nothing stands in the host yet.
+type NothingPatched struct{}
+
+func (NothingPatched) Edit() plan.Edit { return runsheet.NothingPatched() }
+func (NothingPatched) Touches() Touch  { return writes(Patched) }
+
+// MatchLane says which planned lane a lane of the session is.
+type MatchLane struct {
+	Lane string `form:"lane"`
+	To   string `form:"to"`
+}
+
+func (c MatchLane) Edit() plan.Edit { return plan.MatchLane(c.Lane, c.To) }
+func (c MatchLane) Touches() Touch  { return writes(Patched).reading(Lanes) }
+
+// UseProfile plans for a kind of host that there is.
+type UseProfile struct {
+	Profile string `form:"profile"`
+}
+
+func (c UseProfile) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
+	p, err := a.ProfileNamed(ctx, c.Profile)
+	return plan.SetProfile(p), err
+}
+
+func (c UseProfile) Touches() Touch { return writes(Host) }
+
+// OwnProfile describes a kind of host, keeps it for every project, and plans for it.
+type OwnProfile struct {
+	Name        string `form:"name"`
+	Lanes       string `form:"lanes"`
+	Limit       int    `form:"limit,optional" says:"the last lane"`
+	Block       int    `form:"block,optional" says:"the size of a block"`
+	Appears     string `form:"appears"`
+	After       string `form:"after,optional"`
+	Save        bool   `form:"save"`
+	First       bool   `form:"first"`
+	Sides       bool   `form:"sides"`
+	Several     bool   `form:"several"`
+	AllChannels bool   `form:"allchannels"`
+	Ports       int    `form:"ports,optional,min=1" says:"the number of MIDI ports"`
+}
+
+// Profile is the kind of host that is described.
+func (c OwnProfile) Profile() rig.Profile {
+	return rig.Profile{Name: rig.CleanName(c.Name), Lanes: rig.LaneStyle(c.Lanes), Limit: c.Limit, BlockSize: c.Block,
+		Appears: rig.Appears(c.Appears), After: rig.After(c.After), SaveFirst: c.Save, FirstOnOwn: c.First,
+		Sides: c.Sides, Several: c.Several, AllChannels: c.AllChannels, MIDIPorts: max(c.Ports, 1)}
+}
+
+// Check refuses a description that is none.
+func (c OwnProfile) Check() error { return c.Profile().Validate() }
+
+func (c OwnProfile) Do(ctx context.Context, at Target, a Application) error {
+	return a.UseOwnProfile(ctx, at, c.Profile())
+}
+
+func (c OwnProfile) Touches() Touch { return writes(Host) }
+
+// PractiseNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.
+type (
+	PractiseNext  struct{}
+	PractiseAll   struct{}
+	PractiseBreak struct{}
+	PractiseAnew  struct{}
+)
+
+func (PractiseNext) Edit() plan.Edit  { return runsheet.PractiseNext() }
+func (PractiseAll) Edit() plan.Edit   { return runsheet.PractiseAll() }
+func (PractiseBreak) Edit() plan.Edit { return runsheet.PractiseBreak() }
+func (PractiseAnew) Edit() plan.Edit  { return runsheet.PractiseAnew() }
+
+func (PractiseNext) Touches() Touch  { return practising() }
+func (PractiseAll) Touches() Touch   { return practising() }
+func (PractiseBreak) Touches() Touch { return practising() }
+func (PractiseAnew) Touches() Touch  { return practising() }
+
+func practising() Touch { return writes(Practice).reading(All) }
+
+// onStandIn are commands inside one instrument of the stand-in.
+type onStandIn struct {
+	Placed string `form:"placed"`
+}
+
+// PractiseLoad, PractiseSave, PractiseReload and PractiseReopen work one instrument.
+type (
+	PractiseLoad   onStandIn
+	PractiseSave   onStandIn
+	PractiseReload onStandIn
+	PractiseReopen onStandIn
+)
+
+func (c PractiseLoad) Edit() plan.Edit { return runsheet.PractiseLoad(c.Placed) }
+func (c PractiseSave) Edit() plan.Edit {
+	return runsheet.Practise("save", host.Save{Instrument: c.Placed})
+}
+func (c PractiseReload) Edit() plan.Edit {
+	return runsheet.Practise("reload", host.Reload{Instrument: c.Placed})
+}
+func (c PractiseReopen) Edit() plan.Edit { return runsheet.Practise("reopen", host.Reopen{}) }
+
+func (c PractiseLoad) Touches() Touch   { return practising() }
+func (c PractiseSave) Touches() Touch   { return practising() }
+func (c PractiseReload) Touches() Touch { return practising() }
+func (c PractiseReopen) Touches() Touch { return practising() }
+
+// PractiseSetup sets an instrument's outputs up.
+type PractiseSetup struct {
+	Placed  string    `form:"placed"`
+	Outputs []rig.Run `form:"outputs"`
+}
+
+func (c PractiseSetup) Edit() plan.Edit {
+	return runsheet.Practise("setup", host.Setup{Instrument: c.Placed, Outputs: rig.Lay(c.Outputs, 1)})
+}
+
+func (c PractiseSetup) Touches() Touch { return practising() }
+
+// PractiseAssign sends a feed to an output, or off.
+type PractiseAssign struct {
+	Placed string `form:"placed"`
+	Feed   string `form:"feed"`
+	Jack   string `form:"jack"`
+}
+
+func (c PractiseAssign) Edit() plan.Edit {
+	return runsheet.Practise("assign", host.Assign{Instrument: c.Placed, Feed: c.Feed, Jack: c.Jack})
+}
+
+func (c PractiseAssign) Touches() Touch { return practising() }
+
+// PractiseSwitch switches an output on.
+type PractiseSwitch struct {
+	Placed string `form:"placed"`
+	Jack   string `form:"jack"`
+}
+
+func (c PractiseSwitch) Edit() plan.Edit {
+	return runsheet.Practise("switch", host.Switch{Instrument: c.Placed, Jack: c.Jack})
+}
+
+func (c PractiseSwitch) Touches() Touch { return practising() }
+
+// PractiseLane makes a lane, PractiseBus a bus.
+type (
+	PractiseLane struct{}
+	PractiseBus  struct{}
+)
+
+func (PractiseLane) Edit() plan.Edit { return runsheet.Practise("make", host.MakeLane{}) }
+func (PractiseBus) Edit() plan.Edit  { return runsheet.Practise("bus", host.MakeLane{Bus: true}) }
+
+func (PractiseLane) Touches() Touch { return practising() }
+func (PractiseBus) Touches() Touch  { return practising() }
+
+// PractisePoint makes a lane take an output, or nothing.
+type PractisePoint struct {
+	Lane   string         `form:"lane"`
+	Source plan.OutputRef `form:"source,optional"`
+}
+
+func (c PractisePoint) Edit() plan.Edit {
+	a := host.Point{Lane: c.Lane}
+	if c.Source != (plan.OutputRef{}) {
+		a.Sources = []plan.OutputRef{c.Source}
+	}
+	return runsheet.Practise("point", a)
+}
+
+func (c PractisePoint) Touches() Touch { return practising() }
+
+// PractiseRoute routes a lane to a bus, or to the main mix.
+type PractiseRoute struct {
+	Lane string `form:"lane"`
+	To   string `form:"to"`
+}
+
+func (c PractiseRoute) Edit() plan.Edit {
+	return runsheet.Practise("route", host.Route{Lane: c.Lane, To: c.To})
+}
+
+func (c PractiseRoute) Touches() Touch { return practising() }
+
+// PractiseMainOff takes the main mix off a lane, PractiseClose takes a lane away.
+type (
+	PractiseMainOff struct {
+		Lane string `form:"lane"`
+	}
+	PractiseClose PractiseMainOff
+)
+
+func (c PractiseMainOff) Edit() plan.Edit {
+	return runsheet.Practise("mainoff", host.MainOff{Lane: c.Lane})
+}
+
+func (c PractiseClose) Edit() plan.Edit {
+	return runsheet.Practise("close", host.CloseLane{Lane: c.Lane})
+}
+
+func (c PractiseMainOff) Touches() Touch { return practising() }
+func (c PractiseClose) Touches() Touch   { return practising() }

@@ -1,0 +1,123 @@
+package command
+
+import (
+	"errors"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+)
+
+// Commands on an instrument of the shelf. Its parts are its tables, its facts and its
+// layouts.
+
+const (
+	facts   Entity = "facts"
+	layouts Entity = "layouts"
+)
+
+func table(key string) Entity { return Entity("table:" + key) }
+
+var instrumentCommands = []*Spec{
+	of[SetCells](Instrument, "cells", "Change cells of a table", blame("value")),
+	of[AddRow](Instrument, "add", "Add a row to a table"),
+	of[RemoveRows](Instrument, "take", "Remove rows from a table", blame("row")),
+	of[SetFacts](Instrument, "facts", "Set what is known of the instrument", blame("outputs")),
+	of[RemoveLayout](Instrument, "forget-layout", "Remove a layout", form("layouts"), blame("layout")),
+}
+
+// SetCells types values into cells of a table.
+type SetCells struct {
+	Table   string   `form:"table"`
+	Rows    []string `form:"row"`
+	Columns []string `form:"col"`
+	Values  []string `form:"value"`
+}
+
+// Check refuses cells that came incomplete.
+func (c SetCells) Check() error {
+	if len(c.Rows) != len(c.Columns) || len(c.Rows) != len(c.Values) {
+		return errors.New("the cells did not arrive whole; try again")
+	}
+	return nil
+}
+
+// Cells are the cells with their values.
+func (c SetCells) Cells() []rig.Cell {
+	out := make([]rig.Cell, len(c.Rows))
+	for i := range c.Rows {
+		out[i] = rig.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
+	}
+	return out
+}
+
+// TellsRole gives the voice whose role is told, where the command does that and nothing
+// else.
+func (c SetCells) TellsRole() (voice string, ok bool) {
+	if c.Table == "voices" && len(c.Rows) == 1 && slices.Contains(c.Columns, "role") {
+		return c.Rows[0], true
+	}
+	return "", false
+}
+
+func (c SetCells) Edit(n midi.Naming) rig.Edit { return rig.SetCells(c.Table, c.Cells(), n) }
+func (c SetCells) Touches() Touch              { return writes(table(c.Table)) }
+
+// AddRow adds an empty row to a table.
+type AddRow struct {
+	Table string `form:"table"`
+}
+
+func (c AddRow) Edit(midi.Naming) rig.Edit { return rig.AddRow(c.Table) }
+func (c AddRow) Touches() Touch            { return writes(All) }
+
+// RemoveRows takes rows out of a table, with what refers to them.
+type RemoveRows struct {
+	Table string   `form:"table"`
+	Rows  []string `form:"row"`
+}
+
+func (c RemoveRows) Edit(midi.Naming) rig.Edit { return rig.RemoveRows(c.Table, c.Rows) }
+func (c RemoveRows) Touches() Touch            { return writes(All) }
+
+// SetFacts says what is known of the instrument as a whole.
+type SetFacts struct {
+	Name    string `form:"name"`
+	Outputs string `form:"outputs"`
+	Ports   int    `form:"ports,optional" says:"the number of ports"`
+	Fixed   bool   `form:"fixed"`
+	Pans    bool   `form:"pans"`
+	Base    string `form:"base,optional"`
+}
+
+// Check refuses an amount of memory that cannot be read.
+func (c SetFacts) Check() error {
+	_, err := c.memory()
+	if err != nil {
+		return &Fault{Field: "base", Err: err}
+	}
+	return nil
+}
+
+func (c SetFacts) memory() (float64, error) {
+	if strings.TrimSpace(c.Base) == "" {
+		return 0, nil
+	}
+	return rig.Number(c.Base)
+}
+
+func (c SetFacts) Edit(midi.Naming) rig.Edit {
+	base, _ := c.memory() // Check has read it
+	return rig.Facts(c.Name, c.Outputs, c.Fixed, c.Ports, c.Pans, base)
+}
+
+func (c SetFacts) Touches() Touch { return writes(facts) }
+
+// RemoveLayout removes one of the user's own layouts.
+type RemoveLayout struct {
+	Layout string `form:"layout"`
+}
+
+func (c RemoveLayout) Edit(midi.Naming) rig.Edit { return rig.RemoveLayout(c.Layout) }
+func (c RemoveLayout) Touches() Touch            { return writes(layouts) }

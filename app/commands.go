@@ -1,0 +1,262 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/app/command"
+	"hiddenlanes/core/carry"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+var _ command.Application = (*App)(nil)
+
+// Do carries a command on a project out. A refusal names the field at fault where the
+// command knows it.
+func (a *App) Do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) error {
+	return blamed(s, a.do(ctx, at, v))
+}
+
+func (a *App) do(ctx context.Context, at command.Target, v command.Value) error {
+	var edit plan.Edit
+	switch c := v.(type) {
+	case command.ProjectUseCase:
+		return c.Do(ctx, at, a)
+	case command.ProjectLookup:
+		var err error
+		if edit, err = c.EditFrom(ctx, at, a); err != nil {
+			return err
+		}
+	case command.ProjectEdit:
+		edit = c.Edit()
+	default:
+		return fmt.Errorf("%T is no command on a project", v)
+	}
+	_, err := a.Edit(ctx, at.Project, at.Base, edit)
+	return err
+}
+
+// blamed leaves errors alone that no field of a form is to blame for.
+func blamed(s *command.Spec, err error) error {
+	var stale *StaleError
+	var previewed *PreviewedError
+	if err == nil || errors.As(err, &stale) || errors.As(err, &previewed) || errors.Is(err, ErrNotFound) {
+		return err
+	}
+	return s.Blamed(err)
+}
+
+// DoInstrument carries a command on an instrument of the shelf out.
+func (a *App) DoInstrument(ctx context.Context, id, base int64, s *command.Spec, v command.Value) error {
+	c, ok := v.(command.InstrumentEdit)
+	if !ok {
+		return fmt.Errorf("%T is no command on an instrument", v)
+	}
+	naming, err := a.Naming(ctx)
+	if err != nil {
+		return err
+	}
+	if cells, ok := v.(command.SetCells); ok {
+		_, err = a.SetCells(ctx, id, base, cells.Table, cells.Cells())
+	} else {
+		_, err = a.EditInstrument(ctx, id, base, c.Edit(naming))
+	}
+	return blamed(s, err)
+}
+
+// DoChart carries a command on the house chart out, and tells what came of it, or "".
+func (a *App) DoChart(ctx context.Context, base int64, s *command.Spec, v command.Value) (said string, err error) {
+	switch c := v.(type) {
+	case command.ChartUseCase:
+		said, err = c.Do(ctx, base, a)
+	case command.ChartEdit:
+		var edit house.Edit
+		if edit, err = a.chartEdit(ctx, c); err == nil {
+			err = a.EditChart(ctx, base, edit)
+		}
+		if tells, ok := v.(interface{ Said() string }); ok {
+			said = tells.Said()
+		}
+	default:
+		err = fmt.Errorf("%T is no command on the house chart", v)
+	}
+	if err != nil {
+		return "", blamed(s, err)
+	}
+	return said, nil
+}
+
+func (a *App) chartEdit(ctx context.Context, c command.ChartEdit) (house.Edit, error) {
+	naming, err := a.Naming(ctx)
+	if err != nil {
+		return nil, err
+	}
+	lib, err := a.Library(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return c.Edit(command.ChartContext{Naming: naming, Used: slices.Collect(maps.Keys(lib.Used()))}), nil
+}
+
+// PlacedIn gives an instrument of a project.
+func (a *App) PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error) {
+	p, err := a.Project(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	if pl := p.Plan.Find(placed); pl != nil {
+		return pl, nil
+	}
+	return nil, errors.New("that instrument is not in this project")
+}
+
+// PlaceFromShelf is the edit that puts an instrument of the shelf into a project.
+func (a *App) PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int) (plan.Edit, error) {
+	return a.place(ctx, Choice{Instrument: instrument, Setup: Setup{Outputs: runs, FirstPort: first, Offset: offset}})
+}
+
+// SetupNamed gives a kept output set-up.
+func (a *App) SetupNamed(ctx context.Context, name string) (runs []rig.Run, first rig.Port, err error) {
+	all, err := a.Setups(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, x := range all {
+		if x.Name == name {
+			runs, err := rig.ParseRuns(x.Outputs)
+			return runs, x.First, err
+		}
+	}
+	return nil, 0, errors.New("that set-up is no longer kept; choose another")
+}
+
+// LayoutNamed gives a layout that can be applied to an instrument of a project.
+func (a *App) LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (rig.Layout, error) {
+	all, err := a.Layouts(ctx, pl)
+	if err != nil {
+		return rig.Layout{}, err
+	}
+	for _, l := range all {
+		if l.Name == name {
+			return l, nil
+		}
+	}
+	return rig.Layout{}, errors.New("that layout is no longer kept; choose another")
+}
+
+// UseOwnProfile keeps a kind of host that the user describes, and plans a project for it.
+func (a *App) UseOwnProfile(ctx context.Context, at command.Target, p rig.Profile) error {
+	return a.store.AsOne(ctx, func(ctx context.Context) error {
+		if err := a.KeepProfile(ctx, p); err != nil {
+			return err
+		}
+		_, err := a.Edit(ctx, at.Project, at.Base, plan.SetProfile(p))
+		return err
+	})
+}
+
+// KeepSetupOf keeps how an instrument of a project is set up, under a name; usual makes it
+// the default.
+func (a *App) KeepSetupOf(ctx context.Context, at command.Target, placed, name string, usual bool) error {
+	pl, err := a.PlacedIn(ctx, at.Project, placed)
+	if err != nil {
+		return err
+	}
+	if len(pl.Outputs) == 0 {
+		return errors.New("there are no outputs to keep")
+	}
+	x, err := NewSetup(name, pl.Variant, rig.Runs(pl.Outputs), pl.Outputs[0].First, usual)
+	if err != nil {
+		return err
+	}
+	return a.KeepSetup(ctx, x)
+}
+
+// NewSetup is an output set-up with a name to keep it by.
+func NewSetup(name, variant string, runs []rig.Run, first rig.Port, usual bool) (x KeptSetup, err error) {
+	x = KeptSetup{Name: rig.CleanName(name), Variant: rig.CleanName(variant), Outputs: rig.FormatRuns(runs),
+		First: first, Default: usual}
+	if x.Name == "" || len([]rune(x.Name)) > 80 || len([]rune(x.Variant)) > 80 {
+		return x, errors.New("a set-up needs a name of up to 80 characters")
+	}
+	return x, nil
+}
+
+// KeepChartVersion keeps the house chart as the next version.
+func (a *App) KeepChartVersion(ctx context.Context, base int64, note string) (int, error) {
+	return a.KeepChart(ctx, base, note)
+}
+
+// Replace puts an instrument of the shelf in the place of one of a project, with the song
+// where it is to follow.
+func (a *App) Replace(ctx context.Context, at command.Target, r command.Replacement) error {
+	fates, err := ReadFates(r.Keys)
+	if err != nil {
+		return err
+	}
+	_, err = a.AcceptSwap(ctx, at.Project, at.Base, r.Placed, r.To, ReadPairs(r.Hand),
+		SongFate{Follow: r.Song == command.FollowSong, Fates: fates})
+	return err
+}
+
+// NoPartner says of a feed that nothing takes its place, DropKey of a key that its notes
+// are left out.
+const (
+	NoPartner = "none"
+	DropKey   = "drop"
+)
+
+// ReadPairs reads the user's own pairs of feeds, as forms name them: a feed's ID, or
+// NoPartner; what is empty is left to the matching.
+func ReadPairs(typed map[string]string) map[string]string {
+	out := map[string]string{}
+	for id, to := range typed {
+		switch to {
+		case "":
+		case NoPartner:
+			out[id] = ""
+		default:
+			out[id] = to
+		}
+	}
+	return out
+}
+
+// ReadFates reads what becomes of keys, as forms name it: DropKey, or the key that plays
+// them; what is empty is left to the map.
+func ReadFates(typed map[string]string) (map[midi.Key]carry.Fate, error) {
+	out := map[midi.Key]carry.Fate{}
+	for text, to := range typed {
+		if to == "" {
+			continue
+		}
+		key, err := readKey(text)
+		if err != nil {
+			return nil, err
+		}
+		fate := carry.Fate{Drop: to == DropKey}
+		if !fate.Drop {
+			if fate.To, err = readKey(to); err != nil {
+				return nil, err
+			}
+		}
+		out[key] = fate
+	}
+	return out, nil
+}
+
+func readKey(text string) (midi.Key, error) {
+	key, err := strconv.Atoi(strings.TrimSpace(text))
+	if err != nil || key < 0 || key > 127 {
+		return 0, fmt.Errorf("%q is no key", text)
+	}
+	return midi.Key(key), nil
+}

@@ -1,0 +1,55 @@
+package app
+
+import (
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/drift"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/store"
+)
+
+// derivation works out what lists and searches show of documents.
+var derivation = store.Derivation{Stamp: drift.PackedNow, Project: projectColumns, Instrument: instrumentColumns}
+
+func projectColumns(p *plan.Project) (c store.ProjectColumns, err error) {
+	var instruments, colours []string
+	for _, pl := range p.Placed {
+		instruments = append(instruments, pl.Instrument.Name)
+	}
+	for _, l := range p.ByNumber() {
+		colours = append(colours, l.Colour)
+	}
+	facts, err := drift.Gather(p).Pack()
+	if err != nil {
+		return c, err
+	}
+	buses := len(p.Buses())
+	return store.ProjectColumns{Name: p.Name, Instruments: strings.Join(instruments, ", "), Lanes: len(p.Lanes) - buses,
+		Buses: buses, Findings: len(check.Project(p)), Colours: strings.Join(colours, " "), Facts: string(facts)}, nil
+}
+
+func instrumentColumns(in *rig.Instrument) store.InstrumentColumns {
+	words := []string{in.Name, in.Origin}
+	var roles []role.Role
+	unsure := 0
+	for _, v := range in.Voices {
+		words, roles = append(words, v.Name), append(roles, v.Role)
+		if v.Sure < role.Sure {
+			unsure++
+		}
+	}
+	for _, m := range in.Microphones {
+		words = append(words, m.Name)
+	}
+	for _, p := range in.Parts {
+		words, roles = append(words, p.Name), append(roles, p.Role)
+	}
+	return store.InstrumentColumns{Name: in.Name, Feeds: len(in.Feeds()), Voices: len(in.Voices),
+		Microphones: len(in.Microphones), Parts: len(in.Parts), Unsure: unsure,
+		Outputs: rig.FormatRuns(in.Delivered), Origin: in.Origin, Family: string(role.Predominant(roles)),
+		Words: strings.ToLower(strings.Join(slices.Compact(words), " "))}
+}

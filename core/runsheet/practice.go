@@ -1,0 +1,104 @@
+package runsheet
+
+import (
+	"errors"
+	"fmt"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+)
+
+// Working the stand-in host by hand. Its state is kept beside what is patched, in the
+// project, so that undo takes back what was practised.
+
+// practise is an edit that does something on the stand-in host.
+func practise(do func(p *plan.Project, h *host.Host) (label string, err error)) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		state := p.Practice.Clone()
+		label, err := do(p, host.New(state, p.Host.Behaviour()))
+		if err != nil {
+			return "", err
+		}
+		p.Practice = state
+		return "practise: " + label, nil
+	}
+}
+
+// Practise is the edit that does one thing on the stand-in host, or says why that does
+// not let one. label says what, for the list of changes.
+func Practise(label string, action host.Action) plan.Edit {
+	return practise(func(_ *plan.Project, h *host.Host) (string, error) { return label, h.Do(action) })
+}
+
+// PractiseLoad loads an instrument of the project, with the outputs it comes with.
+func PractiseLoad(placed string) plan.Edit {
+	return practise(func(p *plan.Project, h *host.Host) (string, error) {
+		pl := p.Find(placed)
+		if pl == nil {
+			return "", errors.New("that instrument is not in this project")
+		}
+		return "load", h.Do(host.Load{Instrument: placed, Outputs: pl.Instrument.AsLoaded()})
+	})
+}
+
+// PractiseNext does the next step of the run sheet.
+func PractiseNext() plan.Edit {
+	return practise(func(p *plan.Project, h *host.Host) (string, error) {
+		steps, err := stepsLeft(p, h)
+		if err != nil {
+			return "", err
+		}
+		return steps[0].Text, doSteps(h, steps[:1])
+	})
+}
+
+// PractiseAll does every step of the run sheet.
+func PractiseAll() plan.Edit {
+	return practise(func(p *plan.Project, h *host.Host) (string, error) {
+		steps, err := stepsLeft(p, h)
+		if err != nil {
+			return "", err
+		}
+		return "do every step", doSteps(h, steps)
+	})
+}
+
+func stepsLeft(p *plan.Project, h *host.Host) ([]Step, error) {
+	steps := From(p, h.State)
+	if len(steps) == 0 {
+		return nil, errors.New("nothing is left to do: the stand-in host stands as planned")
+	}
+	return steps, nil
+}
+
+func doSteps(h *host.Host, steps []Step) error {
+	for _, st := range steps {
+		for _, a := range st.Actions {
+			if err := h.Do(a); err != nil {
+				return fmt.Errorf("%s: %w", st.Text, err)
+			}
+		}
+	}
+	return nil
+}
+
+// PractiseBreak puts one of the usual mistakes into the stand-in host.
+func PractiseBreak() plan.Edit {
+	return practise(func(_ *plan.Project, h *host.Host) (string, error) { return h.Break() })
+}
+
+// PractiseAnew empties the stand-in host.
+func PractiseAnew() plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		p.Practice = nil
+		return "practise from the beginning", nil
+	}
+}
+
+// NothingPatched is the edit that says that nothing stands in the host yet.
+func NothingPatched() plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		p.Patched = nil
+		return "nothing stands in the host yet", nil
+	}
+}

@@ -1,0 +1,266 @@
+package bundle
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"runtime"
+	"slices"
+	"sync"
+	"sync/atomic"
+
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/format"
+	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/progress"
+)
+
+// Library is a whole library as one file of our own.
+type Library struct {
+	Format      string               `json:"format"`
+	Version     int                  `json:"version"`
+	Charts      []LibraryChart       `json:"charts"` // the kept versions of the house chart
+	Instruments []LibraryInstrument  `json:"instruments"`
+	Projects    []LibraryProject     `json:"projects"`
+	Setups      []LibrarySetup       `json:"setups,omitempty"`
+	Profiles    []rig.Profile        `json:"profiles,omitempty"` // of hosts, the user's own
+	Spellings   map[string]role.Role `json:"spellings,omitempty"`
+}
+
+// LibraryChart is a kept version of the house chart.
+type LibraryChart struct {
+	Note  string       `json:"note,omitempty"`
+	Chart *house.Chart `json:"chart"`
+}
+
+// LibraryInstrument is an instrument of the shelf.
+type LibraryInstrument struct {
+	Number     int64          `json:"number"` // by which projects of the file name it, as their shelf number
+	Instrument rig.Instrument `json:"instrument"`
+	Source     *LibrarySource `json:"source,omitempty"`
+}
+
+// LibrarySource is what an instrument was read from.
+type LibrarySource struct {
+	Format string `json:"format"`
+	Main   string `json:"main"`
+	Data   []byte `json:"data"` // its texts as one ZIP
+}
+
+// LibraryProject is a project. UID is the same in every library that it comes to.
+type LibraryProject struct {
+	UID     string        `json:"uid"`
+	State   string        `json:"state,omitempty"`
+	Project *plan.Project `json:"project"`
+	Song    []byte        `json:"song,omitempty"` // the bytes of its song
+}
+
+// LibrarySetup is an output set-up kept by name.
+type LibrarySetup struct {
+	Name    string   `json:"name"`
+	Variant string   `json:"variant,omitempty"`
+	Outputs string   `json:"outputs"`
+	First   rig.Port `json:"first"`
+	Default bool     `json:"default,omitempty"`
+}
+
+// The library file as it names itself.
+const libraryFormat, libraryVersion = "hiddenlanes-library", 1
+
+// maxLibrary bounds the file that is read, in bytes.
+const maxLibrary = 1 << 30
+
+// NewLibrary is a library file with nothing in it yet.
+func NewLibrary() *Library {
+	return &Library{Format: libraryFormat, Version: libraryVersion, Charts: []LibraryChart{},
+		Instruments: []LibraryInstrument{}, Projects: []LibraryProject{}}
+}
+
+func badLibrary(where, what string, args ...any) error {
+	return format.Errorf("library file", where,
+		"write it again from a Hidden Lanes of this version or a later one", what, args...)
+}
+
+// DecodeLibrary reads a library file strictly: what its schema does not know is refused,
+// and so is a project or an instrument that cannot be computed with.
+func DecodeLibrary(ctx context.Context, r io.Reader) (*Library, error) {
+	data, err := io.ReadAll(io.LimitReader(r, maxLibrary+1))
+	if err != nil {
+		return nil, err
+	}
+	if len(data) > maxLibrary {
+		return nil, badLibrary("", "it is larger than %d MiB", maxLibrary>>20)
+	}
+	parts, err := splitLibrary(data)
+	if err != nil {
+		return nil, err
+	}
+	l, err := parts.frame(data)
+	if err != nil {
+		return nil, err
+	}
+	if err := parts.read(ctx, l); err != nil {
+		return nil, err
+	}
+	return l, l.validate()
+}
+
+// libraryParts are the instruments and projects of a library file, undecoded, so that a
+// large library is never held twice.
+type libraryParts struct {
+	Format      string            `json:"format"`
+	Version     int               `json:"version"`
+	Instruments []json.RawMessage `json:"instruments"`
+	Projects    []json.RawMessage `json:"projects"`
+}
+
+func splitLibrary(data []byte) (*libraryParts, error) {
+	p := &libraryParts{}
+	if err := json.Unmarshal(data, p); err != nil {
+		return nil, badLibrary("", "%v", err)
+	}
+	if p.Format != libraryFormat || p.Version != libraryVersion {
+		return nil, badLibrary("", "it is %q version %d, and %q version %d can be read",
+			p.Format, p.Version, libraryFormat, libraryVersion)
+	}
+	return p, nil
+}
+
+// frame reads all of a library file but its instruments and projects.
+func (p *libraryParts) frame(data []byte) (*Library, error) {
+	rest := map[string]json.RawMessage{}
+	if err := json.Unmarshal(data, &rest); err != nil {
+		return nil, badLibrary("", "%v", err)
+	}
+	for _, k := range []string{"instruments", "projects"} {
+		if _, ok := rest[k]; ok {
+			rest[k] = json.RawMessage("[]")
+		}
+	}
+	frame, err := json.Marshal(rest)
+	if err != nil {
+		return nil, err
+	}
+	l := &Library{}
+	if err := cmp.Or(shapes().library.check(frame), strictly(frame, l)); err != nil {
+		return nil, badLibrary("", "%v", err)
+	}
+	return l, nil
+}
+
+// read reads the instruments and projects, on all processors.
+func (p *libraryParts) read(ctx context.Context, l *Library) error {
+	l.Instruments, l.Projects = make([]LibraryInstrument, len(p.Instruments)), make([]LibraryProject, len(p.Projects))
+	return errors.Join(
+		OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
+			raw := p.Instruments[i]
+			if err := cmp.Or(shapes().instrument.check(raw), strictly(raw, &l.Instruments[i])); err != nil {
+				return badLibrary(fmt.Sprintf("instrument %d", i+1), "%v", err)
+			}
+			return nil
+		}),
+		OnEveryProcessor(ctx, "projects read", len(p.Projects), func(i int) error {
+			raw := p.Projects[i]
+			if err := cmp.Or(shapes().project.check(raw), strictly(raw, &l.Projects[i])); err != nil {
+				return badLibrary(fmt.Sprintf("project %d", i+1), "%v", err)
+			}
+			return nil
+		}))
+}
+
+// validate refuses what cannot be computed with.
+func (l *Library) validate() error {
+	if err := l.validateCharts(); err != nil {
+		return err
+	}
+	for _, in := range l.Instruments {
+		if err := in.Instrument.Validate(); err != nil {
+			return badLibrary("instrument "+in.Instrument.Name, "%v", err)
+		}
+	}
+	if err := l.validateProjects(); err != nil {
+		return err
+	}
+	for _, s := range l.Setups {
+		if _, err := rig.ParseRuns(s.Outputs); err != nil {
+			return badLibrary("set-up "+s.Name, "%v", err)
+		}
+	}
+	for _, p := range l.Profiles {
+		if err := p.Validate(); err != nil {
+			return badLibrary("host profile "+p.Name, "%v", err)
+		}
+	}
+	for _, r := range l.Spellings {
+		if _, err := role.Parse(string(r)); err != nil {
+			return badLibrary("spellings", "%v", err)
+		}
+	}
+	return nil
+}
+
+func (l *Library) validateCharts() error {
+	last := 0
+	for i, c := range l.Charts {
+		if c.Chart == nil || c.Chart.Version <= last {
+			return badLibrary("", "version %d of the house chart is not numbered after the one before", i+1)
+		}
+		if err := c.Chart.Validate(); err != nil {
+			return badLibrary("house chart", "%v", err)
+		}
+		last = c.Chart.Version
+	}
+	return nil
+}
+
+func (l *Library) validateProjects() error {
+	seen := map[string]bool{}
+	for _, p := range l.Projects {
+		if p.UID == "" || seen[p.UID] || p.Project == nil {
+			return badLibrary("", "a project has no identity of its own")
+		}
+		seen[p.UID] = true
+		if err := complete(p.Project); err != nil {
+			return badLibrary("project "+p.Project.Name, "%v", err)
+		}
+		if p.State != "" && !slices.Contains(plan.States, p.State) {
+			return badLibrary("project "+p.Project.Name, "its state is %q", p.State)
+		}
+		if p.Song == nil {
+			continue
+		}
+		if _, err := smf.Decode(bytes.NewReader(p.Song)); err != nil {
+			return fmt.Errorf("the song of %s: %w", p.Project.Name, err)
+		}
+	}
+	return nil
+}
+
+// OnEveryProcessor calls do for 0 to n-1 on all processors and gives the first error of
+// each, the others of that processor left undone. It tells how far it is, and stops where
+// nobody waits any longer.
+func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) error) error {
+	workers := min(runtime.GOMAXPROCS(0), n)
+	errs := make([]error, workers)
+	var wait sync.WaitGroup
+	var done atomic.Int64
+	for w := range workers {
+		wait.Go(func() {
+			for i := w; i < n && errs[w] == nil; i += workers {
+				if errs[w] = ctx.Err(); errs[w] == nil {
+					errs[w] = do(i)
+				}
+				progress.Report(ctx, what, int(done.Add(1)), n)
+			}
+		})
+	}
+	wait.Wait()
+	return errors.Join(errs...)
+}

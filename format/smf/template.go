@@ -1,0 +1,54 @@
+package smf
+
+import (
+	"io"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/format"
+)
+
+// TemplateFormat is the song of Template among the other formats; Format reads it.
+var TemplateFormat = &format.Format{
+	Name: "template-song", Title: "Template song", Holds: format.Sheet,
+	Encode: func(w io.Writer, x format.Export) error { return Encode(w, Template(x.Project)) },
+	As:     "midi",
+	File:   "template.mid", Suffix: " template.mid", MediaType: "audio/midi",
+}
+
+// Template is an empty song with a named track for each part on its MIDI port and
+// channel, and for each instrument of voices one on the percussion channel. The port is
+// that of meta event 21, the channel that of the channel prefix (20), for there are no
+// notes to tell it.
+func Template(p *plan.Project) *File {
+	f := &File{Type: 1, Division: 480, Tracks: []Track{{
+		{Status: 0xff, Meta: MetaTrackName, Data: []byte(p.Name)},
+		{Status: 0xff, Meta: MetaTempo, Data: []byte{0x07, 0xa1, 0x20}}, // 120 a minute
+		{Status: 0xff, Meta: MetaTimeSignature, Data: []byte{4, 2, 24, 8}},
+	}}}
+	track := func(name string, a midi.Address, program int) {
+		t := Track{
+			{Status: 0xff, Meta: MetaTrackName, Data: []byte(name)},
+			{Status: 0xff, Meta: MetaPort, Data: []byte{byte(max(a.Port, 1) - 1)}},
+			{Status: 0xff, Meta: MetaChannelPrefix, Data: []byte{byte(a.Channel - 1)}},
+		}
+		if program >= 0 {
+			t = append(t, Event{Status: 0xc0 | byte(a.Channel-1), Data: []byte{byte(program)}})
+		}
+		f.Tracks = append(f.Tracks, t)
+	}
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		parts := 0
+		for _, part := range pl.Instrument.Parts {
+			if part.Address.Known() {
+				track(pl.PartName(part), part.Address, part.Program)
+				parts++
+			}
+		}
+		if parts == 0 && len(pl.Instrument.Voices) > 0 {
+			track(pl.Instrument.Name, midi.Address{Port: 1, Channel: midi.PercussionChannel}, -1)
+		}
+	}
+	return f
+}

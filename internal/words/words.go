@@ -1,0 +1,40 @@
+// Package words puts counts and lists into words, as every layer needs it for messages.
+package words
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Count says how many there are: "1 lane", "3 lanes".
+func Count(n int, one, many string) string {
+	if n == 1 {
+		return fmt.Sprintf("%d %s", n, one)
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// Few lists the first of many names: "A, B, C, D, E and 7 more".
+func Few(names []string) string {
+	const few = 5
+	if len(names) <= few+1 {
+		return strings.Join(names, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(names[:few], ", "), len(names)-few)
+}
+
+// Short cuts a text to n characters for a place that holds no more.
+func Short(n int, s string) string {
+	if r := []rune(s); len(r) > n {
+		return strings.TrimSpace(string(r[:n-1])) + "…"
+	}
+	return s
+}
+
+// Capital begins a text with a capital letter.
+func Capital(s string) string {
+	first, size := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(first)) + s[size:]
+}

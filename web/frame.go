@@ -1,0 +1,188 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+
+	"hiddenlanes/app"
+	"hiddenlanes/app/command"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
+)
+
+// frame is what every page has around its content.
+type frame struct {
+	Title    string
+	Theme    string // light, dark, or "" for the system's choice
+	Naming   midi.Naming
+	Section  string // of the navigation that is here
+	Flash    *flash
+	Refused  *refused
+	Project  *projectFrame
+	Document *document // what the page's forms change; nil: nothing with revisions
+	Data     any
+}
+
+// Nav lists the sections of the site.
+func (frame) Nav() (out []*page) {
+	for _, p := range sitePages {
+		if p.InNav {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// KeyOf is the key that leads to a page or does something on every page.
+func (frame) KeyOf(name string) string {
+	for _, v := range views {
+		if v.Name == name {
+			return v.Key
+		}
+	}
+	for _, p := range sitePages {
+		if p.Name == name {
+			return p.Key
+		}
+	}
+	return ""
+}
+
+// document is where a document stands, for undo, redo and the forms that change it.
+type document struct {
+	app.Revision
+	On   command.Document
+	Path string // "/projects/3"
+	Edit string // where its forms are sent to
+	Back string // the page with its query, for coming back after a change
+}
+
+func projectDocument(p *app.Project, back string) *document {
+	path := fmt.Sprintf("/projects/%d", p.ID)
+	return &document{p.State, command.Project, path, path + "/edit", back}
+}
+
+func instrumentDocument(in *app.Instrument, back string) *document {
+	path := fmt.Sprintf("/instruments/%d", in.ID)
+	return &document{in.State, command.Instrument, path, path + "/edit", back}
+}
+
+func chartDocument(c *app.Chart, back string) *document {
+	return &document{c.State, command.Chart, "/house", "/house", back}
+}
+
+// flash is a message on top of a page.
+type flash struct {
+	Bad  bool
+	Text string
+	// Act and Post are a button and where it posts to, if something is offered.
+	Act, Post string
+}
+
+// said is what a page says on top, and the form that was refused, to be filled in again.
+type said struct {
+	flash   *flash
+	refused *refused
+}
+
+// refused is a form that was refused, and why.
+type refused struct {
+	Action string // where it was sent
+	Form   url.Values
+	Field  string         // the field at fault; "": none
+	Cell   *rig.CellError // the cell at fault; nil: none is named
+}
+
+// tell says something that went well.
+func tell(format string, args ...any) said {
+	return said{flash: &flash{Text: fmt.Sprintf(format, args...)}}
+}
+
+// refusal says why something was refused.
+func refusal(err error) said {
+	return said{flash: &flash{Bad: true, Text: message(err)}}
+}
+
+// refusedForm is refusal for a form, which is shown again as it was typed.
+func refusedForm(r *http.Request, err error) said {
+	out := refusal(err)
+	out.refused = &refused{Action: r.URL.Path, Form: r.PostForm, Field: fieldAtFault(err), Cell: cellAtFault(err)}
+	return out
+}
+
+// page renders a page into memory first, so that a mistake in a template never
+// sends half of one.
+func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name string, f frame) {
+	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
+		f.Theme = c.Value
+	}
+	var err error
+	if f.Naming, err = s.app.Naming(r.Context()); err != nil {
+		s.log.Error("reading the settings", "error", err)
+	}
+	var b bytes.Buffer
+	if err = s.templates[name].ExecuteTemplate(&b, "frame", f); err == nil && f.Refused != nil {
+		err = refill(&b, f.Refused)
+	}
+	if err != nil {
+		s.log.Error("rendering", "page", name, "error", err)
+		http.Error(w, "This page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
+		return
+	}
+	send(w, code, &b)
+}
+
+// fragment renders a part of a page for a place in it.
+func (s *server) fragment(w http.ResponseWriter, name string, data any) {
+	var b bytes.Buffer
+	if err := s.templates["error"].ExecuteTemplate(&b, name, data); err != nil {
+		s.log.Error("rendering", "part", name, "error", err)
+		http.Error(w, "This could not be drawn.", http.StatusInternalServerError)
+		return
+	}
+	send(w, http.StatusOK, &b)
+}
+
+func send(w http.ResponseWriter, code int, b *bytes.Buffer) {
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(code)
+	_, _ = b.WriteTo(w)
+}
+
+// fail shows an error as a page of its own.
+func (s *server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	s.page(w, r, status(err), "error", frame{Title: "Not this way", Data: message(err)})
+}
+
+// asQuery writes a query for a link. As a plain string a template would take it for one
+// value, and escape what holds its parts apart.
+func asQuery(q url.Values) template.URL { return template.URL(q.Encode()) }
+
+// keepQuery is what of a query stays.
+func keepQuery(q url.Values, names ...string) url.Values {
+	out := url.Values{}
+	for _, k := range names {
+		if v := q.Get(k); v != "" {
+			out.Set(k, v)
+		}
+	}
+	return out
+}
+
+// listView is the view of a list that a form was sent from.
+func listView(f url.Values) url.Values {
+	q, err := url.ParseQuery(f.Get("view"))
+	if err != nil {
+		return url.Values{}
+	}
+	return q
+}
+
+// plural and short are what templates count and cut with.
+func plural(n int, one, many string) string { return words.Count(n, one, many) }
+func short(n int, s string) string          { return words.Short(n, s) }

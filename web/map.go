@@ -1,0 +1,249 @@
+package web
+
+import (
+	"html/template"
+	"image"
+	"net/http"
+	"net/url"
+	"slices"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/draw"
+)
+
+// mapPage is the map with what is chosen on it.
+type mapPage struct {
+	Draw    *draw.Map
+	Folded  bool
+	CanFold bool
+	Feed    *feedPanel
+	Voice   *voicePanel
+	Lane    *lanePanel
+	Output  *outputPanel
+	Marks   []findingMark
+	Keep    template.URL // what is folded and unfolded, for links to begin with
+}
+
+type findingMark struct {
+	X, Y, N int
+	Silent  bool
+}
+
+type feedPanel struct {
+	trace.Feed
+	Paths   []trace.Path
+	Arrives string
+	Outputs []rig.Output
+}
+
+// voicePanel follows one voice through every feed it is heard in.
+type voicePanel struct {
+	rig.Voice
+	Placed *plan.Placed
+	Uses   int
+	Known  bool
+	Feeds  []voiceFeed
+}
+
+type voiceFeed struct {
+	trace.Feed
+	Lane, Then string
+}
+
+type lanePanel struct {
+	*plan.Lane
+	Feeds []trace.Feed
+	Takes string // what a bus takes
+	Buses []*plan.Lane
+}
+
+type outputPanel struct {
+	rig.Output
+	Placed *plan.Placed
+	Ref    string
+	Wanted []trace.Feed
+	Parked []trace.Feed
+	Lanes  []*plan.Lane
+}
+
+// From so many feeds on families are folded at first, and more than so many can be folded.
+const foldFrom, foldable = 40, 12
+
+func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error) {
+	m := mapPage{CanFold: len(p.graph.Feeds) > foldable, Folded: len(p.graph.Feeds) > foldFrom, Keep: mapKeeps(q)}
+	if f := q.Get("fold"); f != "" {
+		m.Folded = f == "1"
+	}
+	o := draw.MapOptions{Fold: m.Folded, Open: map[string]bool{}, Output: q.Get("output"), Lane: q.Get("lane")}
+	for _, open := range q["open"] {
+		o.Open[open] = true
+	}
+	feed := q.Get("feed")
+	if feed != "" {
+		o.Feeds = []string{feed}
+	}
+	if m.Voice = p.voice(q.Get("voice")); m.Voice != nil {
+		for _, f := range m.Voice.Feeds {
+			o.Feeds = append(o.Feeds, f.Ref.String())
+		}
+	}
+	m.Draw = draw.NewMap(p.graph, o)
+	switch {
+	case feed != "":
+		m.Feed = p.feedPanel(feed)
+	case o.Lane != "":
+		m.Lane = p.lanePanel(o.Lane)
+	case o.Output != "":
+		m.Output = p.outputPanel(o.Output)
+	}
+	for i, f := range p.findings {
+		m.mark(i+1, f)
+	}
+	return m, nil
+}
+
+// mapKeeps is what is folded and unfolded, for links to begin with.
+func mapKeeps(q url.Values) template.URL {
+	keep := url.Values{}
+	for _, k := range []string{"fold", "open"} {
+		if q.Has(k) {
+			keep[k] = q[k]
+		}
+	}
+	if len(keep) == 0 {
+		return ""
+	}
+	return asQuery(keep) + "&"
+}
+
+// feedPanel follows the feed that a reference names, or gives nil.
+func (p *project) feedPanel(ref string) *feedPanel {
+	for _, f := range p.graph.Feeds {
+		if f.Ref.String() != ref {
+			continue
+		}
+		panel := &feedPanel{Feed: f, Paths: p.graph.Paths(f), Outputs: f.Placed.Jacks()}
+		if level, ok := trace.Arrival(panel.Paths); ok {
+			panel.Arrives = level.String()
+		}
+		return panel
+	}
+	return nil
+}
+
+func (p *project) lanePanel(id string) *lanePanel {
+	l := p.graph.Lane(id)
+	if l == nil {
+		return nil
+	}
+	panel := &lanePanel{Lane: l, Takes: p.graph.TakenBy(l.ID), Buses: p.Plan.Buses()}
+	for _, s := range l.Sources {
+		wanted, _ := p.graph.On(s)
+		panel.Feeds = append(panel.Feeds, wanted...)
+	}
+	return panel
+}
+
+// voice gives the voice that a reference like "i1:v36" names, or nil.
+func (p *project) voice(ref string) *voicePanel {
+	r, err := plan.ParseFeedRef(ref)
+	if err != nil {
+		return nil
+	}
+	pl := p.Plan.Find(r.Placed)
+	if pl == nil {
+		return nil
+	}
+	for _, v := range pl.Instrument.Voices {
+		if v.ID != r.Feed {
+			continue
+		}
+		out := &voicePanel{Voice: v, Placed: pl}
+		out.Uses, out.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
+		for _, f := range p.graph.Feeds {
+			if f.Ref.Placed == r.Placed && (f.Voice == v.ID || f.Kind == rig.MicrophoneFeed && hears(&pl.Instrument, f.Microphone, v)) {
+				vf := voiceFeed{Feed: f}
+				vf.Lane, vf.Then, _ = p.graph.Brief(f)
+				out.Feeds = append(out.Feeds, vf)
+			}
+		}
+		return out
+	}
+	return nil
+}
+
+// hears tells whether a voice is heard in a microphone's feed.
+func hears(in *rig.Instrument, microphone string, v rig.Voice) bool {
+	m := in.Microphone(microphone)
+	if m == nil {
+		return false
+	}
+	_, ok := in.Hears(m, v)
+	return ok
+}
+
+func (p *project) outputPanel(ref string) *outputPanel {
+	r, err := plan.ParseOutputRef(ref)
+	if err != nil {
+		return nil
+	}
+	pl, o, ok := p.Plan.Output(r)
+	if !ok {
+		return nil
+	}
+	wanted, parked := p.graph.On(r)
+	return &outputPanel{o, pl, ref, wanted, parked, p.graph.LanesOf(r)}
+}
+
+// marksAtOnePlace is how many numbers stand side by side where findings share a place.
+const marksAtOnePlace = 3
+
+// mark puts a finding's number on the map, where it is about.
+func (m *mapPage) mark(n int, f check.Finding) {
+	at, next, ok := m.placeOf(f)
+	for k := 0; ok && k < marksAtOnePlace; k++ {
+		if !slices.ContainsFunc(m.Marks, func(x findingMark) bool { return x.X == at.X && x.Y == at.Y }) {
+			m.Marks = append(m.Marks, findingMark{at.X, at.Y, n, f.Rule.Severity == check.Silent})
+			return
+		}
+		at.X += next
+	}
+}
+
+// placeOf is where a finding is marked, and which way the marks of others go on from there;
+// ok is false where what it is about is not drawn.
+func (m *mapPage) placeOf(f check.Finding) (at image.Point, next int, ok bool) {
+	const apart = 20
+	for _, d := range slices.Concat(m.Draw.Lanes, m.Draw.Buses) {
+		if f.Lane != "" && d.ID == f.Lane {
+			return image.Pt(laneMark(f.Rule.Mark), d.Y), -apart, true
+		}
+	}
+	for _, d := range m.Draw.Outputs { // right of one may stand the host's port
+		if f.Output != (plan.OutputRef{}) && d.Ref == f.Output.String() {
+			return image.Pt(draw.OutputLeft-markGap, d.Y), -apart, true
+		}
+	}
+	for _, d := range m.Draw.Feeds {
+		if f.Feed != (plan.FeedRef{}) && d.Ref == f.Feed.String() {
+			return image.Pt(draw.FeedDot+markGap+2, d.Y), apart, true
+		}
+	}
+	return at, 0, false
+}
+
+// markGap is how far a mark stands from its thing.
+const markGap = 14
+
+func laneMark(m check.Mark) int {
+	switch m {
+	case check.AtFork:
+		return draw.ForkX
+	case check.AtBus:
+		return draw.BusLeft - markGap
+	}
+	return draw.LaneLeft - markGap
+}

@@ -2,6 +2,8 @@ package draw
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/house"
@@ -202,15 +204,15 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 				}
 			}
 		}
-		for id, r := range open {
+		for _, id := range slices.Sorted(maps.Keys(open)) {
 			if now[id] == nil {
-				close(r)
+				close(open[id])
 			}
 		}
 		open, before = now, s
 	}
-	for _, r := range open {
-		close(r)
+	for _, id := range slices.Sorted(maps.Keys(open)) {
+		close(open[id])
 	}
 }
 

@@ -121,10 +121,19 @@ type libraryParts struct {
 	Projects    []json.RawMessage `json:"projects"`
 }
 
+// plainly says without names of ours what JSON holds that it should not.
+func plainly(err error) error {
+	var wrong *json.UnmarshalTypeError
+	if errors.As(err, &wrong) && wrong.Field != "" {
+		return fmt.Errorf("%q cannot be a %s", wrong.Field, wrong.Value)
+	}
+	return err
+}
+
 func splitLibrary(data []byte) (*libraryParts, error) {
 	p := &libraryParts{}
 	if err := json.Unmarshal(data, p); err != nil {
-		return nil, badLibrary("", "%v", err)
+		return nil, badLibrary("", "%v", plainly(err))
 	}
 	if p.Format != libraryFormat || p.Version != libraryVersion {
 		return nil, badLibrary("", "it is %q version %d, and %q version %d can be read",

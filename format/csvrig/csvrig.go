@@ -5,6 +5,7 @@ package csvrig
 
 import (
 	"bufio"
+	"cmp"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -78,97 +79,18 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 	}
 	c.FieldsPerRecord = -1
 	c.LazyQuotes = true
-	head, err := c.Read()
-	if err != nil || !Known(head) {
-		return nil, nil, format.Errorf(name, "line 1", "begin with a header row such as kind,name,keys,role", "the header row names no column \"name\" with \"keys\", \"kind\" or \"role\"")
+	columns, warnings, err := readHeader(c)
+	if err != nil {
+		return nil, nil, err
 	}
-	columns := make([]string, len(head))
-	known := header()
-	for i, h := range head {
-		columns[i] = columnName(h)
-		if !slices.Contains(known, columns[i]) && strings.TrimSpace(h) != "" {
-			warnings = append(warnings, fmt.Sprintf("column %q is not known and was left out", strings.TrimSpace(h)))
-		}
+	rows, err := readRows(c, columns)
+	if err != nil {
+		return nil, nil, err
 	}
-	type row struct {
-		line  int
-		cells map[string]string
-	}
-	rows := map[string]map[string][]row{} // by instrument and kind
-	var order []string
-	for n := 0; ; n++ {
-		cells, err := c.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		line, _ := c.FieldPos(0)
+	for _, group := range byInstrument(rows, instrument) {
+		in, err := group.build(naming)
 		if err != nil {
-			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", line), "save it from the spreadsheet again", "%v", err)
-		}
-		if n >= maxRows {
-			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", line), "split it", "there are more than %d rows", maxRows)
-		}
-		x := row{line, map[string]string{}}
-		empty := true
-		for i, cell := range cells {
-			if i < len(columns) {
-				x.cells[columns[i]] = format.CellText(strings.TrimSpace(cell))
-				empty = empty && x.cells[columns[i]] == ""
-			}
-		}
-		if empty {
-			continue
-		}
-		in := x.cells["instrument"]
-		if in == "" {
-			in = instrument
-		}
-		kind := strings.ToLower(x.cells["kind"])
-		if kind == "mic" {
-			kind = "microphone"
-		}
-		if kind == "" {
-			kind = "voice"
-		}
-		if tableOf[kind] == "" {
-			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", line), "write voice, microphone, part or return", "there is no kind %q", x.cells["kind"])
-		}
-		if rows[in] == nil {
-			order = append(order, in)
-			rows[in] = map[string][]row{}
-		}
-		rows[in][kind] = append(rows[in][kind], x)
-	}
-	for _, n := range order {
-		in := rig.Instrument{Name: n}
-		for _, kind := range kinds {
-			t, _ := rig.TableNamed(tableOf[kind])
-			for _, x := range rows[n][kind] {
-				if _, err := rig.AddRow(t.Key)(&in); err != nil {
-					return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", x.line), "split it", "%v", err)
-				}
-				id := t.ID(&in, t.Len(&in)-1)
-				var cells []rig.Cell
-				for _, c := range t.Columns(&in) {
-					if v := x.cells[c.Key]; v != "" && c.Key != "voices" {
-						cells = append(cells, rig.Cell{Row: id, Column: c.Key, Value: v})
-					}
-				}
-				if kind == "part" && x.cells["voices"] != "" {
-					cells = append(cells, rig.Cell{Row: id, Column: "voices", Value: x.cells["voices"]})
-				}
-				if len(cells) == 0 {
-					continue
-				}
-				if _, err := rig.SetCells(t.Key, cells, naming)(&in); err != nil {
-					_, what, _ := strings.Cut(err.Error(), ", ")
-					return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", x.line), "mend that cell", "%s", what)
-				}
-				guess(&in, kind, x.cells["role"] != "")
-			}
-		}
-		if err := in.Validate(); err != nil {
-			return nil, nil, format.Errorf(name, "", "mend the rows it names", "%v", err)
+			return nil, nil, err
 		}
 		ins = append(ins, in)
 	}
@@ -176,6 +98,156 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 		return nil, nil, format.Errorf(name, "line 2", "write a row for each voice", "there are no rows below the header")
 	}
 	return ins, warnings, nil
+}
+
+// readHeader gives the column that each cell of a row belongs to.
+func readHeader(c *csv.Reader) (columns, warnings []string, err error) {
+	head, err := c.Read()
+	if err != nil || !Known(head) {
+		return nil, nil, format.Errorf(name, "line 1", "begin with a header row such as kind,name,keys,role",
+			"the header row names no column \"name\" with \"keys\", \"kind\" or \"role\"")
+	}
+	known := header()
+	for _, h := range head {
+		column := columnName(h)
+		columns = append(columns, column)
+		if !slices.Contains(known, column) && strings.TrimSpace(h) != "" {
+			warnings = append(warnings, fmt.Sprintf("column %q is not known and was left out", strings.TrimSpace(h)))
+		}
+	}
+	return columns, warnings, nil
+}
+
+// row is one row as it was read.
+type row struct {
+	line  int
+	kind  string
+	cells map[string]string // by column
+}
+
+// at is the place of a row, for errors.
+func at(line int) string { return fmt.Sprintf("line %d", line) }
+
+// readRows reads the rows below the header, without the empty ones.
+func readRows(c *csv.Reader, columns []string) (rows []row, err error) {
+	for n := 0; ; n++ {
+		cells, err := c.Read()
+		if errors.Is(err, io.EOF) {
+			return rows, nil
+		}
+		line, _ := c.FieldPos(0)
+		if err != nil {
+			return nil, format.Errorf(name, at(line), "save it from the spreadsheet again", "%v", err)
+		}
+		if n >= maxRows {
+			return nil, format.Errorf(name, at(line), "split it", "there are more than %d rows", maxRows)
+		}
+		x := row{line, "", map[string]string{}}
+		empty := true
+		for i, cell := range cells[:min(len(cells), len(columns))] {
+			x.cells[columns[i]] = format.CellText(strings.TrimSpace(cell))
+			empty = empty && x.cells[columns[i]] == ""
+		}
+		if empty {
+			continue
+		}
+		x.kind = kindOf(x.cells["kind"])
+		if tableOf[x.kind] == "" {
+			return nil, format.Errorf(name, at(line), "write voice, microphone, part or return", "there is no kind %q", x.cells["kind"])
+		}
+		rows = append(rows, x)
+	}
+}
+
+// kindOf is what a row is, by its cell.
+func kindOf(cell string) string {
+	switch kind := strings.ToLower(cell); kind {
+	case "":
+		return "voice"
+	case "mic":
+		return "microphone"
+	default:
+		return kind
+	}
+}
+
+// group is the rows of one instrument.
+type group struct {
+	instrument string
+	rows       []row
+}
+
+// byInstrument groups rows by the instrument they name, in order; fallback is that of rows
+// that name none.
+func byInstrument(rows []row, fallback string) (out []group) {
+	place := map[string]int{}
+	for _, x := range rows {
+		in := cmp.Or(x.cells["instrument"], fallback)
+		i, ok := place[in]
+		if !ok {
+			i = len(out)
+			place[in] = i
+			out = append(out, group{instrument: in})
+		}
+		out[i].rows = append(out[i].rows, x)
+	}
+	return out
+}
+
+// build makes the instrument of a group.
+func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
+	in.Name = g.instrument
+	for _, kind := range kinds {
+		for _, x := range g.rows {
+			if x.kind != kind {
+				continue
+			}
+			if err := x.addTo(&in, naming); err != nil {
+				return in, err
+			}
+		}
+	}
+	if err := in.Validate(); err != nil {
+		return in, format.Errorf(name, "", "mend the rows it names", "%v", err)
+	}
+	return in, nil
+}
+
+// addTo adds a row to the table of its kind.
+func (x row) addTo(in *rig.Instrument, naming midi.Naming) error {
+	t, err := rig.TableNamed(tableOf[x.kind])
+	if err != nil {
+		return err
+	}
+	if _, err := rig.AddRow(t.Key)(in); err != nil {
+		return format.Errorf(name, at(x.line), "split it", "%v", err)
+	}
+	cells := x.cellsFor(t, in)
+	if len(cells) == 0 {
+		return nil
+	}
+	if _, err := rig.SetCells(t.Key, cells, naming)(in); err != nil {
+		_, what, _ := strings.Cut(err.Error(), ", ")
+		return format.Errorf(name, at(x.line), "mend that cell", "%s", what)
+	}
+	guess(in, x.kind, x.cells["role"] != "")
+	return nil
+}
+
+// cellsFor gives what a row says as cells of the last row of a table. What voices a part
+// plays is said last, for it needs the part's other cells.
+func (x row) cellsFor(t *rig.Table, in *rig.Instrument) (cells []rig.Cell) {
+	const voices = "voices"
+	id := t.ID(in, t.Len(in)-1)
+	for _, c := range t.Columns(in) {
+		if v := x.cells[c.Key]; v != "" && c.Key != voices {
+			cells = append(cells, rig.Cell{Row: id, Column: c.Key, Value: v})
+		}
+	}
+	if v := x.cells[voices]; x.kind == "part" && v != "" {
+		cells = append(cells, rig.Cell{Row: id, Column: voices, Value: v})
+	}
+	return cells
 }
 
 // guess gives the row just read a role from its name where it has none.

@@ -62,6 +62,9 @@ func read(t testing.TB, r *http.Response, err error) (int, string) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	if strings.HasPrefix(r.Header.Get("Content-Type"), "text/html") {
+		return r.StatusCode, strings.Join(strings.Fields(string(b)), " ") // as it is shown
+	}
 	return r.StatusCode, string(b)
 }
 

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"hiddenlanes/app"
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
@@ -369,36 +370,38 @@ func (s *server) stepBatch(dir app.Direction) http.HandlerFunc {
 	}
 }
 
-// setException lets a project differ on purpose, or takes that back.
-func (s *server) setException(w http.ResponseWriter, r *http.Request) {
+// editFromDrift carries out a command on the project that the page shows.
+func (s *server) editFromDrift(w http.ResponseWriter, r *http.Request) {
 	err := readForm(w, r)
-	f := r.PostForm
 	if err == nil {
-		err = s.changeException(r, f)
+		err = s.editListed(r)
 	}
-	q := listView(f)
-	q.Set("project", f.Get("project"))
+	q := listView(r.PostForm)
+	q.Set("project", r.PostForm.Get("project"))
 	if err != nil {
-		s.showDrift(w, r, status(err), q, refusal(err))
+		s.showDrift(w, r, status(err), q, refusedForm(r, err))
 		return
 	}
 	http.Redirect(w, r, addressOf("/drift", q)+"#one", http.StatusSeeOther)
 }
 
-func (s *server) changeException(r *http.Request, f url.Values) error {
-	id, err := strconv.ParseInt(f.Get("project"), 10, 64)
+// editListed carries out a command on a project of a list, as it stands now: beside the
+// command, the form names the project and what the list shows.
+func (s *server) editListed(r *http.Request) error {
+	form := maps.Clone(r.PostForm)
+	id, err := strconv.ParseInt(form.Get("project"), 10, 64)
 	if err != nil {
 		return errors.New("a project is named by its number")
+	}
+	form.Del("project")
+	form.Del("view")
+	spec, v, err := command.Read(command.Project, form)
+	if err != nil {
+		return err
 	}
 	p, err := s.app.Project(r.Context(), id)
 	if err != nil {
 		return err
 	}
-	at, attribute := role.Role(f.Get("role")), f.Get("attribute")
-	edit := plan.RemoveException(at, attribute)
-	if !f.Has("remove") {
-		edit = plan.AddException(plan.Exception{Role: at, Attribute: attribute, Reason: f.Get("reason")})
-	}
-	_, err = s.app.Edit(r.Context(), id, p.Revision, edit)
-	return err
+	return s.app.Do(r.Context(), command.Target{Project: id, Base: p.Revision}, spec, v)
 }

@@ -364,7 +364,7 @@ func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
 		{"/house", url.Values{"do": {"keep"}}, "reload it"},
 		{"/drift/align", url.Values{}, "no project is marked"},
 		{"/drift/align", url.Values{"on": {"1"}, "attribute": {"smell"}}, "none of"},
-		{"/drift/depart", url.Values{"project": {"4"}, "role": {"kit/hat"}, "reason": {""}}, "say why"},
+		{"/drift/edit", url.Values{"do": {"differ"}, "project": {"4"}, "role": {"kit/hat"}, "reason": {""}}, "say why"},
 		{"/drift/batches/9/undo", nil, "There is nothing"},
 		{"/projects/4/state", url.Values{"state": {"lost"}}, "not &#34;lost&#34;"},
 		{"/projects/4/edit", url.Values{"rev": {"1"}, "do": {"swap"}, "to": {"2"}, "placed": {"i1"}}, "another window"},
@@ -508,7 +508,7 @@ func TestDriftFiltersHoldForWhatFollows(t *testing.T) {
 	if _, body := s.get(t, one); !strings.Contains(body, `<option selected>name`) || !strings.Contains(body, `name="all" value="1" checked`) {
 		t.Errorf("%s has lost the filters", one)
 	}
-	code, body := s.post(t, "/drift/depart", url.Values{"project": {"2"}, "role": {"mallets"}, "attribute": {"name"}, "reason": {"as the players say"}, "view": {"attribute=name&all=1"}})
+	code, body := s.post(t, "/drift/edit", url.Values{"do": {"differ"}, "project": {"2"}, "role": {"mallets"}, "attribute": {"name"}, "reason": {"as the players say"}, "view": {"attribute=name&all=1"}})
 	if code != http.StatusOK || !strings.Contains(body, `<option selected>name`) {
 		t.Errorf("%d, the filters are lost after a change", code)
 	}

@@ -65,7 +65,7 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 // siteRoutes are those outside projects, beside the pages.
 func (s *server) siteRoutes(r chi.Router) {
 	r.Post("/drift/align", s.align)
-	r.Post("/drift/depart", s.setException)
+	r.Post("/drift/edit", s.editFromDrift)
 	r.Post("/drift/batches/{id}/undo", s.stepBatch(app.Back))
 	r.Post("/drift/batches/{id}/redo", s.stepBatch(app.Forward))
 	r.Post("/songs", s.importSong)

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
 // Commands on feeds: where they go, what proposals may do with them, and problems.
@@ -39,6 +40,8 @@ var feedCommands = []*Spec{
 	of[Fix](Project, "mend", "Fix a problem"),
 	of[MarkIntended](Project, "accept", "Mark a problem as intended", blame("reason")),
 	of[UnmarkIntended](Project, "accept-not", "Count a problem again"),
+	of[AddException](Project, "differ", "Let a project differ from the house on purpose", blame("reason")),
+	of[RemoveException](Project, "differ-not", "Count a difference from the house again"),
 }
 
 // Decide says where a feed goes: "3", "3L", "park:3", "off", or "" for nowhere yet.
@@ -412,3 +415,28 @@ type UnmarkIntended struct {
 
 func (c UnmarkIntended) Edit() plan.Edit { return plan.UnmarkIntended(c.Finding) }
 func (c UnmarkIntended) Touches() Touch  { return writes(Intended(c.Finding)) }
+
+// AddException says that the project is meant to differ from the house, and why: in one
+// attribute of a role, or in all where none is named.
+type AddException struct {
+	Role      string `form:"role,optional"`
+	Attribute string `form:"attribute,optional"`
+	Reason    string `form:"reason"`
+}
+
+func (c AddException) Edit() plan.Edit {
+	return plan.AddException(plan.Exception{Role: role.Role(c.Role), Attribute: c.Attribute, Reason: c.Reason})
+}
+
+func (c AddException) Touches() Touch { return writes(Exceptions) }
+
+// RemoveException counts a difference from the house again.
+type RemoveException struct {
+	Role      string `form:"role,optional"`
+	Attribute string `form:"attribute,optional"`
+}
+
+func (c RemoveException) Edit() plan.Edit {
+	return plan.RemoveException(role.Role(c.Role), c.Attribute)
+}
+func (c RemoveException) Touches() Touch { return writes(Exceptions) }

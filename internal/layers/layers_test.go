@@ -1,0 +1,120 @@
+// Package layers holds the rules of which package may import which. docs/layout.md tells
+// why.
+package layers
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"path"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+const (
+	module = "hiddenlanes"
+	root   = "../.."
+)
+
+// layer says what the packages below a path may import of the project, and what of
+// everything else they may not. The most exact path counts.
+type layer struct {
+	path string
+	may  []string // paths below which everything may be imported
+	not  []string // others, that may not
+}
+
+var outside = []string{"database/sql", "net/http", "net", "os", "time", "math/rand", "html/template", "github.com/jmoiron/sqlx"}
+
+var layers = []layer{
+	// The core computes: no files, no database, no network, no clock.
+	{"core", []string{"core", "internal/words"}, append([]string{"io/fs", "path/filepath"}, outside...)},
+	// The drawings know what they draw.
+	{"draw", []string{"core", "internal/words"}, outside},
+	// Formats read and write; only the list of them puts files aside.
+	{"format", []string{"core", "format", "internal/progress", "internal/words"}, outside},
+	{"format/formats", []string{"core", "format", "draw"}, []string{"database/sql", "net/http"}},
+	// The store keeps documents; what is derived from them is handed to it.
+	{"store", []string{"core/house", "core/plan", "core/rig", "core/role", "internal/progress", "internal/words"},
+		[]string{"net/http", "html/template"}},
+	// Commands are values of the core's types.
+	{"app/command", []string{"core"}, outside},
+	// The use cases alone know rules, formats and store.
+	{"app", []string{"app", "core", "draw", "format", "store", "internal/progress", "internal/words"},
+		[]string{"database/sql", "net/http", "html/template", "github.com/jmoiron/sqlx"}},
+	{"web", []string{"app", "core", "draw", "internal/progress", "internal/words"},
+		[]string{"database/sql", "github.com/jmoiron/sqlx"}},
+	{"demo", []string{"app", "core", "demo", "format/smf"}, []string{"net/http", "database/sql"}},
+	{"demo/sample", []string{"core", "format/smf"}, outside},
+	{"cmd", []string{"app", "core", "demo", "web", "internal/words"}, []string{"database/sql", "html/template"}},
+	{"internal/words", nil, outside},
+	{"internal/progress", nil, outside},
+}
+
+// layerOf finds the rule for a package, or nil.
+func layerOf(pkg string) (found *layer) {
+	for i := range layers {
+		if l := &layers[i]; under(pkg, l.path) && (found == nil || len(l.path) > len(found.path)) {
+			found = l
+		}
+	}
+	return found
+}
+
+func under(pkg, top string) bool { return pkg == top || strings.HasPrefix(pkg, top+"/") }
+
+func (l *layer) allows(imported string) bool {
+	if own, ok := strings.CutPrefix(imported, module+"/"); ok {
+		return slices.ContainsFunc(l.may, func(top string) bool { return under(own, top) })
+	}
+	return !slices.Contains(l.not, imported)
+}
+
+func TestPackagesImportWhatTheirLayerMay(t *testing.T) {
+	seen := map[string]bool{}
+	err := filepath.WalkDir(root, func(file string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && file != root && (strings.HasPrefix(d.Name(), ".") || d.Name() == "testdata") {
+			return fs.SkipDir
+		}
+		if path.Ext(file) != ".go" || strings.HasSuffix(file, "_test.go") {
+			return nil
+		}
+		rel, err := filepath.Rel(root, filepath.Dir(file))
+		if err != nil {
+			return err
+		}
+		l := layerOf(filepath.ToSlash(rel))
+		if l == nil { // tools and what tests share may import what they like
+			return nil
+		}
+		seen[l.path] = true
+		f, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		for _, i := range f.Imports {
+			imported, err := strconv.Unquote(i.Path.Value)
+			if err != nil {
+				return err
+			}
+			if !l.allows(imported) {
+				t.Errorf("%s imports %s, which %s may not", filepath.ToSlash(file), imported, l.path)
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range layers {
+		if !seen[l.path] {
+			t.Errorf("there is no package below %s any more; take its rule out", l.path)
+		}
+	}
+}

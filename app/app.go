@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -128,7 +129,7 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 		}
 	}
 	if _, err := plan.Rename(n.Name)(p); err != nil {
-		return 0, err
+		return 0, &command.Fault{Field: "name", Err: err}
 	}
 	if n.From == 0 {
 		if _, err := plan.SetHost(n.Host)(p); err != nil {

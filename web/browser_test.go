@@ -374,9 +374,14 @@ func checkDAWproject(t *testing.T, data []byte) {
 func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/")
-	for _, k := range []struct{ key, view string }{{"1", "feeds"}, {"2", "outputs"}, {"3", "lanes"}, {"5", "parts"}, {"6", "run"}, {"7", "check"}, {"8", "sheet"}, {"p", "proposal"}, {"m", "map"}} {
-		p.press(k.key)
-		p.until("main.view-" + k.view)
+	for _, page := range Pages() {
+		if !strings.HasPrefix(page.Path, "/projects/{id}/") {
+			continue
+		}
+		for _, key := range page.Keys {
+			p.press(key)
+			p.until("main.view-" + page.Name)
+		}
 	}
 	// Escape lets go of what is chosen.
 	p.goTo(fogBell + "/?feed=i1:stop")
@@ -413,8 +418,8 @@ func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
-	for _, path := range []string{"/", "/instruments", "/instruments/1", "/instruments/3", "/setups", "/projects/new", "/help", "/projects/2/proposal", fogBell + "/", fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal",
-		"/house", "/house?branch=percussion&try=4", "/house/learn", "/drift", "/drift?all=1", "/drift?preview=1", "/songs", drumSong + "?to=2", fogBell + "/parts", "/projects/2/parts", "/projects/2/lanes", "/projects/2/sheet", fogBell + "/swap?to=2"} {
+	for _, path := range append(everyPage(), "/instruments/3", "/projects/2/proposal", "/house?branch=percussion&try=4", "/drift?all=1", "/drift?preview=1",
+		drumSong+"?to=2", "/projects/2/parts", "/projects/2/lanes", "/projects/2/sheet", fogBell+"/swap?to=2") {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)

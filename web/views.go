@@ -114,17 +114,29 @@ type PageInfo struct {
 	// Path is the page's address, with {id} in place of a number; those of projects begin
 	// with /projects/{id}.
 	Path string
+	Keys []string // each leads there from every page of a project
 }
 
 // Pages lists every page there is.
 func Pages() (out []PageInfo) {
 	for _, p := range sitePages {
-		out = append(out, PageInfo{p.Name, p.Path})
+		out = append(out, PageInfo{p.Name, p.Path, keysOf(p.Key)})
 	}
 	for _, v := range views {
-		out = append(out, PageInfo{v.Name, "/projects/{id}/" + v.path()})
+		keys := keysOf(v.Key)
+		for _, s := range v.Stops {
+			keys = append(keys, s.Key)
+		}
+		out = append(out, PageInfo{v.Name, "/projects/{id}/" + v.path(), keys})
 	}
 	return out
+}
+
+func keysOf(key string) []string {
+	if key == "" {
+		return nil
+	}
+	return []string{key}
 }
 
 // At is the page's address for a number.

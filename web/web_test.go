@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"html"
 	"io"
 	"io/fs"
 	"log/slog"
@@ -14,6 +15,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"hiddenlanes/app"
 	"hiddenlanes/demo"
@@ -94,13 +96,28 @@ func (s site) sendWith(t testing.TB, path, name string, data []byte, fields map[
 // Of the sample world: "Cue 03 Fog Bell", and its song.
 const fogBell, drumSong = "/projects/4", "/songs/2"
 
+// everyPage lists the address of every page there is, with something of the sample world.
+func everyPage() (out []string) {
+	for _, p := range Pages() {
+		id := int64(1)
+		switch {
+		case strings.HasPrefix(p.Path, "/projects/"):
+			id = 4
+		case strings.HasPrefix(p.Path, "/songs/"):
+			id = 2
+		}
+		out = append(out, p.At(id))
+	}
+	return out
+}
+
 func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	s := start(t, true)
 	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
 	folded := regexp.MustCompile(`(?i)(href|action)="[^"]*\?[^"=]*%3d[^"]*"`)
 	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
-	for _, path := range []string{"/", "/?find=kick&drift=drifting", "/?state=template", "/house", "/house/learn", "/drift", "/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/drift?preview=1&family=kit&attribute=name", "/songs", drumSong, drumSong + "?from=gm&to=2", "/help", "/instruments", "/instruments/1", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", "/setups", "/projects/new", fogBell + "/", fogBell + "/?feed=i1:stop", fogBell + "/?lane=l10", fogBell + "/?output=i1:3", fogBell + "/?fold=1", fogBell + "/?voice=i1:v38", fogBell + "/?voice=i9:x&feed=no&lane=no&output=no",
-		fogBell + "/feeds", fogBell + "/outputs", fogBell + "/lanes", fogBell + "/run", fogBell + "/practice", fogBell + "/check", fogBell + "/sheet", fogBell + "/proposal", "/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell + "/proposal?cut-i1=9", fogBell + "/proposal?cut-i1=99"} {
+	for _, path := range append(everyPage(), "/?find=kick&drift=drifting", "/?state=template", "/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/drift?preview=1&family=kit&attribute=name", drumSong+"?from=gm&to=2", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", fogBell+"/?feed=i1:stop", fogBell+"/?lane=l10", fogBell+"/?output=i1:3", fogBell+"/?fold=1", fogBell+"/?voice=i1:v38", fogBell+"/?voice=i9:x&feed=no&lane=no&output=no",
+		"/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell+"/proposal?cut-i1=9", fogBell+"/proposal?cut-i1=99") {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: %d", path, code)
@@ -325,9 +342,71 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 		if code != http.StatusUnprocessableEntity || !strings.Contains(flashOf(body), c.says) || !strings.Contains(body, `class="view-lanes"`) {
 			t.Errorf("%v: %d, %s", c.form, code, flashOf(body))
 		}
+		for _, field := range []string{"number", "name", "gain"} {
+			if c.form.Has("lane") && c.form.Has(field) && !marksInvalid(body, c.form.Get("lane"), field, c.form.Get(field)) {
+				t.Errorf("%v: the field %s is not marked, or what was typed is lost", c.form, field)
+			}
+		}
 	}
 	if code, _ := s.post(t, fogBell+"/edit", url.Values{"do": {"rename"}, "name": {"x"}}); code != http.StatusUnprocessableEntity {
 		t.Errorf("a change that names no revision: %d", code)
+	}
+}
+
+// marksInvalid tells whether one field of a page is marked, holds what was typed, and says
+// where it is told why.
+func marksInvalid(body, lane, field, typed string) bool {
+	all := regexp.MustCompile(`<input [^>]*aria-invalid="true"[^>]*>`).FindAllString(body, -1)
+	return len(all) == 1 && strings.Contains(all[0], ` id="`+field+"-"+lane+`"`) &&
+		strings.Contains(all[0], ` value="`+html.EscapeString(typed)+`"`) && strings.Contains(all[0], `aria-describedby="flash"`) &&
+		strings.Contains(body, ` id="flash"`)
+}
+
+// A refused form of a list is shown as it was typed, too.
+func TestARefusedProjectKeepsWhatWasTyped(t *testing.T) {
+	s := start(t, true)
+	_, page := s.get(t, "/projects/new")
+	fields := regexp.MustCompile(`name="(first|limit|taken)"`).FindAllString(page, -1)
+	if len(fields) != 3 {
+		t.Fatalf("the form has %v", fields)
+	}
+	form := url.Values{"name": {"Cue 21"}, "first": {"5"}, "taken": {"9 and up"}, "limit": {"64"}, "choose": {"1"}, "outputs-1": {"9x2"}, "port-1": {"3"}, "offset-1": {"0"}}
+	code, body := s.post(t, "/projects", form)
+	for _, want := range []string{`value="Cue 21"`, `value="9 and up"`, `value="64"`, `value="9x2"`} {
+		if code != http.StatusUnprocessableEntity || !strings.Contains(body, want) {
+			t.Errorf("%d, %s: %q is lost", code, flashOf(body), want)
+		}
+	}
+	if marked := regexp.MustCompile(`name="(\w+)"[^>]*aria-invalid="true"`).FindAllStringSubmatch(body, -1); len(marked) != 1 || marked[0][1] != "taken" {
+		t.Errorf("marked as at fault: %v", marked)
+	}
+	form.Set("taken", "")
+	form.Set("name", " ")
+	if _, body := s.post(t, "/projects", form); !regexp.MustCompile(`name="name"[^>]*aria-invalid="true"`).MatchString(body) {
+		t.Errorf("a missing name is not marked: %s", flashOf(body))
+	}
+}
+
+func TestTemplatesCanBeRead(t *testing.T) {
+	const most = 120 // characters of a line
+	names, err := fs.Glob(files, "templates/*.html")
+	if err != nil || len(names) < 20 {
+		t.Fatalf("%d templates, %v", len(names), err)
+	}
+	forms := regexp.MustCompile(`(?i)<form[^>]*method="post"`)
+	for _, name := range names {
+		text, err := fs.ReadFile(files, name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, line := range strings.Split(string(text), "\n") {
+			if n := utf8.RuneCountInString(line); n > most {
+				t.Errorf("%s:%d has %d characters, over %d", name, i+1, n, most)
+			}
+		}
+		if !strings.HasSuffix(name, "_frame.html") && forms.Match(text) {
+			t.Errorf("%s writes a form by hand; open it with the piece \"form\"", name)
+		}
 	}
 }
 

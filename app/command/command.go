@@ -230,9 +230,16 @@ func (e Entity) within(whole Entity) bool {
 	return false
 }
 
-// Covers tells whether what is named covers an entity.
-func Covers(named []Entity, e Entity) bool {
-	return slices.ContainsFunc(named, func(n Entity) bool { return e.within(n) })
+// Meets tells whether one of two commands writes what the other touches; else their order
+// does not matter.
+func (t Touch) Meets(o Touch) bool {
+	return overlap(t.Writes, o.Writes) || overlap(t.Writes, o.Reads) || overlap(t.Reads, o.Writes)
+}
+
+func overlap(a, b []Entity) bool {
+	return slices.ContainsFunc(a, func(x Entity) bool {
+		return slices.ContainsFunc(b, func(y Entity) bool { return x.within(y) || y.within(x) })
+	})
 }
 
 func writes(list ...Entity) Touch { return Touch{Writes: list} }

@@ -1,0 +1,292 @@
+package command_test
+
+import (
+	"encoding/json"
+	"errors"
+	"flag"
+	"fmt"
+	"math/rand/v2"
+	"net/url"
+	"os"
+	"reflect"
+	"strings"
+	"testing"
+	"unicode"
+
+	"hiddenlanes/app"
+	"hiddenlanes/app/command"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/demo"
+)
+
+var update = flag.Bool("update", false, "write docs/commands.md anew")
+
+// samples are texts that a field of a type can have; what a command asks beyond that
+// stands below its own name.
+var samples = map[string]string{
+	"a whole number": "3", "a level in decibels": "-6", "a feed": "i1:k36", "an output of an instrument": "i1:3",
+	"an output": "3L", "lanes, such as 1-4,9": "1-4,9", "a MIDI address": "2:10", "outputs, such as 16x2": "16x2",
+	"how feeds are made": "mic", "before or after": "before", "checkbox": "on", "several": "one", "by name": "x", "text": "some text",
+}
+
+var own = map[string]string{
+	"decide to": "park:3", "toggle cell": "i1:k36|3", "wish wish": "2", "send-level level": "-6", "pin at": "one=3L", "practise-assign feed": "k36",
+	"practise-assign jack": "i1:3", "practise-switch jack": "i1:3", "step step": "kit/kick|-1", "add role": "kit/tom/9",
+	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5", "facts outputs": "16x2", "move role": "kit/kick",
+	"move before": "kit/snare", "learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "1",
+}
+
+// valid is a form that a command reads.
+func valid(s *command.Spec) url.Values {
+	form := url.Values{command.NameField: {s.Name}, "rev": {"1"}}
+	for _, a := range s.Args() {
+		text, ok := own[s.Name+" "+a.Field]
+		if !ok {
+			text = samples[a.Type]
+		}
+		form.Set(strings.ReplaceAll(a.Field, "*", "x"), text)
+	}
+	return form
+}
+
+func TestEveryCommandIsReadStrictlyAndCanBeEncoded(t *testing.T) {
+	seen := map[string]bool{}
+	for _, s := range command.Table {
+		key := fmt.Sprintf("%s %s", s.On, s.Name)
+		if seen[key] {
+			t.Errorf("%s is there twice", key)
+		}
+		seen[key] = true
+		if first := []rune(s.Label + " ")[0]; !unicode.IsUpper(first) || strings.HasSuffix(s.Label, ".") {
+			t.Errorf("%s has the label %q", key, s.Label)
+		}
+		_, v, err := command.Read(s.On, valid(s))
+		if err != nil {
+			t.Errorf("%s: %v is refused: %v", key, valid(s), err)
+			continue
+		}
+		b, err := json.Marshal(v)
+		if err != nil {
+			t.Errorf("%s: %v", key, err)
+			continue
+		}
+		again := s.New()
+		if err := json.Unmarshal(b, again); err != nil || !reflect.DeepEqual(reflect.ValueOf(again).Elem().Interface(), v) {
+			t.Errorf("%s: %+v is encoded as %s, which is read as %+v, %v", key, v, b, again, err)
+		}
+		if t := v.Touches(); len(t.Writes)+len(t.Reads) == 0 {
+			continue
+		}
+	}
+}
+
+func TestFaultsNameTheirField(t *testing.T) {
+	fault := func(s *command.Spec, form url.Values, field, why string) {
+		t.Helper()
+		_, _, err := command.Read(s.On, form)
+		var f *command.Fault
+		if !errors.As(err, &f) || f.Field != field {
+			t.Errorf("%s %s, %s: the fault is %v, want one of the field %q", s.On, s.Name, why, err, field)
+		}
+	}
+	for _, s := range command.Table {
+		form := valid(s)
+		form.Set("stray", "1")
+		fault(s, form, "stray", "with a field that no command knows")
+		for _, a := range s.Args() {
+			if a.Type == "several" || a.Type == "by name" || a.Type == "checkbox" {
+				continue
+			}
+			form := valid(s)
+			if form[a.Field] = append(form[a.Field], "another"); true {
+				fault(s, form, a.Field, "a field that comes twice")
+			}
+			if !a.Optional {
+				form := valid(s)
+				form.Del(a.Field)
+				fault(s, form, a.Field, "a field that is missing")
+			}
+			if a.Type != "text" {
+				form := valid(s)
+				form.Set(a.Field, "what?")
+				fault(s, form, a.Field, "a field that cannot be read")
+			}
+		}
+	}
+	for _, on := range []command.Document{command.Project, command.Instrument, command.Chart} {
+		if _, _, err := command.Read(on, url.Values{command.NameField: {"fly"}}); err == nil {
+			t.Errorf("a %s can fly", on)
+		}
+	}
+}
+
+// sampleProject is the first cue of the sample world, with a song.
+func sampleProject(t *testing.T) *plan.Project {
+	t.Helper()
+	a, err := app.Open(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { a.Close() })
+	if err := demo.Fill(t.Context(), a); err != nil {
+		t.Fatal(err)
+	}
+	p, err := a.Project(t.Context(), 4)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p.Plan
+}
+
+// done is the project after commands, or nil where one is refused.
+func done(p *plan.Project, list ...command.ProjectEdit) *plan.Project {
+	p = p.Clone()
+	for _, c := range list {
+		if _, err := c.Edit()(p); err != nil || p.Validate() != nil {
+			return nil
+		}
+	}
+	return p
+}
+
+func encoded(t *testing.T, p *plan.Project) string {
+	t.Helper()
+	b, err := json.Marshal(p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(b)
+}
+
+// Commands of which neither writes what the other touches may come in either order: the
+// document is the same after both.
+func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
+	p := sampleProject(t)
+	pool := anyValues(p)
+	const most = 4 // of a kind
+	var accepted []command.ProjectEdit
+	names := map[string]int{}
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 6000 {
+		s := command.Table[r.IntN(len(command.Table))]
+		if s.On != command.Project {
+			continue
+		}
+		form := url.Values{command.NameField: {s.Name}}
+		for _, a := range s.Args() {
+			list := pool[a.Field]
+			if list == nil {
+				list = []string{samples[a.Type]}
+			}
+			for range 1 + r.IntN(2)*len(a.Type)/len("several") {
+				if text := list[r.IntN(len(list))]; len(form[a.Field]) == 0 || a.Type == "several" {
+					form.Add(a.Field, text)
+				}
+			}
+		}
+		_, v, err := command.Read(command.Project, form)
+		if err != nil {
+			continue
+		}
+		c, ok := v.(command.ProjectEdit)
+		if ok && names[s.Name] < most && done(p, c) != nil {
+			accepted = append(accepted, c)
+			names[s.Name]++
+		}
+	}
+	tried, told, pairs := 0, map[string]bool{}, map[string]int{}
+	for i, a := range accepted {
+		for _, b := range accepted[:i] {
+			kinds := fmt.Sprintf("%T and %T", a, b)
+			if a.Touches().Meets(b.Touches()) || pairs[kinds] >= 3 {
+				continue
+			}
+			pairs[kinds]++
+			tried++
+			one, other := done(p, a, b), done(p, b, a)
+			if (one == nil || other == nil || encoded(t, one) != encoded(t, other)) && !told[kinds] {
+				told[kinds] = true
+				t.Errorf("%T%+v and %T%+v touch different things, but their order matters", a, a, b, b)
+			}
+		}
+	}
+	if len(names) < 25 || tried < 500 {
+		t.Errorf("only %d commands were accepted and %d pairs tried; the sample is too thin: %v", len(names), tried, names)
+	}
+	t.Logf("%d pairs of %d commands", tried, len(accepted))
+}
+
+// anyValues lists texts for the fields of commands that fit the project.
+func anyValues(p *plan.Project) map[string][]string {
+	pool := map[string][]string{
+		"name": {"Alder", "Birch", "Cedar"}, "gain": {"-3", "0", "2.5"}, "colour": {"#123456", "#abcdef"}, "number": {"3", "40", "41"},
+		"placed": {"i1"}, "wish": {"0", "1", "3"}, "level": {"-12", "-6", ""}, "tap": {"before", "after"}, "to": {"", "off", "3", "park:4"},
+		"sendto": {"Hall", "Drums"}, "pairs": {"0", "1"}, "lanes": {"1-20", "", "30-50"}, "outputs": {"16x2", "24x1", "12x2"}, "taken": {"50-60", ""},
+		"reason": {"as the players say", "a loan"}, "role": {"kit/kick", "kit/hat", ""}, "attribute": {"name", ""}, "profile": {}, "part": {},
+	}
+	for _, l := range p.Lanes {
+		pool["lane"] = append(pool["lane"], l.ID)
+		if l.Kind == plan.Bus {
+			pool["bus"] = append(pool["bus"], l.ID)
+			pool["to"] = append(pool["to"], l.ID)
+		}
+	}
+	for _, f := range p.Placed[0].AllFeeds() {
+		ref := plan.FeedRef{Placed: "i1", Feed: f.ID}.String()
+		pool["feed"] = append(pool["feed"], ref, f.ID)
+		for _, o := range []string{"2", "5", "7L"} {
+			pool["cell"] = append(pool["cell"], ref+"|"+o)
+		}
+		pool["id"] = append(pool["id"], f.ID)
+	}
+	for _, o := range p.Placed[0].Outputs {
+		pool["output"] = append(pool["output"], plan.OutputRef{Placed: "i1", Output: o.Number}.String(), fmt.Sprint(o.Number))
+	}
+	for name, list := range pool {
+		if len(list) == 0 {
+			delete(pool, name)
+		}
+	}
+	return pool
+}
+
+func TestTheListOfCommandsIsInStep(t *testing.T) {
+	const file = "../../docs/commands.md"
+	want := listing()
+	if *update {
+		if err := os.WriteFile(file, []byte(want), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	got, err := os.ReadFile(file)
+	if err != nil || string(got) != want {
+		t.Errorf("docs/commands.md is not what the table says (%v); run: go test ./app/command -run List -update", err)
+	}
+}
+
+// listing is docs/commands.md.
+func listing() string {
+	var b strings.Builder
+	b.WriteString("# Commands\n\nEverything that changes a document, as the table in `app/command` has it. A form is sent to the address\n" +
+		"of its document with the command's name in `do`, the revision it was made for in `rev`, and the fields below;\n" +
+		"fields in brackets may be missing. Made by `go test ./app/command -run List -update`.\n")
+	for _, on := range []command.Document{command.Project, command.Instrument, command.Chart} {
+		address := map[command.Document]string{command.Project: "/projects/{id}/edit", command.Instrument: "/instruments/{id}/edit", command.Chart: "/house"}[on]
+		fmt.Fprintf(&b, "\n## On the %s: `POST %s`\n\n| do | what it does | fields |\n| --- | --- | --- |\n", on, address)
+		for _, s := range command.Table {
+			if s.On != on {
+				continue
+			}
+			var fields []string
+			for _, a := range s.Args() {
+				field := fmt.Sprintf("`%s` %s", a.Field, a.Type)
+				if a.Optional {
+					field = "[" + field + "]"
+				}
+				fields = append(fields, field)
+			}
+			fmt.Fprintf(&b, "| `%s` | %s | %s |\n", s.Name, s.Label, strings.Join(fields, "; "))
+		}
+	}
+	return b.String()
+}

@@ -59,6 +59,7 @@ var looks = []struct {
 	{"{\\rtf", 0, look{"an RTF document", document}},
 	{"<!DOCTYPE html", 0, look{"a web page", document}},
 	{"<html", 0, look{"a web page", document}},
+	{"<svg", 0, look{"an SVG picture", picture}},
 	{zipMark, 0, look{"a ZIP archive", "there is no instrument, song or session in it"}},
 	{"\x1f\x8b", 0, look{"a gzip archive", packed}},
 	{"7z\xbc\xaf", 0, look{"a 7z archive", packed}},

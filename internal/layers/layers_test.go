@@ -3,6 +3,7 @@
 package layers
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
@@ -12,6 +13,8 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"hiddenlanes/core/role"
 )
 
 const (
@@ -73,8 +76,10 @@ func (l *layer) allows(imported string) bool {
 	return !slices.Contains(l.not, imported)
 }
 
-func TestPackagesImportWhatTheirLayerMay(t *testing.T) {
-	seen := map[string]bool{}
+// eachFile goes through the files of the project, those of tests aside, with the package
+// each belongs to.
+func eachFile(t *testing.T, visit func(pkg string, f *ast.File, fset *token.FileSet)) {
+	t.Helper()
 	err := filepath.WalkDir(root, func(file string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
@@ -89,32 +94,71 @@ func TestPackagesImportWhatTheirLayerMay(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		l := layerOf(filepath.ToSlash(rel))
-		if l == nil { // tools and what tests share may import what they like
-			return nil
+		fset := token.NewFileSet()
+		f, err := parser.ParseFile(fset, file, nil, parser.SkipObjectResolution)
+		if err == nil {
+			visit(filepath.ToSlash(rel), f, fset)
 		}
-		seen[l.path] = true
-		f, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
-		if err != nil {
-			return err
-		}
-		for _, i := range f.Imports {
-			imported, err := strconv.Unquote(i.Path.Value)
-			if err != nil {
-				return err
-			}
-			if !l.allows(imported) {
-				t.Errorf("%s imports %s, which %s may not", filepath.ToSlash(file), imported, l.path)
-			}
-		}
-		return nil
+		return err
 	})
 	if err != nil {
 		t.Fatal(err)
 	}
+}
+
+func TestPackagesImportWhatTheirLayerMay(t *testing.T) {
+	seen := map[string]bool{}
+	eachFile(t, func(pkg string, f *ast.File, fset *token.FileSet) {
+		l := layerOf(pkg)
+		if l == nil { // tools and what tests share may import what they like
+			return
+		}
+		seen[l.path] = true
+		for _, i := range f.Imports {
+			imported, err := strconv.Unquote(i.Path.Value)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if !l.allows(imported) {
+				t.Errorf("%s imports %s, which %s may not", fset.Position(i.Pos()), imported, l.path)
+			}
+		}
+	})
 	for _, l := range layers {
 		if !seen[l.path] {
 			t.Errorf("there is no package below %s any more; take its rule out", l.path)
 		}
+	}
+}
+
+// What is special about a role is told by its row in core/role; no other code names one.
+// The sample world is made of named roles.
+func TestOnlyTheTableNamesRoles(t *testing.T) {
+	known := map[string]bool{}
+	for _, r := range role.All() {
+		known[string(r)] = len(r.Segments()) > 1 // roots are common words
+	}
+	if !known["kit/kick"] {
+		t.Fatal("the table has no kick")
+	}
+	files := 0
+	eachFile(t, func(pkg string, f *ast.File, fset *token.FileSet) {
+		if l := layerOf(pkg); l == nil || under(pkg, "core/role") || under(pkg, "demo") {
+			return
+		}
+		files++
+		ast.Inspect(f, func(n ast.Node) bool {
+			lit, ok := n.(*ast.BasicLit)
+			if !ok || lit.Kind != token.STRING {
+				return true
+			}
+			if text, err := strconv.Unquote(lit.Value); err == nil && known[strings.TrimSuffix(text, "/")] {
+				t.Errorf("%s names the role %s; say what is special about it in its row", fset.Position(lit.Pos()), text)
+			}
+			return true
+		})
+	})
+	if files < 100 {
+		t.Errorf("only %d files were read", files)
 	}
 }

@@ -5,6 +5,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"log"
@@ -12,6 +13,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
@@ -22,29 +24,71 @@ import (
 	"hiddenlanes/web"
 )
 
-const fogBell, springTide, marketDay, drumSong = "/projects/4", "/projects/1", "/projects/2", "/songs/2"
+const fogBell, springTide, marketDay = 4, 1, 2 // projects of the sample world
 
-// press is what to press before the picture is taken.
-var shots = []struct{ name, path, theme, press string }{
-	{"projects", "/", "light", ""},
-	{"instruments", "/instruments", "light", ""},
-	{"instrument", "/instruments/1", "light", ""},
-	{"house", "/house", "light", ""},
-	{"drift", "/drift?all=1", "light", ""},
-	{"songs", drumSong + "?to=2", "light", ""},
-	{"map-path", fogBell + "/?feed=i1:stop", "light", ""},
-	{"map-night", fogBell + "/?lane=l11", "dark", ""},
-	{"feeds", fogBell + "/feeds", "light", ""},
-	{"crosspoints", fogBell + "/outputs", "light", ""},
-	{"lanes", marketDay + "/lanes", "light", ""},
-	{"parts", marketDay + "/parts", "light", ""},
-	{"proposal", fogBell + "/proposal?cut-i1=10", "light", ""},
-	{"swap", fogBell + "/swap?to=2", "light", ""},
-	{"check", springTide + "/check", "light", ""},
-	{"run", fogBell + "/run", "light", ""},
-	{"practice", fogBell + "/practice", "light", "#do-all"},
-	{"patch-sheet", fogBell + "/sheet", "light", ""},
-	{"help", "/help", "light", ""},
+// shot is one picture: of a page, with what stands behind its address.
+type shot struct {
+	page  string // its name, as web.Pages has it
+	id    int64  // of the project, instrument or song
+	query string
+	file  string // "": the page's name
+	dark  bool
+	press string // what to press before the picture is taken
+}
+
+// shots lists the pictures. A page has one at least, or is told of in without.
+var shots = []shot{
+	{page: "projects"},
+	{page: "instruments"},
+	{page: "instrument", id: 1},
+	{page: "house"},
+	{page: "drift", query: "?all=1"},
+	{page: "songs", id: 2, query: "?to=2"},
+	{page: "map", id: fogBell, query: "?feed=i1:stop", file: "map-path"},
+	{page: "map", id: fogBell, query: "?lane=l11", file: "map-night", dark: true},
+	{page: "feeds", id: fogBell},
+	{page: "outputs", id: fogBell, file: "crosspoints"},
+	{page: "lanes", id: marketDay},
+	{page: "parts", id: marketDay},
+	{page: "proposal", id: fogBell, query: "?cut-i1=10"},
+	{page: "swap", id: fogBell, query: "?to=2"},
+	{page: "check", id: springTide},
+	{page: "run", id: fogBell},
+	{page: "practice", id: fogBell, press: "#do-all"},
+	{page: "sheet", id: fogBell, file: "patch-sheet"},
+	{page: "help"},
+}
+
+// without lists the pages that go without a picture, which are few and small.
+var without = []string{"learn", "setups", "new-project"}
+
+// url is the address of a picture's page.
+func (s shot) url() string {
+	at := ""
+	for _, p := range web.Pages() {
+		if p.Name == s.page && (at == "" || s.id != 0) {
+			at = p.At(s.id)
+		}
+	}
+	return at + s.query
+}
+
+// everyPageIsTaken refuses where a page of the application has no picture, or a picture no
+// page.
+func everyPageIsTaken() error {
+	pages := map[string]bool{}
+	for _, p := range web.Pages() {
+		pages[p.Name] = true
+		if !slices.Contains(without, p.Name) && !slices.ContainsFunc(shots, func(s shot) bool { return s.page == p.Name }) {
+			return fmt.Errorf("the page %s has no picture", p.Name)
+		}
+	}
+	for _, s := range shots {
+		if !pages[s.page] {
+			return fmt.Errorf("there is no page %s", s.page)
+		}
+	}
+	return nil
 }
 
 func main() {
@@ -54,6 +98,9 @@ func main() {
 }
 
 func run(ctx context.Context, dir string) error {
+	if err := everyPageIsTaken(); err != nil {
+		return err
+	}
 	data, err := os.MkdirTemp("", "hiddenlanes-shots-")
 	if err != nil {
 		return err
@@ -85,29 +132,40 @@ func run(ctx context.Context, dir string) error {
 		return fmt.Errorf("starting Chromium: %w", err)
 	}
 	for _, s := range shots {
-		_, err := chromedp.Call(browser, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
-			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: s.theme}}})
-		if err != nil {
-			return err
-		}
-		if err := chromedp.Do(browser, chromedp.Navigate("http://"+l.Addr().String()+s.path), chromedp.WaitReady(chromedp.CSS("main"))); err != nil {
-			return fmt.Errorf("%s: %w", s.name, err)
-		}
-		if s.press != "" {
-			if err := chromedp.Do(browser, chromedp.Click(chromedp.CSS(s.press)), chromedp.WaitNotPresent(chromedp.CSS(s.press))); err != nil {
-				return fmt.Errorf("%s: %w", s.name, err)
-			}
-		}
-		if _, err := chromedp.Run(browser, chromedp.Evaluate[bool](`document.fonts.ready.then(() => true)`, chromedp.EvalAwaitPromise)); err != nil {
-			return err
-		}
-		png, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
-		if err != nil {
-			return err
-		}
-		if err := os.WriteFile(filepath.Join(dir, s.name+".png"), png, 0o644); err != nil {
-			return err
+		if err := s.take(browser, "http://"+l.Addr().String(), dir); err != nil {
+			return fmt.Errorf("%s: %w", s.url(), err)
 		}
 	}
 	return nil
+}
+
+// take takes a picture into a folder.
+func (s shot) take(browser context.Context, site, dir string) error {
+	scheme := "light"
+	if s.dark {
+		scheme = "dark"
+	}
+	_, err := chromedp.Call(browser, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+		Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}})
+	if err != nil {
+		return err
+	}
+	if err := chromedp.Do(browser, chromedp.Navigate(site+s.url()), chromedp.WaitReady(chromedp.CSS("main"))); err != nil {
+		return err
+	}
+	if s.press != "" {
+		err := chromedp.Do(browser, chromedp.Click(chromedp.CSS(s.press)), chromedp.WaitNotPresent(chromedp.CSS(s.press)))
+		if err != nil {
+			return err
+		}
+	}
+	fonts := chromedp.Evaluate[bool](`document.fonts.ready.then(() => true)`, chromedp.EvalAwaitPromise)
+	if _, err := chromedp.Run(browser, fonts); err != nil {
+		return err
+	}
+	png, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(dir, cmp.Or(s.file, s.page)+".png"), png, 0o644)
 }

@@ -154,6 +154,9 @@ func PlanSong(name string, f *smf.File) *plan.Song {
 	return s
 }
 
+// Kinds names the formats of files that can be imported and hold one of these things.
+func Kinds(holds ...format.Holds) string { return formats.Titles(holds...) }
+
 // Accepts lists the extensions of the files that can be imported and hold one of these
 // things, for a page to choose files by.
 func Accepts(holds ...format.Holds) string { return formats.Extensions(holds...) }

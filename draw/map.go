@@ -393,9 +393,9 @@ func (p pulls) add(key string, y int) {
 	p[key] = [2]float64{v[0] + float64(y), v[1] + 1}
 }
 
-// settle gives each node its pull, or the next place below for what hangs on
+// setHeights gives each node its pull, or the next place below for what hangs on
 // nothing, and then its height.
-func (b *builder) settle(order []*node, p pulls, gap int) {
+func (b *builder) setHeights(order []*node, p pulls, gap int) {
 	below := float64(b.bottom)
 	for _, n := range order {
 		if v := p[n.key]; v[1] > 0 {
@@ -453,7 +453,7 @@ func (b *builder) placeOutputs() {
 			b.d.Outputs = append(b.d.Outputs, out)
 		}
 	}
-	b.settle(order, p, outputGap)
+	b.setHeights(order, p, outputGap)
 	for i := range b.d.Outputs {
 		o := &b.d.Outputs[i]
 		o.Y, o.Mark = b.nodes[o.Ref].y, b.marks[o.Ref]
@@ -484,7 +484,7 @@ func (b *builder) placeLanes() {
 			}
 		}
 	}
-	b.settle(order, p, outputGap)
+	b.setHeights(order, p, outputGap)
 	b.placeBuses()
 	for i, f := range b.g.Feeds {
 		for _, path := range b.g.Paths(f) {
@@ -563,7 +563,7 @@ func (b *builder) placeBuses() {
 			p.add(l.ID, b.bottom/2)
 		}
 	}
-	b.settle(order, p, busGap)
+	b.setHeights(order, p, busGap)
 }
 
 const noColour = "#7a7f87"

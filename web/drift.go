@@ -340,7 +340,7 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 		s.showDrift(w, r, status(err), q, refusal(err))
 		return
 	}
-	s.showDrift(w, r, http.StatusOK, q, tell("%s brought into line. Where something stood in the host, the run sheet "+
+	s.showDrift(w, r, http.StatusOK, q, wentWell("%s brought into line. Where something stood in the host, the run sheet "+
 		"has the steps.", plural(changed, "project is", "projects are")))
 }
 
@@ -362,7 +362,7 @@ func (s *server) stepBatch(dir app.Direction) http.HandlerFunc {
 		if dir == app.Forward {
 			verb = "brought again"
 		}
-		sd := tell("The change is %s in %s.", verb, plural(n, "project", "projects"))
+		sd := wentWell("The change is %s in %s.", verb, plural(n, "project", "projects"))
 		if len(left) > 0 {
 			sd.flash.Text += fmt.Sprintf(" Left as they are, for they were changed since: %s.", words.Few(left))
 		}

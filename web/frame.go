@@ -97,8 +97,8 @@ type refused struct {
 	Cell   *rig.CellError // the cell at fault; nil: none is named
 }
 
-// tell says something that went well.
-func tell(format string, args ...any) said {
+// wentWell says something that went well.
+func wentWell(format string, args ...any) said {
 	return said{flash: &flash{Text: fmt.Sprintf(format, args...)}}
 }
 

@@ -217,7 +217,7 @@ func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if learned, ok := v.(command.TakeLearned); ok {
-		s.showHouse(w, r, http.StatusOK, url.Values{}, tell("The chart has taken %s of what your projects do. "+
+		s.showHouse(w, r, http.StatusOK, url.Values{}, wentWell("The chart has taken %s of what your projects do. "+
 			"Try it out, then keep it.", plural(learned.Count(), "line", "lines")))
 		return
 	}
@@ -237,7 +237,7 @@ func chartQuery(form url.Values) url.Values {
 // something to say.
 func (s *server) afterChart(w http.ResponseWriter, r *http.Request, q url.Values, text string) {
 	if text != "" {
-		s.showHouse(w, r, http.StatusOK, q, tell("%s", text))
+		s.showHouse(w, r, http.StatusOK, q, wentWell("%s", text))
 		return
 	}
 	http.Redirect(w, r, addressOf("/house", q), http.StatusSeeOther)

@@ -630,7 +630,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 		return strings.TrimSpace(w.Body.String())
 	}
 	during := ""
-	r.Get("/progress/{name}", u.tell)
+	r.Get("/progress/{name}", u.serve)
 	r.Post("/long", func(_ http.ResponseWriter, r *http.Request) {
 		progress.Report(r.Context(), "projects changed", 3, 8)
 		during = ask()

@@ -176,7 +176,7 @@ func (s *server) applySpelling(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	s.showShelf(w, r, http.StatusOK, tell("“%s” has its role in %s now; each can be undone on its page.",
+	s.showShelf(w, r, http.StatusOK, wentWell("“%s” has its role in %s now; each can be undone on its page.",
 		q.Get("spelling"), plural(n, "more instrument", "more instruments")), nil, nil)
 }
 
@@ -214,7 +214,7 @@ func (s *server) editInstrument(w http.ResponseWriter, r *http.Request) {
 	}
 	query := ""
 	if cells, ok := v.(command.SetCells); ok && err == nil {
-		if voice, tells := cells.TellsRole(); tells {
+		if voice, tells := cells.CorrectedRole(); tells {
 			query = "told=" + url.QueryEscape(voice)
 		}
 	}

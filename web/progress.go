@@ -47,8 +47,8 @@ func (u *underWay) follow(next http.Handler) http.Handler {
 	})
 }
 
-// tell answers how far a request is; of nothing where it is not under way.
-func (u *underWay) tell(w http.ResponseWriter, r *http.Request) {
+// serve answers how far a request is; of nothing where it is not under way.
+func (u *underWay) serve(w http.ResponseWriter, r *http.Request) {
 	u.mu.Lock()
 	p := u.name[chi.URLParam(r, "name")]
 	u.mu.Unlock()

@@ -109,7 +109,7 @@ func (s *server) mergeLibrary(w http.ResponseWriter, r *http.Request) {
 		s.showProjects(w, r, status(err), refusal(fmt.Errorf("%w. Nothing was changed", err)))
 		return
 	}
-	sd := tell("%s", message(errors.New(m.String())))
+	sd := wentWell("%s", message(errors.New(m.String())))
 	if m.Batch > 0 {
 		sd.flash.Act, sd.flash.Post = "Take the updates back", fmt.Sprintf("/drift/batches/%d/undo", m.Batch)
 	}

@@ -81,7 +81,7 @@ func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Im
 	if im.Added == 0 {
 		text = fmt.Sprintf("All of %s is on the shelf already.", name)
 	}
-	s.showShelf(w, r, http.StatusOK, tell("%s", text), im.IDs, im.Warnings)
+	s.showShelf(w, r, http.StatusOK, wentWell("%s", text), im.IDs, im.Warnings)
 }
 
 // importFolder takes a folder of files that belong together, one part each.

@@ -62,6 +62,7 @@ var templateFuncs = template.FuncMap{
 	"tracked":  func(f *formView) *formView { f.Upload = true; return f },
 	"does":     does,
 	"accepts":  app.Accepts,
+	"kinds":    app.Kinds,
 }
 
 // formView is a form as the pieces of templates open it: hidden fields, revision, target.

@@ -52,7 +52,7 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	under := underWay{name: map[string]progressOf{}}
 	r.Use(middleware.Compress(5), under.follow)
 	r.Get("/static/*", serveStatic)
-	r.Get("/progress/{name}", under.tell)
+	r.Get("/progress/{name}", under.serve)
 	for _, p := range sitePages {
 		r.Get(p.Path, func(w http.ResponseWriter, r *http.Request) { p.Serve(s, w, r) })
 	}

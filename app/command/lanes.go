@@ -21,7 +21,7 @@ var laneCommands = []*Spec{
 	of[MoveLane](Project, "move", "Move a lane to another number", blame("number")),
 	of[OpenLane](Project, "open", "Open a lane", blame("output")),
 	of[PointLane](Project, "point", "Point a lane at an output", blame("output")),
-	of[ArriveOn](Project, "land", "Let an output arrive on a lane", blame("number")),
+	of[ArriveOn](Project, "arrive", "Let an output arrive on a lane", blame("number")),
 	of[CloseLane](Project, "close", "Remove a lane"),
 	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
 	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),

@@ -52,9 +52,9 @@ func (c SetCells) Cells() []rig.Cell {
 	return out
 }
 
-// TellsRole gives the voice whose role is told, where the command does that and nothing
+// CorrectedRole gives the voice whose role is told, where the command does that and nothing
 // else.
-func (c SetCells) TellsRole() (voice string, ok bool) {
+func (c SetCells) CorrectedRole() (voice string, ok bool) {
 	if c.Table == "voices" && len(c.Rows) == 1 && slices.Contains(c.Columns, "role") {
 		return c.Rows[0], true
 	}

@@ -41,7 +41,7 @@ func assign(cost [][]int64) []int {
 	columns := m + n
 	u, v := make([]int64, n+1), make([]int64, columns+1)
 	row := make([]int, columns+1) // 1-based row of each column, 0: free
-	way := make([]int, columns+1)
+	previous := make([]int, columns+1)
 	for i := 1; i <= n; i++ {
 		row[0] = i
 		j0 := 0
@@ -58,7 +58,7 @@ func assign(cost [][]int64) []int {
 					continue
 				}
 				if c := at(i0-1, j-1) - u[i0] - v[j]; c < least[j] {
-					least[j], way[j] = c, j0
+					least[j], previous[j] = c, j0
 				}
 				if least[j] < delta {
 					delta, j1 = least[j], j
@@ -77,7 +77,7 @@ func assign(cost [][]int64) []int {
 			}
 		}
 		for j0 != 0 {
-			j1 := way[j0]
+			j1 := previous[j0]
 			row[j0] = row[j1]
 			j0 = j1
 		}

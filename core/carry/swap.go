@@ -196,7 +196,7 @@ func (s *Swap) Edit() plan.Edit {
 			}
 		}
 		s.address(p, pl, &was)
-		left := s.settle(p, pl.ID)
+		left := s.proposeFresh(p, pl.ID)
 		label := fmt.Sprintf("swap %s for %s", was.Instrument.Name, now.Instrument.Name)
 		if left > 0 {
 			label += fmt.Sprintf(", %d feeds still without an output", left)
@@ -306,11 +306,11 @@ func (s *Swap) address(p *plan.Project, pl, was *plan.Placed) {
 	}
 }
 
-// settle proposes for the feeds that have no partner while all the others stay where
+// proposeFresh proposes for the feeds that have no partner while all the others stay where
 // they are: on as many more outputs as their families need, on what is left, or beside
 // those that are there. Only where that cannot be it proposes for all of them. It tells
 // how many are without an output after that.
-func (s *Swap) settle(p *plan.Project, placed string) (left int) {
+func (s *Swap) proposeFresh(p *plan.Project, placed string) (left int) {
 	if len(s.Fresh) == 0 {
 		return 0
 	}

@@ -28,7 +28,7 @@ var patchedLoop = &Rule{
 				to = want.To
 			}
 			out = append(out, Finding{Title: fmt.Sprintf("%s feeds itself", have.Name), Lane: have.ID, Reason: "What goes into it comes back by way of other buses.",
-				Mend: "It goes where the plan says now", mend: tellLane(have.Name+" goes where the plan says", have.ID, func(l *plan.Lane) { l.To = to })})
+				Mend: "It goes where the plan says now", mend: setLaneInHost(have.Name+" goes where the plan says", have.ID, func(l *plan.Lane) { l.To = to })})
 		})
 		return out
 	},

@@ -23,7 +23,7 @@ var patchedNowhere = &Rule{
 				to = want.To
 			}
 			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s goes nowhere", have.Number, have.Name), Lane: have.ID, Reason: "Its bus is not in the mixer.",
-				Mend: "It goes where the plan says now", mend: tellLane(have.Name+" goes where the plan says", have.ID, func(l *plan.Lane) { l.To, l.AlsoMain = to, false })})
+				Mend: "It goes where the plan says now", mend: setLaneInHost(have.Name+" goes where the plan says", have.ID, func(l *plan.Lane) { l.To, l.AlsoMain = to, false })})
 		})
 		return out
 	},

@@ -25,7 +25,7 @@ var leftover = &Rule{
 				if (st == plan.Parked || st == plan.Off) && at != want && wanted[at] != "" {
 					out = append(out, Finding{Title: f.Name + " is still under " + wanted[at], Feed: plan.FeedRef{Placed: pl.ID, Feed: f.ID},
 						Reason: fmt.Sprintf("Both stand on output %s.", at),
-						Mend:   "It is on " + want + " now", mend: tellStands(f.Name+" is on "+want, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })})
+						Mend:   "It is on " + want + " now", mend: setInHost(f.Name+" is on "+want, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })})
 				}
 			}
 		})

@@ -19,20 +19,20 @@ var notSwitchedOn = &Rule{
 		}
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			for _, o := range in.Jacks() {
-				if in.On[o.Number] || !stands(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
+				if in.On[o.Number] || !assignedTo(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
 					continue
 				}
 				out = append(out, Finding{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name), Output: pl.Ref(o),
 					Reason: "A feed is assigned to it and its lane is there, and it is silent.",
-					Mend:   "It is on", mend: tellStands(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID, func(in *plan.InstrumentState) { in.On[o.Number] = true })})
+					Mend:   "It is on", mend: setInHost(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID, func(in *plan.InstrumentState) { in.On[o.Number] = true })})
 			}
 		})
 		return out
 	},
 }
 
-// stands tells whether a wanted feed stands on a jack.
-func stands(g *trace.Graph, pl *plan.Placed, in plan.InstrumentState, label string) bool {
+// assignedTo tells whether a wanted feed is assigned to a jack.
+func assignedTo(g *trace.Graph, pl *plan.Placed, in plan.InstrumentState, label string) bool {
 	for _, f := range pl.AllFeeds() {
 		if pl.Feeds[f.ID].State == plan.Assigned && host.JackOf(in, f.ID) == label {
 			return true

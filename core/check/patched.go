@@ -20,8 +20,8 @@ func eachPatched(g *trace.Graph, do func(*plan.Placed, plan.InstrumentState)) {
 	}
 }
 
-// tellStands is the edit that says how an instrument stands now.
-func tellStands(label, placed string, set func(*plan.InstrumentState)) plan.Edit {
+// setInHost is the edit that says how an instrument stands now.
+func setInHost(label, placed string, set func(*plan.InstrumentState)) plan.Edit {
 	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		in, ok := s.Instruments[placed]
 		if !ok {
@@ -43,8 +43,8 @@ func eachPatchedLane(g *trace.Graph, do func(*plan.Lane)) {
 	}
 }
 
-// tellLane is the edit that says how a lane stands now.
-func tellLane(label, id string, set func(*plan.Lane)) plan.Edit {
+// setLaneInHost is the edit that says how a lane stands now.
+func setLaneInHost(label, id string, set func(*plan.Lane)) plan.Edit {
 	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		l := s.Lane(id)
 		if l == nil {

@@ -18,7 +18,7 @@ var patchedDouble = &Rule{
 			}
 			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s still goes to the main mix", have.Number, have.Name), Lane: have.ID,
 				Reason: "It goes to its bus as well, so it arrives twice.",
-				Mend:   "It is off now", mend: tellLane("the main mix is off lane "+fmt.Sprint(have.Number), have.ID, func(l *plan.Lane) { l.AlsoMain = false })})
+				Mend:   "It is off now", mend: setLaneInHost("the main mix is off lane "+fmt.Sprint(have.Number), have.ID, func(l *plan.Lane) { l.AlsoMain = false })})
 		})
 		return out
 	},

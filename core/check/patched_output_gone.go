@@ -23,7 +23,7 @@ var patchedGone = &Rule{
 				fd := Finding{Title: f.Name + " stands on nothing", Feed: plan.FeedRef{Placed: pl.ID, Feed: f.ID},
 					Reason: fmt.Sprintf("It is assigned to output %s, and the instrument as it stands has %d.", l, len(in.Setup))}
 				if want := pl.FeedLabel(f.ID); want != "" && want != l {
-					fd.Mend, fd.mend = "It is on "+want+" now", tellStands(f.Name+" is on "+want, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })
+					fd.Mend, fd.mend = "It is on "+want+" now", setInHost(f.Name+" is on "+want, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })
 				}
 				out = append(out, fd)
 			}

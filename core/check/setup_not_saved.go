@@ -18,7 +18,7 @@ var notSaved = &Rule{
 			if !slices.Equal(in.Kept, in.Setup) {
 				out = append(out, Finding{Title: "The set-up of " + pl.Instrument.Name + " is not saved", Output: plan.OutputRef{Placed: pl.ID, Output: 1},
 					Reason: "The next reload brings the old outputs back.",
-					Mend:   "It is saved", mend: tellStands("the set-up of "+pl.Instrument.Name+" is saved", pl.ID, func(in *plan.InstrumentState) { in.Kept = in.Setup })})
+					Mend:   "It is saved", mend: setInHost("the set-up of "+pl.Instrument.Name+" is saved", pl.ID, func(in *plan.InstrumentState) { in.Kept = in.Setup })})
 			}
 		})
 		return out

@@ -23,7 +23,7 @@ var waitingReload = &Rule{
 			}
 			out = append(out, Finding{Title: pl.Instrument.Name + " waits to be seen", Output: plan.OutputRef{Placed: pl.ID, Output: 1}, Silences: len(in.Feeds),
 				Reason: fmt.Sprintf("It has %d outputs and the host sees %d; %s.", len(in.Setup), len(in.Seen), how),
-				Mend:   "It is done", mend: tellStands("the host sees the outputs of "+pl.Instrument.Name, pl.ID, func(in *plan.InstrumentState) { in.Seen, in.Kept = in.Setup, in.Setup })})
+				Mend:   "It is done", mend: setInHost("the host sees the outputs of "+pl.Instrument.Name, pl.ID, func(in *plan.InstrumentState) { in.Seen, in.Kept = in.Setup, in.Setup })})
 		})
 		return out
 	},

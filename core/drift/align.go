@@ -49,7 +49,7 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 			if len(all) == 0 {
 				break
 			}
-			left = settle(p, c, all)
+			left = resolve(p, c, all)
 			all = chosen()
 		}
 		if left != nil && len(all) == was {
@@ -62,9 +62,9 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 	}
 }
 
-// settle does away with differences. What cannot be done is left, with the first reason
+// resolve does away with differences. What cannot be done is left, with the first reason
 // why: no lane is free for a bus, or the host has no such MIDI port.
-func settle(p *plan.Project, c *house.Chart, all []Difference) (left error) {
+func resolve(p *plan.Project, c *house.Chart, all []Difference) (left error) {
 	of := map[Attribute][]Difference{}
 	for _, d := range all {
 		of[d.Attribute] = append(of[d.Attribute], d)

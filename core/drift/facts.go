@@ -124,13 +124,13 @@ func Gather(p *plan.Project) *Facts {
 		}
 		f.Lanes = append(f.Lanes, x)
 	}
-	f.settleBuses()
+	f.giveBusesRoles()
 	return f
 }
 
-// settleBuses gives each bus the role that its lanes have in common, or the root that
+// giveBusesRoles gives each bus the role that its lanes have in common, or the root that
 // most of them stand under: the kit where there is a kick or a snare.
-func (f *Facts) settleBuses() {
+func (f *Facts) giveBusesRoles() {
 	for i := range f.Lanes {
 		b := &f.Lanes[i]
 		if !b.IsBus {

@@ -46,42 +46,42 @@ func Sound(pl *plan.Placed, s *plan.Patched, profile rig.Profile) (out []Heard) 
 	return out
 }
 
-func lanesOf(s *plan.Patched, ref plan.OutputRef) (way string, arrives int) {
+func lanesOf(s *plan.Patched, ref plan.OutputRef) (route string, arrives int) {
 	for _, l := range s.Lanes {
 		if !slices.Contains(l.Sources, ref) {
 			continue
 		}
-		if way != "" {
-			way += ", and "
+		if route != "" {
+			route += ", and "
 		}
 		at, hops := l, 0
-		way += fmt.Sprintf("lane %d %s", at.Number, at.Name)
+		route += fmt.Sprintf("lane %d %s", at.Number, at.Name)
 		for _, send := range l.Sends {
 			if b := s.Lane(send.To); b != nil {
-				way += fmt.Sprintf(" (a send to %s)", b.Name)
+				route += fmt.Sprintf(" (a send to %s)", b.Name)
 			}
 		}
 		double := at.AlsoMain
 		for at.To != plan.MainMix && hops <= len(s.Lanes) {
 			next := s.Lane(at.To)
 			if next == nil {
-				return way + " → nowhere", arrives
+				return route + " → nowhere", arrives
 			}
 			at, hops = *next, hops+1
-			way += " → " + at.Name
+			route += " → " + at.Name
 		}
 		if hops > len(s.Lanes) {
-			return way + " → in a circle", arrives
+			return route + " → in a circle", arrives
 		}
-		way += " → main mix"
+		route += " → main mix"
 		arrives++
 		if double {
-			way += ", and straight to the main mix as well"
+			route += ", and straight to the main mix as well"
 			arrives++
 		}
 	}
-	if way == "" {
-		way = fmt.Sprintf("silent: no lane takes output %s", ref.Jack())
+	if route == "" {
+		route = fmt.Sprintf("silent: no lane takes output %s", ref.Jack())
 	}
-	return way, arrives
+	return route, arrives
 }

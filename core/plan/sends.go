@@ -220,8 +220,8 @@ func cloneLanes(lanes []Lane) []Lane {
 func feedsItself(order []Lane, lanes map[string]*Lane) *Lane {
 	const onTheWay, done = 1, 2
 	seen := map[string]int{}
-	var walk func(id string) *Lane
-	walk = func(id string) *Lane {
+	var returnsTo func(id string) *Lane
+	returnsTo = func(id string) *Lane {
 		l := lanes[id]
 		switch {
 		case l == nil || seen[id] == done:
@@ -230,11 +230,11 @@ func feedsItself(order []Lane, lanes map[string]*Lane) *Lane {
 			return l
 		}
 		seen[id] = onTheWay
-		if back := walk(l.To); back != nil {
+		if back := returnsTo(l.To); back != nil {
 			return back
 		}
 		for _, s := range l.Sends {
-			if back := walk(s.To); back != nil {
+			if back := returnsTo(s.To); back != nil {
 				return back
 			}
 		}
@@ -242,7 +242,7 @@ func feedsItself(order []Lane, lanes map[string]*Lane) *Lane {
 		return nil
 	}
 	for _, l := range order {
-		if back := walk(l.ID); back != nil {
+		if back := returnsTo(l.ID); back != nil {
 			return back
 		}
 	}

@@ -50,7 +50,7 @@ func Ladder(p Problem, here *Solution) ([]Step, error) {
 		cut = min(max(1, here.outputs()), n)
 		cuts = q.cuts(here.Groups)
 	}
-	walk := func(from, to, by int, near []int) {
+	fill := func(from, to, by int, near []int) {
 		for k := from; k != to; k += by {
 			st := &steps[k-1]
 			if st.Outputs = k; !st.Possible {
@@ -62,11 +62,11 @@ func Ladder(p Problem, here *Solution) ([]Step, error) {
 			st.Groups = q.items(near)
 		}
 	}
-	walk(cut, 0, -1, cuts)
+	fill(cut, 0, -1, cuts)
 	if steps[cut-1].Groups != nil {
 		cuts = q.cutsOf(steps[cut-1].Groups)
 	}
-	walk(cut+1, n+1, 1, cuts)
+	fill(cut+1, n+1, 1, cuts)
 	return steps, nil
 }
 

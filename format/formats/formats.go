@@ -175,6 +175,17 @@ func inList(items []string, last string) string {
 	return strings.Join(items, "")
 }
 
+// Titles names the formats that hold one of these things and can be imported.
+func Titles(holds ...format.Holds) string {
+	var out []string
+	for _, f := range Table {
+		if f.Decode != nil && slices.Contains(holds, f.Holds) {
+			out = append(out, f.Title)
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
 // Extensions lists the extensions of the formats that hold one of these things and can be
 // imported, for a page to choose files by.
 func Extensions(holds ...format.Holds) string {

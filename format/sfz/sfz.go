@@ -95,7 +95,7 @@ func Decode(fsys fs.FS, file string) (*File, error) {
 	if len(f.regions) == 0 {
 		return nil, format.Errorf(name, path.Base(file), "bring the .sfz file that holds the <region> headers", "there is no region in it")
 	}
-	d.tell()
+	d.warnOfUnknown()
 	return f, nil
 }
 
@@ -400,8 +400,8 @@ func (d *decoder) opcode(op opcode) {
 	d.now.opcodes = append(d.now.opcodes, op)
 }
 
-// tell lists what was kept but not understood.
-func (d *decoder) tell() {
+// warnOfUnknown lists what was kept but not understood.
+func (d *decoder) warnOfUnknown() {
 	var list []string
 	for n, k := range d.unknown {
 		if k > 1 {

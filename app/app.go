@@ -188,7 +188,8 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 		runs = in.Rig.Delivered
 	}
 	if in.Rig.Fixed && !slices.Equal(runs, in.Rig.Delivered) {
-		return nil, fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", in.Name, rig.FormatRuns(in.Rig.Delivered))
+		return nil, fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", in.Name,
+			rig.FormatRuns(in.Rig.Delivered))
 	}
 	own = len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
 	if len(runs) == 0 {
@@ -207,7 +208,8 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 
 // Accept works the proposal out again and accepts the selected parts, as one
 // revision. base is the revision the proposal was shown for.
-func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options, choose func(*propose.Proposal) propose.Selection) (*Project, error) {
+func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options,
+	choose func(*propose.Proposal) propose.Selection) (*Project, error) {
 	return a.Edit(ctx, project, base, propose.Accept(o, choose))
 }
 

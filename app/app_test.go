@@ -42,19 +42,23 @@ func song(t *testing.T, keys ...byte) []byte {
 }
 
 func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
-	if c, err := Read(bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil || c.Format.Name != "soundfont2" || c.Instruments[0].Origin != "SoundFont 2, wrong name.mid" {
+	if c, err := Read(bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil ||
+		c.Format.Name != "soundfont2" || c.Instruments[0].Origin != "SoundFont 2, wrong name.mid" {
 		t.Errorf("%+v, %v", c, err)
 	}
-	if c, err := Read(bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" || c.Song == nil {
+	if c, err := Read(bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" ||
+		c.Song == nil {
 		t.Errorf("%+v, %v", c, err)
 	}
 	nameless := testkit.Kit()
 	nameless.Name = ""
-	if c, err := Read(bytes.NewReader(nameless.Bytes()), "dir/Low Water.sf2", midi.MiddleC3); err != nil || c.Instruments[1].Name != "Low Water" {
+	if c, err := Read(bytes.NewReader(nameless.Bytes()), "dir/Low Water.sf2", midi.MiddleC3); err != nil ||
+		c.Instruments[1].Name != "Low Water" {
 		t.Errorf("a bank without a name is called after its file: %+v, %v", c, err)
 	}
 	broken := errors.New("unplugged")
-	if _, err := Read(io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x", midi.MiddleC3); !errors.Is(err, broken) {
+	if _, err := Read(io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x", midi.MiddleC3); !errors.Is(
+		err, broken) {
 		t.Errorf("%v", err)
 	}
 }
@@ -70,13 +74,18 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 	if err != nil || im.Added != 2 {
 		t.Fatal(im, err)
 	}
-	if _, err := a.Create(ctx, NewProject{Name: "x", Choices: []Choice{{Instrument: im.IDs[0]}}}); err == nil || !strings.Contains(err.Error(), "how many outputs") {
+	if _, err := a.Create(ctx, NewProject{Name: "x", Choices: []Choice{{Instrument: im.IDs[0]}}}); err == nil ||
+		!strings.Contains(err.Error(), "how many outputs") {
 		t.Errorf("a SoundFont does not say how many outputs there are, yet: %v", err)
 	}
-	if _, err := a.Create(ctx, NewProject{Name: "x", Choices: []Choice{{Instrument: 99}}}); err == nil || !strings.Contains(err.Error(), "no longer on the shelf") {
+	if _, err := a.Create(ctx, NewProject{Name: "x", Choices: []Choice{{Instrument: 99}}}); err == nil ||
+		!strings.Contains(err.Error(), "no longer on the shelf") {
 		t.Errorf("%v", err)
 	}
-	id, err := a.Create(ctx, NewProject{Name: "Ferry", Host: plan.Host{FirstLane: 3}, Choices: []Choice{{im.IDs[0], Setup{Outputs: []rig.Run{{Count: 2, Width: audio.Stereo}, {Count: 1, Width: audio.Mono}}, FirstPort: 5, Offset: 2}}}})
+	id, err := a.Create(ctx, NewProject{Name: "Ferry", Host: plan.Host{FirstLane: 3},
+		Choices: []Choice{
+			{im.IDs[0], Setup{Outputs: []rig.Run{{Count: 2, Width: audio.Stereo}, {Count: 1, Width: audio.Mono}}, FirstPort: 5,
+				Offset: 2}}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -131,7 +140,8 @@ func TestAnInstrumentSavedWithItsOwnOutputsIsSaidToStandBeforeTheDefault(t *test
 	if err := a.KeepSetup(ctx, store.Setup{Name: "Usual", Outputs: "16x2", First: 1, Default: true}); err != nil {
 		t.Fatal(err)
 	}
-	in := rig.Instrument{Name: "Tin tray", Delivered: []rig.Run{{Count: 4, Width: audio.Stereo}}, Voices: []rig.Voice{{ID: "v1", Name: "Lid", Width: audio.Stereo}}}
+	in := rig.Instrument{Name: "Tin tray", Delivered: []rig.Run{{Count: 4, Width: audio.Stereo}},
+		Voices: []rig.Voice{{ID: "v1", Name: "Lid", Width: audio.Stereo}}}
 	shelf, _, err := a.AddInstruments(ctx, in)
 	if err != nil {
 		t.Fatal(err)

@@ -76,7 +76,8 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
 		return err
 	}
 	for _, s := range setups {
-		f.Setups = append(f.Setups, bundle.LibrarySetup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First, Default: s.Default})
+		f.Setups = append(f.Setups, bundle.LibrarySetup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First,
+			Default: s.Default})
 	}
 	if f.Profiles, err = a.ownProfiles(ctx); err != nil {
 		return err
@@ -101,7 +102,8 @@ type Merged struct {
 }
 
 func (m Merged) String() string {
-	text := fmt.Sprintf("projects: %d new, %d brought up to date, %d here already; instruments: %d new", m.New, m.Updated, m.Same, m.Instruments)
+	text := fmt.Sprintf("projects: %d new, %d brought up to date, %d here already; instruments: %d new", m.New, m.Updated,
+		m.Same, m.Instruments)
 	switch {
 	case m.Charts > 0:
 		text += fmt.Sprintf("; versions of the house chart: %d", m.Charts)
@@ -196,7 +198,8 @@ func (a *App) merge(ctx context.Context, f *bundle.Library, out *Merged) error {
 		}
 	}
 	if len(changes) > 0 {
-		if out.Updated, out.Batch, err = a.store.EditMany(ctx, fmt.Sprintf("bring %d projects up to date from a library file", len(changes)), changes); err != nil {
+		if out.Updated, out.Batch, err = a.store.EditMany(ctx,
+			fmt.Sprintf("bring %d projects up to date from a library file", len(changes)), changes); err != nil {
 			return err
 		}
 	}
@@ -261,7 +264,8 @@ func (a *App) mergeRest(ctx context.Context, f *bundle.Library, out *Merged) err
 	for _, s := range f.Setups {
 		if !slices.ContainsFunc(setups, func(x store.Setup) bool { return strings.EqualFold(x.Name, s.Name) }) {
 			taken := slices.ContainsFunc(setups, func(x store.Setup) bool { return x.Default && x.Variant == s.Variant })
-			if err := a.KeepSetup(ctx, store.Setup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First, Default: s.Default && !taken}); err != nil {
+			if err := a.KeepSetup(ctx, store.Setup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First,
+				Default: s.Default && !taken}); err != nil {
 				return err
 			}
 		}

@@ -57,7 +57,8 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.EditChart(t.Context(), c.Revision, house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
+	if err := a.EditChart(t.Context(), c.Revision,
+		house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = a.Chart(t.Context()); err != nil {
@@ -85,7 +86,8 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 		t.Fatal(err)
 	}
 	song, err := b.SongFile(t.Context(), p.Plan.Song.ID)
-	if in, errIn := b.Instrument(t.Context(), p.Plan.Placed[0].Shelf); err != nil || len(song) == 0 || errIn != nil || in.Name != "Brinework Kit" {
+	if in, errIn := b.Instrument(t.Context(), p.Plan.Placed[0].Shelf); err != nil || len(song) == 0 || errIn != nil ||
+		in.Name != "Brinework Kit" {
 		t.Errorf("%v %v", err, errIn)
 	}
 	// Again, and after work on both sides: nothing is there twice.
@@ -99,7 +101,8 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := b.EditInstrument(t.Context(), in.ID, in.Revision, func(in *rig.Instrument) (string, error) { in.BaseMiB = 99; return "weigh it", nil }); err != nil {
+	if _, err := b.EditInstrument(t.Context(), in.ID, in.Revision,
+		func(in *rig.Instrument) (string, error) { in.BaseMiB = 99; return "weigh it", nil }); err != nil {
 		t.Fatal(err)
 	}
 	if m := merge(t, b, file); m.New+m.Updated+m.Instruments != 0 {
@@ -147,7 +150,8 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 		if bad == file {
 			t.Fatalf("%s: nothing to spoil", name)
 		}
-		if _, err := a.MergeLibrary(t.Context(), strings.NewReader(bad)); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := a.MergeLibrary(t.Context(), strings.NewReader(bad)); err == nil ||
+			!strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
@@ -160,15 +164,19 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 // name every field.
 func TestAProjectFileMayBeShort(t *testing.T) {
 	a := empty(t)
-	id, err := a.ImportBundle(t.Context(), strings.NewReader(`{"format":"hiddenlanes-project","version":1,"project":{"name":"By hand","host":{},"placed":[{"id":"i1","instrument":{"name":"Pads","voices":[{"id":"v1","name":"Kick","keys":[36]}]},"outputs":[{"number":1,"width":"stereo","first":1}]}],"lanes":[{"id":"l1","number":1,"name":"Kick","kind":"regular","colour":"#112233","sources":[{"placed":"i1","output":1}]}]}}`))
+	id, err := a.ImportBundle(t.Context(),
+		strings.NewReader(
+			`{"format":"hiddenlanes-project","version":1,"project":{"name":"By hand","host":{},"placed":[{"id":"i1","instrument":{"name":"Pads","voices":[{"id":"v1","name":"Kick","keys":[36]}]},"outputs":[{"number":1,"width":"stereo","first":1}]}],"lanes":[{"id":"l1","number":1,"name":"Kick","kind":"regular","colour":"#112233","sources":[{"placed":"i1","output":1}]}]}}`))
 	if err != nil {
 		t.Fatal(err)
 	}
 	if p, err := a.Project(t.Context(), id); err != nil || p.Plan.Lanes[0].Width != audio.Mono || len(p.Plan.Placed) != 1 {
 		t.Errorf("%v %+v", err, p)
 	}
-	for says, bundle := range map[string]string{"name": `{"format":"hiddenlanes-project","version":1,"project":{}}`, "project": `{"format":"hiddenlanes-project","version":1}`} {
-		if _, err := a.ImportBundle(t.Context(), strings.NewReader(bundle)); err == nil || !strings.Contains(err.Error(), says) {
+	for says, bundle := range map[string]string{"name": `{"format":"hiddenlanes-project","version":1,"project":{}}`,
+		"project": `{"format":"hiddenlanes-project","version":1}`} {
+		if _, err := a.ImportBundle(t.Context(), strings.NewReader(bundle)); err == nil ||
+			!strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v", bundle, err)
 		}
 	}

@@ -110,7 +110,8 @@ func ReportLearned(l *drift.Learned) LearnedReport {
 		r.Roles = append(r.Roles, line)
 	}
 	for _, o := range l.Orders {
-		r.Orders = append(r.Orders, LearnedOrderReport{o.Parent, o.Roles, "Kemeny", o.Agree, o.Voters, o.Cost, o.Cost - o.Bound, append([]string{}, o.Outliers...)})
+		r.Orders = append(r.Orders, LearnedOrderReport{o.Parent, o.Roles, "Kemeny", o.Agree, o.Voters, o.Cost,
+			o.Cost - o.Bound, append([]string{}, o.Outliers...)})
 	}
 	return r
 }
@@ -123,7 +124,8 @@ type SongFate struct {
 
 // Swap works out how an instrument of the shelf would take the place of one in a
 // project; hand holds the user's own pairs (see carry.Match).
-func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf int64, hand map[string]string) (*carry.Swap, error) {
+func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf int64, hand map[string]string) (
+	*carry.Swap, error) {
 	in, err := a.Instrument(ctx, shelf)
 	if err != nil {
 		return nil, err
@@ -159,7 +161,8 @@ func (a *App) SwapOffers(ctx context.Context, p *plan.Project, placed string, sh
 
 // AcceptSwap works the swap out again and carries it out as one revision, with the song
 // where it is to follow.
-func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string, shelf int64, hand map[string]string, song SongFate) (*Project, error) {
+func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string, shelf int64, hand map[string]string,
+	song SongFate) (*Project, error) {
 	now, err := a.Project(ctx, project)
 	if err != nil {
 		return nil, err
@@ -184,7 +187,8 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 		return nil, err
 	}
 	var out bytes.Buffer
-	if _, err := Rekey(&out, data, old.Instrument, carry.MapKeys(old.Instrument, in.Rig).Rule(song.Fates, false)); err != nil {
+	if _, err := Rekey(&out, data, old.Instrument, carry.MapKeys(old.Instrument, in.Rig).Rule(song.Fates,
+		false)); err != nil {
 		return nil, err
 	}
 	f, err := smf.Decode(bytes.NewReader(out.Bytes()))
@@ -346,7 +350,8 @@ type SwapFeedReport struct {
 
 // ReportSwap sums a swap up.
 func ReportSwap(project string, s *carry.Swap) SwapReport {
-	r := SwapReport{Project: project, From: s.Old.Instrument.Name, To: s.New.Instrument.Name, Distance: s.Distance, Pairs: []SwapPairReport{}, Kept: []SwapKeptReport{}, New: []SwapFeedReport{}}
+	r := SwapReport{Project: project, From: s.Old.Instrument.Name, To: s.New.Instrument.Name, Distance: s.Distance,
+		Pairs: []SwapPairReport{}, Kept: []SwapKeptReport{}, New: []SwapFeedReport{}}
 	for _, p := range s.Pairs {
 		var number plan.LaneNumber
 		name := ""

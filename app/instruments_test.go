@@ -14,7 +14,8 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-const slipway = "// Slipway, a made-up kit\r\n<group> group_label=Kick key=36\r\n<region> sample=k1.wav\r\n<region> sample=k2.wav output=5\r\n" +
+const slipway = "// Slipway, a made-up kit\r\n<group> group_label=Kick key=36\r\n<region> sample=k1.wav\r\n<region> " +
+	"sample=k2.wav output=5\r\n" +
 	"<group>\r\n<region> sample=Snare Top.wav key=38\r\n<region> sample=Boing.wav key=70\r\n#include \"ride.sfz\"\r\n"
 
 func zipped(t *testing.T, files map[string]string) []byte {
@@ -39,12 +40,15 @@ func zipped(t *testing.T, files map[string]string) []byte {
 // From an uploaded ZIP to the same files with their outputs as planned.
 func TestAnSFZGoesOutRoutedAsPlanned(t *testing.T) {
 	a, ctx := open(t), t.Context()
-	files := map[string]string{"Slipway/kit.sfz": slipway, "Slipway/ride.sfz": "<region> sample=ride.wav key=51\n", "Slipway/k1.wav": "RIFF"}
+	files := map[string]string{"Slipway/kit.sfz": slipway, "Slipway/ride.sfz": "<region> sample=ride.wav key=51\n",
+		"Slipway/k1.wav": "RIFF"}
 	im, err := a.ImportInstruments(ctx, bytes.NewReader(zipped(t, files)), "Slipway.zip")
 	if err != nil || im.Added != 1 {
 		t.Fatal(im, err)
 	}
-	id, err := a.Create(ctx, NewProject{Name: "Ferry", Choices: []Choice{{Instrument: im.IDs[0], Setup: Setup{Outputs: []rig.Run{{Count: 8, Width: 2}}}}}})
+	id, err := a.Create(ctx,
+		NewProject{Name: "Ferry",
+			Choices: []Choice{{Instrument: im.IDs[0], Setup: Setup{Outputs: []rig.Run{{Count: 8, Width: 2}}}}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -65,8 +69,10 @@ func TestAnSFZGoesOutRoutedAsPlanned(t *testing.T) {
 	}
 	r, _ := z.Open("Slipway/kit.sfz")
 	text, _ := io.ReadAll(r)
-	want := "// Slipway, a made-up kit\r\n<group> group_label=Kick key=36\r\n<region> sample=k1.wav\r\n<region> sample=k2.wav output=1\r\n" +
-		"<group>\r\n<region> output=2 sample=Snare Top.wav key=38\r\n<region> output=4 sample=Boing.wav key=70\r\n#include \"ride.sfz\"\r\n"
+	want := "// Slipway, a made-up kit\r\n<group> group_label=Kick key=36\r\n<region> sample=k1.wav\r\n<region> " +
+		"sample=k2.wav output=1\r\n" +
+		"<group>\r\n<region> output=2 sample=Snare Top.wav key=38\r\n<region> output=4 sample=Boing.wav " +
+		"key=70\r\n#include \"ride.sfz\"\r\n"
 	if string(text) != want {
 		t.Errorf("got\n%s", text)
 	}
@@ -78,7 +84,8 @@ func TestAnSFZGoesOutRoutedAsPlanned(t *testing.T) {
 
 func TestAFolderIsReadAndNothingOutsideIt(t *testing.T) {
 	var f Folder
-	for name, text := range map[string]string{`Kit\kit.sfz`: slipway, "Kit/ride.sfz": "<region> sample=ride.wav key=51", "Kit/huge.wav": strings.Repeat("x", 1<<20)} {
+	for name, text := range map[string]string{`Kit\kit.sfz`: slipway, "Kit/ride.sfz": "<region> sample=ride.wav key=51",
+		"Kit/huge.wav": strings.Repeat("x", 1<<20)} {
 		if err := f.Add(name, strings.NewReader(text)); err != nil {
 			t.Fatal(err)
 		}
@@ -105,7 +112,8 @@ func TestEachFormatIsKnownByWhatItHolds(t *testing.T) {
 		"midnam": `<?xml version="1.0"?><MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`,
 		"csv":    "name,keys\nKick,36\n",
 	} {
-		if c, err := Read(strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want || len(c.Instruments) != 1 {
+		if c, err := Read(strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want ||
+			len(c.Instruments) != 1 {
 			t.Errorf("%s: %+v %v", want, c, err)
 		}
 	}
@@ -122,7 +130,8 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	a, ctx := open(t), t.Context()
 	bring := func(name string) int64 {
 		t.Helper()
-		im, err := a.ImportInstruments(ctx, strings.NewReader("kind,name,keys\nvoice,Boing 2,70\nvoice,"+name+",36\n"), name+".csv")
+		im, err := a.ImportInstruments(ctx, strings.NewReader("kind,name,keys\nvoice,Boing 2,70\nvoice,"+name+
+			",36\n"), name+".csv")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -130,7 +139,8 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	}
 	one, two := bring("A"), bring("B")
 	in, _ := a.Instrument(ctx, one)
-	if _, err := a.SetCells(ctx, one, in.Revision, "voices", []rig.Cell{{Row: in.Rig.Voices[0].ID, Column: "role", Value: "percussion/triangle"}}); err != nil {
+	if _, err := a.SetCells(ctx, one, in.Revision, "voices",
+		[]rig.Cell{{Row: in.Rig.Voices[0].ID, Column: "role", Value: "percussion/triangle"}}); err != nil {
 		t.Fatal(err)
 	}
 	three := bring("C")
@@ -148,7 +158,8 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	if ins, voices, err := a.Elsewhere(ctx, "boing-2", "percussion/triangle"); err != nil || ins != 1 || voices != 1 {
 		t.Errorf("%d %d %v", ins, voices, err)
 	}
-	if n, err := a.ApplySpelling(ctx, Spelling("Boing 2")); err != nil || n != 1 || roleOf(two) != "percussion/triangle told" {
+	if n, err := a.ApplySpelling(ctx, Spelling("Boing 2")); err != nil || n != 1 ||
+		roleOf(two) != "percussion/triangle told" {
 		t.Errorf("%d %v %s", n, err, roleOf(two))
 	}
 	in, _ = a.Instrument(ctx, two)
@@ -164,7 +175,9 @@ func TestLayoutsKeptInAProjectAreOnTheShelf(t *testing.T) {
 		t.Fatal(err)
 	}
 	begin := func() (int64, *plan.Placed) {
-		id, err := a.Create(ctx, NewProject{Name: "Ferry", Choices: []Choice{{Instrument: im.IDs[0], Setup: Setup{Outputs: []rig.Run{{Count: 4, Width: 2}}}}}})
+		id, err := a.Create(ctx,
+			NewProject{Name: "Ferry",
+				Choices: []Choice{{Instrument: im.IDs[0], Setup: Setup{Outputs: []rig.Run{{Count: 4, Width: 2}}}}}})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -235,7 +235,8 @@ func (a Alignment) Key() string {
 type PreviewedError struct{ Names []string }
 
 func (e *PreviewedError) Error() string {
-	return fmt.Sprintf("what was previewed for %s is not what would happen now, for something has changed meanwhile; nothing was done, look at the preview again", words.Few(e.Names))
+	return fmt.Sprintf("what was previewed for %s is not what would happen now, for something has changed meanwhile; "+
+		"nothing was done, look at the preview again", words.Few(e.Names))
 }
 
 // Preview lists the projects that bringing into line would change, with what; where

@@ -73,7 +73,8 @@ func TestAChangeOverManyProjectsIsUndoneAtOnce(t *testing.T) {
 	if err != nil || walked != 7 || fmt.Sprint(left) != "[Reel five]" || count() != 7 {
 		t.Errorf("%d %v %v, %d differ", walked, left, err, count())
 	}
-	if b, err := a.LastBatch(t.Context()); err != nil || !b.Undone || b.Projects != 8 || !strings.Contains(b.Label, "rename 8 lanes") {
+	if b, err := a.LastBatch(t.Context()); err != nil || !b.Undone || b.Projects != 8 ||
+		!strings.Contains(b.Label, "rename 8 lanes") {
 		t.Errorf("%+v %v", b, err)
 	}
 	if walked, _, err := a.StepBatch(t.Context(), batch, app.Forward); err != nil || walked != 7 || count() != 0 {
@@ -96,7 +97,8 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if err := a.EditChart(t.Context(), c.Revision, typed); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.EditChart(t.Context(), c.Revision, typed); err == nil || !strings.Contains(err.Error(), "house chart meanwhile") {
+	if err := a.EditChart(t.Context(), c.Revision, typed); err == nil ||
+		!strings.Contains(err.Error(), "house chart meanwhile") {
 		t.Errorf("a stale page changed the chart: %v", err)
 	}
 	e := library(t, a).Find(app.Query{Text: "0001"})[0]
@@ -113,7 +115,8 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if c, err = a.Chart(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.KeepChart(t.Context(), c.Revision, "again"); err == nil || !strings.Contains(err.Error(), "nothing has changed since version 1") {
+	if _, err := a.KeepChart(t.Context(), c.Revision, "again"); err == nil ||
+		!strings.Contains(err.Error(), "nothing has changed since version 1") {
 		t.Errorf("the same was kept again: %v", err)
 	}
 	if e := library(t, a).Entry(e.ID); e.Drift != 3 || e.Facts.Version != 0 {
@@ -211,7 +214,8 @@ func drifting(b *testing.B) *app.App {
 	if err != nil {
 		b.Fatal(err)
 	}
-	if err := a.EditChart(b.Context(), c.Revision, house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
+	if err := a.EditChart(b.Context(), c.Revision,
+		house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
 		b.Fatal(err)
 	}
 	if c, err = a.Chart(b.Context()); err != nil {

@@ -58,7 +58,8 @@ func TestTheTemplateSongHasATrackForEachPart(t *testing.T) {
 	for _, n := range order[1:] {
 		tracks = append(tracks, got[n])
 	}
-	want := []string{"Piccolo 0 0", "Flute 0 1", "Oboe 2 11", "Clarinet 0 3", "Bass Clarinet 0 4", "Bassoon 0 5", "Brinework Kit 0 9"}
+	want := []string{"Piccolo 0 0", "Flute 0 1", "Oboe 2 11", "Clarinet 0 3", "Bass Clarinet 0 4", "Bassoon 0 5",
+		"Brinework Kit 0 9"}
 	if !slices.Equal(tracks, want) {
 		t.Errorf("%q", tracks)
 	}
@@ -73,7 +74,8 @@ func profileOfPorts(n int) (out rig.Profile) {
 func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 	p := testkit.Project(t, plan.Host{}, "12x2", sample.BrineworkKit())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}, {Role: "kit/snare/side", Field: "name", Text: "Rim"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"},
+		{Role: "kit/snare/side", Field: "name", Text: "Rim"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	testkit.Edit(t, p, plan.Follow(c))
@@ -92,7 +94,8 @@ func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 		}
 	}
 	// Three voices are hats: they keep their own names, or nobody could tell them apart.
-	for key, want := range map[midi.Key]string{36: "BD", 35: "BD", 37: "Rim", 38: "Snare", 42: "Hat Closed", 46: "Hat Open", 54: "Tambourine"} {
+	for key, want := range map[midi.Key]string{36: "BD", 35: "BD", 37: "Rim", 38: "Snare", 42: "Hat Closed",
+		46: "Hat Open", 54: "Tambourine"} {
 		if names[key] != want {
 			t.Errorf("key %d is %q, want %q", key, names[key], want)
 		}
@@ -101,7 +104,8 @@ func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 
 func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9"}, {Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9"},
+		{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	p := &plan.Project{Name: "New"}

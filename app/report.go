@@ -64,7 +64,8 @@ func (c *Content) Report() ReadReport {
 	}
 	if c.Song != nil {
 		seconds := c.Song.Seconds()
-		r.Kind, r.Division, r.Seconds, r.Tempo, r.Channels = "song", c.Song.Division, &seconds, c.Song.TempoMap(), c.Song.Channels()
+		r.Kind, r.Division, r.Seconds, r.Tempo, r.Channels = "song", c.Song.Division, &seconds, c.Song.TempoMap(),
+			c.Song.Channels()
 	}
 	return r
 }
@@ -142,19 +143,22 @@ type BusReport struct {
 
 // ReportProposal sums up a proposal.
 func ReportProposal(pr *propose.Proposal, offset int) ProposalReport {
-	r := ProposalReport{Outputs: []OutputReport{}, Parked: []ParkedReport{}, Buses: []BusReport{}, Cost: pr.Cost, Notes: pr.Notes}
+	r := ProposalReport{Outputs: []OutputReport{}, Parked: []ParkedReport{}, Buses: []BusReport{}, Cost: pr.Cost,
+		Notes: pr.Notes}
 	for _, b := range append([]*plan.Lane{pr.Bus}, pr.More...) {
 		if b != nil {
 			r.Buses = append(r.Buses, BusReport{b.Name, b.Number})
 		}
 	}
 	for _, row := range pr.Rows {
-		o := OutputReport{Number: row.Output.Number, Side: row.Output.Side, Ports: row.Output.Ports(), Host: []rig.Port{}, Lane: row.Lane.Number, Name: row.Lane.Name, Bus: pr.BusName(row)}
+		o := OutputReport{Number: row.Output.Number, Side: row.Output.Side, Ports: row.Output.Ports(), Host: []rig.Port{},
+			Lane: row.Lane.Number, Name: row.Lane.Name, Bus: pr.BusName(row)}
 		for _, p := range o.Ports {
 			o.Host = append(o.Host, p+rig.Port(offset))
 		}
 		for _, f := range row.Feeds {
-			o.Feeds = append(o.Feeds, FeedReport{f.Name, f.Role, f.Wish, f.Width, append([]midi.Key{}, f.Keys...), f.Uses, f.Reason})
+			o.Feeds = append(o.Feeds, FeedReport{f.Name, f.Role, f.Wish, f.Width, append([]midi.Key{}, f.Keys...),
+				f.Uses, f.Reason})
 		}
 		r.Outputs = append(r.Outputs, o)
 	}

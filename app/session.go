@@ -26,42 +26,45 @@ import (
 // ReadSession takes the mixer of a session file as what stands in the host: lanes
 // that are called as planned are those, the others wait to be matched.
 func ReadSession(s *dawproject.Session) plan.Edit {
-	return plan.SetPatched(fmt.Sprintf("read a session of %d lanes", len(s.Lanes)), func(p *plan.Project, st *plan.Patched) error {
-		ids := map[string]string{} // of the session's channels
-		used := map[string]bool{}
-		before := st.Clone()
-		st.Lanes = nil
-		// An instrument's own track carries its notes; it is no lane of the plan.
-		lanes := slices.DeleteFunc(slices.Clone(s.Lanes), func(l dawproject.SessionLane) bool {
-			return !l.Bus && slices.ContainsFunc(p.Placed, func(pl plan.Placed) bool { return strings.EqualFold(pl.Instrument.Name, l.Name) }) &&
-				!slices.ContainsFunc(p.Lanes, func(x plan.Lane) bool { return strings.EqualFold(x.Name, l.Name) })
+	return plan.SetPatched(fmt.Sprintf("read a session of %d lanes", len(s.Lanes)),
+		func(p *plan.Project, st *plan.Patched) error {
+			ids := map[string]string{} // of the session's channels
+			used := map[string]bool{}
+			before := st.Clone()
+			st.Lanes = nil
+			// An instrument's own track carries its notes; it is no lane of the plan.
+			lanes := slices.DeleteFunc(slices.Clone(s.Lanes), func(l dawproject.SessionLane) bool {
+				return !l.Bus &&
+					slices.ContainsFunc(p.Placed,
+						func(pl plan.Placed) bool { return strings.EqualFold(pl.Instrument.Name, l.Name) }) &&
+					!slices.ContainsFunc(p.Lanes, func(x plan.Lane) bool { return strings.EqualFold(x.Name, l.Name) })
+			})
+			for _, l := range lanes {
+				id := ""
+				for _, want := range p.Lanes {
+					if !used[want.ID] && strings.EqualFold(want.Name, l.Name) && (want.Kind == plan.Bus) == l.Bus {
+						id = want.ID
+						break
+					}
+				}
+				if id == "" {
+					st.LastID++
+					id = fmt.Sprintf("h%d", st.LastID)
+				}
+				used[id], ids[l.ID] = true, id
+			}
+			for i, l := range lanes {
+				lane := laneOf(l, i, ids)
+				if want := p.Lane(lane.ID); want != nil { // the file has no numbers and no inputs
+					lane.Number, lane.Width = want.Number, want.Width
+					if known := before.Lane(lane.ID); known != nil {
+						lane.Sources = known.Sources
+					}
+				}
+				st.Lanes = append(st.Lanes, lane)
+			}
+			return nil
 		})
-		for _, l := range lanes {
-			id := ""
-			for _, want := range p.Lanes {
-				if !used[want.ID] && strings.EqualFold(want.Name, l.Name) && (want.Kind == plan.Bus) == l.Bus {
-					id = want.ID
-					break
-				}
-			}
-			if id == "" {
-				st.LastID++
-				id = fmt.Sprintf("h%d", st.LastID)
-			}
-			used[id], ids[l.ID] = true, id
-		}
-		for i, l := range lanes {
-			lane := laneOf(l, i, ids)
-			if want := p.Lane(lane.ID); want != nil { // the file has no numbers and no inputs
-				lane.Number, lane.Width = want.Number, want.Width
-				if known := before.Lane(lane.ID); known != nil {
-					lane.Sources = known.Sources
-				}
-			}
-			st.Lanes = append(st.Lanes, lane)
-		}
-		return nil
-	})
 }
 
 // ImportBundle makes a project of a bundle.
@@ -168,7 +171,8 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 		return "", err
 	}
 	all, doubts := len(c.Session.Lanes), len(p.Plan.Doubts())
-	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", all-doubts, all, p.Plan.Name, doubts), nil
+	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", all-doubts, all, p.Plan.Name, doubts),
+		nil
 }
 
 // laneOf is the i-th lane of a session as a lane of ours; ids are those its channels
@@ -178,7 +182,8 @@ func laneOf(l dawproject.SessionLane, i int, ids map[string]string) plan.Lane {
 	if l.Bus {
 		kind = plan.Bus
 	}
-	out := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name, Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
+	out := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name,
+		Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
 		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain}
 	for _, s := range l.Sends {
 		if id := ids[s.To]; id != "" {

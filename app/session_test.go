@@ -48,7 +48,8 @@ func TestASessionIsMatchedByNameAndTheRestIsAsked(t *testing.T) {
 		t.Fatal(err)
 	}
 	doubts := kept.Plan.Doubts()
-	if len(doubts) != 1 || doubts[0].Lane.Name != "BD inside" || kept.Plan.Lane(doubts[0].Guess) == nil || kept.Plan.Lane(doubts[0].Guess).Name != renamed {
+	if len(doubts) != 1 || doubts[0].Lane.Name != "BD inside" || kept.Plan.Lane(doubts[0].Guess) == nil ||
+		kept.Plan.Lane(doubts[0].Guess).Name != renamed {
 		t.Fatalf("doubts %+v, renamed %s", doubts, renamed)
 	}
 	if kept, err = a.Edit(ctx, id, kept.Revision, plan.MatchLane(doubts[0].Lane.ID, doubts[0].Guess)); err != nil {
@@ -91,7 +92,8 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 		t.Fatal(err)
 	}
 	got, err := other.Project(ctx, made)
-	if err != nil || got.Plan.Name != p.Name || len(got.Plan.Lanes) != len(p.Lanes) || len(host.Differences(got.Plan, got.Plan.Patched)) != 0 {
+	if err != nil || got.Plan.Name != p.Name || len(got.Plan.Lanes) != len(p.Lanes) ||
+		len(host.Differences(got.Plan, got.Plan.Patched)) != 0 {
 		t.Fatalf("%+v %v", got, err)
 	}
 	if bytesOf, err := other.SongFile(ctx, got.Plan.Song.ID); err != nil || !bytes.Equal(bytesOf, data) {

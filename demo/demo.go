@@ -27,7 +27,8 @@ func Fill(ctx context.Context, a *app.App) error {
 	if ps, err := a.Projects(ctx); err != nil || len(ps) > 0 {
 		return err
 	}
-	ids, _, err := a.AddInstruments(ctx, sample.BrineworkKit(), sample.FlintTwelve(), sample.SaltpanSection(), sample.ReedCabinet())
+	ids, _, err := a.AddInstruments(ctx, sample.BrineworkKit(), sample.FlintTwelve(), sample.SaltpanSection(),
+		sample.ReedCabinet())
 	if err != nil {
 		return err
 	}
@@ -46,12 +47,15 @@ func Fill(ctx context.Context, a *app.App) error {
 		return id, nil
 	}
 	// Reverse order, so that the first cue is the one touched last.
-	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1, ""), Choices: []app.Choice{{Instrument: ids[3]}}}); err != nil {
+	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1, ""),
+		Choices: []app.Choice{{Instrument: ids[3]}}}); err != nil {
 		return err
 	}
 	for _, n := range []app.NewProject{
-		{Name: marketDay, Host: host(9, "1-8"), Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}}}}},
-		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 10}}}},
+		{Name: marketDay, Host: host(9, "1-8"),
+			Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}}}}},
+		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"),
+			Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 10}}}},
 	} {
 		id, err := begin(n)
 		if err != nil {
@@ -72,7 +76,8 @@ func Fill(ctx context.Context, a *app.App) error {
 			}
 		}
 	}
-	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"), Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
+	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"),
+		Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
 		return err
 	}
 	return keepChart(ctx, a, "hats, pans, crashes and the flute first, as agreed for the second half", secondChart)
@@ -82,16 +87,24 @@ func Fill(ctx context.Context, a *app.App) error {
 // the cues made before are to be brought into line.
 var (
 	firstChart = []house.Cell{
-		{Role: "kit/kick/in", Field: "short", Text: "K in"}, {Role: "kit/kick/out", Field: "short", Text: "K out"}, {Role: "kit/kick/sub", Field: "short", Text: "K sub"},
-		{Role: "kit/snare/top", Field: "short", Text: "SN t"}, {Role: "kit/snare/bottom", Field: "short", Text: "SN b"}, {Role: "kit/overhead", Field: "short", Text: "OH"},
-		{Role: "percussion", Field: "bus", Text: "Drums"}, {Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Mid, High, Room"},
-		{Role: "woodwind/piccolo", Field: "address", Text: "1"}, {Role: "woodwind/flute", Field: "address", Text: "2"}, {Role: "woodwind/oboe", Field: "address", Text: "3"},
-		{Role: "woodwind/clarinet", Field: "address", Text: "4"}, {Role: "woodwind/bass-clarinet", Field: "address", Text: "5"}, {Role: "woodwind/bassoon", Field: "address", Text: "6"},
+		{Role: "kit/kick/in", Field: "short", Text: "K in"}, {Role: "kit/kick/out", Field: "short", Text: "K out"},
+		{Role: "kit/kick/sub", Field: "short", Text: "K sub"},
+		{Role: "kit/snare/top", Field: "short", Text: "SN t"}, {Role: "kit/snare/bottom", Field: "short", Text: "SN b"},
+		{Role: "kit/overhead", Field: "short", Text: "OH"},
+		{Role: "percussion", Field: "bus", Text: "Drums"},
+		{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Mid, High, Room"},
+		{Role: "woodwind/piccolo", Field: "address", Text: "1"}, {Role: "woodwind/flute", Field: "address", Text: "2"},
+		{Role: "woodwind/oboe", Field: "address", Text: "3"},
+		{Role: "woodwind/clarinet", Field: "address", Text: "4"},
+		{Role: "woodwind/bass-clarinet", Field: "address", Text: "5"},
+		{Role: "woodwind/bassoon", Field: "address", Text: "6"},
 	}
 	secondChart = []house.Cell{
-		{Role: "kit/hat", Field: "name", Text: "Hats"}, {Role: "kit/hat", Field: "short", Text: "HH"}, {Role: "mallets/steel-pan", Field: "bus", Text: "Pans"},
+		{Role: "kit/hat", Field: "name", Text: "Hats"}, {Role: "kit/hat", Field: "short", Text: "HH"},
+		{Role: "mallets/steel-pan", Field: "bus", Text: "Pans"},
 		{Role: "kit/cymbal/crash", Field: "colour", Text: "#7a8f2a"},
-		{Role: "woodwind/flute", Field: "address", Text: "1"}, {Role: "woodwind/piccolo", Field: "address", Text: "2"}, // the flute leads from now on
+		// the flute leads from now on
+		{Role: "woodwind/flute", Field: "address", Text: "1"}, {Role: "woodwind/piccolo", Field: "address", Text: "2"},
 	}
 )
 
@@ -167,7 +180,8 @@ func accept(ctx context.Context, a *app.App, id int64) (p *app.Project, err erro
 		return nil, err
 	}
 	for _, pl := range p.Plan.Placed {
-		if p, err = a.Accept(ctx, id, p.Revision, propose.Options{Placed: pl.ID}, (*propose.Proposal).Everything); err != nil {
+		if p, err = a.Accept(ctx, id, p.Revision, propose.Options{Placed: pl.ID},
+			(*propose.Proposal).Everything); err != nil {
 			return nil, err
 		}
 	}

@@ -41,7 +41,8 @@ func TestTheSampleWorldHasOneMistakeToFind(t *testing.T) {
 	for _, l := range p.Plan.ByNumber() {
 		names = append(names, l.Name)
 	}
-	want := strings.Split("Kick In,Kick Out + Sub,Snare,Hat,Rack 1,Rack 2,Floor 1,Floor 2,Ride,Overheads,Rooms,Percussion,Drums", ",")
+	want := strings.Split(
+		"Kick In,Kick Out + Sub,Snare,Hat,Rack 1,Rack 2,Floor 1,Floor 2,Ride,Overheads,Rooms,Percussion,Drums", ",")
 	if !slices.Equal(names, want) || p.Plan.ByNumber()[0].Number != 5 {
 		t.Errorf("lanes %q", names)
 	}

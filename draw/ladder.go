@@ -123,7 +123,9 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 	every := max(1, int(34/step+0.999))
 	for k := n; k >= 1; k-- {
 		s := steps[k-1]
-		c := LadderColumn{X: x(k) - int(step/2), W: max(int(step), 1), Mid: x(k), Outputs: k, Here: s.Here, Possible: s.Possible, Label: s.Here || (k%every == 0 || k == 1) && max(x(k)-v.CutX, v.CutX-x(k)) > 24 || v.CutAt == 0 && k%every == 0,
+		c := LadderColumn{X: x(k) - int(step/2), W: max(int(step), 1), Mid: x(k), Outputs: k, Here: s.Here,
+			Possible: s.Possible, Label: s.Here || (k%every == 0 || k == 1) && max(x(k)-v.CutX, v.CutX-x(k)) > 24 ||
+				v.CutAt == 0 && k%every == 0,
 			Title: fmt.Sprintf("%s: not possible with what is asked", words.Count(k, "output", "outputs"))}
 		if s.Possible {
 			c.Cost, c.Title = fmt.Sprint(s.Cost), fmt.Sprintf("%s: cost %d", words.Count(k, "output", "outputs"), s.Cost)
@@ -131,7 +133,8 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 		v.Columns = append(v.Columns, c)
 		if s.Here {
 			for _, g := range s.Groups {
-				v.Dots = append(v.Dots, LadderDot{x(k), int(height(g)), fmt.Sprintf("%.1f", 3+float64(min(len(g), 5))/2), house.Colour(propose.Common(g)), propose.Names(g)})
+				v.Dots = append(v.Dots, LadderDot{x(k), int(height(g)), fmt.Sprintf("%.1f", 3+float64(min(len(g), 5))/2),
+					house.Colour(propose.Common(g)), propose.Names(g)})
 			}
 		}
 	}
@@ -164,7 +167,8 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 			// The cut parts what stands from what fewer outputs would bring.
 			for _, piece := range [][2]int{{r.from, max(r.to, min(r.from, v.CutAt))}, {min(r.from, max(r.to, v.CutAt)), r.to}} {
 				if piece[0] != piece[1] {
-					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fH%d", x(piece[0]), y, x(piece[1])), house.Colour(propose.Common(r.group)), weight(r.group), piece[0] <= v.CutAt})
+					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fH%d", x(piece[0]), y, x(piece[1])),
+						house.Colour(propose.Common(r.group)), weight(r.group), piece[0] <= v.CutAt})
 				}
 			}
 		}
@@ -199,7 +203,8 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 				}
 				if meets {
 					y1, bend := height(from), float64(x2-x1)*0.5
-					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fC%.1f %.1f %.1f %.1f %d %.1f", x1, y1, float64(x1)+bend, y1, float64(x2)-bend, y2, x2, y2),
+					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fC%.1f %.1f %.1f %.1f %d %.1f", x1, y1, float64(x1)+bend,
+						y1, float64(x2)-bend, y2, x2, y2),
 						house.Colour(propose.Common(from)), weight(from), k < v.CutAt})
 				}
 			}
@@ -257,6 +262,7 @@ func (v *Ladder) say(steps []propose.Step, most int) {
 		v.Said = append(v.Said, said)
 	}
 	if most > 0 && v.CutAt == most && most < len(steps) {
-		v.Said = append([]LadderSaid{{Outputs: most, Delta: "at most", Cost: here.Cost, Text: "the instrument can have no more outputs than this"}}, v.Said...)
+		v.Said = append([]LadderSaid{{Outputs: most, Delta: "at most", Cost: here.Cost,
+			Text: "the instrument can have no more outputs than this"}}, v.Said...)
 	}
 }

@@ -50,8 +50,10 @@ func TestTheLadderIsDrawnWhole(t *testing.T) {
 		t.Fatal(err)
 	}
 	v := draw.NewLadder(steps, 16)
-	if v.CutAt != 12 || len(v.Dots) != 12 || len(v.Names) != 19 || len(v.Columns) != 19 || v.More != 13 || v.Fewer != 11 || v.Beyond == 0 {
-		t.Errorf("cut at %d, %d dots, %d names, %d columns, more %d, fewer %d", v.CutAt, len(v.Dots), len(v.Names), len(v.Columns), v.More, v.Fewer)
+	if v.CutAt != 12 || len(v.Dots) != 12 || len(v.Names) != 19 || len(v.Columns) != 19 || v.More != 13 ||
+		v.Fewer != 11 || v.Beyond == 0 {
+		t.Errorf("cut at %d, %d dots, %d names, %d columns, more %d, fewer %d", v.CutAt, len(v.Dots), len(v.Names),
+			len(v.Columns), v.More, v.Fewer)
 	}
 	ends, begins := map[string]int{}, map[string]int{}
 	number := regexp.MustCompile(`[\d.]+`)
@@ -84,7 +86,8 @@ func BenchmarkProposalPage128On64(b *testing.B) {
 	in := rig.Instrument{Name: "Big"}
 	kit := sample.BrineworkKit().Feeds()
 	for i := range 128 {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: kit[i%len(kit)].Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i),
+			Role: kit[i%len(kit)].Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
 	}
 	p := testkit.Project(b, plan.Host{}, "64x2", in)
 	b.ReportAllocs()

@@ -213,7 +213,8 @@ func loop(x, y1, y2, reach int) string {
 
 // New lays a project out.
 func NewMap(g *trace.Graph, o MapOptions) *Map {
-	b := &builder{g: g, o: o, d: &Map{}, folds: map[int]*fold{}, foldOut: map[string]*fold{}, foldOn: map[string]*fold{}, nodes: map[string]*node{}, marks: map[string]Mark{}}
+	b := &builder{g: g, o: o, d: &Map{}, folds: map[int]*fold{}, foldOut: map[string]*fold{}, foldOn: map[string]*fold{},
+		nodes: map[string]*node{}, marks: map[string]Mark{}}
 	b.feeds()
 	b.placeOutputs()
 	b.placeLanes()
@@ -508,7 +509,8 @@ func (b *builder) placeLanes() {
 			continue
 		}
 		drawn[key] = true
-		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: fmt.Sprint(l.Number), Name: l.Name, Colour: l.Colour, Ink: InkOn(l.Colour)}
+		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: fmt.Sprint(l.Number), Name: l.Name,
+			Colour: l.Colour, Ink: InkOn(l.Colour)}
 		if fd := b.foldOn[l.ID]; fd != nil {
 			n.Family, n.Number = fd.key, numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
 			if len(fd.lanes) > 1 {
@@ -635,7 +637,8 @@ func (b *builder) fromFeeds(r row) {
 			if ls := b.g.LanesOf(f.OutputRef()); len(ls) > 0 && f.At.State == plan.Assigned {
 				colour = ls[0].Colour
 			}
-			b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour, Parked: f.At.State == plan.Parked, Bundle: b.folds[i] != nil, State: b.feedState(f)})
+			b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour,
+				Parked: f.At.State == plan.Parked, Bundle: b.folds[i] != nil, State: b.feedState(f)})
 		}
 	}
 }
@@ -699,7 +702,8 @@ func (b *builder) fromOutput(o Output) {
 			for _, l := range lanes {
 				if key := b.laneKey(l); !drawn[key] {
 					drawn[key] = true
-					b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft, b.nodes[key].y), Colour: l.Colour, Bundle: b.several(l), State: b.laneState(l, &ref)})
+					b.edge(Edge{Mark: o.Mark, D: curve(OutputLeft+OutputW, o.Y, LaneLeft, b.nodes[key].y), Colour: l.Colour,
+						Bundle: b.several(l), State: b.laneState(l, &ref)})
 				}
 			}
 			if wanted, _ := b.g.On(ref); len(lanes) == 0 && len(wanted) > 0 {
@@ -716,18 +720,21 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 	}
 	bus := b.nodes[l.To]
 	if bus == nil || l.To == plan.MainMix {
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus, Bundle: b.several(l), State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus,
+			Bundle: b.several(l), State: b.laneState(l, nil)})
 		return
 	}
 	if l.Kind == plan.Bus { // a bus into a bus loops round on the right
 		b.edge(Edge{Mark: m, D: loop(from, n.y, bus.y, 40), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
 	} else {
 		bend := strings.TrimPrefix(curve(laneEnd, n.y, BusLeft, bus.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l), State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l),
+			State: b.laneState(l, nil)})
 	}
 	if l.AlsoMain {
 		y := b.clear(n.y + 20)
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft, y), Colour: l.Colour, State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft,
+			y), Colour: l.Colour, State: b.laneState(l, nil)})
 	}
 }
 

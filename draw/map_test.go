@@ -142,14 +142,16 @@ func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
 	for _, f := range NewMap(trace.New(p), MapOptions{Fold: true, Open: map[string]bool{"i1:kit/room": true}}).Feeds {
 		names = append(names, f.Name)
 	}
-	want := []string{"Kick · 3 feeds", "Snare · 2 feeds", "Hat", "Toms · 3 feeds", "Floor 2", "Ride", "Overheads · 2 feeds", "Room Near", "Room Far", "Room Mono", "Percussion · 3 feeds"}
+	want := []string{"Kick · 3 feeds", "Snare · 2 feeds", "Hat", "Toms · 3 feeds", "Floor 2", "Ride",
+		"Overheads · 2 feeds", "Room Near", "Room Far", "Room Mono", "Percussion · 3 feeds"}
 	if !slices.Equal(names, want) {
 		t.Errorf("%q", names)
 	}
 }
 
 func TestInkReadsOnAnyColour(t *testing.T) {
-	for colour, want := range map[string]string{"#000000": "#ffffff", "#ffffff": "#101418", "#0072b2": "#ffffff", "#f0e442": "#101418", "nonsense": "#ffffff"} {
+	for colour, want := range map[string]string{"#000000": "#ffffff", "#ffffff": "#101418", "#0072b2": "#ffffff",
+		"#f0e442": "#101418", "nonsense": "#ffffff"} {
 		if got := InkOn(colour); got != want {
 			t.Errorf("on %s: %s", colour, got)
 		}
@@ -241,7 +243,8 @@ func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
 func BenchmarkDraw500(b *testing.B) {
 	in := rig.Instrument{Name: "Wide"}
 	for i := range 500 {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i),
+			Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
 	}
 	g := trace.New(testkit.Mapped(b, plan.Host{}, "12x2", in))
 	for b.Loop() {

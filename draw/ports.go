@@ -81,7 +81,8 @@ func NewPorts(outputs []rig.Output, ports, offset int) Ports {
 			if int(to) > mostDrawn {
 				break
 			}
-			bar := PortBar{X: portLeft + (int(from)-1)%portRow*portW + barGap, Y: d, W: (int(to-from)+1)*portW - 2*barGap, Width: o.Width, Label: o.Label(),
+			bar := PortBar{X: portLeft + (int(from)-1)%portRow*portW + barGap, Y: d, W: (int(to-from)+1)*portW - 2*barGap,
+				Width: o.Width, Label: o.Label(),
 				Title: fmt.Sprintf("output %s, %s, ports %s", o.Label(), o.Width, o.PortNames(0))}
 			if why := bad[o.Number]; why != "" {
 				bar.Bad, bar.Title = true, why
@@ -110,7 +111,8 @@ func NewPorts(outputs []rig.Output, ports, offset int) Ports {
 	}
 	for p := rig.Port(1); int(p) <= n; p++ {
 		row := (int(p) - 1) / portRow
-		v.Cells = append(v.Cells, PortCell{X: portLeft + (int(p)-1)%portRow*portW, Y: v.Rows[row] + max(1, lanes[row])*portBarH, Number: p, Host: int(p) + offset,
+		v.Cells = append(v.Cells, PortCell{X: portLeft + (int(p)-1)%portRow*portW, Y: v.Rows[row] +
+			max(1, lanes[row])*portBarH, Number: p, Host: int(p) + offset,
 			Past: ports > 0 && int(p) > ports, PairEnd: p%2 == 0, Occupied: depth[p]})
 	}
 	v.Height, v.Width = y, portLeft*2+min(n, portRow)*portW

@@ -21,10 +21,13 @@ const (
 func SVG(w io.Writer, d *Map, title string) error {
 	var b strings.Builder
 	text := func(x, y int, anchor, weight, fill, s string) {
-		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s">%s</text>`+"\n", x, y, anchor, weight, fill, escape(s))
+		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s">%s</text>`+"\n", x, y, anchor,
+			weight, fill, escape(s))
 	}
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow, sans-serif" font-size="14">`+"\n", Width, d.Height, Width, d.Height)
-	fmt.Fprintf(&b, "<title>%s</title>\n<rect width=\"%d\" height=\"%d\" fill=\"%s\"/>\n", escape(title), Width, d.Height, paper)
+	fmt.Fprintf(&b,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow, sans-serif" font-size="14">`+"\n", Width, d.Height, Width, d.Height)
+	fmt.Fprintf(&b, "<title>%s</title>\n<rect width=\"%d\" height=\"%d\" fill=\"%s\"/>\n", escape(title), Width,
+		d.Height, paper)
 	for _, g := range d.Groups {
 		text(FeedRight, g.Y, "end", "600", soft, g.Name)
 	}
@@ -43,29 +46,38 @@ func SVG(w io.Writer, d *Map, title string) error {
 		b.WriteString("/>\n")
 	}
 	for _, e := range d.Ends {
-		fmt.Fprintf(&b, `<path d="M%d %dV%d" stroke="%s" stroke-width="4"><title>%s</title></path>`+"\n", e.X, e.Y-8, e.Y+8, brick, escape(e.Why))
+		fmt.Fprintf(&b, `<path d="M%d %dV%d" stroke="%s" stroke-width="4"><title>%s</title></path>`+"\n", e.X, e.Y-8, e.Y+8,
+			brick, escape(e.Why))
 	}
 	for _, f := range d.Feeds {
 		text(FeedRight, f.Y+5, "end", "400", ink, f.Name)
 		fmt.Fprintf(&b, `<circle cx="%d" cy="%d" r="3.5" fill="%s"/>`+"\n", FeedDot, f.Y, soft)
 	}
 	for _, o := range d.Outputs {
-		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="22" rx="3" fill="%s" stroke="%s"/>`+"\n", OutputLeft, o.Y-11, OutputW, card, rule)
+		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="22" rx="3" fill="%s" stroke="%s"/>`+"\n", OutputLeft, o.Y-11,
+			OutputW, card, rule)
 		text(OutputLeft+9, o.Y+5, "start", "600", ink, o.Label)
 		text(OutputLeft+OutputW-8, o.Y+5, "end", "400", soft, o.Ports)
 	}
 	for _, l := range d.Lanes {
-		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="43" height="22" rx="11" fill="%s" stroke="%s" stroke-width="3"/>`+"\n", LaneLeft+1, l.Y-11, card, escape(l.Colour))
+		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="43" height="22" rx="11" fill="%s" stroke="%s" stroke-width="3"/>`+"\n",
+			LaneLeft+1, l.Y-11, card, escape(l.Colour))
 		text(LaneLeft+23, l.Y+5, "middle", "600", ink, l.Number)
-		fmt.Fprintf(&b, `<text x="%d" y="%d" font-weight="600" fill="%s" stroke="%s" stroke-width="5" paint-order="stroke">%s</text>`+"\n", LaneName, l.Y+5, ink, paper, escape(l.Name))
+		fmt.Fprintf(&b,
+			`<text x="%d" y="%d" font-weight="600" fill="%s" stroke="%s" stroke-width="5" paint-order="stroke">%s</text>`+"\n",
+			LaneName, l.Y+5, ink, paper, escape(l.Name))
 	}
 	for _, l := range d.Buses {
-		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="44" rx="6" fill="%s"/>`+"\n", BusLeft, l.Y-22, BusW, escape(l.Colour))
+		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="44" rx="6" fill="%s"/>`+"\n", BusLeft, l.Y-22, BusW,
+			escape(l.Colour))
 		text(BusLeft+BusW/2, l.Y-2, "middle", "600", l.Ink, l.Name)
 		text(BusLeft+BusW/2, l.Y+14, "middle", "400", l.Ink, "lane "+l.Number)
 	}
-	fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" rx="6" fill="%s"/>`+"\n", MainLeft, d.MainTop, MainW, d.MainH, ink)
-	fmt.Fprintf(&b, `<text transform="translate(%d %d) rotate(-90)" text-anchor="middle" font-weight="600" fill="%s">Main mix</text>`+"\n</svg>\n", MainLeft+23, d.MainMid, paper)
+	fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" rx="6" fill="%s"/>`+"\n", MainLeft, d.MainTop, MainW,
+		d.MainH, ink)
+	fmt.Fprintf(&b,
+		`<text transform="translate(%d %d) rotate(-90)" text-anchor="middle" font-weight="600" fill="%s">Main mix</text>`+
+			"\n</svg>\n", MainLeft+23, d.MainMid, paper)
 	_, err := io.WriteString(w, b.String())
 	return err
 }

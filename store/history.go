@@ -121,18 +121,22 @@ func (l history) current(ctx context.Context, tx *sqlx.Tx, id, base int64, doc a
 		return st, err
 	}
 	e := &StaleError{What: l.what}
-	err = tx.SelectContext(ctx, &e.Since, l.sql(`SELECT label FROM {revisions} WHERE {ref} = ? AND id > ? AND id <= ? ORDER BY id DESC LIMIT 5`), id, base, st.Revision)
+	err = tx.SelectContext(ctx, &e.Since,
+		l.sql(`SELECT label FROM {revisions} WHERE {ref} = ? AND id > ? AND id <= ? ORDER BY id DESC LIMIT 5`), id,
+		base, st.Revision)
 	return State{}, errors.Join(err, e)
 }
 
 // append writes a revision and moves head and tip to it; derive writes the
 // columns that follow from the document.
-func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, parent int64, label string, doc any, derive func() error) (int64, error) {
+func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, parent int64, label string, doc any,
+	derive func() error) (int64, error) {
 	text, err := json.Marshal(doc)
 	if err != nil {
 		return 0, err
 	}
-	r, err := tx.ExecContext(ctx, l.sql(`INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`),
+	r, err := tx.ExecContext(ctx,
+		l.sql(`INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`),
 		id, parent, label, string(text), now.UTC().Format(time.RFC3339Nano))
 	if err != nil {
 		return 0, err
@@ -141,7 +145,8 @@ func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, par
 	if err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, l.sql(`UPDATE {things} SET head = ?, tip = ? WHERE id = ?`), rev, rev, id); err != nil {
+	if _, err := tx.ExecContext(ctx, l.sql(`UPDATE {things} SET head = ?, tip = ? WHERE id = ?`), rev, rev,
+		id); err != nil {
 		return 0, err
 	}
 	return rev, derive()
@@ -161,13 +166,16 @@ const (
 
 // step moves the head one revision back, or forward along the changes last
 // undone, and reads the document there into doc. It refuses a stale base.
-func (l history) step(ctx context.Context, tx *sqlx.Tx, id, base int64, dir Direction, doc any, derive func() error) error {
+func (l history) step(ctx context.Context, tx *sqlx.Tx, id, base int64, dir Direction, doc any,
+	derive func() error) error {
 	var now json.RawMessage // read apart, so that nothing of it stays in doc
 	if _, err := l.current(ctx, tx, id, base, &now); err != nil {
 		return err
 	}
 	var r revision
-	if err := tx.GetContext(ctx, &r, l.sql(`SELECT r.id, r.parent, t.tip FROM {revisions} r JOIN {things} t ON t.id = r.{ref} WHERE r.id = ?`), base); err != nil {
+	if err := tx.GetContext(ctx, &r,
+		l.sql(`SELECT r.id, r.parent, t.tip FROM {revisions} r JOIN {things} t ON t.id = r.{ref} WHERE r.id = ?`),
+		base); err != nil {
 		return err
 	}
 	to := r.Parent

@@ -76,7 +76,8 @@ type ChartVersion struct {
 
 // KeepChart keeps the house chart as it stands as the next version. keep is the edit that
 // gives it the number, and may refuse.
-func (s *Store) KeepChart(ctx context.Context, base int64, note string, keep func(number int) house.Edit) (number int, err error) {
+func (s *Store) KeepChart(ctx context.Context, base int64, note string, keep func(number int) house.Edit) (
+	number int, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
 			return err
@@ -107,7 +108,8 @@ func (s *Store) ChartVersions(ctx context.Context) ([]ChartVersion, error) {
 // the standard alone, where none was kept yet.
 func (s *Store) HouseVersion(ctx context.Context, number int) (*house.Chart, error) {
 	var doc string
-	err := s.on(ctx).GetContext(ctx, &doc, `SELECT r.doc FROM chart_versions v JOIN chart_revisions r ON r.id = v.revision_id
+	err := s.on(ctx).GetContext(ctx, &doc,
+		`SELECT r.doc FROM chart_versions v JOIN chart_revisions r ON r.id = v.revision_id
 		WHERE v.number = ? OR ? = 0 ORDER BY v.number DESC LIMIT 1`, number, number)
 	switch {
 	case errors.Is(err, sql.ErrNoRows) && number == 0:
@@ -130,7 +132,8 @@ func (s *Store) KeepChartVersions(ctx context.Context, charts []*house.Chart, no
 			if err := tx.GetContext(ctx, &head, `SELECT head FROM charts WHERE id = ?`, theChart); err != nil {
 				return err
 			}
-			rev, err := chartLine.append(ctx, tx, s.now(), theChart, head, fmt.Sprintf("bring version %d", c.Version), c, unchanged)
+			rev, err := chartLine.append(ctx, tx, s.now(), theChart, head, fmt.Sprintf("bring version %d", c.Version),
+				c, unchanged)
 			if err != nil {
 				return err
 			}
@@ -196,7 +199,8 @@ func (s *Store) Heads(ctx context.Context) ([]ProjectHead, error) {
 // ProjectFacts gives the list's rows of some projects with their facts.
 func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]ProjectRow, error) {
 	var out []ProjectRow
-	const query = `SELECT ` + rowColumns + `, p.facts FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed = 0`
+	const query = `SELECT ` + rowColumns +
+		`, p.facts FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed = 0`
 	if len(ids) > 200 {
 		err := s.on(ctx).SelectContext(ctx, &out, query)
 		return out, err
@@ -238,7 +242,8 @@ func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (c
 				return fmt.Errorf("%s: %w", p.Name, err)
 			}
 			if batch == 0 {
-				r, err := tx.ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES ('', ?)`, s.now().UTC().Format(time.RFC3339))
+				r, err := tx.ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES ('', ?)`,
+					s.now().UTC().Format(time.RFC3339))
 				if err != nil {
 					return err
 				}
@@ -268,7 +273,8 @@ type Batch struct {
 // LastBatch gives the last change over several projects, or nil.
 func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
 	var b Batch
-	err := s.on(ctx).GetContext(ctx, &b, `SELECT b.id, b.label, b.undone, count(r.id) AS projects FROM batches b JOIN revisions r ON r.batch_id = b.id
+	err := s.on(ctx).GetContext(ctx, &b,
+		`SELECT b.id, b.label, b.undone, count(r.id) AS projects FROM batches b JOIN revisions r ON r.batch_id = b.id
 		GROUP BY b.id ORDER BY b.id DESC LIMIT 1`)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
@@ -287,7 +293,8 @@ func (s *Store) StepBatch(ctx context.Context, id int64, dir Direction) (walked 
 			Head     int64  `db:"head"`
 			Name     string `db:"name"`
 		}
-		if err := tx.SelectContext(ctx, &rows, `SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
+		if err := tx.SelectContext(ctx, &rows,
+			`SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
 			WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
 			return err
 		}

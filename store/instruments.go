@@ -51,7 +51,8 @@ func (s *Store) MergeInstruments(ctx context.Context, ins []NewInstrument) (ids 
 	return s.addInstruments(ctx, ins, true)
 }
 
-func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited bool) (ids []int64, added int, err error) {
+func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited bool) (ids []int64,
+	added int, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		for _, n := range ins {
 			if err := n.Rig.Validate(); err != nil {
@@ -95,7 +96,8 @@ func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited 
 func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrument, doc, hash string) (int64, error) {
 	var source *int64
 	if n.Source != nil {
-		r, err := tx.ExecContext(ctx, `INSERT INTO sources (format, main, data) VALUES (?, ?, ?)`, n.Source.Format, n.Source.Main, n.Source.Data)
+		r, err := tx.ExecContext(ctx, `INSERT INTO sources (format, main, data) VALUES (?, ?, ?)`, n.Source.Format,
+			n.Source.Main, n.Source.Data)
 		if err != nil {
 			return 0, err
 		}
@@ -105,7 +107,8 @@ func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrume
 		}
 		source = &id
 	}
-	r, err := tx.ExecContext(ctx, `INSERT INTO instruments (name, doc, hash, source_id) VALUES (?, ?, ?, ?)`, n.Rig.Name, doc, hash, source)
+	r, err := tx.ExecContext(ctx, `INSERT INTO instruments (name, doc, hash, source_id) VALUES (?, ?, ?, ?)`, n.Rig.Name,
+		doc, hash, source)
 	if err != nil {
 		return 0, err
 	}
@@ -113,7 +116,8 @@ func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrume
 	if err != nil {
 		return 0, err
 	}
-	_, err = instrumentLine.append(ctx, tx, s.now(), id, 0, "bring "+n.Rig.Name, n.Rig, func() error { return s.deriveInstrument(ctx, tx, id, &n.Rig) })
+	_, err = instrumentLine.append(ctx, tx, s.now(), id, 0, "bring "+n.Rig.Name, n.Rig,
+		func() error { return s.deriveInstrument(ctx, tx, id, &n.Rig) })
 	return id, err
 }
 
@@ -167,7 +171,8 @@ type ShelfRow struct {
 // Shelf lists the instruments by name without reading them.
 func (s *Store) Shelf(ctx context.Context) ([]ShelfRow, error) {
 	var out []ShelfRow
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
+	err := s.on(ctx).SelectContext(ctx, &out,
+		`SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
 		FROM instruments WHERE removed = 0 ORDER BY name COLLATE NOCASE, id`)
 	return out, err
 }
@@ -180,14 +185,16 @@ func (s *Store) Instrument(ctx context.Context, id int64) (*Instrument, error) {
 		return nil, err
 	}
 	out.Name = out.Rig.Name
-	err = s.on(ctx).QueryRowxContext(ctx, `SELECT removed, source_id IS NOT NULL FROM instruments WHERE id = ?`, id).Scan(&out.Removed, &out.Source)
+	err = s.on(ctx).QueryRowxContext(ctx, `SELECT removed, source_id IS NOT NULL FROM instruments WHERE id = ?`,
+		id).Scan(&out.Removed, &out.Source)
 	return out, err
 }
 
 // SourceOf gives what an instrument was read from.
 func (s *Store) SourceOf(ctx context.Context, id int64) (*Source, error) {
 	var src Source
-	err := s.on(ctx).GetContext(ctx, &src, `SELECT s.format, s.main, s.data FROM sources s JOIN instruments i ON i.source_id = s.id WHERE i.id = ?`, id)
+	err := s.on(ctx).GetContext(ctx, &src,
+		`SELECT s.format, s.main, s.data FROM sources s JOIN instruments i ON i.source_id = s.id WHERE i.id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, ErrNotFound
 	}
@@ -218,7 +225,8 @@ func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *r
 	if err := in.Validate(); err != nil {
 		return err
 	}
-	_, err = instrumentLine.append(ctx, tx, s.now(), st.ID, st.Revision, label, in, func() error { return s.deriveInstrument(ctx, tx, st.ID, in) })
+	_, err = instrumentLine.append(ctx, tx, s.now(), st.ID, st.Revision, label, in,
+		func() error { return s.deriveInstrument(ctx, tx, st.ID, in) })
 	return err
 }
 
@@ -226,7 +234,8 @@ func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *r
 func (s *Store) StepInstrument(ctx context.Context, id, base int64, dir Direction) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var there rig.Instrument
-		return instrumentLine.step(ctx, tx, id, base, dir, &there, func() error { return s.deriveInstrument(ctx, tx, id, &there) })
+		return instrumentLine.step(ctx, tx, id, base, dir, &there,
+			func() error { return s.deriveInstrument(ctx, tx, id, &there) })
 	})
 }
 
@@ -246,7 +255,9 @@ func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
 
 // RememberRole remembers the role of a spelling.
 func (s *Store) RememberRole(ctx context.Context, spelling string, r role.Role) error {
-	_, err := s.on(ctx).ExecContext(ctx, `INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`, spelling, string(r))
+	_, err := s.on(ctx).ExecContext(ctx,
+		`INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`,
+		spelling, string(r))
 	return err
 }
 
@@ -256,7 +267,8 @@ func (s *Store) RememberRole(ctx context.Context, spelling string, r role.Role) 
 func (s *Store) EditShelf(ctx context.Context, words string, edit rig.Edit) (changed int, err error) {
 	err = s.within(ctx, func(tx *sqlx.Tx) error {
 		var ids []int64
-		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE removed = 0 AND instr(words, ?) > 0`, strings.ToLower(words)); err != nil {
+		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE removed = 0 AND instr(words, ?) > 0`,
+			strings.ToLower(words)); err != nil {
 			return err
 		}
 		for _, id := range ids {
@@ -295,7 +307,8 @@ type Setup struct {
 // Setups lists the kept set-ups by name.
 func (s *Store) Setups(ctx context.Context) ([]Setup, error) {
 	var out []Setup
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name, variant, outputs, first, is_default FROM setups ORDER BY name COLLATE NOCASE`)
+	err := s.on(ctx).SelectContext(ctx, &out,
+		`SELECT id, name, variant, outputs, first, is_default FROM setups ORDER BY name COLLATE NOCASE`)
 	return out, err
 }
 
@@ -308,7 +321,8 @@ func (s *Store) KeepSetup(ctx context.Context, x Setup) error {
 				return err
 			}
 		}
-		_, err := tx.NamedExecContext(ctx, `INSERT INTO setups (name, variant, outputs, first, is_default) VALUES (:name, :variant, :outputs, :first, :is_default)
+		_, err := tx.NamedExecContext(ctx,
+			`INSERT INTO setups (name, variant, outputs, first, is_default) VALUES (:name, :variant, :outputs, :first, :is_default)
 			ON CONFLICT (name) DO UPDATE SET variant = excluded.variant, outputs = excluded.outputs, first = excluded.first, is_default = excluded.is_default`, x)
 		return err
 	})

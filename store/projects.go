@@ -179,8 +179,10 @@ func (s *Store) SetProjectState(ctx context.Context, id int64, state string) err
 	return s.mark(ctx, `UPDATE projects SET state = ? WHERE id = ?`, id, state)
 }
 
-func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string, p *plan.Project) (int64, error) {
-	return projectLine.append(ctx, tx, s.now(), id, parent, label, p, func() error { return s.deriveProject(ctx, tx, id, p) })
+func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string,
+	p *plan.Project) (int64, error) {
+	return projectLine.append(ctx, tx, s.now(), id, parent, label, p,
+		func() error { return s.deriveProject(ctx, tx, id, p) })
 }
 
 // Edit applies an edit to the project as one new revision. base is the revision
@@ -192,7 +194,8 @@ func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proj
 
 // TakeSong keeps a song file and gives it to the project, as one revision; then is an
 // edit of the same revision that already has the song, or nil.
-func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte, then plan.Edit) (*Project, error) {
+func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte,
+	then plan.Edit) (*Project, error) {
 	return s.edit(ctx, id, base, func(tx *sqlx.Tx) (plan.Edit, error) {
 		var err error
 		if song.ID, err = keepSong(ctx, tx, song.Name, data); err != nil {
@@ -231,7 +234,8 @@ func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx)
 }
 
 // editProject loads a project into p, edits it and appends the revision.
-func (s *Store) editProject(ctx context.Context, tx *sqlx.Tx, id, base int64, p *plan.Project, edit plan.Edit) (State, error) {
+func (s *Store) editProject(ctx context.Context, tx *sqlx.Tx, id, base int64, p *plan.Project,
+	edit plan.Edit) (State, error) {
 	st, err := projectLine.current(ctx, tx, id, base, p)
 	if err != nil {
 		return State{}, err

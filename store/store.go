@@ -176,6 +176,8 @@ func (s *Store) Setting(ctx context.Context, name string) (string, error) {
 
 // Set keeps what the user has set.
 func (s *Store) Set(ctx context.Context, name, value string) error {
-	_, err := s.on(ctx).ExecContext(ctx, `INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
+	_, err := s.on(ctx).ExecContext(ctx,
+		`INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name,
+		value)
 	return err
 }

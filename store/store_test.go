@@ -187,7 +187,8 @@ func TestTheShelfTakesNothingTwiceAndForgetsNothing(t *testing.T) {
 	if err != nil || added != 0 || again[0] != first[0] {
 		t.Errorf("%v, %d new, %v", again, added, err)
 	}
-	if _, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: rig.Instrument{Name: "Fine"}}, {Rig: rig.Instrument{Name: ""}}}); err == nil {
+	if _, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: rig.Instrument{Name: "Fine"}},
+		{Rig: rig.Instrument{Name: ""}}}); err == nil {
 		t.Error("an instrument without a name was taken")
 	}
 	if err := s.RemoveInstrument(ctx, first[0], true); err != nil {
@@ -256,8 +257,10 @@ func TestKillingTheProcessLosesNoAcceptedChange(t *testing.T) {
 func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "x.db"))
 	ctx := t.Context()
-	kit := rig.Instrument{Name: "Kit", Voices: []rig.Voice{{ID: "a", Name: "Boing", Role: "percussion/bells", Sure: role.Likely}}}
-	ids, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}})
+	kit := rig.Instrument{Name: "Kit",
+		Voices: []rig.Voice{{ID: "a", Name: "Boing", Role: "percussion/bells", Sure: role.Likely}}}
+	ids, _, err := s.AddInstruments(ctx,
+		[]NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -273,7 +276,8 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 		t.Fatal(second, err)
 	}
 	var stale *StaleError
-	if _, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Late")); !errors.As(err, &stale) || !strings.Contains(err.Error(), "Thud") {
+	if _, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Late")); !errors.As(err, &stale) ||
+		!strings.Contains(err.Error(), "Thud") {
 		t.Errorf("%v", err)
 	}
 	if _, err := s.EditInstrument(ctx, ids[0], second.Revision, rig.RemoveRows("voices", []string{"a"})); err != nil {
@@ -293,7 +297,8 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 		}
 		at, _ = s.Instrument(ctx, ids[0])
 		rows, _ := s.Shelf(ctx)
-		if at.Rig.Voices[0].Name != step.name || !strings.Contains(rows[0].Words, strings.ToLower(step.name)) || rows[0].Unsure != 1 {
+		if at.Rig.Voices[0].Name != step.name || !strings.Contains(rows[0].Words, strings.ToLower(step.name)) ||
+			rows[0].Unsure != 1 {
 			t.Errorf("%+v %+v", at.Rig, rows[0])
 		}
 	}
@@ -301,7 +306,9 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 		t.Errorf("%+v %v", src, err)
 	}
 	// The same file again is the same instrument, though it was edited since.
-	if again, added, err := s.AddInstruments(ctx, []NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}}); err != nil || added != 0 || again[0] != ids[0] {
+	if again, added, err := s.AddInstruments(ctx,
+		[]NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}}); err != nil ||
+		added != 0 || again[0] != ids[0] {
 		t.Errorf("%v %d %v", again, added, err)
 	}
 }
@@ -309,7 +316,9 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 func TestOneSetupIsTheDefaultOfItsFormat(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "x.db"))
 	ctx := t.Context()
-	for _, x := range []Setup{{Name: "Eight", Outputs: "8x2", First: 1, Default: true}, {Name: "Sixteen", Outputs: "16x2", First: 1, Default: true}, {Name: "Wide", Variant: "64", Outputs: "32x2", First: 1, Default: true}, {Name: "eight", Outputs: "8x1", First: 3}} {
+	for _, x := range []Setup{{Name: "Eight", Outputs: "8x2", First: 1, Default: true},
+		{Name: "Sixteen", Outputs: "16x2", First: 1, Default: true},
+		{Name: "Wide", Variant: "64", Outputs: "32x2", First: 1, Default: true}, {Name: "eight", Outputs: "8x1", First: 3}} {
 		if err := s.KeepSetup(ctx, x); err != nil {
 			t.Fatal(err)
 		}
@@ -352,7 +361,8 @@ func older(t *testing.T, migration int64) (path string, db *sqlx.DB) {
 // nothing lost.
 func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	path, db := older(t, 1)
-	if _, err := db.Exec(`INSERT INTO instruments (name, doc, hash) VALUES ('Old Kit', '{"name":"Old Kit","voices":[{"id":"a","name":"Bell","role":"percussion/bells","sure":"sure","keys":[53],"width":"mono"}]}', 'x')`); err != nil {
+	if _, err := db.Exec(
+		`INSERT INTO instruments (name, doc, hash) VALUES ('Old Kit', '{"name":"Old Kit","voices":[{"id":"a","name":"Bell","role":"percussion/bells","sure":"sure","keys":[53],"width":"mono"}]}', 'x')`); err != nil {
 		t.Fatal(err)
 	}
 	db.Close()
@@ -379,15 +389,19 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 func TestADatabaseFromBeforeTheHouseChartIsBroughtUpToDate(t *testing.T) {
 	path, db := older(t, 2)
 	for _, name := range []string{"Reel 1", "Reel 2"} {
-		if _, err := db.Exec(`INSERT INTO projects (head, tip, name, instruments, lanes, buses, findings, colours) VALUES (0, 0, ?, '', 0, 0, 0, '')`, name); err != nil {
+		if _, err := db.Exec(
+			`INSERT INTO projects (head, tip, name, instruments, lanes, buses, findings, colours) VALUES (0, 0, ?, '', 0, 0, 0, '')`, name); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := db.Exec(`INSERT INTO revisions (project_id, parent, label, doc, made_at) VALUES ((SELECT max(id) FROM projects), 0, 'begin', ?, '2026-01-01T00:00:00Z')`,
-			`{"name":"`+name+`","host":{"laneLimit":0,"taken":"","firstLane":1},"placed":null,"lanes":[{"id":"l1","number":3,"name":"Snare","colour":"#112233","kind":"regular","width":"stereo","to":""}],"lastId":1}`); err != nil {
+		if _, err := db.Exec(
+			`INSERT INTO revisions (project_id, parent, label, doc, made_at) VALUES ((SELECT max(id) FROM projects), 0, 'begin', ?, '2026-01-01T00:00:00Z')`,
+			`{"name":"`+name+
+				`","host":{"laneLimit":0,"taken":"","firstLane":1},"placed":null,"lanes":[{"id":"l1","number":3,"name":"Snare","colour":"#112233","kind":"regular","width":"stereo","to":""}],"lastId":1}`); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if _, err := db.Exec(`UPDATE projects SET head = (SELECT id FROM revisions r WHERE r.project_id = projects.id), tip = (SELECT id FROM revisions r WHERE r.project_id = projects.id)`); err != nil {
+	if _, err := db.Exec(
+		`UPDATE projects SET head = (SELECT id FROM revisions r WHERE r.project_id = projects.id), tip = (SELECT id FROM revisions r WHERE r.project_id = projects.id)`); err != nil {
 		t.Fatal(err)
 	}
 	db.Close()
@@ -421,9 +435,13 @@ func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
 	a, b := begin(t, s), begin(t, s)
 	good := func(p *plan.Project) (string, error) { p.Name = "Changed"; return "change it", nil }
 	for says, second := range map[string]Change{
-		"one: no":           {ID: b.ID, Base: b.Revision, Edit: func(*plan.Project) (string, error) { return "", errors.New("no") }},
-		"another window":    {ID: b.ID, Base: b.Revision - 1, Edit: good},
-		"needs a name":      {ID: b.ID, Base: b.Revision, Edit: func(p *plan.Project) (string, error) { p.Name = ""; return "", nil }},
+		"one: no": {ID: b.ID, Base: b.Revision, Edit: func(*plan.Project) (string, error) {
+			return "",
+				errors.New("no")
+		}},
+		"another window": {ID: b.ID, Base: b.Revision - 1, Edit: good},
+		"needs a name": {ID: b.ID, Base: b.Revision,
+			Edit: func(p *plan.Project) (string, error) { p.Name = ""; return "", nil }},
 		"nothing with that": {ID: 99, Base: 1, Edit: good},
 	} {
 		n, _, err := s.EditMany(ctx, "both", []Change{{ID: a.ID, Base: a.Revision, Edit: good}, second})
@@ -438,7 +456,8 @@ func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
 		t.Errorf("%+v %v", last, err)
 	}
 	still := func(*plan.Project) (string, error) { return "", ErrUnchanged }
-	n, batch, err := s.EditMany(ctx, "one of two", []Change{{ID: a.ID, Base: a.Revision, Edit: good}, {ID: b.ID, Base: b.Revision, Edit: still}})
+	n, batch, err := s.EditMany(ctx, "one of two", []Change{{ID: a.ID, Base: a.Revision, Edit: good},
+		{ID: b.ID, Base: b.Revision, Edit: still}})
 	if err != nil || n != 1 || batch == 0 {
 		t.Fatal(n, batch, err)
 	}

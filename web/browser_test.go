@@ -41,7 +41,8 @@ func sitDown(t *testing.T, sample bool) *person {
 	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
 		t.Fatalf("starting Chromium: %v; run ./test, which installs it", err)
 	}
-	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled,
+		emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
 		t.Fatal(err)
 	}
 	messages := chromedp.Console(ctx)
@@ -63,7 +64,8 @@ func (p *person) do(actions ...chromedp.Action[chromedp.Void]) {
 	limited, cancel := context.WithTimeout(p.ctx, 60*time.Second)
 	defer cancel()
 	if err := chromedp.Do(limited, actions...); err != nil {
-		shot, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.getElementById("main")?.innerText ?? document.body.innerText`))
+		shot, _ := chromedp.Run(p.ctx,
+			chromedp.Evaluate[string](`document.getElementById("main")?.innerText ?? document.body.innerText`))
 		p.t.Fatalf("%v\non the page:\n%.1500s", err, shot)
 	}
 }
@@ -118,7 +120,9 @@ func (p *person) turns(what func()) {
 // settled waits until the script has run and no exchange is under way.
 func (p *person) settled() {
 	p.t.Helper()
-	if _, err := chromedp.Run(p.ctx, chromedp.Poll[bool](`document.readyState === "complete" && !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added")`)); err != nil {
+	if _, err := chromedp.Run(p.ctx,
+		chromedp.Poll[bool](
+			`document.readyState === "complete" && !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added")`)); err != nil {
 		p.t.Fatal(err)
 	}
 }
@@ -176,11 +180,13 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.click(".empty .btn")
 	p.until("form.bring")
 	p.upload("form.bring", "holiday.sf2", []byte("not a bank"))
-	if text := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(text, "Nothing was put on the shelf") {
+	if text := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(text,
+		"Nothing was put on the shelf") {
 		t.Errorf("the failed import says %q", text)
 	}
 	p.upload("form.bring", "harbour.sf2", testkit.Kit().Bytes())
-	if rows := see[[]string](p, `[...document.querySelectorAll("#list .strong")].map(a => a.innerText)`); !slices.Equal(rows, []string{"Harbour", "Harbour Kit"}) {
+	if rows := see[[]string](p, `[...document.querySelectorAll("#list .strong")].map(a => a.innerText)`); !slices.Equal(
+		rows, []string{"Harbour", "Harbour Kit"}) {
 		t.Fatalf("the shelf holds %q", rows)
 	}
 
@@ -193,7 +199,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.fill("#list tr:nth-child(2) input[name^=outputs]", "6x2")
 	p.click("main form .acts .btn-primary")
 	p.until("main.view-proposal")
-	if err := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(err, "Proposal for Harbour Kit") {
+	if err := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(err,
+		"Proposal for Harbour Kit") {
 		t.Fatalf("%s", err)
 	}
 
@@ -203,7 +210,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	var song bytes.Buffer
 	track := smf.Track{}
 	for i, k := range []byte{36, 38, 36, 41, 46, 70, 42} {
-		track = append(track, smf.Event{Tick: int64(i * 240), Status: 0x99, Data: []byte{k, 100}}, smf.Event{Tick: int64(i*240 + 100), Status: 0x89, Data: []byte{k, 0}})
+		track = append(track, smf.Event{Tick: int64(i * 240), Status: 0x99, Data: []byte{k, 100}},
+			smf.Event{Tick: int64(i*240 + 100), Status: 0x89, Data: []byte{k, 0}})
 	}
 	if err := smf.Encode(&song, &smf.File{Division: 480, Tracks: []smf.Track{track}}); err != nil {
 		t.Fatal(err)
@@ -213,7 +221,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	// The proposal, asked for by key, accepted whole.
 	p.press("p")
 	p.until("main.view-proposal")
-	if text := see[string](p, `document.querySelector("tr.aside").innerText`); !strings.Contains(text, "Crash wide") || !strings.Contains(text, "the song never plays it") {
+	if text := see[string](p, `document.querySelector("tr.aside").innerText`); !strings.Contains(text, "Crash wide") ||
+		!strings.Contains(text, "the song never plays it") {
 		t.Errorf("the crash: %q", text)
 	}
 	p.fill("#bus-i1", "Deck")
@@ -235,7 +244,9 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.changes(func() { p.press("z") })
 	p.changes(func() { p.press("y") })
 	p.goTo("/projects/1/outputs") // a fresh page
-	if on := see[[]string](p, `[...document.querySelectorAll('.x[id^="x-i1:k38"][aria-pressed=true]')].map(b => b.id)`); !slices.Equal(on, []string{"x-i1:k38-6"}) {
+	if on := see[[]string](p,
+		`[...document.querySelectorAll('.x[id^="x-i1:k38"][aria-pressed=true]')].map(b => b.id)`); !slices.Equal(on,
+		[]string{"x-i1:k38-6"}) {
 		t.Errorf("the snare is on %q", on)
 	}
 
@@ -244,9 +255,11 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until("main.view-lanes")
 	lane := func(name string) string {
 		t.Helper()
-		id := see[string](p, `[...document.querySelectorAll("[id^=name-]")].find(i => i.value === "`+name+`")?.id.slice(5) ?? ""`)
+		id := see[string](p, `[...document.querySelectorAll("[id^=name-]")].find(i => i.value === "`+name+
+			`")?.id.slice(5) ?? ""`)
 		if id == "" {
-			t.Fatalf("no lane is called %s; there are %q", name, see[[]string](p, `[...document.querySelectorAll("[id^=name-]")].map(i => i.value)`))
+			t.Fatalf("no lane is called %s; there are %q", name,
+				see[[]string](p, `[...document.querySelectorAll("[id^=name-]")].map(i => i.value)`))
 		}
 		return id
 	}
@@ -256,7 +269,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.fill("#number-"+kick, "12")
 	p.changes(func() { p.press(kb.Tab) })
 	p.changes(func() {
-		see[bool](p, `(i => { i.value = "#123456"; i.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("colour-`+kick+`"))`)
+		see[bool](p,
+			`(i => { i.value = "#123456"; i.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("colour-`+kick+`"))`)
 	})
 
 	// A bus of marked lanes, instead of the bus they had.
@@ -271,7 +285,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until("main.view-map")
 	p.click(`[id="n-i1:k36"]`)
 	p.until(".path")
-	if way := see[[]string](p, `[...document.querySelectorAll(".path b")].map(b => b.innerText)`); !slices.Equal(way, []string{"Output 1 · ports 1–2", "Lane 12 · Big Kick", "Thump bus · lane 16", "Main mix"}) {
+	if way := see[[]string](p, `[...document.querySelectorAll(".path b")].map(b => b.innerText)`); !slices.Equal(way,
+		[]string{"Output 1 · ports 1–2", "Lane 12 · Big Kick", "Thump bus · lane 16", "Main mix"}) {
 		t.Errorf("the kick's way is %q", way)
 	}
 	if lit := see[int](p, `document.querySelectorAll("#map .way.lit").length`); lit != 4 {
@@ -283,18 +298,21 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.press(kb.Enter)
 	p.until("#lto")
 	p.changes(func() {
-		see[bool](p, `(s => { s.value = [...s.options].find(o => o.text === "Thump bus and main mix").value; s.form.querySelector("button").click(); return true })(document.getElementById("lto"))`)
+		see[bool](p,
+			`(s => { s.value = [...s.options].find(o => o.text === "Thump bus and main mix").value; s.form.querySelector("button").click(); return true })(document.getElementById("lto"))`)
 	})
 	p.press("7")
 	p.until("main.view-check")
-	if n := see[int](p, `document.querySelectorAll(".finding").length`); n != 3 { // the fork, the snare's lane, which nothing takes now, and the output it shares though others are spare
+	// the fork, the snare's lane, which nothing takes now, and the output it shares though others are spare
+	if n := see[int](p, `document.querySelectorAll(".finding").length`); n != 3 {
 		t.Errorf("%d findings", n)
 	}
 	at := see[int](p, `[...document.querySelectorAll(".finding")].findIndex(f => f.innerText.includes("are lumped")) + 1`)
 	p.click(fmt.Sprintf("#f%d summary", at))
 	p.fill(fmt.Sprintf("#reason-%d", at), "one sound to me")
 	p.changes(func() { p.press(kb.Enter) })
-	if stands := see[string](p, `document.querySelector("main table.sheet")?.innerText ?? ""`); !strings.Contains(stands, "one sound to me") {
+	if stands := see[string](p, `document.querySelector("main table.sheet")?.innerText ?? ""`); !strings.Contains(stands,
+		"one sound to me") {
 		t.Errorf("let stand: %q", stands)
 	}
 	p.changes(func() { p.click(".finding.wrong .btn") })
@@ -332,7 +350,8 @@ func checkDAWproject(t *testing.T, data []byte) {
 		t.Fatal(err)
 	}
 	defer f.Close()
-	track, tracks, channels, colours, to, notes := "", []string{}, map[string]string{}, map[string]string{}, map[string]string{}, 0
+	track, tracks, channels, colours, to, notes := "", []string{}, map[string]string{}, map[string]string{},
+		map[string]string{}, 0
 	for d := xml.NewDecoder(f); ; {
 		token, err := d.Token()
 		if errors.Is(err, io.EOF) {
@@ -361,7 +380,8 @@ func checkDAWproject(t *testing.T, data []byte) {
 			notes++
 		}
 	}
-	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Main mix"}, {"HH open", "Thump"}, {"Deck", "Main mix"}} {
+	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Main mix"}, {"HH open", "Thump"},
+		{"Deck", "Main mix"}} {
 		if !slices.Contains(tracks, want[0]) || channels[to[want[0]]] != want[1] {
 			t.Errorf("%s goes to %q, want %s; tracks %q", want[0], channels[to[want[0]]], want[1], tracks)
 		}
@@ -418,16 +438,19 @@ func TestKeysLeadEverywhereAndDoNotTypeOver(t *testing.T) {
 func TestNothingIsLostAtTabletWidth(t *testing.T) {
 	p := sitDown(t, true)
 	p.do(chromedp.EmulateViewport(1024, 768))
-	for _, path := range append(everyPage(), "/instruments/3", "/projects/2/proposal", "/house?branch=percussion&try=4", "/drift?all=1", "/drift?preview=1",
+	for _, path := range append(everyPage(), "/instruments/3", "/projects/2/proposal", "/house?branch=percussion&try=4",
+		"/drift?all=1", "/drift?preview=1",
 		drumSong+"?to=2", "/projects/2/parts", "/projects/2/lanes", "/projects/2/sheet", fogBell+"/swap?to=2") {
 		p.goTo(path)
 		if over := see[int](p, `document.documentElement.scrollWidth - innerWidth`); over > 0 {
 			t.Errorf("%s is %d pixels too wide", path, over)
 		}
-		if small := see[[]string](p, `[...document.querySelectorAll("body *")].filter(e => [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()) && e.getClientRects().length && !e.closest(".visually-hidden")).filter(e => parseFloat(getComputedStyle(e).fontSize) * (e.ownerSVGElement ? Math.hypot(e.getScreenCTM().a, e.getScreenCTM().b) : 1) < 11.99).map(e => e.textContent.trim().slice(0, 40))`); len(small) > 0 {
+		if small := see[[]string](p,
+			`[...document.querySelectorAll("body *")].filter(e => [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()) && e.getClientRects().length && !e.closest(".visually-hidden")).filter(e => parseFloat(getComputedStyle(e).fontSize) * (e.ownerSVGElement ? Math.hypot(e.getScreenCTM().a, e.getScreenCTM().b) : 1) < 11.99).map(e => e.textContent.trim().slice(0, 40))`); len(small) > 0 {
 			t.Errorf("%s has type under 12 px: %q", path, small)
 		}
-		if nameless := see[[]string](p, `[...document.querySelectorAll("main input:not([type=hidden]), main select, main button, main a")].filter(e => !(e.innerText?.trim() || e.ariaLabel || e.textContent?.trim() || e.labels?.length || e.title)).map(e => e.outerHTML.slice(0, 120))`); len(nameless) > 0 {
+		if nameless := see[[]string](p,
+			`[...document.querySelectorAll("main input:not([type=hidden]), main select, main button, main a")].filter(e => !(e.innerText?.trim() || e.ariaLabel || e.textContent?.trim() || e.labels?.length || e.title)).map(e => e.outerHTML.slice(0, 120))`); len(nameless) > 0 {
 			t.Errorf("%s has controls without a name: %q", path, nameless)
 		}
 	}
@@ -438,7 +461,9 @@ func TestAColumnOfNamesIsPastedAsOneChange(t *testing.T) {
 	p.goTo(fogBell + "/lanes")
 	paste := func(row int, text string) {
 		t.Helper()
-		see[bool](p, fmt.Sprintf(`(c => { const d = new DataTransfer(); d.setData("text/plain", %q); c.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); return true })(document.querySelectorAll('[data-col="name"]')[%d])`, text, row))
+		see[bool](p,
+			fmt.Sprintf(
+				`(c => { const d = new DataTransfer(); d.setData("text/plain", %q); c.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); return true })(document.querySelectorAll('[data-col="name"]')[%d])`, text, row))
 	}
 	names := func() []string {
 		return see[[]string](p, `[...document.querySelectorAll('[data-col="name"]')].map(i => i.value)`)
@@ -467,7 +492,8 @@ func TestShiftMarksARangeAndKeysWalkTheColumn(t *testing.T) {
 	ids := see[[]string](p, `[...document.querySelectorAll("[data-mark]")].map(m => m.id)`)
 	p.click("#" + ids[1])
 	p.do(chromedp.Focus(chromedp.CSS("#" + ids[4])))
-	see[bool](p, `(document.getElementById("`+ids[4]+`").dispatchEvent(new MouseEvent("click", { bubbles: true, shiftKey: true })), true)`)
+	see[bool](p, `(document.getElementById("`+ids[4]+
+		`").dispatchEvent(new MouseEvent("click", { bubbles: true, shiftKey: true })), true)`)
 	if n := see[int](p, `document.querySelectorAll("[data-mark]:checked").length`); n != 4 {
 		t.Errorf("%d lanes are marked, from the second to the fifth", n)
 	}
@@ -485,7 +511,8 @@ func TestShiftMarksARangeAndKeysWalkTheColumn(t *testing.T) {
 func TestLanesSendToAReturn(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/lanes")
-	marks := see[[]string](p, `[...document.querySelectorAll("tr[data-row]")].filter(r => ["Snare", "Rooms"].includes(r.querySelector('[data-col="name"]').value)).map(r => r.querySelector("[data-mark]").id)`)
+	marks := see[[]string](p,
+		`[...document.querySelectorAll("tr[data-row]")].filter(r => ["Snare", "Rooms"].includes(r.querySelector('[data-col="name"]').value)).map(r => r.querySelector("[data-mark]").id)`)
 	for _, m := range marks {
 		p.click("#" + m)
 	}
@@ -494,7 +521,9 @@ func TestLanesSendToAReturn(t *testing.T) {
 	p.changes(func() { p.press(kb.Enter) })
 	p.goTo(fogBell + "/lanes")
 	level := func(name string) string {
-		return see[string](p, fmt.Sprintf(`[...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s "))?.value || "none"`, name))
+		return see[string](p,
+			fmt.Sprintf(
+				`[...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s "))?.value || "none"`, name))
 	}
 	if level("Snare") != "−9.5 dB" || level("Rooms") != "−9.5 dB" || level("Hat") != "none" {
 		t.Errorf("snare %s, rooms %s, hat %s", level("Snare"), level("Rooms"), level("Hat"))
@@ -502,7 +531,9 @@ func TestLanesSendToAReturn(t *testing.T) {
 	set := func(name, value string) {
 		t.Helper()
 		p.changes(func() {
-			see[bool](p, fmt.Sprintf(`(i => { i.focus(); i.value = %q; i.dispatchEvent(new Event("change", { bubbles: true })); return true })([...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s ")))`, value, name))
+			see[bool](p,
+				fmt.Sprintf(
+					`(i => { i.focus(); i.value = %q; i.dispatchEvent(new Event("change", { bubbles: true })); return true })([...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s ")))`, value, name))
 		})
 	}
 	set("Snare", "-20")
@@ -512,14 +543,16 @@ func TestLanesSendToAReturn(t *testing.T) {
 	if s := sheet["Snare"]; s == nil || s[len(s)-1] != "Fog Hall (lane 18) at −20.0 dB, after the fader" {
 		t.Errorf("the snare's row says %q", s)
 	}
-	if s := sheet["Rooms"]; s == nil || s[len(s)-1] != "" || sheet["Fog Hall"] == nil || sheet["Fog Hall"][8] != "sends of 7" || sheet["Fog Hall"][10] != "Drums (lane 17)" {
+	if s := sheet["Rooms"]; s == nil || s[len(s)-1] != "" || sheet["Fog Hall"] == nil ||
+		sheet["Fog Hall"][8] != "sends of 7" || sheet["Fog Hall"][10] != "Drums (lane 17)" {
 		t.Errorf("the rooms' row says %q, the return's %q", s, sheet["Fog Hall"])
 	}
 	_, run := p.site.get(t, fogBell+"/run")
 	if !strings.Contains(run, "Open a send to Fog Hall, after the fader, on lane 7") {
 		t.Error("the run sheet does not say to open the send")
 	}
-	session, err := dawproject.Decode(bytes.NewReader(p.export("project.dawproject")), int64(len(p.export("project.dawproject"))))
+	session, err := dawproject.Decode(bytes.NewReader(p.export("project.dawproject")),
+		int64(len(p.export("project.dawproject"))))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -539,11 +572,13 @@ func TestLanesSendToAReturn(t *testing.T) {
 	if lit := see[int](p, `document.querySelectorAll("#map .way.send.lit").length`); lit != 1 {
 		t.Errorf("%d sends are lit", lit)
 	}
-	if lit := see[[]string](p, `[...document.querySelectorAll("#map .bus.lit .name")].map(b => b.textContent)`); len(lit) != 2 {
+	if lit := see[[]string](p, `[...document.querySelectorAll("#map .bus.lit .name")].map(b => b.textContent)`); len(
+		lit) != 2 {
 		t.Errorf("lit are the buses %q", lit)
 	}
 	// Sent where it goes anyway, it is found.
-	p.site.post(t, fogBell+"/edit", url.Values{"rev": {p.site.revision(t, 4)}, "back": {"lanes"}, "do": {"send"}, "lane": {strings.TrimPrefix(marks[0], "mark-")}, "sendto": {"drums"}, "level": {"0"}})
+	p.site.post(t, fogBell+"/edit", url.Values{"rev": {p.site.revision(t, 4)}, "back": {"lanes"}, "do": {"send"},
+		"lane": {strings.TrimPrefix(marks[0], "mark-")}, "sendto": {"drums"}, "level": {"0"}})
 	if _, check := p.site.get(t, fogBell+"/check"); !strings.Contains(check, "Drums has Snare twice") {
 		t.Error("a copy that meets the dry sound is not found")
 	}

@@ -105,7 +105,8 @@ func (s *server) drift(w http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
 	if q.Get("preview") == "marked" && !q.Has("on") {
 		q.Del("preview")
-		s.showDrift(w, r, http.StatusUnprocessableEntity, q, refusal(errors.New("no project is marked. Mark those to bring into line, at the head of their columns")))
+		s.showDrift(w, r, http.StatusUnprocessableEntity, q,
+			refusal(errors.New("no project is marked. Mark those to bring into line, at the head of their columns")))
 		return
 	}
 	s.showDrift(w, r, http.StatusOK, q, said{})

@@ -20,7 +20,8 @@ func (s *server) settings(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if t := r.PostForm.Get("theme"); t != "" {
-		http.SetCookie(w, &http.Cookie{Name: "theme", Value: t, Path: "/", MaxAge: 400 * 24 * 3600, SameSite: http.SameSiteStrictMode, HttpOnly: true})
+		http.SetCookie(w, &http.Cookie{Name: "theme", Value: t, Path: "/", MaxAge: 400 * 24 * 3600,
+			SameSite: http.SameSiteStrictMode, HttpOnly: true})
 	}
 	if c := r.PostForm.Get("middlec"); c != "" {
 		n := midi.MiddleC3

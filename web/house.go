@@ -177,7 +177,8 @@ func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]i
 	shown := slices.DeleteFunc(slices.Clone(roles), func(r role.Role) bool { return !want[r] })
 	for _, r := range shown {
 		seg := r.Segments()
-		row := houseRow{Role: r, Step: strings.ReplaceAll(seg[len(seg)-1], "-", " "), Depth: len(seg) - 1, Used: used[r], Colour: c.Colour(r), Bus: c.BusColour(r), Divider: c.Divides(r), Badge: c.Short(r), First: true, Last: true}
+		row := houseRow{Role: r, Step: strings.ReplaceAll(seg[len(seg)-1], "-", " "), Depth: len(seg) - 1, Used: used[r],
+			Colour: c.Colour(r), Bus: c.BusColour(r), Divider: c.Divides(r), Badge: c.Short(r), First: true, Last: true}
 		for _, o := range shown {
 			if o != r && o.Parent() == r.Parent() {
 				if c.Compare(o, r) < 0 {

@@ -71,7 +71,8 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	}
 	// Dragged: the overheads before the kick.
 	p.changes(func() {
-		see[bool](p, `((from, to) => { const d = new DataTransfer(); const at = (n, e) => n.dispatchEvent(new DragEvent(e, { bubbles: true, cancelable: true, dataTransfer: d }));
+		see[bool](p,
+			`((from, to) => { const d = new DataTransfer(); const at = (n, e) => n.dispatchEvent(new DragEvent(e, { bubbles: true, cancelable: true, dataTransfer: d }));
 			at(from, "dragstart"); at(to, "dragover"); at(to, "drop"); at(from, "dragend"); return true })(document.querySelector('tr[data-id="kit/overhead"] [draggable]'), document.querySelector('tr[data-id="kit/kick"] td'))`)
 	})
 	if order := see[string](p, kitOrder); !strings.HasPrefix(order, "overhead kick") {
@@ -94,7 +95,9 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	// Tried out before it is kept: nothing is changed by that.
 	see[bool](p, `(document.querySelector("select[name=try]").value = "4", true)`)
 	p.turns(func() { p.click("#try-it") })
-	if says := see[string](p, `document.querySelector("#try-says").innerText`); says != "On Cue 03 Fog Bell this would rename 2 lanes, move 1, send 1 to another bus." {
+	if says := see[string](p,
+		`document.querySelector("#try-says").innerText`); says != "On Cue 03 Fog Bell this would rename 2 lanes, move 1, "+
+		"send 1 to another bus." {
 		t.Errorf("%s", says)
 	}
 	if l := testkit.Lane(ptr(p.site.bundle(t, fogBell)), "Snare"); l == nil {
@@ -105,15 +108,19 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 
 	// Drift: two cues have a snare that is called otherwise; they are brought into line.
 	p.goTo("/drift")
-	figures := see[map[string]string](p, `Object.fromEntries([...document.querySelectorAll("th.proj")].map(h => [h.querySelector("a").title, h.querySelector(".figure").innerText]))`)
-	if figures["Cue 03 Fog Bell"] != "4" || figures["Cue 07 Night Crossing"] != "2" || figures["Cue 11 Market Day"] != "1" {
+	figures := see[map[string]string](p,
+		`Object.fromEntries([...document.querySelectorAll("th.proj")].map(h => [h.querySelector("a").title, h.querySelector(".figure").innerText]))`)
+	if figures["Cue 03 Fog Bell"] != "4" || figures["Cue 07 Night Crossing"] != "2" ||
+		figures["Cue 11 Market Day"] != "1" {
 		t.Errorf("%v", figures)
 	}
 	// The filters leave one attribute, and one family of the kit.
 	pick := func(name, value string) []string {
 		t.Helper()
 		p.turns(func() {
-			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(".driftbar [name=%s]"))`, value, name))
+			see[bool](p,
+				fmt.Sprintf(
+					`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(".driftbar [name=%s]"))`, value, name))
 		})
 		return see[[]string](p, `[...document.querySelectorAll("table.drift tbody th")].map(h => h.innerText)`)
 	}
@@ -129,7 +136,9 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	p.click(`#preview input[aria-label="Bring Cue 11 Market Day into line"]`) // not the pans
 	p.turns(func() { p.click("#do-align") })
 	fog, night := p.site.bundle(t, fogBell), p.site.bundle(t, "/projects/3")
-	if l := testkit.Lane(&fog, "Overheads"); l == nil || l.Number != 5 || l.AlsoMain || testkit.Lane(&fog, "Crack") == nil || testkit.Lane(&night, "Crack") == nil || testkit.Lane(&night, "Hats") == nil || fog.Chart.VersionNumber() != 3 {
+	if l := testkit.Lane(&fog, "Overheads"); l == nil || l.Number != 5 || l.AlsoMain ||
+		testkit.Lane(&fog, "Crack") == nil || testkit.Lane(&night, "Crack") == nil || testkit.Lane(&night, "Hats") == nil ||
+		fog.Chart.VersionNumber() != 3 {
 		t.Errorf("%+v, version %d", l, fog.Chart.VersionNumber())
 	}
 	if pans := p.site.bundle(t, "/projects/2"); testkit.Lane(&pans, "Mallets") == nil {
@@ -138,14 +147,16 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	// One step takes all of it back.
 	p.turns(func() { p.click("#walk-batch") })
 	fog, night = p.site.bundle(t, fogBell), p.site.bundle(t, "/projects/3")
-	if testkit.Lane(&fog, "Snare") == nil || testkit.Lane(&night, "Snare") == nil || testkit.Lane(&fog, "Overheads").Number == 5 {
+	if testkit.Lane(&fog, "Snare") == nil || testkit.Lane(&night, "Snare") == nil ||
+		testkit.Lane(&fog, "Overheads").Number == 5 {
 		t.Error("it is not taken back")
 	}
 	// Meant to differ: it counts no longer.
 	p.goTo("/drift?project=3")
 	p.fill(`#one form:has(input[name=attribute][value=name]) input[name=reason]`, "as the drummer says")
 	p.turns(func() { p.press(kb.Enter) })
-	if n := see[string](p, `[...document.querySelectorAll("th.proj")].find(h => h.querySelector("a").title === "Cue 07 Night Crossing").querySelector(".figure").innerText`); n != "1" {
+	if n := see[string](p,
+		`[...document.querySelectorAll("th.proj")].find(h => h.querySelector("a").title === "Cue 07 Night Crossing").querySelector(".figure").innerText`); n != "1" {
 		t.Errorf("it still counts %s", n)
 	}
 }
@@ -160,7 +171,10 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	}
 	shown := func(n int) {
 		t.Helper()
-		if _, err := chromedp.Run(p.ctx, chromedp.Poll[bool](fmt.Sprintf(`document.querySelectorAll("#list .strong").length === %d && !document.querySelector(".htmx-request")`, n))); err != nil {
+		if _, err := chromedp.Run(p.ctx,
+			chromedp.Poll[bool](
+				fmt.Sprintf(`document.querySelectorAll("#list .strong").length === %d && !document.querySelector(".htmx-request")`,
+					n))); err != nil {
 			t.Fatalf("%v, shown are %q", err, names())
 		}
 	}
@@ -199,15 +213,18 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	q := sitDown(t, false)
 	q.goTo("/")
 	q.upload("form.wholelibrary", "library.json", []byte(file))
-	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 5 new") || !strings.Contains(says, "instruments: 4 new") {
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 5 new") ||
+		!strings.Contains(says, "instruments: 4 new") {
 		t.Errorf("%q", says)
 	}
 	q.upload("form.wholelibrary", "library.json", []byte(file))
-	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 0 new") || !strings.Contains(says, "5 here already") {
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 0 new") ||
+		!strings.Contains(says, "5 here already") {
 		t.Errorf("%q", says)
 	}
 	q.upload("form.wholelibrary", "library.json", []byte(strings.Replace(file, `"uid"`, `"id"`, 1)))
-	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Nothing was changed") {
+	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says,
+		"Nothing was changed") {
 		t.Errorf("a spoilt file: %q", says)
 	}
 	q.goTo("/?state=all")
@@ -218,7 +235,8 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	// The next cue begins from the template: its lanes wait for an instrument.
 	q.goTo("/projects/new")
 	q.fill("#name", "Cue 15 Ebb")
-	see[bool](q, `(s => { s.value = [...s.options].find(o => o.text.includes("template")).value; return true })(document.getElementById("from"))`)
+	see[bool](q,
+		`(s => { s.value = [...s.options].find(o => o.text.includes("template")).value; return true })(document.getElementById("from"))`)
 	q.click("#list tr:nth-child(1) input[name=choose]") // the Brinework Kit
 	q.click("main form .acts .btn-primary")
 	q.until("main.view-proposal")
@@ -239,18 +257,25 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 func TestAnInstrumentIsSwappedByHandAndTheSongFollows(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/swap")
-	if offers := see[[]string](p, `[...document.querySelectorAll("#offers tbody tr")].map(r => r.innerText.replace(/\s+/g, " "))`); len(offers) != 4 || !strings.HasPrefix(offers[0], "Brinework Kit 19 of 19 – – ") || !strings.HasPrefix(offers[1], "Flint Twelve 9 of 19 5 2 22") || !strings.Contains(offers[3], "0 of 19 12 ") {
+	if offers := see[[]string](p,
+		`[...document.querySelectorAll("#offers tbody tr")].map(r => r.innerText.replace(/\s+/g, " "))`); len(offers) != 4 ||
+		!strings.HasPrefix(offers[0], "Brinework Kit 19 of 19 – – ") ||
+		!strings.HasPrefix(offers[1], "Flint Twelve 9 of 19 5 2 22") || !strings.Contains(offers[3], "0 of 19 12 ") {
 		t.Errorf("offered are %q", offers)
 	}
-	see[bool](p, `(s => { s.value = "2"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("swap-to"))`)
+	see[bool](p,
+		`(s => { s.value = "2"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("swap-to"))`)
 	p.until("#do-swap")
-	if text := see[string](p, `document.querySelector("tr:has(#hand-kin)").innerText`); !strings.Contains(text, "Kick In") || !strings.Contains(text, "kit/kick") {
+	if text := see[string](p, `document.querySelector("tr:has(#hand-kin)").innerText`); !strings.Contains(text,
+		"Kick In") || !strings.Contains(text, "kit/kick") {
 		t.Errorf("the kick: %q", text)
 	}
 	choose := func(css, value string) {
 		t.Helper()
 		p.turns(func() {
-			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(%q))`, value, css))
+			see[bool](p,
+				fmt.Sprintf(
+					`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(%q))`, value, css))
 		})
 	}
 	choose("#hand-sbot", "none")
@@ -259,7 +284,8 @@ func TestAnInstrumentIsSwappedByHandAndTheSongFollows(t *testing.T) {
 
 	cue := p.site.bundle(t, fogBell)
 	kick := testkit.Lane(&cue, "Kick In")
-	if kick == nil || kick.Number != 5 || len(kick.Sources) != 1 || len(cue.Placed) != 1 || cue.Placed[0].Instrument.Name != "Flint Twelve" {
+	if kick == nil || kick.Number != 5 || len(kick.Sources) != 1 || len(cue.Placed) != 1 ||
+		cue.Placed[0].Instrument.Name != "Flint Twelve" {
 		t.Fatalf("%+v", kick)
 	}
 	if on := cue.FeedsOn(kick.Sources[0]); len(on) != 1 || on[0].Name != "Kick" {
@@ -271,7 +297,8 @@ func TestAnInstrumentIsSwappedByHandAndTheSongFollows(t *testing.T) {
 	}
 	// One undo brings all of it back, the song too.
 	p.changes(func() { p.press("z") })
-	if back := p.site.bundle(t, fogBell); back.Placed[0].Instrument.Name != "Brinework Kit" || back.Song.Channels[0].Keys[54] == 0 {
+	if back := p.site.bundle(t, fogBell); back.Placed[0].Instrument.Name != "Brinework Kit" ||
+		back.Song.Channels[0].Keys[54] == 0 {
 		t.Errorf("%s %v", back.Placed[0].Instrument.Name, back.Song.Channels[0].Keys)
 	}
 }
@@ -282,7 +309,8 @@ func TestPartsShowWhichNotesReachThemAndWhereTheyGo(t *testing.T) {
 	p.goTo(reeds)
 	p.fill(`[id="addr-i1:part2"]`, "1")
 	p.changes(func() { p.press(kb.Tab) })
-	if text := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(text, "same as Piccolo") || !strings.Contains(text, "it is a layer") {
+	if text := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(text, "same as Piccolo") ||
+		!strings.Contains(text, "it is a layer") {
 		t.Errorf("%q", text)
 	}
 	p.changes(func() { p.click(`button[value="ch 2"]`) }) // the next free address, offered
@@ -291,7 +319,10 @@ func TestPartsShowWhichNotesReachThemAndWhereTheyGo(t *testing.T) {
 	p.until("#flash.bad")
 	// A song dropped in: one channel plays a part, one nothing.
 	var song bytes.Buffer
-	if err := smf.Encode(&song, &smf.File{Division: 96, Tracks: []smf.Track{{{Status: 0x92, Data: []byte{60, 90}}, {Tick: 9, Status: 0x82, Data: []byte{60, 0}}, {Tick: 9, Status: 0x9e, Data: []byte{61, 90}}, {Tick: 19, Status: 0x8e, Data: []byte{61, 0}}}}}); err != nil {
+	if err := smf.Encode(&song,
+		&smf.File{Division: 96,
+			Tracks: []smf.Track{{{Status: 0x92, Data: []byte{60, 90}}, {Tick: 9, Status: 0x82, Data: []byte{60, 0}},
+				{Tick: 9, Status: 0x9e, Data: []byte{61, 90}}, {Tick: 19, Status: 0x8e, Data: []byte{61, 0}}}}}); err != nil {
 		t.Fatal(err)
 	}
 	p.goTo(reeds)
@@ -324,7 +355,8 @@ func TestTheChartIsLearnedFromAFileDroppedIn(t *testing.T) {
 	}
 	p.goTo("/house/learn")
 	p.upload("form.bring", "other.json", []byte("neither"))
-	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says, "Import DAWproject (.dawproject) or Project bundle (.json).") {
+	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says,
+		"Import DAWproject (.dawproject) or Project bundle (.json).") {
 		t.Errorf("%q", says)
 	}
 }
@@ -340,7 +372,8 @@ func TestAnUploadToLearnFromThatStopsShortIsToldOf(t *testing.T) {
 	_, _ = part.Write([]byte(whole[:len(whole)/2]))
 	r, err := s.Client().Post(s.URL+"/house/learn", m.FormDataContentType(), &b) // no closing boundary
 	code, body := read(t, r, err)
-	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "The upload broke off") || !strings.Contains(body, "1 file among them") {
+	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "The upload broke off") ||
+		!strings.Contains(body, "1 file among them") {
 		t.Errorf("%d: %s", code, body)
 	}
 }
@@ -352,7 +385,8 @@ func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
 		r, err := s.Client().PostForm(s.URL+path, form)
 		return read(t, r, err)
 	}
-	if code, body := s.get(t, "/drift?preview=marked"); code != http.StatusUnprocessableEntity || !strings.Contains(body, "No project is marked") {
+	if code, body := s.get(t, "/drift?preview=marked"); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "No project is marked") {
 		t.Errorf("nothing marked: %d", code)
 	}
 	for _, c := range []struct {
@@ -369,7 +403,8 @@ func TestWhatIsNotThereIsRefusedOnTheHousePages(t *testing.T) {
 		{"/projects/4/state", url.Values{"state": {"lost"}}, "not &#34;lost&#34;"},
 		{"/projects/4/edit", url.Values{"rev": {"1"}, "do": {"swap"}, "to": {"2"}, "placed": {"i1"}}, "another window"},
 	} {
-		if code, body := post(c.path, c.form); code < 400 || code >= 500 || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) {
+		if code, body := post(c.path, c.form); code < 400 || code >= 500 ||
+			!strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) {
 			t.Errorf("%s %v: %d, does not say %q", c.path, c.form, code, c.says)
 		}
 	}
@@ -419,13 +454,15 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.app.Edit(t.Context(), 1, p.Revision, plan.SetPatched("set a track to all channels", func(_ *plan.Project, st *plan.Patched) error {
-		st.Tracks[plan.TrackRef("i1", "part3")] = 0
-		return nil
-	})); err != nil {
+	if _, err := s.app.Edit(t.Context(), 1, p.Revision, plan.SetPatched("set a track to all channels",
+		func(_ *plan.Project, st *plan.Patched) error {
+			st.Tracks[plan.TrackRef("i1", "part3")] = 0
+			return nil
+		})); err != nil {
 		t.Fatal(err)
 	}
-	if _, body = s.get(t, "/projects/1/parts"); !strings.Contains(body, "one key there plays Piccolo, Flute, Oboe, Clarinet, Bass Clarinet, Bassoon") {
+	if _, body = s.get(t, "/projects/1/parts"); !strings.Contains(body,
+		"one key there plays Piccolo, Flute, Oboe, Clarinet, Bass Clarinet, Bassoon") {
 		t.Error("what a track on all channels would play is not shown")
 	}
 	body = edit(url.Values{"do": {"address"}, "part": {"i1:part2"}, "address": {"ch 1"}})
@@ -452,18 +489,22 @@ func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 	old := before.Channels()[0].Keys
 	p.goTo("/songs?to=2") // Flint Twelve, which has no tambourine and no pedal hat
 	p.upload("form.bring", "drums.mid", song.Bytes())
-	if at := see[string](p, `location.pathname + location.search`); !strings.HasPrefix(at, "/songs/") || !strings.Contains(at, "to=2") {
+	if at := see[string](p, `location.pathname + location.search`); !strings.HasPrefix(at, "/songs/") ||
+		!strings.Contains(at, "to=2") {
 		t.Errorf("a fresh page would be %s, without the song", at)
 	}
 	choose := func(key, fate string) {
 		t.Helper()
 		p.turns(func() {
-			see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector('select[name="key-%s"]'))`, fate, key))
+			see[bool](p,
+				fmt.Sprintf(
+					`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector('select[name="key-%s"]'))`, fate, key))
 		})
 	}
 	p.goTo("/songs?to=2") // come back to it
 	p.turns(func() {
-		see[bool](p, `([...document.querySelectorAll("#kept-songs a")].find(a => a.innerText === "fog-bell-drums.mid").click(), true)`)
+		see[bool](p,
+			`([...document.querySelectorAll("#kept-songs a")].find(a => a.innerText === "fog-bell-drums.mid").click(), true)`)
 	})
 	choose("54", "39") // its claps stand in
 	take := see[string](p, `document.getElementById("take-song").getAttribute("href")`)
@@ -477,7 +518,11 @@ func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 	}
 	choose("43", "45") // and a floor tom that shared the high tom goes to the low one
 	choose("54", "drop")
-	if got, err = smf.Decode(bytes.NewReader(p.export(see[string](p, `document.getElementById("take-song").getAttribute("href")`)))); err != nil || got.Channels()[0].Keys[39] != old[39] || got.Channels()[0].Keys[54] != 0 || got.Channels()[0].Keys[45] != now[45]+old[43] {
+	if got, err = smf.Decode(
+		bytes.NewReader(
+			p.export(see[string](p, `document.getElementById("take-song").getAttribute("href")`)))); err != nil ||
+		got.Channels()[0].Keys[39] != old[39] || got.Channels()[0].Keys[54] != 0 ||
+		got.Channels()[0].Keys[45] != now[45]+old[43] {
 		t.Errorf("%v, dropped it plays %v", err, got.Channels()[0].Keys)
 	}
 }
@@ -505,10 +550,12 @@ func TestDriftFiltersHoldForWhatFollows(t *testing.T) {
 		t.Errorf("%s previews more than the filters leave", all)
 	}
 	one := links("/drift?attribute=name&all=1", "project=2")[0]
-	if _, body := s.get(t, one); !strings.Contains(body, `<option selected>name`) || !strings.Contains(body, `name="all" value="1" checked`) {
+	if _, body := s.get(t, one); !strings.Contains(body, `<option selected>name`) ||
+		!strings.Contains(body, `name="all" value="1" checked`) {
 		t.Errorf("%s has lost the filters", one)
 	}
-	code, body := s.post(t, "/drift/edit", url.Values{"do": {"differ"}, "project": {"2"}, "role": {"mallets"}, "attribute": {"name"}, "reason": {"as the players say"}, "view": {"attribute=name&all=1"}})
+	code, body := s.post(t, "/drift/edit", url.Values{"do": {"differ"}, "project": {"2"}, "role": {"mallets"},
+		"attribute": {"name"}, "reason": {"as the players say"}, "view": {"attribute=name&all=1"}})
 	if code != http.StatusOK || !strings.Contains(body, `<option selected>name`) {
 		t.Errorf("%d, the filters are lost after a change", code)
 	}
@@ -531,7 +578,8 @@ func TestBringingIntoLineDoesWhatWasPreviewed(t *testing.T) {
 		t.Fatal(err)
 	}
 	code, body := s.post(t, "/drift/align", form)
-	if code != http.StatusConflict || !strings.Contains(body, "Cue 07 Night Crossing is not what would happen now") || !strings.Contains(body, "Thud") || strings.Contains(body, "previewed for Cue 03") {
+	if code != http.StatusConflict || !strings.Contains(body, "Cue 07 Night Crossing is not what would happen now") ||
+		!strings.Contains(body, "Thud") || strings.Contains(body, "previewed for Cue 03") {
 		t.Errorf("%d, the preview that followed: %.200s", code, body)
 	}
 	if p, err := s.app.Project(t.Context(), 4); err != nil || testkit.Lane(p.Plan, "Hat") == nil {
@@ -560,7 +608,9 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.app.EditChart(t.Context(), c.Revision, house.SetCells([]house.Cell{{Role: "kit/kick", Field: "keys", Text: "24"}, {Role: "kit/snare", Field: "keys", Text: "26"}}, midi.MiddleC3)); err != nil {
+	if err := s.app.EditChart(t.Context(), c.Revision,
+		house.SetCells([]house.Cell{{Role: "kit/kick", Field: "keys", Text: "24"},
+			{Role: "kit/snare", Field: "keys", Text: "26"}}, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = s.app.Chart(t.Context()); err != nil {
@@ -569,7 +619,8 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 	if _, err := s.app.KeepChart(t.Context(), c.Revision, "keys"); err != nil {
 		t.Fatal(err)
 	}
-	if _, page = s.get(t, drumSong+"?from=gm&to=house"); !strings.Contains(page, "the house chart's keys") || !strings.Contains(page, ">24 C0, Kick<") {
+	if _, page = s.get(t, drumSong+"?from=gm&to=house"); !strings.Contains(page, "the house chart's keys") ||
+		!strings.Contains(page, ">24 C0, Kick<") {
 		t.Errorf("%.300s", page)
 	}
 	count := func(query string) map[midi.Key]int {
@@ -581,15 +632,19 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 		}
 		return f.Channels()[0].Keys
 	}
-	if k := count("from=gm&to=house&key-42=drop&key-51=26"); k[24] != 32 || k[26] != 32+16+32 || k[36] != 0 || k[42] != 0 || k[54] != 16 { // snare, side stick and ride
+	// snare, side stick and ride
+	if k := count("from=gm&to=house&key-42=drop&key-51=26"); k[24] != 32 || k[26] != 32+16+32 || k[36] != 0 ||
+		k[42] != 0 || k[54] != 16 {
 		t.Errorf("%v", k)
 	}
-	for _, bad := range []string{"from=gm&to=99", "from=x&to=gm", "from=gm&to=house&key-42=200", "from=gm&to=house&key-999=drop"} {
+	for _, bad := range []string{"from=gm&to=99", "from=x&to=gm", "from=gm&to=house&key-42=200",
+		"from=gm&to=house&key-999=drop"} {
 		if code, _ := s.get(t, drumSong+"/rewritten.mid?"+bad); code < 400 || code > 499 {
 			t.Errorf("%s: %d", bad, code)
 		}
 	}
-	if code, body := s.send(t, "/songs", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "not a Standard MIDI File") {
+	if code, body := s.send(t, "/songs", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "not a Standard MIDI File") {
 		t.Errorf("%d", code)
 	}
 }
@@ -610,14 +665,16 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 			}
 		}
 	})
-	if _, err := empty.app.MergeLibrary(ctx, strings.NewReader(file)); err == nil || fmt.Sprint(heard) != "[0 of 4 1 of 4 2 of 4]" {
+	if _, err := empty.app.MergeLibrary(ctx, strings.NewReader(file)); err == nil ||
+		fmt.Sprint(heard) != "[0 of 4 1 of 4 2 of 4]" {
 		t.Errorf("%v, heard %q", err, heard)
 	}
 	l, err := empty.app.Library(t.Context())
 	shelf, errShelf := empty.app.Shelf(t.Context())
 	versions, errVersions := empty.app.ChartVersions(t.Context())
 	if err := errors.Join(err, errShelf, errVersions); err != nil || len(l.Entries)+len(shelf)+len(versions) != 0 {
-		t.Errorf("%v; stopped, it left %d projects, %d instruments and %d versions", err, len(l.Entries), len(shelf), len(versions))
+		t.Errorf("%v; stopped, it left %d projects, %d instruments and %d versions", err, len(l.Entries), len(shelf),
+			len(versions))
 	}
 
 	// The page asks by the name that the change was sent under.

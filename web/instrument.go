@@ -70,13 +70,15 @@ func (s *server) instrument(w http.ResponseWriter, r *http.Request) {
 	s.showInstrument(w, r, http.StatusOK, in, r.URL.Query(), said{})
 }
 
-func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int, in *app.Instrument, q url.Values, sd said) {
+func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int, in *app.Instrument,
+	q url.Values, sd said) {
 	naming, err := s.app.Naming(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	p := instrumentPage{Instrument: in, Feeds: in.Rig.Feeds(), Runs: rig.FormatRuns(in.Rig.Delivered), Memory: in.Rig.Memory(nil), Roles: role.All()}
+	p := instrumentPage{Instrument: in, Feeds: in.Rig.Feeds(), Runs: rig.FormatRuns(in.Rig.Delivered),
+		Memory: in.Rig.Memory(nil), Roles: role.All()}
 	p.Setup = draw.NewPorts(rig.Lay(in.Rig.Delivered, 1), in.Rig.PortCount(""), 0)
 	for _, t := range rig.Tables {
 		p.Tables = append(p.Tables, viewTable(t, &in.Rig, naming))
@@ -161,9 +163,11 @@ func (s *server) offerSpelling(r *http.Request, in *app.Instrument, id string) *
 	v := in.Rig.Voices[i]
 	fl := &flash{Text: fmt.Sprintf("From now on “%s” is %s in whatever you bring.", app.Spelling(v.Name), v.Role)}
 	if ins, voices, err := s.app.Elsewhere(r.Context(), v.Name, v.Role); err == nil && voices > 0 {
-		fl.Text += fmt.Sprintf(" %s on the shelf, in %s, %s still something else.", plural(voices, "voice", "voices"), plural(ins, "instrument", "instruments"),
+		fl.Text += fmt.Sprintf(" %s on the shelf, in %s, %s still something else.", plural(voices, "voice", "voices"),
+			plural(ins, "instrument", "instruments"),
 			map[bool]string{true: "is", false: "are"}[voices == 1])
-		fl.Act, fl.Post = "Give them the role too", "/instruments/spelling?spelling="+url.QueryEscape(app.Spelling(v.Name))+"&back="+fmt.Sprint(in.ID)
+		fl.Act, fl.Post = "Give them the role too", "/instruments/spelling?spelling="+url.QueryEscape(app.Spelling(v.Name))+
+			"&back="+fmt.Sprint(in.ID)
 	}
 	return fl
 }

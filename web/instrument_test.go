@@ -66,7 +66,9 @@ func TestAnInstrumentIsEditedLikeASpreadsheet(t *testing.T) {
 	paste := func(text string) {
 		t.Helper()
 		p.changes(func() {
-			see[bool](p, fmt.Sprintf(`(d => { d.setData("text/plain", %q); document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); return true })(new DataTransfer())`, text))
+			see[bool](p,
+				fmt.Sprintf(
+					`(d => { d.setData("text/plain", %q); document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); return true })(new DataTransfer())`, text))
 		})
 	}
 	p.do(chromedp.Focus(chromedp.CSS("#c-voices-pad3-name")))
@@ -126,7 +128,8 @@ func TestTheCutMovesWithTheArrowKeys(t *testing.T) {
 		t.Fatalf("cost %s", cost())
 	}
 	p.do(chromedp.Focus(chromedp.CSS("#ladder-i1")))
-	for _, step := range []struct{ key, cost string }{{kb.ArrowRight, "108"}, {kb.ArrowRight, "144"}, {kb.ArrowLeft, "108"}} {
+	for _, step := range []struct{ key, cost string }{{kb.ArrowRight, "108"}, {kb.ArrowRight, "144"},
+		{kb.ArrowLeft, "108"}} {
 		p.press(step.key)
 		p.do(chromedp.WaitReady(chromedp.CSS(`#ladder-i1[aria-valuetext$="cost ` + step.cost + `"]:focus`)))
 		p.settled()
@@ -150,7 +153,9 @@ func TestFeedsAreAskedToBeTogetherApartAndPinned(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/proposal")
 	carries := func(feed string) string {
-		return see[string](p, fmt.Sprintf(`[...document.querySelectorAll(".proposal tbody tr")].find(r => [...r.querySelectorAll(".why b:first-child")].some(b => b.innerText === %q))?.innerText ?? ""`, feed))
+		return see[string](p,
+			fmt.Sprintf(
+				`[...document.querySelectorAll(".proposal tbody tr")].find(r => [...r.querySelectorAll(".why b:first-child")].some(b => b.innerText === %q))?.innerText ?? ""`, feed))
 	}
 	p.click("#mark-i1-ride")
 	p.click("#mark-i1-hat")
@@ -162,11 +167,13 @@ func TestFeedsAreAskedToBeTogetherApartAndPinned(t *testing.T) {
 	p.do(chromedp.Focus(chromedp.CSS("#pinto-i1")))
 	p.press("12")
 	p.changes(func() { p.click("#ask-i1 button[value=pin]") })
-	if row := carries("Kick In"); !strings.HasPrefix(strings.TrimSpace(row), "12") || !strings.Contains(row, "pinned to 12") {
+	if row := carries("Kick In"); !strings.HasPrefix(strings.TrimSpace(row), "12") ||
+		!strings.Contains(row, "pinned to 12") {
 		t.Errorf("%q", row)
 	}
 	p.changes(func() {
-		see[bool](p, `(s => { s.value = "3"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("wish-i1-ksub"))`)
+		see[bool](p,
+			`(s => { s.value = "3"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("wish-i1-ksub"))`)
 	})
 	if row := carries("Kick Sub"); strings.Contains(row, "Kick Out") {
 		t.Errorf("what never shares shares: %q", row)
@@ -175,7 +182,8 @@ func TestFeedsAreAskedToBeTogetherApartAndPinned(t *testing.T) {
 		p.click("#mark-i1-" + id)
 	}
 	p.changes(func() { p.click("#ask-i1 button[value=free]") })
-	if said := see[string](p, `document.querySelector(".fine")?.innerText ?? ""`); !strings.Contains(said, "Nothing would change") {
+	if said := see[string](p, `document.querySelector(".fine")?.innerText ?? ""`); !strings.Contains(said,
+		"Nothing would change") {
 		t.Errorf("freed, but %q", said)
 	}
 }
@@ -188,12 +196,14 @@ func TestASetupIsDrawnAsItIsTyped(t *testing.T) {
 	p.do(chromedp.WaitReady(chromedp.CSS(`.portsvg[aria-label="10 outputs on 16 ports"]`)))
 	p.fill("#set-i1", "4x2@2+1x2@3")
 	p.until(".faults")
-	if said := see[string](p, `document.querySelector(".faults").innerText`); !strings.Contains(said, "straddles the pairs 1–2 and 3–4") || !strings.Contains(said, "are both on port 3") {
+	if said := see[string](p, `document.querySelector(".faults").innerText`); !strings.Contains(said,
+		"straddles the pairs 1–2 and 3–4") || !strings.Contains(said, "are both on port 3") {
 		t.Error(said)
 	}
 	p.fill("#set-i1", "20x2")
 	p.do(chromedp.WaitReady(chromedp.CSS(`.portsvg[aria-label="20 outputs on 40 ports"]`)))
-	if said := see[string](p, `document.querySelector(".faults").innerText`); !strings.Contains(said, "and there are only 32") {
+	if said := see[string](p, `document.querySelector(".faults").innerText`); !strings.Contains(said,
+		"and there are only 32") {
 		t.Error(said)
 	}
 	p.fill("#set-i1", "lots")
@@ -206,7 +216,8 @@ func TestTheShelfIsSearchedAsOneTypes(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo("/instruments")
 	left := func() []string {
-		return see[[]string](p, `[...document.querySelectorAll("#list tbody tr:not([hidden]) .strong")].map(a => a.innerText)`)
+		return see[[]string](p,
+			`[...document.querySelectorAll("#list tbody tr:not([hidden]) .strong")].map(a => a.innerText)`)
 	}
 	p.fill("#find", "cowb") // a voice of the Flint Twelve
 	if got := left(); !slices.Equal(got, []string{"Flint Twelve"}) {
@@ -237,7 +248,8 @@ func TestAFolderIsTakenWithItsPaths(t *testing.T) {
 		r, err := s.Client().Post(s.URL+"/instruments/folder", m.FormDataContentType(), &b)
 		return read(t, r, err)
 	}
-	if code, body := send(map[string]string{"Keel/keel.sfz": "<group> key=36\n#include \"in/k.sfz\"", "Keel/in/k.sfz": "<region> sample=a.wav"}); code != 200 || !strings.Contains(body, "1 new instrument from Keel") {
+	if code, body := send(map[string]string{"Keel/keel.sfz": "<group> key=36\n#include \"in/k.sfz\"",
+		"Keel/in/k.sfz": "<region> sample=a.wav"}); code != 200 || !strings.Contains(body, "1 new instrument from Keel") {
 		t.Errorf("%d %.400s", code, body)
 	}
 	for says, files := range map[string]map[string]string{
@@ -258,10 +270,12 @@ func TestAFolderIsTakenWithItsPaths(t *testing.T) {
 // A default set-up is offered again where an instrument came with one of its own.
 func TestTheDefaultIsOfferedAgain(t *testing.T) {
 	s := start(t, true)
-	if code, body := s.post(t, "/setups", url.Values{"name": {"House sixteen"}, "outputs": {"16x2"}, "port": {"1"}, "default": {"on"}}); code != 200 || !strings.Contains(body, "House sixteen") {
+	if code, body := s.post(t, "/setups", url.Values{"name": {"House sixteen"}, "outputs": {"16x2"}, "port": {"1"},
+		"default": {"on"}}); code != 200 || !strings.Contains(body, "House sixteen") {
 		t.Fatal(code)
 	}
-	if code, body := s.post(t, "/setups", url.Values{"name": {"Bad"}, "outputs": {"many"}}); code != 422 || !strings.Contains(body, "count x width") {
+	if code, body := s.post(t, "/setups", url.Values{"name": {"Bad"}, "outputs": {"many"}}); code != 422 ||
+		!strings.Contains(body, "count x width") {
 		t.Errorf("%d", code)
 	}
 	_, body := s.get(t, fogBell+"/outputs")
@@ -272,7 +286,8 @@ func TestTheDefaultIsOfferedAgain(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	code, body := s.post(t, fogBell+"/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"}, "do": {"setup"}, "placed": {"i1"}, "setup": {"House sixteen"}})
+	code, body := s.post(t, fogBell+"/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"},
+		"do": {"setup"}, "placed": {"i1"}, "setup": {"House sixteen"}})
 	if code != 200 || strings.Contains(body, "it stands before your default") || !strings.Contains(body, `value="16x2"`) {
 		t.Errorf("%d", code)
 	}
@@ -284,7 +299,8 @@ func TestAFixedInstrumentKeepsItsOutputs(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	code, body := s.post(t, "/projects/3/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"}, "do": {"outputs"}, "placed": {p.Plan.Placed[0].ID}, "outputs": {"8x2"}})
+	code, body := s.post(t, "/projects/3/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"},
+		"do": {"outputs"}, "placed": {p.Plan.Placed[0].ID}, "outputs": {"8x2"}})
 	if code != 422 || !strings.Contains(body, "cannot be set up otherwise") {
 		t.Errorf("%d", code)
 	}
@@ -294,14 +310,16 @@ func TestAFixedInstrumentKeepsItsOutputs(t *testing.T) {
 // in one go with the cut that was moved.
 func TestAllProposalsAreAcceptedInOneGo(t *testing.T) {
 	s := start(t, true)
-	if _, err := s.app.Create(t.Context(), app.NewProject{Name: "Both", Host: plan.Host{FirstLane: 1, LaneLimit: 64}, Choices: []app.Choice{{Instrument: 1}, {Instrument: 2}}}); err != nil {
+	if _, err := s.app.Create(t.Context(), app.NewProject{Name: "Both", Host: plan.Host{FirstLane: 1, LaneLimit: 64},
+		Choices: []app.Choice{{Instrument: 1}, {Instrument: 2}}}); err != nil {
 		t.Fatal(err)
 	}
 	_, body := s.get(t, "/projects/5/proposal?cut-i1=10")
 	if !strings.Contains(body, `name="cut-i1" value="10"`) || !strings.Contains(body, "2 instruments, placed together") {
 		t.Error("the page does not offer both")
 	}
-	code, body := s.post(t, "/projects/5/edit", url.Values{"rev": {s.revision(t, 5)}, "do": {"accept-every"}, "back": {"check"}, "placed": {"i1", "i2"}, "cut-i1": {"10"}})
+	code, body := s.post(t, "/projects/5/edit", url.Values{"rev": {s.revision(t, 5)}, "do": {"accept-every"},
+		"back": {"check"}, "placed": {"i1", "i2"}, "cut-i1": {"10"}})
 	if code != 200 || !strings.Contains(body, "Nothing found") {
 		t.Errorf("%d %s", code, flashOf(body))
 	}
@@ -318,7 +336,8 @@ func fill500(b testing.TB, a *app.App) {
 	for i := range 500 {
 		in := rig.Instrument{Name: fmt.Sprintf("Kit %03d", i), Origin: "benchmark"}
 		for v := range 24 {
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d of %d", v, i), Role: "kit/tom/rack", Width: 1})
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d of %d", v, i),
+				Role: "kit/tom/rack", Width: 1})
 		}
 		shelf = append(shelf, in)
 	}
@@ -350,7 +369,9 @@ func TestAKeptLayoutIsForgottenByItsButton(t *testing.T) {
 	p.goTo("/instruments/2")
 	p.changes(func() { p.click(`button[aria-label="Forget As on the stage"]`) })
 	p.goTo("/instruments/2")
-	if names := see[[]string](p, `[...document.querySelectorAll("#layouts .strong")].map(n => n.innerText)`); slices.Contains(names, "As on the stage") || len(names) != 2 {
+	if names := see[[]string](p,
+		`[...document.querySelectorAll("#layouts .strong")].map(n => n.innerText)`); slices.Contains(names,
+		"As on the stage") || len(names) != 2 {
 		t.Errorf("%q", names)
 	}
 }

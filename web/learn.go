@@ -77,7 +77,8 @@ func (s *server) learnFrom(w http.ResponseWriter, r *http.Request) {
 	s.showLearned(w, r, code, last, facts, names, failed)
 }
 
-func (s *server) showLearned(w http.ResponseWriter, r *http.Request, code, last int, facts []*drift.Facts, names, failed []string) {
+func (s *server) showLearned(w http.ResponseWriter, r *http.Request, code, last int, facts []*drift.Facts, names,
+	failed []string) {
 	l, err := s.app.Learn(r.Context(), last, facts)
 	if err != nil {
 		s.fail(w, r, err)

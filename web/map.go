@@ -164,7 +164,8 @@ func (p *project) voice(ref string) *voicePanel {
 		out := &voicePanel{Voice: v, Placed: pl}
 		out.Uses, out.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
 		for _, f := range p.graph.Feeds {
-			if f.Ref.Placed == r.Placed && (f.Voice == v.ID || f.Kind == rig.MicrophoneFeed && hears(&pl.Instrument, f.Microphone, v)) {
+			if f.Ref.Placed == r.Placed && (f.Voice == v.ID || f.Kind == rig.MicrophoneFeed &&
+				hears(&pl.Instrument, f.Microphone, v)) {
 				vf := voiceFeed{Feed: f}
 				vf.Lane, vf.Then, _ = p.graph.Brief(f)
 				out.Feeds = append(out.Feeds, vf)

@@ -78,7 +78,8 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 		}
 		p.Instruments = append(p.Instruments, row)
 	}
-	s.page(w, r, code, "new-project", frame{Title: "New project", Section: "projects", Flash: sd.flash, Refused: sd.refused, Data: p})
+	s.page(w, r, code, "new-project", frame{Title: "New project", Section: "projects", Flash: sd.flash,
+		Refused: sd.refused, Data: p})
 }
 
 func (s *server) createProject(w http.ResponseWriter, r *http.Request) {

@@ -102,8 +102,10 @@ func (s *server) outputsPage(r *http.Request, p *project, _ url.Values) (any, er
 			row.Arrives, row.Then, _ = p.graph.Brief(f)
 			for _, o := range pr.Jacks() {
 				on := f.At.At() == pr.Ref(o).Jack() && f.At.State != plan.Undecided && f.At.State != plan.Off
-				row.Cells = append(row.Cells, cell{Output: o.Label(), On: on && f.At.State == plan.Assigned, Parked: on && f.At.State == plan.Parked,
-					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %s, %s", f.Name, o.Label(), pr.PortText(o))})
+				row.Cells = append(row.Cells, cell{Output: o.Label(), On: on && f.At.State == plan.Assigned, Parked: on &&
+					f.At.State == plan.Parked,
+					Misfit: f.Width.Ports() > o.Width.Ports(), Labeled: fmt.Sprintf("%s to output %s, %s", f.Name, o.Label(),
+						pr.PortText(o))})
 			}
 			g.Rows = append(g.Rows, row)
 		}

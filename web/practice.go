@@ -52,7 +52,8 @@ func (s *server) practicePage(_ *http.Request, p *project, _ url.Values) (any, e
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		in, loaded := state.Instruments[pl.ID]
-		row := practiceInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)), Seen: rig.FormatRuns(rig.Runs(in.Seen)),
+		row := practiceInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)),
+			Seen:    rig.FormatRuns(rig.Runs(in.Seen)),
 			Waiting: !slices.Equal(in.Setup, in.Seen), Heard: host.Sound(pl, state, out.Profile)}
 		out.Instruments = append(out.Instruments, row)
 		for _, o := range in.Jacks() {

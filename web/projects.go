@@ -41,7 +41,8 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 		s.fail(w, r, err)
 		return
 	}
-	p := projectsPage{Query: app.Query{Text: q.Get("find"), State: q.Get("state"), Drift: q.Get("drift"), Mend: q.Get("mend")}, Any: len(lib.Entries) > 0, Counts: map[string]int{}}
+	p := projectsPage{Query: app.Query{Text: q.Get("find"), State: q.Get("state"), Drift: q.Get("drift"),
+		Mend: q.Get("mend")}, Any: len(lib.Entries) > 0, Counts: map[string]int{}}
 	p.View = keepQuery(q, "find", "state", "drift", "mend", "show").Encode()
 	for _, e := range lib.Entries {
 		p.Counts[e.State]++
@@ -62,12 +63,14 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 	}
 	if id, err := strconv.ParseInt(q.Get("removed"), 10, 64); err == nil && sd.flash == nil {
 		if p, err := s.app.Project(r.Context(), id); err == nil {
-			sd.flash = &flash{Text: p.Plan.Name + " is off the list.", Act: "Put it back", Post: fmt.Sprintf("/projects/%d/remove?back=1", id)}
+			sd.flash = &flash{Text: p.Plan.Name + " is off the list.", Act: "Put it back",
+				Post: fmt.Sprintf("/projects/%d/remove?back=1", id)}
 		}
 	}
 	if id, err := strconv.ParseInt(q.Get("moved"), 10, 64); err == nil && sd.flash == nil {
 		if e := lib.Entry(id); e != nil && e.State != "" {
-			sd.flash = &flash{Text: fmt.Sprintf("%s is among the %s now.", e.Name, listOf[e.State]), Act: "Put it back to work", Post: fmt.Sprintf("/projects/%d/state", id)}
+			sd.flash = &flash{Text: fmt.Sprintf("%s is among the %s now.", e.Name, listOf[e.State]), Act: "Put it back to work",
+				Post: fmt.Sprintf("/projects/%d/state", id)}
 		}
 	}
 	s.page(w, r, code, "projects", frame{Title: "Projects", Section: "projects", Flash: sd.flash, Data: p})

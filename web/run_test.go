@@ -33,7 +33,8 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	if left() != all-2 {
 		t.Errorf("%d steps are left of %d after two", left(), all)
 	}
-	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "19 done") { // the instrument and its 18 feeds
+	// the instrument and its 18 feeds
+	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "19 done") {
 		t.Errorf("what is done: %s", head)
 	}
 	p.changes(func() { p.click("#undo") })
@@ -42,9 +43,11 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 		t.Errorf("%d steps are left, the first is %q", left(), text())
 	}
 	p.changes(func() {
-		see[bool](p, `(s => { s.value = "Numbered slots and sends"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("profile"))`)
+		see[bool](p,
+			`(s => { s.value = "Numbered slots and sends"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("profile"))`)
 	})
-	if body := see[string](p, `document.getElementById("main").innerText`); !strings.Contains(body, "Take the main mix off") || !strings.Contains(body, "Sends to lanes") {
+	if body := see[string](p, `document.getElementById("main").innerText`); !strings.Contains(body,
+		"Take the main mix off") || !strings.Contains(body, "Sends to lanes") {
 		t.Errorf("the sheet is not rewritten for a host with sends:\n%.900s", body)
 	}
 	p.goTo(fogBell + "/")
@@ -79,7 +82,8 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 	if _, err := s.app.Project(t.Context(), 4); err != nil {
 		t.Fatal(err)
 	}
-	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"profile"}, "profile": {"Numbered slots and sends"}}); code != 200 {
+	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"profile"},
+		"profile": {"Numbered slots and sends"}}); code != 200 {
 		t.Fatal(code)
 	}
 	_, body := do("load")
@@ -87,13 +91,16 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 		t.Error("a loaded instrument without a lane is not silent")
 	}
 	do("setup", "outputs", "14x2")
-	if _, body = do("assign", "feed", "hat", "jack", "13"); !strings.Contains(body, "silent: the host has not seen output 13 yet") {
+	if _, body = do("assign", "feed", "hat", "jack", "13"); !strings.Contains(body,
+		"silent: the host has not seen output 13 yet") {
 		t.Error("an output that was not reloaded is not explained")
 	}
-	if _, body = do("reload"); !strings.Contains(body, "silent: there is no output 13") || !strings.Contains(body, `value="12x2"`) {
+	if _, body = do("reload"); !strings.Contains(body, "silent: there is no output 13") ||
+		!strings.Contains(body, `value="12x2"`) {
 		t.Error("an unsaved set-up was not forgotten")
 	}
-	if code, body := do("assign", "feed", "hat", "jack", "40"); code != http.StatusUnprocessableEntity || !strings.Contains(body, "no output 40") {
+	if code, body := do("assign", "feed", "hat", "jack", "40"); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "no output 40") {
 		t.Errorf("%d", code)
 	}
 	if _, body = do("all", ""); !strings.Contains(body, "It stands exactly as planned.") {
@@ -127,12 +134,15 @@ func TestInstrumentsThatDoNotFitInMemoryAreFound(t *testing.T) {
 
 func TestAHostOfOnesOwn(t *testing.T) {
 	s := start(t, true)
-	own := url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"own-profile"}, "name": {"Barge mixer"}, "lanes": {"blocks"}, "block": {"8"}, "appears": {"cabled"}, "after": {"reopen"}, "ports": {"2"}}
+	own := url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"own-profile"}, "name": {"Barge mixer"},
+		"lanes": {"blocks"}, "block": {"8"}, "appears": {"cabled"}, "after": {"reopen"}, "ports": {"2"}}
 	code, body := s.post(t, fogBell+"/edit", own)
 	if code != 200 || !strings.Contains(body, "<option selected>Barge mixer") || !strings.Contains(body, "Cable lanes") {
 		t.Errorf("%d %s", code, flashOf(body))
 	}
-	if code, body := s.post(t, "/projects/1/edit", url.Values{"rev": {s.revision(t, 1)}, "back": {"run"}, "do": {"profile"}, "profile": {"Barge mixer"}}); code != 200 || !strings.Contains(body, "<option selected>Barge mixer") {
+	if code, body := s.post(t, "/projects/1/edit", url.Values{"rev": {s.revision(t, 1)}, "back": {"run"},
+		"do": {"profile"}, "profile": {"Barge mixer"}}); code != 200 ||
+		!strings.Contains(body, "<option selected>Barge mixer") {
 		t.Errorf("another project does not have it: %d %s", code, flashOf(body))
 	}
 	shipped := url.Values{"name": {"every port cabled"}}
@@ -162,11 +172,14 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 		t.Fatal(err)
 	}
 	lane := p.Plan.ByNumber()[3]
-	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"}, "lane": {lane.ID}, "name": {"HH of the house"}}); code != 200 {
+	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
+		"lane": {lane.ID}, "name": {"HH of the house"}}); code != 200 {
 		t.Fatal(code)
 	}
-	code, body := s.sendWith(t, fogBell+"/song", "cue.dawproject", []byte(data), map[string]string{"rev": s.revision(t, 4), "back": "run"})
-	if code != 200 || !strings.Contains(body, "is by its role") || !strings.Contains(body, fmt.Sprintf(`<option value="%s" selected>`, lane.ID)) {
+	code, body := s.sendWith(t, fogBell+"/song", "cue.dawproject", []byte(data),
+		map[string]string{"rev": s.revision(t, 4), "back": "run"})
+	if code != 200 || !strings.Contains(body, "is by its role") ||
+		!strings.Contains(body, fmt.Sprintf(`<option value="%s" selected>`, lane.ID)) {
 		t.Errorf("%d %s", code, flashOf(body))
 	}
 	if p, err = s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched == nil || p.Plan.Patched.Lane(lane.ID) != nil {
@@ -174,12 +187,14 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 	}
 	for _, l := range p.Plan.Patched.Lanes {
 		if p.Plan.Lane(l.ID) == nil {
-			if code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"match"}, "lane": {l.ID}, "to": {lane.ID}}); code != 200 || strings.Contains(body, "is by its role") {
+			if code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"match"},
+				"lane": {l.ID}, "to": {lane.ID}}); code != 200 || strings.Contains(body, "is by its role") {
 				t.Errorf("%d %s", code, flashOf(body))
 			}
 		}
 	}
-	if code, body = s.sendWith(t, fogBell+"/song", "bad.dawproject", []byte("no zip"), map[string]string{"rev": s.revision(t, 4), "back": "run"}); code != 422 || !strings.Contains(body, "This is a text") {
+	if code, body = s.sendWith(t, fogBell+"/song", "bad.dawproject", []byte("no zip"),
+		map[string]string{"rev": s.revision(t, 4), "back": "run"}); code != 422 || !strings.Contains(body, "This is a text") {
 		t.Errorf("%d %s", code, flashOf(body))
 	}
 }

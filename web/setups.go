@@ -54,7 +54,8 @@ func (s *server) showSetups(w http.ResponseWriter, r *http.Request, code int, sd
 		}
 		p.Rows = append(p.Rows, row)
 	}
-	s.page(w, r, code, "setups", frame{Title: "Output set-ups", Section: "instruments", Flash: sd.flash, Refused: sd.refused, Data: p})
+	s.page(w, r, code, "setups", frame{Title: "Output set-ups", Section: "instruments", Flash: sd.flash,
+		Refused: sd.refused, Data: p})
 }
 
 // setupForm is an output set-up to be kept by name.

@@ -32,7 +32,8 @@ func (s *server) shelf(w http.ResponseWriter, r *http.Request) {
 	s.showShelf(w, r, http.StatusOK, said{}, nil, nil)
 }
 
-func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd said, fresh []int64, warnings []string) {
+func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd said, fresh []int64,
+	warnings []string) {
 	rows, err := s.app.Shelf(r.Context())
 	if err != nil {
 		s.fail(w, r, err)
@@ -51,7 +52,8 @@ func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd 
 	}
 	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil && sd.flash == nil {
 		if in, err := s.app.Instrument(r.Context(), id); err == nil && in.Removed {
-			sd.flash = &flash{Text: in.Name + " is off the shelf.", Act: "Put it back", Post: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
+			sd.flash = &flash{Text: in.Name + " is off the shelf.", Act: "Put it back",
+				Post: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
 		}
 	}
 	s.page(w, r, code, "instruments", frame{Title: "Instruments", Section: "instruments", Flash: sd.flash, Data: p})
@@ -77,7 +79,8 @@ func refusedImport(err error) said {
 }
 
 func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Imported, name string) {
-	text := fmt.Sprintf("%s from %s. Make a project with one of them.", plural(im.Added, "new instrument", "new instruments"), name)
+	text := fmt.Sprintf("%s from %s. Make a project with one of them.",
+		plural(im.Added, "new instrument", "new instruments"), name)
 	if im.Added == 0 {
 		text = fmt.Sprintf("All of %s is on the shelf already.", name)
 	}
@@ -138,7 +141,8 @@ func (s *server) removeInstrument(w http.ResponseWriter, r *http.Request) {
 
 // remove takes something off its list, or puts it back where the query asks for
 // that, and shows the list again.
-func (s *server) remove(w http.ResponseWriter, r *http.Request, list string, mark func(ctx context.Context, id int64, removed bool) error) {
+func (s *server) remove(w http.ResponseWriter, r *http.Request, list string, mark func(ctx context.Context, id int64,
+	removed bool) error) {
 	back := r.URL.Query().Get("back") != ""
 	if err := mark(r.Context(), idOf(r), !back); err != nil {
 		s.fail(w, r, err)

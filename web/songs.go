@@ -84,7 +84,8 @@ func (s *server) chosen(r *http.Request, id string) (rig.Instrument, error) {
 }
 
 // songAsked reads between which instruments a song is rewritten, and what becomes of keys.
-func (s *server) songAsked(r *http.Request, from, to string) (a, b rig.Instrument, fates map[midi.Key]carry.Fate, err error) {
+func (s *server) songAsked(r *http.Request, from, to string) (a, b rig.Instrument,
+	fates map[midi.Key]carry.Fate, err error) {
 	if a, err = s.chosen(r, from); err != nil {
 		return a, b, nil, err
 	}

@@ -76,7 +76,8 @@ func (s *server) swapOf(r *http.Request, p *project, q url.Values) (out swapPage
 		if err != nil {
 			return out, err
 		}
-		out.Song = viewKeys(carry.MapKeys(out.Placed.Instrument, out.Swap.New.Instrument), fates, carry.Played(p.Plan.Song, out.Placed.Instrument), out.Swap.New.Instrument)
+		out.Song = viewKeys(carry.MapKeys(out.Placed.Instrument, out.Swap.New.Instrument), fates,
+			carry.Played(p.Plan.Song, out.Placed.Instrument), out.Swap.New.Instrument)
 	}
 	return out, nil
 }

@@ -21,7 +21,8 @@ func nextPart(m *multipart.Reader) (*multipart.Part, error) {
 }
 
 // upload finds the first file of a multipart body and hands it on as a stream.
-func upload(w http.ResponseWriter, r *http.Request, limit int64, fields func(name, value string)) (*multipart.Part, error) {
+func upload(w http.ResponseWriter, r *http.Request, limit int64, fields func(name, value string)) (
+	*multipart.Part, error) {
 	r.Body = http.MaxBytesReader(w, r.Body, limit)
 	m, err := r.MultipartReader()
 	if err != nil {

@@ -116,8 +116,13 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	outside := regexp.MustCompile(`(?i)(src|href|action)="(https?:)?//`)
 	folded := regexp.MustCompile(`(?i)(href|action)="[^"]*\?[^"=]*%3d[^"]*"`)
 	inline := regexp.MustCompile(`(?i)<script>|<style|\sstyle="|\son[a-z]+="`)
-	for _, path := range append(everyPage(), "/?find=kick&drift=drifting", "/?state=template", "/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/drift?preview=1&family=kit&attribute=name", drumSong+"?from=gm&to=2", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", fogBell+"/?feed=i1:stop", fogBell+"/?lane=l10", fogBell+"/?output=i1:3", fogBell+"/?fold=1", fogBell+"/?voice=i1:v38", fogBell+"/?voice=i9:x&feed=no&lane=no&output=no",
-		"/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell+"/proposal?cut-i1=9", fogBell+"/proposal?cut-i1=99") {
+	for _, path := range append(everyPage(), "/?find=kick&drift=drifting", "/?state=template",
+		"/drift?family=kit&attribute=name&all=1&find=cue&page=3", "/drift?preview=1&family=kit&attribute=name", drumSong+
+			"?from=gm&to=2", "/instruments/3?a=One+output+a+part&b=One+output+a+microphone", fogBell+"/?feed=i1:stop", fogBell+
+			"/?lane=l10", fogBell+"/?output=i1:3", fogBell+"/?fold=1", fogBell+"/?voice=i1:v38", fogBell+
+			"/?voice=i9:x&feed=no&lane=no&output=no",
+		"/projects/1/", "/projects/2/proposal", "/projects/2/feeds", "/projects/3/outputs", "/projects/1/proposal", fogBell+
+			"/proposal?cut-i1=9", fogBell+"/proposal?cut-i1=99") {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: %d", path, code)
@@ -132,7 +137,8 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 			t.Errorf("%s has a link whose query is escaped as if it were one value: %s", path, m)
 		}
 	}
-	for _, path := range []string{"/projects/99/", "/projects/x/", "/instruments/99", "/nowhere", "/projects/99/patch-sheet.csv"} {
+	for _, path := range []string{"/projects/99/", "/projects/x/", "/instruments/99", "/nowhere",
+		"/projects/99/patch-sheet.csv"} {
 		if code, body := s.get(t, path); code != http.StatusNotFound || !strings.Contains(body, "There is nothing") {
 			t.Errorf("%s: %d", path, code)
 		}
@@ -142,7 +148,8 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 func TestAVoiceIsFollowedThroughEveryMicrophone(t *testing.T) {
 	s := start(t, true)
 	_, body := s.get(t, fogBell+"/?voice=i1:v38")
-	for _, want := range []string{"32 notes in the song", "lane 7 Snare → Drums → main mix", "lane 14 Overheads → Drums → main mix, and by 1 other way"} {
+	for _, want := range []string{"32 notes in the song", "lane 7 Snare → Drums → main mix",
+		"lane 14 Overheads → Drums → main mix, and by 1 other way"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the snare's page does not say %q", want)
 		}
@@ -173,15 +180,18 @@ func TestStaticFilesNameNoOutsideAddress(t *testing.T) {
 
 func TestManyFeedsWithoutAnOutputLeadToAProposal(t *testing.T) {
 	s := start(t, true)
-	form := url.Values{"rev": {s.revision(t, 4)}, "back": {"check"}, "do": {"outputs"}, "placed": {"i1"}, "outputs": {"4x2"}, "port": {"3"}, "offset": {"10"}}
+	form := url.Values{"rev": {s.revision(t, 4)}, "back": {"check"}, "do": {"outputs"}, "placed": {"i1"},
+		"outputs": {"4x2"}, "port": {"3"}, "offset": {"10"}}
 	code, body := s.post(t, fogBell+"/edit", form)
-	if code != http.StatusOK || !strings.Contains(body, "13 feeds have no output. A proposal decides all of them at once") {
+	if code != http.StatusOK ||
+		!strings.Contains(body, "13 feeds have no output. A proposal decides all of them at once") {
 		t.Errorf("%d, %s", code, flashOf(body))
 	}
 	if _, body := s.get(t, fogBell+"/?output=i1:4"); !strings.Contains(body, "ports 9–10 · host 19–20") {
 		t.Error("the output's panel does not say both the instrument's and the host's numbers")
 	}
-	if _, body := s.get(t, fogBell+"/proposal"); !strings.Contains(body, "comes from 1–2") && !strings.Contains(body, "shares 9–10") {
+	if _, body := s.get(t, fogBell+"/proposal"); !strings.Contains(body, "comes from 1–2") &&
+		!strings.Contains(body, "shares 9–10") {
 		t.Error("a new proposal does not use the four outputs")
 	}
 }
@@ -224,7 +234,8 @@ func TestStaticFilesAreFetchedOnce(t *testing.T) {
 func TestOnlyItsOwnAddressIsAnswered(t *testing.T) {
 	s := start(t, true)
 	u, _ := url.Parse(s.URL)
-	for host, want := range map[string]int{u.Host: 200, "localhost:" + u.Port(): 200, "ferry.example:" + u.Port(): 421, "127.0.0.1": 421, "127.0.0.1:1": 421} {
+	for host, want := range map[string]int{u.Host: 200, "localhost:" + u.Port(): 200, "ferry.example:" + u.Port(): 421,
+		"127.0.0.1": 421, "127.0.0.1:1": 421} {
 		r, _ := http.NewRequest(http.MethodGet, s.URL+"/", nil)
 		r.Host = host
 		resp, err := s.Client().Do(r)
@@ -261,15 +272,19 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 		data []byte
 		says string
 	}{
-		"photo.sf2":   {[]byte("\x89PNG\r\n\x1a\n"), "This is a PNG picture: pictures hold no instrument. Import SoundFont 2 (.sf2)"},
-		"short.sf2":   {good[:len(good)-100], "copy or export it again"},
-		"empty.sf2":   {nil, "This is an empty file"},
-		"a song.mid":  {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "this is a song"},
-		"smpte.mid":   {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"), "this is a song"},
+		"photo.sf2": {[]byte("\x89PNG\r\n\x1a\n"),
+			"This is a PNG picture: pictures hold no instrument. Import SoundFont 2 (.sf2)"},
+		"short.sf2": {good[:len(good)-100], "copy or export it again"},
+		"empty.sf2": {nil, "This is an empty file"},
+		"a song.mid": {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"),
+			"this is a song"},
+		"smpte.mid": {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"),
+			"this is a song"},
 		"<b>bold.sf2": {[]byte("RIFF0000sfbkLIST"), "ends in the middle"},
 	} {
 		code, body := s.send(t, "/instruments", name, c.data)
-		if code != http.StatusUnprocessableEntity || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) || !strings.Contains(body, "Nothing was put on the shelf.") || strings.Contains(body, "<b>bold") {
+		if code != http.StatusUnprocessableEntity || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) ||
+			!strings.Contains(body, "Nothing was put on the shelf.") || strings.Contains(body, "<b>bold") {
 			t.Errorf("%s: %d, %s", name, code, flashOf(body))
 		}
 	}
@@ -277,7 +292,8 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 	if err != nil || len(after) != len(before) {
 		t.Errorf("the shelf held %d, now %d, %v", len(before), len(after), err)
 	}
-	if code, body := s.send(t, "/projects/4/song", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity || !strings.Contains(body, "Standard MIDI File: ") {
+	if code, body := s.send(t, "/projects/4/song", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "Standard MIDI File: ") {
 		t.Errorf("song: %d, %s", code, flashOf(body))
 	}
 }
@@ -315,7 +331,8 @@ func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 		t.Fatal(code)
 	}
 	code, body := s.post(t, fogBell+"/edit", name("Kick of window two"))
-	if code != http.StatusConflict || !strings.Contains(flashOf(body), "another window") && !strings.Contains(flashOf(body), "Another window") || !strings.Contains(body, "Kick of window one") {
+	if code != http.StatusConflict || !strings.Contains(flashOf(body), "another window") &&
+		!strings.Contains(flashOf(body), "Another window") || !strings.Contains(body, "Kick of window one") {
 		t.Errorf("%d, %s", code, flashOf(body))
 	}
 }
@@ -339,7 +356,8 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 		c.form.Set("rev", s.revision(t, 4))
 		c.form.Set("back", "lanes")
 		code, body := s.post(t, fogBell+"/edit", c.form)
-		if code != http.StatusUnprocessableEntity || !strings.Contains(flashOf(body), c.says) || !strings.Contains(body, `class="view-lanes"`) {
+		if code != http.StatusUnprocessableEntity || !strings.Contains(flashOf(body), c.says) ||
+			!strings.Contains(body, `class="view-lanes"`) {
 			t.Errorf("%v: %d, %s", c.form, code, flashOf(body))
 		}
 		for _, field := range []string{"number", "name", "gain"} {
@@ -348,7 +366,8 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 			}
 		}
 	}
-	if code, _ := s.post(t, fogBell+"/edit", url.Values{"do": {"rename"}, "name": {"x"}}); code != http.StatusUnprocessableEntity {
+	if code, _ := s.post(t, fogBell+"/edit",
+		url.Values{"do": {"rename"}, "name": {"x"}}); code != http.StatusUnprocessableEntity {
 		t.Errorf("a change that names no revision: %d", code)
 	}
 }
@@ -358,7 +377,8 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 func marksInvalid(body, lane, field, typed string) bool {
 	all := regexp.MustCompile(`<input [^>]*aria-invalid="true"[^>]*>`).FindAllString(body, -1)
 	return len(all) == 1 && strings.Contains(all[0], ` id="`+field+"-"+lane+`"`) &&
-		strings.Contains(all[0], ` value="`+html.EscapeString(typed)+`"`) && strings.Contains(all[0], `aria-describedby="flash"`) &&
+		strings.Contains(all[0], ` value="`+html.EscapeString(typed)+`"`) &&
+		strings.Contains(all[0], `aria-describedby="flash"`) &&
 		strings.Contains(body, ` id="flash"`)
 }
 
@@ -370,19 +390,22 @@ func TestARefusedProjectKeepsWhatWasTyped(t *testing.T) {
 	if len(fields) != 3 {
 		t.Fatalf("the form has %v", fields)
 	}
-	form := url.Values{"name": {"Cue 21"}, "first": {"5"}, "taken": {"9 and up"}, "limit": {"64"}, "choose": {"1"}, "outputs-1": {"9x2"}, "port-1": {"3"}, "offset-1": {"0"}}
+	form := url.Values{"name": {"Cue 21"}, "first": {"5"}, "taken": {"9 and up"}, "limit": {"64"}, "choose": {"1"},
+		"outputs-1": {"9x2"}, "port-1": {"3"}, "offset-1": {"0"}}
 	code, body := s.post(t, "/projects", form)
 	for _, want := range []string{`value="Cue 21"`, `value="9 and up"`, `value="64"`, `value="9x2"`} {
 		if code != http.StatusUnprocessableEntity || !strings.Contains(body, want) {
 			t.Errorf("%d, %s: %q is lost", code, flashOf(body), want)
 		}
 	}
-	if marked := regexp.MustCompile(`name="(\w+)"[^>]*aria-invalid="true"`).FindAllStringSubmatch(body, -1); len(marked) != 1 || marked[0][1] != "taken" {
+	if marked := regexp.MustCompile(`name="(\w+)"[^>]*aria-invalid="true"`).FindAllStringSubmatch(body,
+		-1); len(marked) != 1 || marked[0][1] != "taken" {
 		t.Errorf("marked as at fault: %v", marked)
 	}
 	form.Set("taken", "")
 	form.Set("name", " ")
-	if _, body := s.post(t, "/projects", form); !regexp.MustCompile(`name="name"[^>]*aria-invalid="true"`).MatchString(body) {
+	if _, body := s.post(t, "/projects", form); !regexp.MustCompile(
+		`name="name"[^>]*aria-invalid="true"`).MatchString(body) {
 		t.Errorf("a missing name is not marked: %s", flashOf(body))
 	}
 }
@@ -412,7 +435,9 @@ func TestTemplatesCanBeRead(t *testing.T) {
 
 func TestDownloadsCarryTheProjectsName(t *testing.T) {
 	s := start(t, true)
-	for path, want := range map[string]string{"/patch-sheet.csv": `attachment; filename="Cue 03 Fog Bell patch sheet.csv"`, "/project.dawproject": `attachment; filename="Cue 03 Fog Bell.dawproject"`} {
+	for path, want := range map[string]string{
+		"/patch-sheet.csv":    `attachment; filename="Cue 03 Fog Bell patch sheet.csv"`,
+		"/project.dawproject": `attachment; filename="Cue 03 Fog Bell.dawproject"`} {
 		r, err := s.Client().Get(s.URL + fogBell + path)
 		if _, body := read(t, r, err); r.Header.Get("Content-Disposition") != want || len(body) < 500 {
 			t.Errorf("%s: %q, %d bytes", path, r.Header.Get("Content-Disposition"), len(body))

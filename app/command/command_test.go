@@ -26,13 +26,16 @@ var update = flag.Bool("update", false, "write docs/commands.md anew")
 var samples = map[string]string{
 	"a whole number": "3", "a level in decibels": "-6", "a feed": "i1:k36", "an output of an instrument": "i1:3",
 	"an output": "3L", "lanes, such as 1-4,9": "1-4,9", "a MIDI address": "2:10", "outputs, such as 16x2": "16x2",
-	"how feeds are made": "mic", "before or after": "before", "checkbox": "on", "several": "one", "by name": "x", "text": "some text",
+	"how feeds are made": "mic", "before or after": "before", "checkbox": "on", "several": "one", "by name": "x",
+	"text": "some text",
 }
 
 var own = map[string]string{
-	"decide to": "park:3", "toggle cell": "i1:k36|3", "wish wish": "2", "send-level level": "-6", "pin at": "one=3L", "practise-assign feed": "k36",
+	"decide to": "park:3", "toggle cell": "i1:k36|3", "wish wish": "2", "send-level level": "-6", "pin at": "one=3L",
+	"practise-assign feed": "k36",
 	"practise-assign jack": "i1:3", "practise-switch jack": "i1:3", "step step": "kit/kick|-1", "add role": "kit/tom/9",
-	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5", "facts outputs": "16x2", "move role": "kit/kick",
+	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5",
+	"facts outputs": "16x2", "move role": "kit/kick",
 	"move before": "kit/snare", "learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "1",
 }
 
@@ -219,10 +222,14 @@ func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
 // anyValues lists texts for the fields of commands that fit the project.
 func anyValues(p *plan.Project) map[string][]string {
 	pool := map[string][]string{
-		"name": {"Alder", "Birch", "Cedar"}, "gain": {"-3", "0", "2.5"}, "colour": {"#123456", "#abcdef"}, "number": {"3", "40", "41"},
-		"placed": {"i1"}, "wish": {"0", "1", "3"}, "level": {"-12", "-6", ""}, "tap": {"before", "after"}, "to": {"", "off", "3", "park:4"},
-		"sendto": {"Hall", "Drums"}, "pairs": {"0", "1"}, "lanes": {"1-20", "", "30-50"}, "outputs": {"16x2", "24x1", "12x2"}, "taken": {"50-60", ""},
-		"reason": {"as the players say", "a loan"}, "role": {"kit/kick", "kit/hat", ""}, "attribute": {"name", ""}, "profile": {}, "part": {},
+		"name": {"Alder", "Birch", "Cedar"}, "gain": {"-3", "0", "2.5"}, "colour": {"#123456", "#abcdef"},
+		"number": {"3", "40", "41"},
+		"placed": {"i1"}, "wish": {"0", "1", "3"}, "level": {"-12", "-6", ""}, "tap": {"before", "after"},
+		"to":     {"", "off", "3", "park:4"},
+		"sendto": {"Hall", "Drums"}, "pairs": {"0", "1"}, "lanes": {"1-20", "", "30-50"},
+		"outputs": {"16x2", "24x1", "12x2"}, "taken": {"50-60", ""},
+		"reason": {"as the players say", "a loan"}, "role": {"kit/kick", "kit/hat", ""}, "attribute": {"name", ""},
+		"profile": {}, "part": {},
 	}
 	for _, l := range p.Lanes {
 		pool["lane"] = append(pool["lane"], l.ID)
@@ -267,11 +274,13 @@ func TestTheListOfCommandsIsInStep(t *testing.T) {
 // listing is docs/commands.md.
 func listing() string {
 	var b strings.Builder
-	b.WriteString("# Commands\n\nEverything that changes a document, as the table in `app/command` has it. A form is sent to the address\n" +
+	b.WriteString("# Commands\n\nEverything that changes a document, as the table in `app/command` has it. A form is " +
+		"sent to the address\n" +
 		"of its document with the command's name in `do`, the revision it was made for in `rev`, and the fields below;\n" +
 		"fields in brackets may be missing. Made by `go test ./app/command -run List -update`.\n")
 	for _, on := range []command.Document{command.Project, command.Instrument, command.Chart} {
-		address := map[command.Document]string{command.Project: "/projects/{id}/edit", command.Instrument: "/instruments/{id}/edit", command.Chart: "/house"}[on]
+		address := map[command.Document]string{command.Project: "/projects/{id}/edit",
+			command.Instrument: "/instruments/{id}/edit", command.Chart: "/house"}[on]
 		fmt.Fprintf(&b, "\n## On the %s: `POST %s`\n\n| do | what it does | fields |\n| --- | --- | --- |\n", on, address)
 		for _, s := range command.Table {
 			if s.On != on {

@@ -125,7 +125,8 @@ func swapCommand() *cobra.Command {
 			}
 			r := app.ReportSwap(p.Plan.Name, s)
 			if apply {
-				if _, err := a.AcceptSwap(cmd.Context(), p.ID, p.Revision, old.ID, in.ID, nil, app.SongFate{Follow: song}); err != nil {
+				if _, err := a.AcceptSwap(cmd.Context(), p.ID, p.Revision, old.ID, in.ID, nil,
+					app.SongFate{Follow: song}); err != nil {
 					return err
 				}
 				r.Applied = true
@@ -161,8 +162,10 @@ func rekeyCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "rekey SONG --from INSTRUMENT|gm --to INSTRUMENT|gm --out FILE [--data DIR]",
 		Short: "Rewrite a song from one instrument's keys to another's",
-		Long:  "Rewrite a song from one instrument's keys to another's, through their roles.\nAn instrument is a file, the name of one on the shelf of --data, gm for the General MIDI percussion keys,\nor house for those of the house chart in --data.",
-		Args:  cobra.ExactArgs(1),
+		Long: "Rewrite a song from one instrument's keys to another's, through their roles.\nAn instrument is a file, " +
+			"the name of one on the shelf of --data, gm for the General MIDI percussion keys,\nor house for those of the " +
+			"house chart in --data.",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if from == "" || to == "" || out == "" {
 				return usageError{errors.New("rekey needs --from and --to, two instruments, and --out, the file to write")}
@@ -264,7 +267,8 @@ func findInstrument(cmd *cobra.Command, shelf *app.App, name string) (rig.Instru
 		return rig.Instrument{}, fmt.Errorf("%s holds no instrument with voices on keys", name)
 	}
 	if shelf == nil {
-		return rig.Instrument{}, fmt.Errorf("there is no file %s; name a file, gm, or with --data an instrument of the shelf", name)
+		return rig.Instrument{},
+			fmt.Errorf("there is no file %s; name a file, gm, or with --data an instrument of the shelf", name)
 	}
 	in, err := shelf.InstrumentNamed(cmd.Context(), name)
 	if err != nil {

@@ -37,10 +37,13 @@ func TestDriftForScripts(t *testing.T) {
 		t.Fatalf("%d %s %s", code, errs, out)
 	}
 	fog := v.Projects[slices.IndexFunc(v.Projects, func(p projectDrift) bool { return p.Name == "Cue 03 Fog Bell" })]
-	if fog.Drift != 2 || fog.Follows != 1 || len(fog.Differences) != 2 || fog.Differences[0] != (difference{"kit/hat", "name", "Hats", "Hat"}) || fog.Differences[1].Here != "Drums and main mix" {
+	if fog.Drift != 2 || fog.Follows != 1 || len(fog.Differences) != 2 ||
+		fog.Differences[0] != (difference{"kit/hat", "name", "Hats", "Hat"}) ||
+		fog.Differences[1].Here != "Drums and main mix" {
 		t.Errorf("%+v", fog)
 	}
-	if code, out, _ := call("drift", "--data", data, "--project", "cue 07 night crossing", "--json=false"); code != 0 || !strings.Contains(out, "the house: Hats") || strings.Contains(out, "Cue 03") {
+	if code, out, _ := call("drift", "--data", data, "--project", "cue 07 night crossing", "--json=false"); code != 0 ||
+		!strings.Contains(out, "the house: Hats") || strings.Contains(out, "Cue 03") {
 		t.Errorf("%d %s", code, out)
 	}
 }
@@ -48,7 +51,8 @@ func TestDriftForScripts(t *testing.T) {
 func TestLearnForScripts(t *testing.T) {
 	data, dir := sampleData(t), t.TempDir()
 	session := filepath.Join(dir, "cue.dawproject")
-	if code, _, errs := call("export", "--data", data, "--project", "Cue 03 Fog Bell", "--as", "dawproject", session); code != 0 {
+	if code, _, errs := call("export", "--data", data, "--project", "Cue 03 Fog Bell", "--as", "dawproject",
+		session); code != 0 {
 		t.Fatal(errs)
 	}
 	code, out, errs := call("learn", "--data", data, session)
@@ -65,20 +69,24 @@ func TestLearnForScripts(t *testing.T) {
 		t.Fatalf("%d %s %s", code, errs, out)
 	}
 	hat := slices.IndexFunc(v.Roles, func(x learnedLine) bool { return x.Role == "kit/hat" && x.Field == "name" })
-	if hat < 0 || v.Roles[hat].Value != "Hat" || v.Roles[hat].Agree != 3 || v.Roles[hat].Of != 3 || v.Roles[hat].Chart != "Hats" {
+	if hat < 0 || v.Roles[hat].Value != "Hat" || v.Roles[hat].Agree != 3 || v.Roles[hat].Of != 3 ||
+		v.Roles[hat].Chart != "Hats" {
 		t.Errorf("%+v", v.Roles)
 	}
 	if len(v.Orders) == 0 || v.Orders[0].Rule != "Kemeny" || v.Orders[0].Gap != 0 {
 		t.Errorf("%+v", v.Orders)
 	}
-	if code, _, errs := call("learn", "--data", data, write(t, "x.txt", []byte("x"))); code != 1 || !strings.Contains(errs, "This is a text") || !strings.Contains(errs, "Import DAWproject (.dawproject) or Project bundle (.json).") {
+	if code, _, errs := call("learn", "--data", data, write(t, "x.txt", []byte("x"))); code != 1 ||
+		!strings.Contains(errs, "This is a text") ||
+		!strings.Contains(errs, "Import DAWproject (.dawproject) or Project bundle (.json).") {
 		t.Errorf("%d %s", code, errs)
 	}
 }
 
 func TestSwapForScripts(t *testing.T) {
 	data := sampleData(t)
-	args := []string{"swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "brinework kit", "--to", "Flint Twelve"}
+	args := []string{"swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "brinework kit", "--to",
+		"Flint Twelve"}
 	type report struct {
 		Distance int
 		Applied  bool
@@ -91,7 +99,8 @@ func TestSwapForScripts(t *testing.T) {
 	}
 	code, out, errs := call(args...)
 	v := decode[report](t, out)
-	if code != 0 || v.Applied || v.Pairs[0].From != "Kick In" || v.Pairs[0].To != "Kick" || v.Pairs[0].Lane != 5 || len(v.Kept) == 0 || len(v.New) == 0 {
+	if code != 0 || v.Applied || v.Pairs[0].From != "Kick In" || v.Pairs[0].To != "Kick" || v.Pairs[0].Lane != 5 ||
+		len(v.Kept) == 0 || len(v.New) == 0 {
 		t.Fatalf("%d %s %s", code, errs, out)
 	}
 	sum := 0
@@ -112,14 +121,16 @@ func TestSwapForScripts(t *testing.T) {
 	if code, _, errs := call(args...); code != 1 || !strings.Contains(errs, "it has: Flint Twelve") {
 		t.Errorf("%d %s", code, errs)
 	}
-	if code, _, errs := call("swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "Flint Twelve", "--to", "gm"); code != 1 || !strings.Contains(errs, "key map") {
+	if code, _, errs := call("swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "Flint Twelve", "--to",
+		"gm"); code != 1 || !strings.Contains(errs, "key map") {
 		t.Errorf("%d %s", code, errs)
 	}
 }
 
 func TestRekeyForScripts(t *testing.T) {
 	in := song(t, 36, 38, 42, 54, 56, 36)
-	kit := write(t, "kit.csv", []byte("name,role,keys\nKick,kit/kick,24\nSnare,kit/snare,26\nHat Closed,kit/hat,30\nCowbell,percussion/cowbell,70\n"))
+	kit := write(t, "kit.csv", []byte("name,role,keys\nKick,kit/kick,24\nSnare,kit/snare,26\nHat "+
+		"Closed,kit/hat,30\nCowbell,percussion/cowbell,70\n"))
 	out := filepath.Join(t.TempDir(), "out.mid")
 	type report struct {
 		From, To        string
@@ -142,19 +153,22 @@ func TestRekeyForScripts(t *testing.T) {
 	}
 	code, text, errs := call("rekey", in, "--from", "gm", "--to", kit, "--out", out)
 	v := decode[report](t, text)
-	if code != 0 || errs != "" || len(v.Keys) != 4 || len(v.Unmatched) != 1 || v.Unmatched[0].Key != 54 || v.Unmatched[0].Fate != "left" || v.Keys[0].To != 24 || v.Keys[0].Notes != 2 {
+	if code != 0 || errs != "" || len(v.Keys) != 4 || len(v.Unmatched) != 1 || v.Unmatched[0].Key != 54 ||
+		v.Unmatched[0].Fate != "left" || v.Keys[0].To != 24 || v.Keys[0].Notes != 2 {
 		t.Fatalf("%d %s %s", code, errs, text)
 	}
 	if k := keys(); k[24] != 2 || k[26] != 1 || k[30] != 1 || k[70] != 1 || k[54] != 1 || k[36] != 0 {
 		t.Errorf("%v", k)
 	}
-	if code, _, errs = call("rekey", in, "--from", "gm", "--to", kit, "--out", out, "--drop", "38", "--move", "54=70"); code != 0 {
+	if code, _, errs = call("rekey", in, "--from", "gm", "--to", kit, "--out", out, "--drop", "38", "--move",
+		"54=70"); code != 0 {
 		t.Fatal(errs)
 	}
 	if k := keys(); k[70] != 2 || k[26] != 0 || k[38] != 0 {
 		t.Errorf("%v", k)
 	}
-	if code, _, errs = call("rekey", in, "--from", "gm", "--to", "Flint Twelve", "--data", sampleData(t), "--out", out, "--drop-rest"); code != 0 {
+	if code, _, errs = call("rekey", in, "--from", "gm", "--to", "Flint Twelve", "--data", sampleData(t), "--out", out,
+		"--drop-rest"); code != 0 {
 		t.Fatal(errs)
 	}
 	if k := keys(); k[54] != 0 || k[36] != 2 || k[56] != 1 {
@@ -176,7 +190,8 @@ func TestRekeyForScripts(t *testing.T) {
 		"--move":                      {in, "--from", "gm", "--to", kit, "--move", "54"},
 		"needs --from":                {in, "--to", kit},
 	} {
-		if code, text, errs := call(append([]string{"rekey", "--out", out}, args...)...); code == 0 || text != "" || !strings.Contains(errs, says) {
+		if code, text, errs := call(append([]string{"rekey", "--out", out}, args...)...); code == 0 || text != "" ||
+			!strings.Contains(errs, says) {
 			t.Errorf("%v: exit %d, %q", args, code, errs)
 		}
 	}
@@ -191,7 +206,8 @@ func TestTheLibraryGoesOutAndComesIn(t *testing.T) {
 	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 4 new") {
 		t.Fatalf("%d %s %s", code, out, errs)
 	}
-	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 0 new") || !strings.Contains(out, "4 here already") {
+	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 0 new") ||
+		!strings.Contains(out, "4 here already") {
 		t.Fatalf("%d %s %s", code, out, errs)
 	}
 	_, a, _ := call("drift", "--data", data)

@@ -26,7 +26,8 @@ func run(args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		Args:          cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return usageError{errors.New("name a command: demo, serve, read, propose, check, runsheet, drift, learn, swap, rekey, import or export; --help tells more")}
+			return usageError{errors.New("name a command: demo, serve, read, propose, check, runsheet, drift, learn, swap, " +
+				"rekey, import or export; --help tells more")}
 		},
 	}
 	root.SetArgs(args)
@@ -34,7 +35,8 @@ func run(args []string, stdout, stderr io.Writer) int {
 	root.SetErr(stderr)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand(), checkCommand(), runsheetCommand(), driftCommand(), learnCommand(), swapCommand(), rekeyCommand(), importCommand(), exportCommand())
+	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand(), checkCommand(), runsheetCommand(),
+		driftCommand(), learnCommand(), swapCommand(), rekeyCommand(), importCommand(), exportCommand())
 	for _, c := range append(root.Commands(), root) {
 		positional := c.Args
 		c.Args = func(cmd *cobra.Command, args []string) error {

@@ -90,7 +90,8 @@ func TestReadAnInstrument(t *testing.T) {
 		t.Fatalf("%d %s %+v", code, errs, v)
 	}
 	kick := v.Instruments[0].Voices[0]
-	if in := v.Instruments[0]; in.Name != "Harbour Kit" || in.Bank != 128 || kick.Name != "Kick In" || kick.Role != "kit/kick/in" || kick.Width != "mono" || !slices.Equal(kick.Keys, []int{36}) {
+	if in := v.Instruments[0]; in.Name != "Harbour Kit" || in.Bank != 128 || kick.Name != "Kick In" ||
+		kick.Role != "kit/kick/in" || kick.Width != "mono" || !slices.Equal(kick.Keys, []int{36}) {
 		t.Errorf("%+v", in)
 	}
 }
@@ -110,14 +111,16 @@ func TestReadASong(t *testing.T) {
 	if code != 0 || v.Kind != "song" || v.Format != "smf" || v.Division != 480 || v.Seconds != 1 || v.Tempo[0].BPM != 120 {
 		t.Errorf("%d %s", code, out)
 	}
-	if c := v.Channels; len(c) != 1 || c[0].Channel != 10 || c[0].Port != 1 || c[0].Events != 3 || fmt.Sprint(c[0].Keys) != "map[36:2 38:1]" {
+	if c := v.Channels; len(c) != 1 || c[0].Channel != 10 || c[0].Port != 1 || c[0].Events != 3 ||
+		fmt.Sprint(c[0].Keys) != "map[36:2 38:1]" {
 		t.Errorf("%+v", c)
 	}
 }
 
 func TestProposeForScripts(t *testing.T) {
 	kit := write(t, "kit.sf2", testkit.Kit().Bytes())
-	code, out, errs := call("propose", kit, "--instrument", "harbour kit", "--outputs", "3x2", "--song", song(t, 36, 38, 38, 46, 70), "--first-lane", "5", "--taken", "1-4,6", "--lane-limit", "24", "--bus", "Kit", "--json")
+	code, out, errs := call("propose", kit, "--instrument", "harbour kit", "--outputs", "3x2", "--song",
+		song(t, 36, 38, 38, 46, 70), "--first-lane", "5", "--taken", "1-4,6", "--lane-limit", "24", "--bus", "Kit", "--json")
 	if code != 0 {
 		t.Fatal(errs)
 	}
@@ -126,7 +129,8 @@ func TestProposeForScripts(t *testing.T) {
 		t.Fatalf("%s", out)
 	}
 	o := v.Outputs[0]
-	if o.Number != 1 || !slices.Equal(o.Ports, []int{1, 2}) || o.Lane != 7 || o.Bus != "Kit" || o.Feeds[0].Role != "kit/kick/in" || o.Feeds[0].Wish != 2 || o.Feeds[0].Uses != 1 {
+	if o.Number != 1 || !slices.Equal(o.Ports, []int{1, 2}) || o.Lane != 7 || o.Bus != "Kit" ||
+		o.Feeds[0].Role != "kit/kick/in" || o.Feeds[0].Wish != 2 || o.Feeds[0].Uses != 1 {
 		t.Errorf("%+v", o)
 	}
 	var parked []string
@@ -146,7 +150,8 @@ func TestProposeForScripts(t *testing.T) {
 func TestARealKitIsProposedOnFewOutputs(t *testing.T) {
 	last := -1
 	for _, n := range []int{16, 8, 4} {
-		code, out, errs := call("propose", "/usr/share/sounds/sf2/TimGM6mb.sf2", "--instrument", "Standard", "--outputs", fmt.Sprintf("%dx2", n), "--json")
+		code, out, errs := call("propose", "/usr/share/sounds/sf2/TimGM6mb.sf2", "--instrument", "Standard", "--outputs",
+			fmt.Sprintf("%dx2", n), "--json")
 		if code != 0 {
 			t.Fatal(errs)
 		}
@@ -190,7 +195,8 @@ func TestMistakesInTheCallAndInTheFile(t *testing.T) {
 		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "lots"}, 2, "count x width"},
 		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--taken", "x"}, 2, "lane"},
 		{[]string{"propose", kit, "--instrument", "Nobody", "--outputs", "4x2"}, 1, "the file holds: Harbour Kit"},
-		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--lane-limit", "2"}, 1, "largest free run"},
+		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--lane-limit", "2"}, 1,
+			"largest free run"},
 		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--song", kit}, 1, "not a song"},
 		{[]string{"read", filepath.Join(t.TempDir(), "none.sf2")}, 1, "no such file"},
 		{[]string{"read", write(t, "x.sf2", []byte("RIFF1234sfbk"))}, 1, "copy or export it again"},
@@ -204,13 +210,16 @@ func TestMistakesInTheCallAndInTheFile(t *testing.T) {
 
 func TestReadEveryFormat(t *testing.T) {
 	for format, path := range map[string]string{
-		"sfz":    write(t, "Slipway.sfz", []byte("<region> sample=kick.wav key=36\n<region> sample=Snr_Top.wav key=d2\n")),
-		"csv":    write(t, "pads.csv", []byte("name,keys\nKick,36\nSnare Top,38\n")),
-		"midnam": write(t, "x.midnam", []byte(`<MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/><Note Number="38" Name="Snare Top"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`)),
+		"sfz": write(t, "Slipway.sfz", []byte("<region> sample=kick.wav key=36\n<region> sample=Snr_Top.wav key=d2\n")),
+		"csv": write(t, "pads.csv", []byte("name,keys\nKick,36\nSnare Top,38\n")),
+		"midnam": write(t, "x.midnam",
+			[]byte(
+				`<MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/><Note Number="38" Name="Snare Top"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`)),
 	} {
 		code, out, errs := call("read", path, "--json")
 		v := decode[voices](t, out)
-		if code != 0 || v.Kind != "instruments" || v.Format != format || len(v.Instruments) != 1 || len(v.Instruments[0].Voices) != 2 {
+		if code != 0 || v.Kind != "instruments" || v.Format != format || len(v.Instruments) != 1 ||
+			len(v.Instruments[0].Voices) != 2 {
 			t.Fatalf("%s: %d %s %s", format, code, errs, out)
 		}
 		if s := v.Instruments[0].Voices[1]; s.Role != "kit/snare/top" || !slices.Equal(s.Keys, []int{38}) {
@@ -219,7 +228,8 @@ func TestReadEveryFormat(t *testing.T) {
 	}
 	// An include is looked for in the file's own folder only.
 	outside := write(t, "secret.sfz", []byte("<region> sample=a.wav key=36"))
-	code, _, errs := call("read", write(t, "in.sfz", []byte(`#include "`+outside+`"`+"\n#include \"../../x.sfz\"\n<region> key=36")))
+	code, _, errs := call("read",
+		write(t, "in.sfz", []byte(`#include "`+outside+`"`+"\n#include \"../../x.sfz\"\n<region> key=36")))
 	if code != 1 || !strings.Contains(errs, "outside the folder") {
 		t.Errorf("%d %s", code, errs)
 	}
@@ -227,7 +237,9 @@ func TestReadEveryFormat(t *testing.T) {
 
 // What can be asked of a proposal, on the command line.
 func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
-	kit := write(t, "kit.csv", []byte("name,role,keys,width\nKick In,kit/kick/in,36,mono\nSnare,kit/snare/top,38,mono\nHat,kit/hat,42,mono\nRack 1,kit/tom/rack/1,48,mono\nRack 2,kit/tom/rack/2,45,mono\n"+
+	kit := write(t, "kit.csv", []byte("name,role,keys,width\nKick "+
+		"In,kit/kick/in,36,mono\nSnare,kit/snare/top,38,mono\nHat,kit/hat,42,mono\nRack 1,kit/tom/rack/1,48,mono\nRack "+
+		"2,kit/tom/rack/2,45,mono\n"+
 		"Ride,kit/cymbal/ride,51,mono\nOverheads,kit/overhead,52,stereo\nTambourine,percussion/tambourine,54,mono\n"))
 	ask := func(args ...string) proposal {
 		t.Helper()
@@ -249,7 +261,8 @@ func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 		}
 		return 0, nil
 	}
-	p := ask("--outputs", "4x2+2x1", "--together", "Ride,Overheads", "--apart", "Rack 1,Rack 2", "--pin", "Hat=1", "--park", "Tambourine", "--wish", "Snare=3", "--offset", "10")
+	p := ask("--outputs", "4x2+2x1", "--together", "Ride,Overheads", "--apart", "Rack 1,Rack 2", "--pin", "Hat=1",
+		"--park", "Tambourine", "--wish", "Snare=3", "--offset", "10")
 	if n, with := on(p, "Hat"); n != 1 || len(p.Parked) != 1 || p.Parked[0].Name != "Tambourine" {
 		t.Errorf("hat on %d with %v, parked %v", n, with, p.Parked)
 	}
@@ -287,12 +300,15 @@ func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 		"the outputs do not lie on":   {"--ports", "6"},
 		"cannot share an output as":   {"--together", "Hat,Ride", "--park", "Hat"},
 	} {
-		if code, out, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--outputs", "4x2"}, args...)...); code != 1 || out != "" || !strings.Contains(errs, says) {
+		if code, out, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--outputs", "4x2"},
+			args...)...); code != 1 || out != "" || !strings.Contains(errs, says) {
 			t.Errorf("%v: exit %d, says %q", args, code, errs)
 		}
 	}
-	for _, args := range [][]string{{"--axis", "voice"}, {"--wish", "Hat=9"}, {"--pin", "Hat"}, {"--voices", "some"}, {"--block", "-1"}} {
-		if code, _, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--outputs", "4x2"}, args...)...); code != 2 {
+	for _, args := range [][]string{{"--axis", "voice"}, {"--wish", "Hat=9"}, {"--pin", "Hat"}, {"--voices", "some"},
+		{"--block", "-1"}} {
+		if code, _, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--outputs", "4x2"},
+			args...)...); code != 2 {
 			t.Errorf("%v: exit %d, %s", args, code, errs)
 		}
 	}
@@ -300,8 +316,9 @@ func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 
 // Both axes, from a CSV of parts and microphones.
 func TestTheAxisIsASwitch(t *testing.T) {
-	rack := write(t, "pans.csv", []byte("kind,name,role,width,distance,microphones\nmicrophone,Close,,stereo,close,\nmicrophone,Room,,stereo,room,\n"+
-		"part,Lead,mallets/steel-pan/lead,stereo,,\"Close,Room\"\npart,Bass,mallets/steel-pan/bass,stereo,,\"Close,Room\"\n"))
+	rack := write(t, "pans.csv",
+		[]byte("kind,name,role,width,distance,microphones\nmicrophone,Close,,stereo,close,\nmicrophone,Room,,stereo,room,\n"+
+			"part,Lead,mallets/steel-pan/lead,stereo,,\"Close,Room\"\npart,Bass,mallets/steel-pan/bass,stereo,,\"Close,Room\"\n"))
 	for axis, want := range map[string]string{"instrument": "Lead Close", "microphone": "Bass Close"} {
 		code, out, errs := call("propose", rack, "--instrument", "pans", "--outputs", "2x2", "--axis", axis, "--json")
 		if code != 0 {
@@ -343,7 +360,9 @@ func TestCheckForScripts(t *testing.T) {
 		Findings []struct{ Code, Severity, Where, Why, Mend string }
 	}
 	code, out, errs := call("check", "--data", data, "--project", "cue 03 fog bell")
-	if v := decode[report](t, out); code != 0 || errs != "" || len(v.Findings) != 1 || v.Findings[0].Code != "double-path" || v.Findings[0].Severity != "wrong" || v.Findings[0].Why == "" || v.Findings[0].Mend == "" {
+	if v := decode[report](t, out); code != 0 || errs != "" || len(v.Findings) != 1 ||
+		v.Findings[0].Code != "double-path" || v.Findings[0].Severity != "wrong" || v.Findings[0].Why == "" ||
+		v.Findings[0].Mend == "" {
 		t.Errorf("%d %s %s", code, errs, out)
 	}
 	// Nothing is assigned in Cue 14, so what is wanted is silent.
@@ -361,14 +380,16 @@ func TestRunSheetForScripts(t *testing.T) {
 			Place, Text, Verify string
 		}
 	}
-	if code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--json=false"); code != 0 || !strings.Contains(out, "[ ] 1. Load Brinework Kit") {
+	if code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--json=false"); code != 0 ||
+		!strings.Contains(out, "[ ] 1. Load Brinework Kit") {
 		t.Errorf("%d %s %s", code, errs, out)
 	}
 	steps := map[string]int{}
 	for _, profile := range []string{"", "Numbered slots and sends", "every port cabled"} {
 		code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--profile", profile)
 		v := decode[sheet](t, out)
-		if code != 0 || len(v.Steps) < 6 || v.Steps[0].Number != 1 || v.Steps[0].Verify == "" || v.Steps[len(v.Steps)-1].Place != "by ear" {
+		if code != 0 || len(v.Steps) < 6 || v.Steps[0].Number != 1 || v.Steps[0].Verify == "" ||
+			v.Steps[len(v.Steps)-1].Place != "by ear" {
 			t.Fatalf("%s: %d %s %s", profile, code, errs, out)
 		}
 		steps[profile] = len(v.Steps)
@@ -383,7 +404,8 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 	data, dir := sampleData(t), t.TempDir()
 	name := "Cue 03 Fog Bell"
 	for _, as := range []string{"bundle", "dawproject", "csv", "svg"} {
-		if code, _, errs := call("export", "--data", data, "--project", name, "--as", as, filepath.Join(dir, "cue."+as)); code != 0 {
+		if code, _, errs := call("export", "--data", data, "--project", name, "--as", as,
+			filepath.Join(dir, "cue."+as)); code != 0 {
 			t.Fatal(errs)
 		}
 	}
@@ -394,17 +416,20 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 		t.Errorf("%v in %.300s", err, svg)
 	}
 	fresh := filepath.Join(t.TempDir(), "new")
-	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.bundle")); code != 0 || !strings.Contains(out, name) {
+	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.bundle")); code != 0 ||
+		!strings.Contains(out, name) {
 		t.Fatal(errs)
 	}
-	if code, out, errs := call("import", "--data", fresh, "--project", name, filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "0 are in doubt") {
+	if code, out, errs := call("import", "--data", fresh, "--project", name,
+		filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "0 are in doubt") {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 	code, out, _ := call("check", "--data", fresh, "--project", name)
 	if code != 0 || !strings.Contains(out, "double-path") {
 		t.Errorf("%d %s", code, out)
 	}
-	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "lanes") {
+	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.dawproject")); code != 0 ||
+		!strings.Contains(out, "lanes") {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 	for says, args := range map[string][]string{

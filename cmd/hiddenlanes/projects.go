@@ -57,7 +57,8 @@ func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, er
 }
 
 // run opens the data, finds the project where one is named, and hands over.
-func (f *projectFlags) run(needsProject bool, do func(cmd *cobra.Command, a *app.App, p *app.Project, args []string) error) func(*cobra.Command, []string) error {
+func (f *projectFlags) run(needsProject bool, do func(cmd *cobra.Command, a *app.App, p *app.Project,
+	args []string) error) func(*cobra.Command, []string) error {
 	return func(cmd *cobra.Command, args []string) error {
 		a, err := f.open(cmd, needsProject)
 		if err != nil {

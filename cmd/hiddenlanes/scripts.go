@@ -50,7 +50,8 @@ func readCommand() *cobra.Command {
 func printContent(w io.Writer, r app.ReadReport) error {
 	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	for _, in := range r.Instruments {
-		fmt.Fprintf(t, "%s\tbank %d program %d\t%d voices\t%d parts\n", in.Name, in.Bank, in.Program, len(in.Voices), len(in.Parts))
+		fmt.Fprintf(t, "%s\tbank %d program %d\t%d voices\t%d parts\n", in.Name, in.Bank, in.Program, len(in.Voices),
+			len(in.Parts))
 		for _, v := range in.Voices {
 			fmt.Fprintf(t, "  %s\t%s\t%s\tkeys %v\n", v.Name, v.Role, v.Width, v.Keys)
 		}
@@ -120,7 +121,8 @@ func (f proposeFlags) asked() (a app.ProposalRequest, err error) {
 	if f.firstLane < 1 || f.laneLimit < 0 || f.block < 0 || f.ports < 0 {
 		return a, fmt.Errorf("lanes, blocks and ports count from 1")
 	}
-	a.Host.LaneLimit, a.Host.FirstLane, a.Host.BlockSize = plan.LaneNumber(f.laneLimit), plan.LaneNumber(f.firstLane), plan.LaneNumber(f.block)
+	a.Host.LaneLimit, a.Host.FirstLane, a.Host.BlockSize = plan.LaneNumber(f.laneLimit), plan.LaneNumber(f.firstLane),
+		plan.LaneNumber(f.block)
 	a.Ports, a.Offset, a.Pairs, a.Bus = f.ports, f.offset, f.pairs, f.bus
 	a.Together, a.Apart = nameLists(f.together), nameLists(f.apart)
 	for _, l := range [][]string{f.park, f.off, f.fold} {
@@ -130,7 +132,8 @@ func (f proposeFlags) asked() (a app.ProposalRequest, err error) {
 			}
 		}
 	}
-	a.Park, a.Off, a.Fold = slices.Concat(nameLists(f.park)...), slices.Concat(nameLists(f.off)...), slices.Concat(nameLists(f.fold)...)
+	a.Park, a.Off, a.Fold = slices.Concat(nameLists(f.park)...), slices.Concat(nameLists(f.off)...),
+		slices.Concat(nameLists(f.fold)...)
 	a.Pins, a.Wishes = map[string]plan.Jack{}, map[string]int{}
 	for _, p := range f.pins {
 		name, to, ok := cutLast(p)
@@ -245,7 +248,8 @@ func printProposal(w io.Writer, r app.ProposalReport) error {
 		for _, f := range o.Feeds {
 			feeds = append(feeds, f.Name)
 		}
-		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", o.Lane, o.Name, fmt.Sprint(o.Number)+string(o.Side), portList(o.Ports), o.Bus, strings.Join(feeds, ", "))
+		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", o.Lane, o.Name, fmt.Sprint(o.Number)+string(o.Side), portList(o.Ports),
+			o.Bus, strings.Join(feeds, ", "))
 	}
 	for _, b := range r.Buses {
 		fmt.Fprintf(t, "%d\t%s\tbus\n", b.Lane, b.Name)

@@ -20,7 +20,8 @@ func TestTwoEqualPathsAddUp(t *testing.T) {
 }
 
 func TestLevelsReadLikePeopleWriteThem(t *testing.T) {
-	for d, want := range map[Decibels]string{0: "0.0 dB", 6.02: "+6.0 dB", -4.5: "−4.5 dB", -0.01: "0.0 dB", Silence: "silent"} {
+	for d, want := range map[Decibels]string{0: "0.0 dB", 6.02: "+6.0 dB", -4.5: "−4.5 dB", -0.01: "0.0 dB",
+		Silence: "silent"} {
 		if d.String() != want {
 			t.Errorf("%v: got %q want %q", float64(d), d.String(), want)
 		}

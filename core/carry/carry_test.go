@@ -106,8 +106,10 @@ func voices(list ...rig.Voice) rig.Instrument {
 
 // What each key becomes on a kit laid out otherwise: common practice, no source.
 func TestKeysAreMappedThroughRoles(t *testing.T) {
-	to := voices(rig.Voice{Name: "Kick", Keys: []midi.Key{24, 36}}, rig.Voice{Name: "Snare", Keys: []midi.Key{26}}, rig.Voice{Name: "Rim", Keys: []midi.Key{27}},
-		rig.Voice{Name: "Hats Open", Keys: []midi.Key{30}}, rig.Voice{Name: "Hats Closed", Keys: []midi.Key{29}}, rig.Voice{Name: "Rack 1", Keys: []midi.Key{40}}, rig.Voice{Name: "Ride", Keys: []midi.Key{50}})
+	to := voices(rig.Voice{Name: "Kick", Keys: []midi.Key{24, 36}}, rig.Voice{Name: "Snare", Keys: []midi.Key{26}},
+		rig.Voice{Name: "Rim", Keys: []midi.Key{27}},
+		rig.Voice{Name: "Hats Open", Keys: []midi.Key{30}}, rig.Voice{Name: "Hats Closed", Keys: []midi.Key{29}},
+		rig.Voice{Name: "Rack 1", Keys: []midi.Key{40}}, rig.Voice{Name: "Ride", Keys: []midi.Key{50}})
 	got := map[midi.Key]KeyMove{}
 	for _, m := range MapKeys(GeneralMIDI(), to).Keys {
 		got[m.Key] = m
@@ -140,8 +142,10 @@ func TestWhoCanStandInForWhom(t *testing.T) {
 	for _, c := range []struct {
 		a, b role.Role
 		want bool
-	}{{"kit/kick/in", "kit/kick", true}, {"kit/kick/in", "kit/kick/out", true}, {"kit/kick", "kit/snare", false}, {"woodwind/flute", "woodwind/oboe", false},
-		{"woodwind/flute/1", "woodwind/flute/2", true}, {"kit/tom/rack/1", "kit/tom/floor/2", true}, {"strings", "strings/cello", true}, {"kit", "kit/kick/in", false}, {"", "kit", false}} {
+	}{{"kit/kick/in", "kit/kick", true}, {"kit/kick/in", "kit/kick/out", true}, {"kit/kick", "kit/snare", false},
+		{"woodwind/flute", "woodwind/oboe", false},
+		{"woodwind/flute/1", "woodwind/flute/2", true}, {"kit/tom/rack/1", "kit/tom/floor/2", true},
+		{"strings", "strings/cello", true}, {"kit", "kit/kick/in", false}, {"", "kit", false}} {
 		if Partners(c.a, c.b) != c.want || Partners(c.b, c.a) != c.want {
 			t.Errorf("%s and %s: %v", c.a, c.b, !c.want)
 		}

@@ -52,7 +52,8 @@ func GeneralMIDI() rig.Instrument {
 	in := rig.Instrument{Name: "General MIDI percussion", Origin: "RP-003"}
 	for k := midi.FirstPercussionKey; k <= midi.LastPercussionKey; k++ {
 		name := midi.PercussionName(k)
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: name, Role: role.ForPercussion(name, []midi.Key{k}).Role, Sure: role.Sure,
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: name,
+			Role: role.ForPercussion(name, []midi.Key{k}).Role, Sure: role.Sure,
 			Keys: []midi.Key{k}, Width: audio.Stereo})
 	}
 	return in
@@ -64,7 +65,8 @@ func HouseKeys(c *house.Chart) rig.Instrument {
 	in := rig.Instrument{Name: "House chart", Origin: "house chart"}
 	for _, r := range c.Roles() {
 		if keys := c.At(r).Keys; len(keys) > 0 {
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("h%d", len(in.Voices)), Name: c.Label(r), Role: r, Sure: role.Told, Keys: keys, Width: audio.Stereo})
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("h%d", len(in.Voices)), Name: c.Label(r), Role: r,
+				Sure: role.Told, Keys: keys, Width: audio.Stereo})
 		}
 	}
 	return in

@@ -18,12 +18,16 @@ import (
 // or for some.
 func made(rng *rand.Rand, name string) rig.Instrument {
 	roles := role.All()
-	in := rig.Instrument{Name: name, Ports: 64, Delivered: []rig.Run{{Count: 1 + rng.IntN(20), Width: audio.Stereo}}, Fixed: rng.IntN(3) == 0}
+	in := rig.Instrument{Name: name, Ports: 64, Delivered: []rig.Run{{Count: 1 + rng.IntN(20), Width: audio.Stereo}},
+		Fixed: rng.IntN(3) == 0}
 	for v := range 2 + rng.IntN(14) {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(60)], Keys: []midi.Key{midi.Key(20 + v)}, Width: audio.Width(1 + rng.IntN(2))})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v),
+			Role: roles[rng.IntN(60)], Keys: []midi.Key{midi.Key(20 + v)}, Width: audio.Width(1 + rng.IntN(2))})
 	}
 	for k := range rng.IntN(4) {
-		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", k), Name: fmt.Sprintf("Part %d", k), Role: roles[rng.IntN(len(roles))], Width: audio.Stereo, Program: -1, Address: midi.Address{Port: 1, Channel: midi.Channel(1 + k)}})
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", k), Name: fmt.Sprintf("Part %d", k),
+			Role: roles[rng.IntN(len(roles))], Width: audio.Stereo, Program: -1,
+			Address: midi.Address{Port: 1, Channel: midi.Channel(1 + k)}})
 	}
 	return in
 }
@@ -35,7 +39,8 @@ func TestASwapKeepsWhatItSaysItKeeps(t *testing.T) {
 	for seed := range uint64(80) {
 		rng := rand.New(rand.NewPCG(seed, 3))
 		p := testkit.Mapped(t, plan.Host{}, "20x2", made(rng, "Old"), made(rng, "Other"))
-		testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		testkit.Edit(t, p,
+			plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 		before := p.Clone()
 		in := made(rng, "New")
 		s, err := carry.Match(p, "i1", in, 0, nil)
@@ -70,8 +75,10 @@ func TestASwapKeepsWhatItSaysItKeeps(t *testing.T) {
 			for _, l := range p.LanesOf(plan.OutputRef{Placed: pl.ID, Output: a.Output, Side: a.Side}) {
 				arrives = arrives || l.ID == now.ID
 			}
-			if a.State != plan.Assigned || !arrives || now.Name != pair.Lane.Name || now.Colour != pair.Lane.Colour || now.To != pair.Lane.To {
-				t.Fatalf("seed %d: %s takes the place of %s on %s, but is %+v, the lane %+v", seed, pair.New.Name, pair.Old.Name, pair.Lane.Name, a, now)
+			if a.State != plan.Assigned || !arrives || now.Name != pair.Lane.Name || now.Colour != pair.Lane.Colour ||
+				now.To != pair.Lane.To {
+				t.Fatalf("seed %d: %s takes the place of %s on %s, but is %+v, the lane %+v", seed, pair.New.Name, pair.Old.Name,
+					pair.Lane.Name, a, now)
 			}
 		}
 		testkit.RunSheetEndsInThePlan(t, p)

@@ -71,7 +71,8 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 	}
 	view := old.View
 	view.Of, view.Split = nil, nil // of single voices and microphones of the old one
-	s := &Swap{Old: *old, New: plan.Placed{Shelf: shelf, Instrument: in, View: view, Outputs: outputs, OwnSetup: len(in.Delivered) > 0, Pairs: old.Pairs, Feeds: map[string]plan.Assignment{}}}
+	s := &Swap{Old: *old, New: plan.Placed{Shelf: shelf, Instrument: in, View: view, Outputs: outputs,
+		OwnSetup: len(in.Delivered) > 0, Pairs: old.Pairs, Feeds: map[string]plan.Assignment{}}}
 	if slices.ContainsFunc(in.Variants, func(v rig.Variant) bool { return v.Name == old.Variant }) {
 		s.New.Variant = old.Variant
 	}
@@ -256,7 +257,8 @@ func (s *Swap) seat(pl, was *plan.Placed) map[plan.Jack]plan.Jack {
 			}
 		}
 		if best < 0 && !pl.Instrument.Fixed {
-			if added, err := rig.AddMissing(pl.Outputs, append(rig.Widths(pl.Outputs), g.width), pl.Ports()); err == nil && len(added) > 0 {
+			if added, err := rig.AddMissing(pl.Outputs, append(rig.Widths(pl.Outputs), g.width), pl.Ports()); err == nil &&
+				len(added) > 0 {
 				pl.Outputs, pl.OwnSetup = append(pl.Outputs, added...), false
 				best = len(pl.Outputs) - 1
 			}
@@ -381,7 +383,8 @@ func (s *Swap) proposeRest(p *plan.Project, placed string, outputs int, how hold
 	}
 	choose := propose.Selection{Outputs: map[string]bool{}, Unused: map[string]bool{}}
 	for _, row := range pr.Rows {
-		choose.Outputs[row.Output.Label()] = how == loose || slices.ContainsFunc(row.Feeds, func(f propose.Feed) bool { return !seated[f.ID] })
+		choose.Outputs[row.Output.Label()] = how == loose ||
+			slices.ContainsFunc(row.Feeds, func(f propose.Feed) bool { return !seated[f.ID] })
 	}
 	for _, u := range pr.Unused {
 		choose.Unused[u.ID] = true

@@ -44,19 +44,22 @@ func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
 	kick := testkit.Lane(p, "Kick In")
 	testkit.Edit(t, p, plan.ColourLane(kick.ID, "#123456"))
 	testkit.Edit(t, p, plan.NameLane(kick.ID, "BD"))
-	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	testkit.Edit(t, p,
+		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	before, buses := *testkit.Lane(p, "BD"), len(p.Buses())
 	lanes := len(p.Lanes)
 	swap(t, p, sample.FlintTwelve(), nil)
 	after := testkit.Lane(p, "BD")
-	if after == nil || after.ID != before.ID || after.Number != before.Number || after.Colour != "#123456" || after.To != before.To || !slices.Equal(onLane(p, "BD"), []string{"Kick"}) {
+	if after == nil || after.ID != before.ID || after.Number != before.Number || after.Colour != "#123456" ||
+		after.To != before.To || !slices.Equal(onLane(p, "BD"), []string{"Kick"}) {
 		t.Errorf("%+v carries %v", after, onLane(p, "BD"))
 	}
 	// Flint has no second kick microphone: the lane stays, empty, kept for its role.
 	if l := testkit.Lane(p, "Kick Out"); l == nil || len(l.Sources) != 0 || l.Kept != "kit/kick/out" {
 		t.Errorf("%+v", l)
 	}
-	if len(p.Buses()) != buses || len(p.Lanes) < lanes || len(p.Placed) != 1 || p.Placed[0].Instrument.Name != "Flint Twelve" || p.Placed[0].Shelf != 7 {
+	if len(p.Buses()) != buses || len(p.Lanes) < lanes || len(p.Placed) != 1 ||
+		p.Placed[0].Instrument.Name != "Flint Twelve" || p.Placed[0].Shelf != 7 {
 		t.Errorf("%d buses, %d lanes", len(p.Buses()), len(p.Lanes))
 	}
 	// Nothing that is there now is left without an output.
@@ -113,7 +116,8 @@ func TestByHandWhereTheUserKnowsBetter(t *testing.T) {
 	if !s.Pairs[0].ByHand {
 		t.Errorf("%+v", s.Pairs[0])
 	}
-	if _, err := carry.Match(testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit()), "i1", sample.FlintTwelve(), 0, map[string]string{"kin": "pad1", "kout": "pad1"}); err == nil {
+	if _, err := carry.Match(testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit()), "i1", sample.FlintTwelve(), 0,
+		map[string]string{"kin": "pad1", "kout": "pad1"}); err == nil {
 		t.Error("one feed took the place of two")
 	}
 }

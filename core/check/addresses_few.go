@@ -8,8 +8,10 @@ import (
 )
 
 var addressesFew = &Rule{
-	Code: "addresses-few", Title: "A part plays on a MIDI port that the host does not have", Severity: Silent, Step: AtParts,
-	Doc: "There are more parts than the host has MIDI addresses, or a part plays on a port past its last one; no note reaches it. Give it a free address, or use fewer parts.",
+	Code: "addresses-few", Title: "A part plays on a MIDI port that the host does not have", Severity: Silent,
+	Step: AtParts,
+	Doc: "There are more parts than the host has MIDI addresses, or a part plays on a port past its last one; no note " +
+		"reaches it. Give it a free address, or use fewer parts.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		ports := g.Project.Host.Behaviour().MIDIPorts
 		for i := range g.Project.Placed {
@@ -21,7 +23,8 @@ var addressesFew = &Rule{
 				fd := Finding{Title: part.Name + " cannot be reached", Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
 					Reason: fmt.Sprintf("It plays on %s, and the host has %d MIDI ports.", part.Address, ports)}
 				if free, ok := g.Project.FreeAddress(); ok {
-					fd.Mend, fd.mend = fmt.Sprintf("Give it %s", free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
+					fd.Mend, fd.mend = fmt.Sprintf("Give it %s", free),
+						plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
 				}
 				out = append(out, fd)
 			}

@@ -27,8 +27,10 @@ var patchedLoop = &Rule{
 			if want := g.Lane(have.ID); want != nil {
 				to = want.To
 			}
-			out = append(out, Finding{Title: fmt.Sprintf("%s feeds itself", have.Name), Lane: have.ID, Reason: "What goes into it comes back by way of other buses.",
-				Mend: "It goes where the plan says now", mend: setLaneInHost(have.Name+" goes where the plan says", have.ID, func(l *plan.Lane) { l.To = to })})
+			out = append(out, Finding{Title: fmt.Sprintf("%s feeds itself", have.Name), Lane: have.ID,
+				Reason: "What goes into it comes back by way of other buses.",
+				Mend:   "It goes where the plan says now", mend: setLaneInHost(have.Name+" goes where the plan says", have.ID,
+					func(l *plan.Lane) { l.To = to })})
 		})
 		return out
 	},

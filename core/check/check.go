@@ -95,7 +95,8 @@ const (
 var Rules = []*Rule{
 	// What is planned.
 	feedNoOutput, outputGone, outputNoLane, outOfRange, portsPastEnd, addressesFew, notesNoPart,
-	collision, doublePath, widthFold, laneNarrow, parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus, portsOverlap, pairStraddles,
+	collision, doublePath, widthFold, laneNarrow, parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus,
+	portsOverlap, pairStraddles,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
 	deadLane, unfedBus, sharedSlot, monoOnStereo, effectsLost, partNoNotes, nameTwice, nameStale, setupOverridden,
 	// What stands in the host.

@@ -31,8 +31,10 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		"no such output": {"output-gone", "Clap is silent", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Feeds["v39"] = plan.Assignment{State: plan.Assigned, Output: 99}
 		}},
-		"no lane":   {"output-no-lane", "Ride is silent", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID)) }},
-		"dead lane": {"lane-no-output", "Spare is dead", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare")) }},
+		"no lane": {"output-no-lane", "Ride is silent",
+			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID)) }},
+		"dead lane": {"lane-no-output", "Spare is dead",
+			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare")) }},
 		"lane of an output that is gone": {"lane-no-output", "is dead", func(t *testing.T, p *plan.Project) {
 			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare"))
 			testkit.Lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
@@ -41,9 +43,12 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			testkit.Edit(t, p, plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 3}, testkit.Lane(p, "Hat").Number))
 			testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Snare").ID))
 		}},
-		"one number twice": {"lane-collision", "there twice", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Hat").Number = testkit.Lane(p, "Snare").Number }},
-		"beyond the limit": {"lane-out-of-range", "does not exist", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 65 }},
-		"on a taken lane":  {"lane-out-of-range", "lands on something else", func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 41 }},
+		"one number twice": {"lane-collision", "there twice",
+			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Hat").Number = testkit.Lane(p, "Snare").Number }},
+		"beyond the limit": {"lane-out-of-range", "does not exist",
+			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 65 }},
+		"on a taken lane": {"lane-out-of-range", "lands on something else",
+			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 41 }},
 		"double path": {"double-path", "Overheads arrives twice", func(t *testing.T, p *plan.Project) {
 			l := testkit.Lane(p, "Overheads")
 			testkit.Edit(t, p, plan.Route([]string{l.ID}, l.To, true))
@@ -57,19 +62,23 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 				}
 			}
 		}},
-		"a family's effect past its bus": {"return-past-bus", "Plate goes past the Drums bus", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
-			testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID}, plan.Send{To: testkit.Lane(p, "Plate").ID, Level: -12}))
-		}},
-		"unfed bus": {"bus-unfed", "Nothing goes to the Spare bus", func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
+		"a family's effect past its bus": {"return-past-bus", "Plate goes past the Drums bus",
+			func(t *testing.T, p *plan.Project) {
+				testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+				testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID},
+					plan.Send{To: testkit.Lane(p, "Plate").ID, Level: -12}))
+			}},
+		"unfed bus": {"bus-unfed", "Nothing goes to the Spare bus",
+			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
 		"stereo on mono": {"width-fold", "Room Far loses its width", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Outputs[19] = rig.Output{Number: 20, Width: audio.Mono, First: 39}
 			testkit.Edit(t, p, plan.Decide(testkit.Feed("far"), plan.Assigned, plan.Jack{Output: 20}))
 			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: 20}, 0, "Far"))
 		}},
-		"parked under a wanted feed": {"parked-with-wanted", "Shaker is parked under Kick In", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 1}))
-		}},
+		"parked under a wanted feed": {"parked-with-wanted", "Shaker is parked under Kick In",
+			func(t *testing.T, p *plan.Project) {
+				testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 1}))
+			}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			outputs := "12x2"
@@ -116,7 +125,8 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 func TestASongDecidesWhatIsMissed(t *testing.T) {
 	p := testkit.Mapped(t, host, "19x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
-	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 3}}}}
+	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
+		Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {
 		if f.Feed == testkit.Feed("v70") {
 			t.Errorf("the song never plays it, but: %s", f.Title)
@@ -137,7 +147,8 @@ func TestEveryRuleIsDocumentedOnce(t *testing.T) {
 func BenchmarkTraceAndCheck500Lanes(b *testing.B) {
 	in := rig.Instrument{Name: "Wide"}
 	for i := range 500 {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i),
+			Role: "percussion/clap", Keys: []midi.Key{midi.Key(i % 128)}})
 	}
 	p := testkit.Mapped(b, plan.Host{}, "500x2", in)
 	b.ReportAllocs()

@@ -13,7 +13,8 @@ var collision = &Rule{
 	Title:    "Two outputs are on one lane",
 	Severity: Wrong,
 	Step:     AtLanes,
-	Doc: "Two signals that the plan keeps apart arrive on one lane, as when the blocks of two instruments overlap, and can no " +
+	Doc: "Two signals that the plan keeps apart arrive on one lane, as when the blocks of two instruments overlap, and " +
+		"can no " +
 		"longer be told apart. Give the second a lane of its own.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		byNumber := map[plan.LaneNumber]*plan.Lane{}

@@ -14,7 +14,8 @@ var deadLane = &Rule{
 	Title:    "A lane has no output",
 	Severity: Untidy,
 	Step:     AtLanes,
-	Doc: "The lane takes nothing that sounds: no output is pointed at it, the output is gone, or nothing is assigned to it. " +
+	Doc: "The lane takes nothing that sounds: no output is pointed at it, the output is gone, or nothing is assigned " +
+		"to it. " +
 		"It is dead weight in the mixer. Point it at an output, or close it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {

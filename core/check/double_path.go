@@ -13,7 +13,8 @@ var doublePath = &Rule{
 	Title:    "A lane arrives twice",
 	Severity: Wrong,
 	Step:     AtBuses, Mark: AtFork,
-	Doc: "The lane goes to its bus and to the main mix as well, so the same signal arrives by two ways: two equal paths add " +
+	Doc: "The lane goes to its bus and to the main mix as well, so the same signal arrives by two ways: two equal " +
+		"paths add " +
 		"6.02 dB, and the bus fader moves only one of them. Let it go to the bus only.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
@@ -23,7 +24,8 @@ var doublePath = &Rule{
 			}
 			level, _ := trace.Arrival(g.PathsOf(l))
 			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s arrives twice", l.Number, l.Name), Lane: l.ID,
-				Reason: fmt.Sprintf("It goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the bus fader moves only part of it.",
+				Reason: fmt.Sprintf("It goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the "+
+					"bus fader moves only part of it.",
 					bus.Name, strings.TrimPrefix((level-l.Gain).String(), "+")),
 				Mend: "Send it to the bus only", mend: plan.Route([]string{l.ID}, l.To, false)})
 		}

@@ -11,7 +11,8 @@ import (
 
 var effectsLost = &Rule{
 	Code: "effects-lost", Title: "The instrument's own effects do not reach a feed", Severity: Untidy, Step: AtOutputs,
-	Doc: "Effects on a group inside the instrument vanish when a feed leaves by an output of its own. Put the effect on the bus in the host instead, and accept this with that reason.",
+	Doc: "Effects on a group inside the instrument vanish when a feed leaves by an output of its own. Put the effect " +
+		"on the bus in the host instead, and accept this with that reason.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -21,7 +22,8 @@ var effectsLost = &Rule{
 			for _, e := range pl.Instrument.Effects {
 				var names []string
 				for _, f := range g.Feeds {
-					if f.Ref.Placed == pl.ID && f.At.State == plan.Assigned && f.At.Output != pl.Outputs[0].Number && slices.Contains(f.Loses, e.Name) {
+					if f.Ref.Placed == pl.ID && f.At.State == plan.Assigned && f.At.Output != pl.Outputs[0].Number &&
+						slices.Contains(f.Loses, e.Name) {
 						names = append(names, f.Name)
 					}
 				}
@@ -29,7 +31,8 @@ var effectsLost = &Rule{
 					names = append(names[:3], fmt.Sprintf("%d more", n-3))
 				}
 				if len(names) > 0 {
-					out = append(out, Finding{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name), Feed: plan.FeedRef{Placed: pl.ID, Feed: e.ID},
+					out = append(out, Finding{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name),
+						Feed:   plan.FeedRef{Placed: pl.ID, Feed: e.ID},
 						Reason: "It does not reach " + strings.Join(names, ", ") + ", which leave by outputs of their own."})
 				}
 			}

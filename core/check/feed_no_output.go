@@ -14,14 +14,16 @@ var feedNoOutput = &Rule{
 	Title:    "A feed has no output",
 	Severity: Silent,
 	Step:     AtOutputs, Unassigned: true,
-	Doc: "The feed is wanted, but nobody has assigned it. Voices fire and nothing sounds. Assign it, ask for a proposal, or park " +
+	Doc: "The feed is wanted, but nobody has assigned it. Voices fire and nothing sounds. Assign it, ask for a " +
+		"proposal, or park " +
 		"it if the song can do without.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Undecided || f.Known && f.Uses == 0 {
 				continue
 			}
-			fd := Finding{Title: f.Name + " goes nowhere", Reason: f.Placed.Instrument.Name + " sends it to no output, so it is silent.", Feed: f.Ref, Silences: 1}
+			fd := Finding{Title: f.Name + " goes nowhere", Reason: f.Placed.Instrument.Name +
+				" sends it to no output, so it is silent.", Feed: f.Ref, Silences: 1}
 			fd.Mend, fd.mend = sendSomewhere(g, f)
 			out = append(out, fd)
 		}

@@ -29,24 +29,31 @@ func sound(t *testing.T, rng *rand.Rand) *plan.Project {
 	profile.MIDIPorts = max(profile.MIDIPorts, 2)
 	testkit.Edit(t, p, plan.SetProfile(profile))
 	channel := 1
-	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{}}}}
+	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
+		Keys: map[midi.Key]int{}}}}
 	for i := range 1 + rng.IntN(2) {
 		in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1), Pans: true, Ports: 64}
 		for v := range 3 + rng.IntN(8) {
 			k := midi.Key(20 + 20*i + v)
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %c%c", 'A'+i, 'A'+v), Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{k}, Width: audio.Width(1 + rng.IntN(2))})
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %c%c", 'A'+i, 'A'+v),
+				Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{k}, Width: audio.Width(1 + rng.IntN(2))})
 			song.Channels[0].Keys[k] = 1 + rng.IntN(9)
 		}
 		for range 4 {
-			in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", channel), Name: fmt.Sprintf("Part %c", 'A'+channel), Role: "brass/horn", Width: audio.Stereo, Program: -1, Address: midi.Address{Port: 1, Channel: midi.Channel(channel)}})
-			song.Channels = append(song.Channels, plan.SongChannel{Address: midi.Address{Port: 1, Channel: midi.Channel(channel)}, Keys: map[midi.Key]int{60: 3}})
+			in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("p%d", channel), Name: fmt.Sprintf("Part %c", 'A'+channel),
+				Role: "brass/horn", Width: audio.Stereo, Program: -1,
+				Address: midi.Address{Port: 1, Channel: midi.Channel(channel)}})
+			song.Channels = append(song.Channels,
+				plan.SongChannel{Address: midi.Address{Port: 1, Channel: midi.Channel(channel)}, Keys: map[midi.Key]int{60: 3}})
 			channel++
 		}
-		in.Returns = []rig.Return{{ID: "rv", Name: fmt.Sprintf("Plate %c", 'A'+i), Role: "effects/reverb", Width: audio.Stereo}}
+		in.Returns = []rig.Return{{ID: "rv", Name: fmt.Sprintf("Plate %c", 'A'+i), Role: "effects/reverb",
+			Width: audio.Stereo}}
 		in.Microphones = []rig.Microphone{{ID: "room", Name: "Room", Role: "kit/room", Width: audio.Stereo, MiB: 100}}
 		in.BaseMiB = 50
 		n := len(in.Feeds()) + 2
-		testkit.Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
+		testkit.Edit(t, p,
+			plan.Place(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
 	}
 	p.Song = song
 	p.Host.Budget = 1000
@@ -54,7 +61,8 @@ func sound(t *testing.T, rng *rand.Rand) *plan.Project {
 		pr := testkit.Propose(t, p, p.Placed[i].ID)
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	}
-	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	testkit.Edit(t, p,
+		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	return p
 }
 
@@ -160,7 +168,8 @@ var faults = []fault{
 	{"ports-past-end", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].Instrument.Ports = 3 }},
 	{"addresses-few", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].Instrument.Parts[2].Address.Port = 70 }},
 	{"notes-no-part", func(p *plan.Project, rng *rand.Rand) {
-		p.Song.Channels = append(p.Song.Channels, plan.SongChannel{Address: midi.Address{Port: 2, Channel: 16}, Keys: map[midi.Key]int{60: 4}})
+		p.Song.Channels = append(p.Song.Channels, plan.SongChannel{Address: midi.Address{Port: 2, Channel: 16},
+			Keys: map[midi.Key]int{60: 4}})
 	}},
 	{"lane-collision", func(p *plan.Project, rng *rand.Rand) {
 		anyLane(p, rng).Number = anyLane(p, rng).Number
@@ -207,7 +216,8 @@ var faults = []fault{
 		for _, x := range p.Lanes {
 			free = max(free, x.Number+1)
 		}
-		r := plan.Lane{ID: p.NewLaneID(), Number: free, Name: "Ferry Hall", Colour: "#445566", Kind: plan.Bus, Width: audio.Stereo}
+		r := plan.Lane{ID: p.NewLaneID(), Number: free, Name: "Ferry Hall", Colour: "#445566", Kind: plan.Bus,
+			Width: audio.Stereo}
 		p.Lanes = append(p.Lanes, r)
 		p.Lane(l.ID).Sends = []plan.Send{{To: r.ID, Level: -12}} // the append may have moved it
 	}},
@@ -275,23 +285,28 @@ var faults = []fault{
 	}},
 	{"memory-over", func(p *plan.Project, rng *rand.Rand) { p.Host.Budget = 10 }},
 	{"lane-no-output", func(p *plan.Project, rng *rand.Rand) {
-		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 400, Name: "Dead", Colour: "#123456", Kind: plan.Regular, Width: audio.Stereo})
+		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 400, Name: "Dead", Colour: "#123456",
+			Kind: plan.Regular, Width: audio.Stereo})
 		p.Host.LaneLimit = 500
 	}},
 	{"bus-unfed", func(p *plan.Project, rng *rand.Rand) {
-		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 401, Name: "Unfed", Colour: "#123456", Kind: plan.Bus, Width: audio.Stereo})
+		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 401, Name: "Unfed", Colour: "#123456", Kind: plan.Bus,
+			Width: audio.Stereo})
 		p.Host.LaneLimit = 500
 	}},
 	{"shared-slot", func(p *plan.Project, rng *rand.Rand) {
 		v := p.Placed[0].Instrument.Voices
-		p.Placed[0].Instrument.Voices = append(v, rig.Voice{ID: "s1", Name: "Slot One", Role: "kit/kick", Keys: []midi.Key{1}, Slot: 9}, rig.Voice{ID: "s2", Name: "Slot Two", Role: "strings/cello", Keys: []midi.Key{2}, Slot: 9})
+		p.Placed[0].Instrument.Voices = append(v, rig.Voice{ID: "s1", Name: "Slot One", Role: "kit/kick",
+			Keys: []midi.Key{1}, Slot: 9}, rig.Voice{ID: "s2", Name: "Slot Two", Role: "strings/cello",
+			Keys: []midi.Key{2}, Slot: 9})
 	}},
 	{"effects-lost", func(p *plan.Project, rng *rand.Rand) {
 		p.Placed[0].Instrument.Effects = []rig.Effect{{ID: "fx", Name: "glue"}}
 	}},
 	{"part-no-notes", func(p *plan.Project, rng *rand.Rand) {
 		part := p.Placed[0].Instrument.Parts[3]
-		p.Song.Channels = slices.DeleteFunc(p.Song.Channels, func(c plan.SongChannel) bool { return c.Address == part.Address })
+		p.Song.Channels = slices.DeleteFunc(p.Song.Channels,
+			func(c plan.SongChannel) bool { return c.Address == part.Address })
 	}},
 	{"name-twice", func(p *plan.Project, rng *rand.Rand) {
 		anyLane(p, rng).Name = strings.ToUpper(anyLane(p, rng).Name)
@@ -300,7 +315,8 @@ var faults = []fault{
 		l := anyLane(p, rng)
 		l.Name = fmt.Sprintf("%d Pad", l.Number+1)
 	}},
-	{"setup-overridden", func(p *plan.Project, rng *rand.Rand) { p.Placed[0].OwnSetup, p.Placed[0].DefaultSetup = true, "40x2" }},
+	{"setup-overridden",
+		func(p *plan.Project, rng *rand.Rand) { p.Placed[0].OwnSetup, p.Placed[0].DefaultSetup = true, "40x2" }},
 	{"waiting-reload", func(p *plan.Project, rng *rand.Rand) {
 		stand(p, "i1", func(in *plan.InstrumentState) { in.Seen = in.Seen[:len(in.Seen)-1] })
 	}},
@@ -470,7 +486,9 @@ func TestAFindingMayBeLetStand(t *testing.T) {
 	}
 	p.Host.Profile.MIDIPorts = 1 // its cause changes: of all addresses none is free any more
 	for c := range 16 {
-		p.Placed[0].Instrument.Parts = append(p.Placed[0].Instrument.Parts, rig.Part{ID: fmt.Sprintf("x%d", c), Name: fmt.Sprintf("Extra %d", c), Address: midi.Address{Port: 1, Channel: midi.Channel(c + 1)}})
+		p.Placed[0].Instrument.Parts = append(p.Placed[0].Instrument.Parts,
+			rig.Part{ID: fmt.Sprintf("x%d", c), Name: fmt.Sprintf("Extra %d", c),
+				Address: midi.Address{Port: 1, Channel: midi.Channel(c + 1)}})
 	}
 	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
 		t.Errorf("its cause has changed, but %v", got)

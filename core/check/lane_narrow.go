@@ -9,7 +9,8 @@ import (
 
 var laneNarrow = &Rule{
 	Code: "lane-narrow", Title: "A stereo output arrives on a mono lane", Severity: Wrong, Step: AtLanes,
-	Doc: "The lane is narrower than the output it takes, so one side is lost or both are folded together. Make the lane as wide as the output.",
+	Doc: "The lane is narrower than the output it takes, so one side is lost or both are folded together. Make the " +
+		"lane as wide as the output.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
 			for _, s := range l.Sources {

@@ -10,7 +10,8 @@ import (
 
 var leftover = &Rule{
 	Code: "leftover", Title: "Something unused is still under a wanted feed", Severity: Wrong, Step: AtOutputs,
-	Doc: "A feed that the plan parks or switches off stands on an output that carries a wanted one, usually the first, where everything begins. Park it or switch it off in the instrument.",
+	Doc: "A feed that the plan parks or switches off stands on an output that carries a wanted one, usually the first, " +
+		"where everything begins. Park it or switch it off in the instrument.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			wanted := map[string]string{}
@@ -23,9 +24,11 @@ var leftover = &Rule{
 				st, want := pl.Feeds[f.ID].State, pl.FeedLabel(f.ID)
 				at := host.JackOf(in, f.ID)
 				if (st == plan.Parked || st == plan.Off) && at != want && wanted[at] != "" {
-					out = append(out, Finding{Title: f.Name + " is still under " + wanted[at], Feed: plan.FeedRef{Placed: pl.ID, Feed: f.ID},
+					out = append(out, Finding{Title: f.Name + " is still under " + wanted[at],
+						Feed:   plan.FeedRef{Placed: pl.ID, Feed: f.ID},
 						Reason: fmt.Sprintf("Both stand on output %s.", at),
-						Mend:   "It is on " + want + " now", mend: setInHost(f.Name+" is on "+want, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })})
+						Mend:   "It is on " + want + " now", mend: setInHost(f.Name+" is on "+want, pl.ID,
+							func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })})
 				}
 			}
 		})

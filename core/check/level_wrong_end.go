@@ -15,7 +15,8 @@ const (
 
 var levelWrongEnd = &Rule{
 	Code: "level-wrong-end", Title: "A weak signal is lifted at the wrong end", Severity: Wrong, Step: AtLanes,
-	Doc: "The feed is turned down inside the instrument and lifted again on its lane, with whatever noise comes between. Bring the fader inside the instrument to a healthy level and the lane's back.",
+	Doc: "The feed is turned down inside the instrument and lifted again on its lane, with whatever noise comes " +
+		"between. Bring the fader inside the instrument to a healthy level and the lane's back.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.Gain > turnedDown || f.At.State != plan.Assigned || !f.Exists {
@@ -24,8 +25,9 @@ var levelWrongEnd = &Rule{
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.Gain >= liftedUp {
 					out = append(out, Finding{Title: f.Name + " is lifted at the wrong end", Feed: f.Ref, Lane: l.ID,
-						Reason: fmt.Sprintf("It stands at %s inside %s, and lane %d lifts it by %s.", f.Gain, f.Placed.Instrument.Name, l.Number, l.Gain),
-						Mend:   fmt.Sprintf("Set lane %d to 0 dB", l.Number), mend: setLane(l.ID, func(l *plan.Lane) { l.Gain = 0 })})
+						Reason: fmt.Sprintf("It stands at %s inside %s, and lane %d lifts it by %s.", f.Gain, f.Placed.Instrument.Name,
+							l.Number, l.Gain),
+						Mend: fmt.Sprintf("Set lane %d to 0 dB", l.Number), mend: setLane(l.ID, func(l *plan.Lane) { l.Gain = 0 })})
 				}
 			}
 		}

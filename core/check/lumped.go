@@ -10,7 +10,8 @@ import (
 
 var lumped = &Rule{
 	Code: "lumped", Title: "Feeds share an output while others are spare", Severity: Wrong, Step: AtOutputs,
-	Doc: "Several feeds leave by one output although another that would fit carries nothing, as when a factory layout lumps all toms. " +
+	Doc: "Several feeds leave by one output although another that would fit carries nothing, as when a factory layout " +
+		"lumps all toms. " +
 		"They cannot be mixed apart. Send one of them to the spare output, or say that they belong together.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {

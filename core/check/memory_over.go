@@ -9,7 +9,8 @@ import (
 
 var memoryOver = &Rule{
 	Code: "memory-over", Title: "The instruments do not fit in memory", Severity: Wrong, Step: AtOutputs,
-	Doc: "Parts times open microphones times their size, plus what each instance takes, are more than the machine's budget. Switch microphones off that the song can do without.",
+	Doc: "Parts times open microphones times their size, plus what each instance takes, are more than the machine's " +
+		"budget. Switch microphones off that the song can do without.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		budget := g.Project.Host.Budget
 		if budget <= 0 {
@@ -25,7 +26,8 @@ var memoryOver = &Rule{
 			}
 		}
 		if sum > budget {
-			out = append(out, Finding{Title: fmt.Sprintf("%.0f MiB are open, %.0f are there", sum, budget), Output: plan.OutputRef{Placed: "memory"},
+			out = append(out, Finding{Title: fmt.Sprintf("%.0f MiB are open, %.0f are there", sum, budget),
+				Output: plan.OutputRef{Placed: "memory"},
 				Reason: fmt.Sprintf("%s takes most of it, %.0f MiB.", most, biggest)})
 		}
 		return out

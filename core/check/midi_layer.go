@@ -10,7 +10,8 @@ import (
 
 var midiLayer = &Rule{
 	Code: "midi-layer", Title: "Two parts play on one MIDI address", Severity: Wrong, Step: AtParts,
-	Doc: "Notes sent there sound in both parts. That is a layer; if it is meant, accept it with that reason. If not, give one of them another channel on the instrument's page.",
+	Doc: "Notes sent there sound in both parts. That is a layer; if it is meant, accept it with that reason. If not, " +
+		"give one of them another channel on the instrument's page.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		type owner struct {
 			pl   *plan.Placed
@@ -26,11 +27,13 @@ var midiLayer = &Rule{
 				a := midi.Address{Port: max(part.Address.Port, 1), Channel: part.Address.Channel}
 				if o, ok := at[a]; ok {
 					other := o.pl.Instrument.Parts[o.part]
-					fd := Finding{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a), Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
+					fd := Finding{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a),
+						Feed:   plan.FeedRef{Placed: pl.ID, Feed: part.ID},
 						Reason: "A note sent there sounds in both."}
 					if free, ok := g.Project.FreeAddress(); ok {
 						fd.Reason += fmt.Sprintf(" %s is free.", free)
-						fd.Mend, fd.mend = fmt.Sprintf("Give %s %s", part.Name, free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
+						fd.Mend, fd.mend = fmt.Sprintf("Give %s %s", part.Name, free),
+							plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
 					}
 					out = append(out, fd)
 					continue

@@ -10,8 +10,10 @@ import (
 )
 
 var monoOnStereo = &Rule{
-	Code: "mono-on-stereo", Title: "A mono feed holds a stereo output while a mono one is spare", Severity: Untidy, Step: AtOutputs,
-	Doc: "The feed needs one port and takes two, although a mono output carries nothing; the stereo output is then missing elsewhere. Send it to the mono output.",
+	Code: "mono-on-stereo", Title: "A mono feed holds a stereo output while a mono one is spare", Severity: Untidy,
+	Step: AtOutputs,
+	Doc: "The feed needs one port and takes two, although a mono output carries nothing; the stereo output is then " +
+		"missing elsewhere. Send it to the mono output.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -26,13 +28,15 @@ var monoOnStereo = &Rule{
 			}
 			for _, o := range pl.Jacks() {
 				wanted, _ := g.On(pl.Ref(o))
-				if o.Width != audio.Stereo || len(wanted) != 1 || wanted[0].Width.Ports() > 1 || len(spare) == 0 || pl.Feeds[wanted[0].ID].Pin != nil {
+				if o.Width != audio.Stereo || len(wanted) != 1 || wanted[0].Width.Ports() > 1 || len(spare) == 0 ||
+					pl.Feeds[wanted[0].ID].Pin != nil {
 					continue
 				}
 				f, to := wanted[0], spare[0]
 				out = append(out, Finding{Title: f.Name + " holds a stereo output", Feed: f.Ref, Output: pl.Ref(o),
-					Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and spare.", o.Label(), to),
-					Mend:   fmt.Sprintf("Send it to output %s", to), mend: moveOutput(pl.ID, f, to)})
+					Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and spare.",
+						o.Label(), to),
+					Mend: fmt.Sprintf("Send it to output %s", to), mend: moveOutput(pl.ID, f, to)})
 			}
 		}
 		return out
@@ -52,7 +56,8 @@ func stereoMissed(g *trace.Graph, pl *plan.Placed) bool {
 		if f.Width != audio.Stereo {
 			continue
 		}
-		if wanted, _ := g.On(f.OutputRef()); !f.Exists || len(wanted) > 1 && !slices.ContainsFunc(wanted, func(w trace.Feed) bool { return asked(pl, w.ID) }) || f.Output.Width.Ports() < 2 {
+		if wanted, _ := g.On(f.OutputRef()); !f.Exists || len(wanted) > 1 &&
+			!slices.ContainsFunc(wanted, func(w trace.Feed) bool { return asked(pl, w.ID) }) || f.Output.Width.Ports() < 2 {
 			return true
 		}
 	}

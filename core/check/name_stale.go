@@ -24,7 +24,8 @@ var nameStale = &Rule{
 			if n, err := strconv.Atoi(m[1]); err == nil && plan.LaneNumber(n) != l.Number {
 				better := strings.Replace(l.Name, m[1], strconv.Itoa(int(l.Number)), 1)
 				out = append(out, Finding{Title: fmt.Sprintf("Lane %d is called %s", l.Number, l.Name), Lane: l.ID,
-					Reason: fmt.Sprintf("The name says %d, and it stands on lane %d.", n, l.Number), Mend: "Call it " + better, mend: plan.NameLane(l.ID, better)})
+					Reason: fmt.Sprintf("The name says %d, and it stands on lane %d.", n, l.Number), Mend: "Call it " + better,
+					mend: plan.NameLane(l.ID, better)})
 			}
 		}
 		return out

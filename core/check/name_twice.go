@@ -10,7 +10,8 @@ import (
 
 var nameTwice = &Rule{
 	Code: "name-twice", Title: "Two lanes are called the same", Severity: Untidy, Step: AtLanes,
-	Doc: "Among many lanes two with one name are mistaken for each other, and so are those without a name. Rename one of them.",
+	Doc: "Among many lanes two with one name are mistaken for each other, and so are those without a name. Rename one " +
+		"of them.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		first := map[string]*plan.Lane{}
 		taken := map[string]bool{}
@@ -33,9 +34,11 @@ var nameTwice = &Rule{
 				better = fmt.Sprintf("%s %d", name, n)
 			}
 			taken[strings.ToLower(better)] = true
-			fd := Finding{Title: fmt.Sprintf("Lane %d has no name", l.Number), Lane: l.ID, Reason: "Nobody can tell what it is.", Mend: "Call it " + better, mend: plan.NameLane(l.ID, better)}
+			fd := Finding{Title: fmt.Sprintf("Lane %d has no name", l.Number), Lane: l.ID,
+				Reason: "Nobody can tell what it is.", Mend: "Call it " + better, mend: plan.NameLane(l.ID, better)}
 			if was != nil {
-				fd.Title, fd.Reason = fmt.Sprintf("Lanes %d and %d are both called %s", was.Number, l.Number, l.Name), "One is mistaken for the other."
+				fd.Title, fd.Reason = fmt.Sprintf("Lanes %d and %d are both called %s", was.Number, l.Number, l.Name),
+					"One is mistaken for the other."
 			}
 			out = append(out, fd)
 		}

@@ -12,7 +12,8 @@ import (
 
 var notSwitchedOn = &Rule{
 	Code: "not-switched-on", Title: "An output that is not switched on", Severity: Silent, Step: AtLanes,
-	Doc: "In this host an output is silent until it is switched on, though a feed is assigned to it and a lane may be there. Switch it on.",
+	Doc: "In this host an output is silent until it is switched on, though a feed is assigned to it and a lane may be " +
+		"there. Switch it on.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		if g.Project.Host.Behaviour().Appears != rig.WhenSwitched {
 			return nil
@@ -22,9 +23,11 @@ var notSwitchedOn = &Rule{
 				if in.On[o.Number] || !assignedTo(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
 					continue
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name), Output: pl.Ref(o),
+				out = append(out, Finding{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name),
+					Output: pl.Ref(o),
 					Reason: "A feed is assigned to it and its lane is there, and it is silent.",
-					Mend:   "It is on", mend: setInHost(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID, func(in *plan.InstrumentState) { in.On[o.Number] = true })})
+					Mend:   "It is on", mend: setInHost(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID,
+						func(in *plan.InstrumentState) { in.On[o.Number] = true })})
 			}
 		})
 		return out

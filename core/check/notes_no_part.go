@@ -9,7 +9,8 @@ import (
 
 var notesNoPart = &Rule{
 	Code: "notes-no-part", Title: "Notes of the song reach nothing", Severity: Silent, Step: AtParts,
-	Doc: "The song plays on a MIDI address where no instrument of the project listens: a track without a part. Add the instrument, or give a part that address.",
+	Doc: "The song plays on a MIDI address where no instrument of the project listens: a track without a part. Add the " +
+		"instrument, or give a part that address.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		s := g.Project.Song
 		if s == nil || len(g.Project.Placed) == 0 {
@@ -22,7 +23,8 @@ var notesNoPart = &Rule{
 				heard = heard || s.Hears(f.Feed, c)
 			}
 			if !heard {
-				out = append(out, Finding{Title: fmt.Sprintf("Nothing plays the notes on %s", c.Address), Output: plan.OutputRef{Placed: "song", Output: int(c.Channel) + 16*c.Port},
+				out = append(out, Finding{Title: fmt.Sprintf("Nothing plays the notes on %s", c.Address),
+					Output: plan.OutputRef{Placed: "song", Output: int(c.Channel) + 16*c.Port},
 					Reason: fmt.Sprintf("The song has %d notes there, and no instrument listens to it.", notes)})
 			}
 		}

@@ -8,8 +8,10 @@ import (
 )
 
 var numbersOffset = &Rule{
-	Code: "numbers-offset", Title: "In the host all lanes of an instrument are off by the same number", Severity: Wrong, Step: AtLanes,
-	Doc: "Several lanes take outputs shifted by one and the same number: the instrument numbers its outputs differently from the host. Set the offset, or point the lanes at the outputs the plan says.",
+	Code: "numbers-offset", Title: "In the host all lanes of an instrument are off by the same number", Severity: Wrong,
+	Step: AtLanes,
+	Doc: "Several lanes take outputs shifted by one and the same number: the instrument numbers its outputs " +
+		"differently from the host. Set the offset, or point the lanes at the outputs the plan says.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		type key struct {
 			placed string
@@ -19,7 +21,8 @@ var numbersOffset = &Rule{
 		total := map[string]int{}
 		eachPatchedLane(g, func(have *plan.Lane) {
 			want := g.Lane(have.ID)
-			if want == nil || len(want.Sources) != 1 || len(have.Sources) != 1 || want.Sources[0].Placed != have.Sources[0].Placed {
+			if want == nil || len(want.Sources) != 1 || len(have.Sources) != 1 ||
+				want.Sources[0].Placed != have.Sources[0].Placed {
 				return
 			}
 			count[key{want.Sources[0].Placed, have.Sources[0].Output - want.Sources[0].Output}]++
@@ -31,16 +34,18 @@ var numbersOffset = &Rule{
 				if k.placed != pl.ID || k.by == 0 || n < 2 || 2*n <= total[pl.ID] {
 					continue
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("%s is numbered differently in the host", pl.Instrument.Name), Output: plan.OutputRef{Placed: pl.ID, Output: 1},
+				out = append(out, Finding{Title: fmt.Sprintf("%s is numbered differently in the host", pl.Instrument.Name),
+					Output: plan.OutputRef{Placed: pl.ID, Output: 1},
 					Reason: fmt.Sprintf("%d of its %d lanes take an output %d off the planned one.", n, total[pl.ID], k.by),
-					Mend:   "They take the planned outputs now", mend: plan.SetPatched("the lanes take the planned outputs", func(p *plan.Project, s *plan.Patched) error {
-						for j := range s.Lanes {
-							if want := p.Lane(s.Lanes[j].ID); want != nil && len(want.Sources) == 1 && want.Sources[0].Placed == pl.ID {
-								s.Lanes[j].Sources = append([]plan.OutputRef(nil), want.Sources...)
+					Mend:   "They take the planned outputs now", mend: plan.SetPatched("the lanes take the planned outputs",
+						func(p *plan.Project, s *plan.Patched) error {
+							for j := range s.Lanes {
+								if want := p.Lane(s.Lanes[j].ID); want != nil && len(want.Sources) == 1 && want.Sources[0].Placed == pl.ID {
+									s.Lanes[j].Sources = append([]plan.OutputRef(nil), want.Sources...)
+								}
 							}
-						}
-						return nil
-					})})
+							return nil
+						})})
 			}
 		}
 		return out

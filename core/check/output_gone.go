@@ -12,7 +12,8 @@ var outputGone = &Rule{
 	Title:    "A feed is assigned to an output that does not exist",
 	Severity: Silent,
 	Step:     AtOutputs, Unassigned: true,
-	Doc: "The feed is assigned to an output that the instrument does not have yet, or does not have any more since its outputs were set up anew. " +
+	Doc: "The feed is assigned to an output that the instrument does not have yet, or does not have any more since its " +
+		"outputs were set up anew. " +
 		"Voices fire and nothing sounds. Add the output, or send the feed to one that is there.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
@@ -20,7 +21,8 @@ var outputGone = &Rule{
 				continue
 			}
 			fd := Finding{Title: f.Name + " is silent", Feed: f.Ref, Silences: 1,
-				Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs))}
+				Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name,
+					len(f.Placed.Outputs))}
 			fd.Mend, fd.mend = sendSomewhere(g, f)
 			out = append(out, fd)
 		}

@@ -24,7 +24,8 @@ var outputNoLane = &Rule{
 				if len(wanted) == 0 || len(g.LanesOf(ref)) > 0 {
 					continue
 				}
-				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref, Silences: len(wanted)}
+				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref,
+					Silences: len(wanted)}
 				fd.Reason = fmt.Sprintf("Output %s is assigned, but no lane takes ports %s.", o.Label(), o.PortNames(0))
 				if n, err := g.Project.Free(1, nextTo(g, pl, o.Number)); err == nil {
 					fd.Reason += fmt.Sprintf(" Lane %d is free.", n)

@@ -8,8 +8,10 @@ import (
 )
 
 var pannedTwice = &Rule{
-	Code: "panned-twice", Title: "A feed is panned in the instrument and again in the mixer", Severity: Wrong, Step: AtLanes,
-	Doc: "Mixing happens in the host: a pan inside the instrument and another on the lane add up to something nobody meant. Centre the one inside the instrument, or the lane.",
+	Code: "panned-twice", Title: "A feed is panned in the instrument and again in the mixer", Severity: Wrong,
+	Step: AtLanes,
+	Doc: "Mixing happens in the host: a pan inside the instrument and another on the lane add up to something nobody " +
+		"meant. Centre the one inside the instrument, or the lane.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.Pan == 0 || f.At.State != plan.Assigned || !f.Exists {
@@ -18,8 +20,9 @@ var pannedTwice = &Rule{
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.Pan != 0 {
 					out = append(out, Finding{Title: f.Name + " is panned twice", Feed: f.Ref, Lane: l.ID,
-						Reason: fmt.Sprintf("By %.0f %% inside %s and by %.0f %% on lane %d.", f.Pan*100, f.Placed.Instrument.Name, l.Pan*100, l.Number),
-						Mend:   fmt.Sprintf("Centre lane %d", l.Number), mend: setLane(l.ID, func(l *plan.Lane) { l.Pan = 0 })})
+						Reason: fmt.Sprintf("By %.0f %% inside %s and by %.0f %% on lane %d.", f.Pan*100, f.Placed.Instrument.Name,
+							l.Pan*100, l.Number),
+						Mend: fmt.Sprintf("Centre lane %d", l.Number), mend: setLane(l.ID, func(l *plan.Lane) { l.Pan = 0 })})
 				}
 			}
 		}

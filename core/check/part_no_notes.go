@@ -10,12 +10,14 @@ import (
 
 var partNoNotes = &Rule{
 	Code: "part-no-notes", Title: "A part is assigned and the song never plays it", Severity: Untidy, Step: AtParts,
-	Doc: "The part holds an output and a lane, but the song has no note on its MIDI address: a part without a track. Send it notes, or switch it off.",
+	Doc: "The part holds an output and a lane, but the song has no note on its MIDI address: a part without a track. " +
+		"Send it notes, or switch it off.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.Kind == rig.PartFeed && f.At.State == plan.Assigned && f.Known && f.Uses == 0 {
-				out = append(out, Finding{Title: "The song never plays " + f.Name, Feed: f.Ref, Reason: fmt.Sprintf("No note is on %s.", f.Address),
-					Mend: "Switch it off", mend: offWithLane(f)})
+				out = append(out, Finding{Title: "The song never plays " + f.Name, Feed: f.Ref,
+					Reason: fmt.Sprintf("No note is on %s.", f.Address),
+					Mend:   "Switch it off", mend: offWithLane(f)})
 			}
 		}
 		return out

@@ -10,8 +10,10 @@ import (
 )
 
 var patchedGone = &Rule{
-	Code: "patched-output-gone", Title: "A feed stands on an output that does not exist", Severity: Silent, Step: AtOutputs,
-	Doc: "In the instrument as it stands, the feed is assigned to an output that has not been made yet or is gone. Set the outputs up first, then assign.",
+	Code: "patched-output-gone", Title: "A feed stands on an output that does not exist", Severity: Silent,
+	Step: AtOutputs,
+	Doc: "In the instrument as it stands, the feed is assigned to an output that has not been made yet or is gone. " +
+		"Set the outputs up first, then assign.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			for _, f := range pl.AllFeeds() {
@@ -23,7 +25,8 @@ var patchedGone = &Rule{
 				fd := Finding{Title: f.Name + " stands on nothing", Feed: plan.FeedRef{Placed: pl.ID, Feed: f.ID},
 					Reason: fmt.Sprintf("It is assigned to output %s, and the instrument as it stands has %d.", l, len(in.Setup))}
 				if want := pl.FeedLabel(f.ID); want != "" && want != l {
-					fd.Mend, fd.mend = "It is on "+want+" now", setInHost(f.Name+" is on "+want, pl.ID, func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })
+					fd.Mend, fd.mend = "It is on "+want+" now", setInHost(f.Name+" is on "+want, pl.ID,
+						func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })
 				}
 				out = append(out, fd)
 			}

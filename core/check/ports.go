@@ -18,7 +18,8 @@ func portFaults(kind rig.FaultKind) func(*trace.Graph) []Finding {
 				if f.Kind != kind {
 					continue
 				}
-				fd := Finding{Title: fmt.Sprintf("Output %d of %s lies badly", f.Output, pl.Instrument.Name), Output: plan.OutputRef{Placed: pl.ID, Output: f.Output},
+				fd := Finding{Title: fmt.Sprintf("Output %d of %s lies badly", f.Output, pl.Instrument.Name),
+					Output: plan.OutputRef{Placed: pl.ID, Output: f.Output},
 					Reason: strings.ToUpper(f.Why[:1]) + f.Why[1:] + "."}
 				laid := rig.Relay(pl.Outputs, pl.Offset)
 				if len(rig.PortFaults(laid, pl.Ports(), pl.Offset)) == 0 && !pl.Instrument.Fixed {

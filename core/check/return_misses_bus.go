@@ -10,7 +10,8 @@ import (
 
 var returnMissesBus = &Rule{
 	Code: "return-misses-bus", Title: "An effect return misses its bus", Severity: Wrong, Step: AtBuses,
-	Doc: "The instrument's lanes go to a bus, but the return of its own effect goes past it, so the bus fader leaves the effect behind. " +
+	Doc: "The instrument's lanes go to a bus, but the return of its own effect goes past it, so the bus fader leaves " +
+		"the effect behind. " +
 		"Send the return to the same bus.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		buses := map[string]string{} // by instrument: the bus that its feeds' lanes agree on

@@ -9,7 +9,8 @@ import (
 
 var returnPastBus = &Rule{
 	Code: "return-past-bus", Title: "The return of a family's effect goes past its bus", Severity: Wrong, Step: AtBuses,
-	Doc: "Every lane that sends to the return goes to one bus, and the return goes past it: the bus fader leaves the effect behind, " +
+	Doc: "Every lane that sends to the return goes to one bus, and the return goes past it: the bus fader leaves the " +
+		"effect behind, " +
 		"and what is on the bus does not work on it. Let the return go to the family's bus.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, r := range g.Lanes() {
@@ -26,8 +27,9 @@ var returnPastBus = &Rule{
 				continue
 			}
 			out = append(out, Finding{Title: fmt.Sprintf("%s goes past the %s bus", r.Name, family.Name), Lane: r.ID,
-				Reason: fmt.Sprintf("All that sends to it, from %s, goes to the %s bus.", lanesInWords(g.SendNumbers(r.ID)), family.Name),
-				Mend:   "Send it to " + family.Name, mend: plan.Route([]string{r.ID}, family.ID, false)})
+				Reason: fmt.Sprintf("All that sends to it, from %s, goes to the %s bus.", lanesInWords(g.SendNumbers(r.ID)),
+					family.Name),
+				Mend: "Send it to " + family.Name, mend: plan.Route([]string{r.ID}, family.ID, false)})
 		}
 		return out
 	},

@@ -11,7 +11,8 @@ import (
 
 var sendMeetsDry = &Rule{
 	Code: "send-meets-dry", Title: "A copy meets the sound it was taken from", Severity: Wrong, Step: AtBuses,
-	Doc: "The lane sends a copy to a bus that it goes to anyway, so the bus has the same signal twice: two equal ones add 6.02 dB. " +
+	Doc: "The lane sends a copy to a bus that it goes to anyway, so the bus has the same signal twice: two equal ones " +
+		"add 6.02 dB. " +
 		"Take the send away; or, where a parallel path is meant, let it stand and say so.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
@@ -21,8 +22,9 @@ var sendMeetsDry = &Rule{
 					continue
 				}
 				out = append(out, Finding{Title: fmt.Sprintf("%s has %s twice", bus.Name, l.Name), Lane: l.ID,
-					Reason: fmt.Sprintf("Lane %d goes to the %s bus and sends a copy there at %s: %s louder.", l.Number, bus.Name, s.Level, strings.TrimPrefix(audio.SumCoherent(0, s.Level).String(), "+")),
-					Mend:   "Take the send away", mend: plan.DropSends([]string{l.ID}, s.To)})
+					Reason: fmt.Sprintf("Lane %d goes to the %s bus and sends a copy there at %s: %s louder.", l.Number, bus.Name,
+						s.Level, strings.TrimPrefix(audio.SumCoherent(0, s.Level).String(), "+")),
+					Mend: "Take the send away", mend: plan.DropSends([]string{l.ID}, s.To)})
 			}
 		}
 		return out

@@ -10,7 +10,8 @@ import (
 
 var setupOverridden = &Rule{
 	Code: "setup-overridden", Title: "A saved instrument brought its own outputs", Severity: Untidy, Step: AtOutputs,
-	Doc: "The instrument was saved with a set-up of its own, which stands before your default. Take the default, or accept it.",
+	Doc: "The instrument was saved with a set-up of its own, which stands before your default. Take the default, or " +
+		"accept it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -19,7 +20,8 @@ var setupOverridden = &Rule{
 				continue
 			}
 			if def := rig.Lay(runs, 1); rig.FormatRuns(rig.Runs(pl.Outputs)) != rig.FormatRuns(runs) {
-				out = append(out, Finding{Title: pl.Instrument.Name + " came with its own outputs", Output: plan.OutputRef{Placed: pl.ID, Output: 1},
+				out = append(out, Finding{Title: pl.Instrument.Name + " came with its own outputs",
+					Output: plan.OutputRef{Placed: pl.ID, Output: 1},
 					Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
 					Mend:   "Take the default", mend: plan.SetOutputs(pl.ID, def, pl.Offset)})
 			}

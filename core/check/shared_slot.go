@@ -10,7 +10,8 @@ import (
 
 var sharedSlot = &Rule{
 	Code: "shared-slot", Title: "Two voices share one slot inside the instrument", Severity: Untidy, Step: AtOutputs,
-	Doc: "Voices in one slot leave the instrument together whatever the plan says, so two different sounds stay on one lane. " +
+	Doc: "Voices in one slot leave the instrument together whatever the plan says, so two different sounds stay on one " +
+		"lane. " +
 		"Give one of them a slot of its own inside the instrument and change it on the instrument's page, or accept it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
@@ -29,7 +30,8 @@ var sharedSlot = &Rule{
 				if role.Edges(other.Role, voice.Role) < 2 {
 					continue // strokes of one piece belong together
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("%s and %s share slot %d", other.Name, voice.Name, voice.Slot), Feed: plan.FeedRef{Placed: pl.ID, Feed: other.ID},
+				out = append(out, Finding{Title: fmt.Sprintf("%s and %s share slot %d", other.Name, voice.Name, voice.Slot),
+					Feed:   plan.FeedRef{Placed: pl.ID, Feed: other.ID},
 					Reason: pl.Instrument.Name + " sends both by one output, whichever that is."})
 			}
 		}

@@ -12,7 +12,8 @@ var unfedBus = &Rule{
 	Title:    "Nobody feeds a bus",
 	Severity: Untidy,
 	Step:     AtBuses, Mark: AtBus,
-	Doc: "No lane goes or sends to the bus, so its fader and its effects move nothing. Send the family's lanes to it instead of the " +
+	Doc: "No lane goes or sends to the bus, so its fader and its effects move nothing. Send the family's lanes to it " +
+		"instead of the " +
 		"main mix, or close it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, b := range g.Lanes() {

@@ -29,7 +29,8 @@ func Of(p *plan.Project, c *house.Chart, m *Most) []Difference {
 func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		chosen := func() []Difference {
-			return slices.DeleteFunc(Of(p, c, m), func(d Difference) bool { return d.Exception != "" || choose != nil && !choose(d) })
+			return slices.DeleteFunc(Of(p, c, m),
+				func(d Difference) bool { return d.Exception != "" || choose != nil && !choose(d) })
 		}
 		all := chosen()
 		if len(all) == 0 && p.Chart.VersionNumber() == c.VersionNumber() {

@@ -123,7 +123,8 @@ func (v *Lens) Compare(f *Facts) []Difference {
 		if l.AlsoMain && l.To != plan.MainMix {
 			here += " and " + house.MainMix
 		}
-		if (l.Instrument != "" || v.of(l.Role).bus != "") && !strings.EqualFold(want, here) && !strings.EqualFold(want+" Bus", here) {
+		if (l.Instrument != "" || v.of(l.Role).bus != "") && !strings.EqualFold(want, here) &&
+			!strings.EqualFold(want+" Bus", here) {
 			add(Difference{Role: l.Role, Attribute: Bus, House: want, Here: here, Lane: l.ID})
 		}
 		if w := v.chart.Width(l.Role); w != 0 && w != l.Width {
@@ -138,12 +139,14 @@ func (v *Lens) Compare(f *Facts) []Difference {
 		}
 		given[p.Role] = true // a second part of one role cannot have the same address
 		if a != p.Address {
-			add(Difference{Role: p.Role, Attribute: Address, House: a.String(), Here: p.Address.String(), Part: plan.FeedRef{Placed: p.Placed, Feed: p.ID}})
+			add(Difference{Role: p.Role, Attribute: Address, House: a.String(), Here: p.Address.String(),
+				Part: plan.FeedRef{Placed: p.Placed, Feed: p.ID}})
 		}
 	}
 	for _, s := range f.Sets {
 		if want := sorted(v.chart.Microphones(s.Role)); len(want) > 0 && !sameNames(want, s.Names) {
-			add(Difference{Role: s.Role, Attribute: Microphones, House: strings.Join(want, ", "), Here: orNone(s.Names), Part: plan.FeedRef{Placed: s.Placed}})
+			add(Difference{Role: s.Role, Attribute: Microphones, House: strings.Join(want, ", "), Here: orNone(s.Names),
+				Part: plan.FeedRef{Placed: s.Placed}})
 		}
 	}
 	return out
@@ -238,7 +241,8 @@ func (v *Lens) names(f *Facts, buses map[string]*busFact) []string {
 	right := make([]bool, len(f.Lanes))
 	for i, l := range f.Lanes {
 		rest, ok := strings.CutPrefix(l.Name, base[i])
-		if n, err := strconv.Atoi(strings.TrimPrefix(rest, " ")); ok && (rest == "" || err == nil && rest[0] == ' ' && n > 1) && !taken[l.Name] {
+		if n, err := strconv.Atoi(strings.TrimPrefix(rest, " ")); ok && (rest == "" || err == nil && rest[0] == ' ' &&
+			n > 1) && !taken[l.Name] {
 			taken[l.Name], right[i] = true, true
 		}
 	}
@@ -257,7 +261,8 @@ type move struct{ house, here string }
 
 // order compares two lanes as the house lists them.
 func (v *Lens) order(f *Facts, a, b *Lane) int {
-	byRole, byMic := v.chart.Compare(cmp.Or(a.First, a.Role), cmp.Or(b.First, b.Role)), role.ComparePositions(a.Position, b.Position)
+	byRole, byMic := v.chart.Compare(cmp.Or(a.First, a.Role), cmp.Or(b.First, b.Role)),
+		role.ComparePositions(a.Position, b.Position)
 	if f.ByMic {
 		return cmp.Or(byMic, byRole)
 	}

@@ -33,8 +33,11 @@ func say(ds []drift.Difference) (out []string) {
 }
 
 func TestAFreshProposalIsInLine(t *testing.T) {
-	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit()), testkit.Mapped(t, plan.Host{}, "6x2", sample.FlintTwelve()),
-		testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection()), testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet()), testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit(), sample.BrineworkKit())} {
+	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit()),
+		testkit.Mapped(t, plan.Host{}, "6x2", sample.FlintTwelve()),
+		testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection()),
+		testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet()),
+		testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit(), sample.BrineworkKit())} {
 		if ds := drift.Of(p, nil, nil); len(ds) > 0 {
 			t.Errorf("%v", say(ds))
 		}
@@ -44,14 +47,16 @@ func TestAFreshProposalIsInLine(t *testing.T) {
 func TestWhatDiffersIsFoundAndBroughtIntoLine(t *testing.T) {
 	p := kit(t)
 	lane := func(name string) string { return testkit.Lane(p, name).ID }
-	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	testkit.Edit(t, p,
+		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	testkit.Edit(t, p, plan.NameLane(lane("Hat"), "HH"))
 	testkit.Edit(t, p, plan.ColourLane(lane("Ride"), "#ff00ff"))
 	testkit.Edit(t, p, plan.Route([]string{lane("Rack 1")}, plan.MainMix, false))
 	testkit.Edit(t, p, plan.MoveLane(lane("Snare Top"), 18))
 	p.Lane(p.Buses()[0].ID).Name = "Kit Group"
 	got := say(drift.Of(p, nil, nil))
-	want := []string{"kit/hat name HH→Hat", "kit/tom/rack/1 bus main mix→Drums", "kit/cymbal/ride colour #ff00ff→" + house.Colour("kit/cymbal/ride"),
+	want := []string{"kit/hat name HH→Hat", "kit/tom/rack/1 bus main mix→Drums", "kit/cymbal/ride colour #ff00ff→" +
+		house.Colour("kit/cymbal/ride"),
 		"kit/snare/top place after Room Near→after Kick Sub", "kit name Kit Group→Drums"}
 	slices.Sort(got)
 	slices.Sort(want)
@@ -75,7 +80,8 @@ func TestWhatDiffersIsFoundAndBroughtIntoLine(t *testing.T) {
 func TestBringingIntoLineMakesRunSheetSteps(t *testing.T) {
 	p := kit(t)
 	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
-	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	testkit.Edit(t, p,
+		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	if n := len(runsheet.Make(p)); n > 1 { // the check by ear alone
 		t.Fatalf("%d steps while everything stands as planned", n)
 	}
@@ -93,7 +99,8 @@ func TestDeparturesDoNotCount(t *testing.T) {
 	p := kit(t)
 	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
 	testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Kick In").ID, "#ff00ff"))
-	testkit.Edit(t, p, plan.AddException(plan.Exception{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
+	testkit.Edit(t, p,
+		plan.AddException(plan.Exception{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
 	ds := drift.Of(p, nil, nil)
 	if len(ds) != 2 || drift.Figure(ds) != 1 {
 		t.Errorf("%v, figure %d", say(ds), drift.Figure(ds))
@@ -114,14 +121,17 @@ func TestDeparturesDoNotCount(t *testing.T) {
 func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	p := kit(t)
 	c := (*house.Chart)(nil).Clone()
-	for _, e := range []house.Edit{house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}, {Role: "kit/room", Field: "bus", Text: "Ambience"}, {Role: "percussion", Field: "bus", Text: house.MainMix}}, midi.MiddleC3), house.Move("kit/hat", "kit/kick")} {
+	for _, e := range []house.Edit{house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"},
+		{Role: "kit/room", Field: "bus", Text: "Ambience"}, {Role: "percussion", Field: "bus", Text: house.MainMix}},
+		midi.MiddleC3), house.Move("kit/hat", "kit/kick")} {
 		if _, err := e(c); err != nil {
 			t.Fatal(err)
 		}
 	}
 	c.Version = 3
 	ds := drift.Of(p, c, nil)
-	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1") || !strings.Contains(say, "send 6 to another bus") {
+	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1") ||
+		!strings.Contains(say, "send 6 to another bus") {
 		t.Errorf("%s: %v", say, ds)
 	}
 	testkit.Edit(t, p, drift.Align(c, nil, nil))
@@ -167,7 +177,8 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 		t.Errorf("%v", say(most.Compare(facts[0], all[0])))
 	}
 	got := say(most.Compare(facts[2], all[2]))
-	if len(got) != 3 || !slices.Contains(got, "woodwind/oboe midi ch 9→ch 3") || !slices.Contains(got, "woodwind/flute output 1→2") {
+	if len(got) != 3 || !slices.Contains(got, "woodwind/oboe midi ch 9→ch 3") ||
+		!slices.Contains(got, "woodwind/flute output 1→2") {
 		t.Errorf("%v", got)
 	}
 	// With other outputs the instrument is no longer compared with those that have six.
@@ -185,7 +196,8 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]house.Cell{{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}},
+		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	ds := drift.Of(p, c, nil)
@@ -193,7 +205,8 @@ func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 		t.Fatalf("%v", say(ds))
 	}
 	testkit.Edit(t, p, drift.Align(c, nil, nil))
-	if ds := drift.Of(p, c, nil); len(ds) > 0 || p.Placed[0].Feeds["part1.mid"].State != plan.Off || p.Placed[0].Feeds["part1.close"].State != plan.Assigned {
+	if ds := drift.Of(p, c, nil); len(ds) > 0 || p.Placed[0].Feeds["part1.mid"].State != plan.Off ||
+		p.Placed[0].Feeds["part1.close"].State != plan.Assigned {
 		t.Errorf("%v", say(ds))
 	}
 }
@@ -205,7 +218,8 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 		p.Name = fmt.Sprintf("Reel %d", i+1)
 		if i < 4 {
 			testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
-			testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Ride").ID, fmt.Sprintf("#20a0%02x", 0x60+i))) // four that look alike
+			// four that look alike
+			testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Ride").ID, fmt.Sprintf("#20a0%02x", 0x60+i)))
 			n := testkit.Lane(p, "Kick In").Number
 			testkit.Edit(t, p, plan.MoveLane(testkit.Lane(p, "Snare Top").ID, n))
 		}
@@ -219,7 +233,8 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 		}
 		return l.Lines[i]
 	}
-	if x := line("name:kit/hat"); x.Value != "HH" || x.Agree != 4 || x.Of != 5 || x.Outliers[0].Value != "Hat" || !slices.Equal(x.Outliers[0].Projects, []string{"Reel 5"}) || x.Same() {
+	if x := line("name:kit/hat"); x.Value != "HH" || x.Agree != 4 || x.Of != 5 || x.Outliers[0].Value != "Hat" ||
+		!slices.Equal(x.Outliers[0].Projects, []string{"Reel 5"}) || x.Same() {
 		t.Errorf("%+v", x)
 	}
 	if x := line("colour:kit/cymbal/ride"); x.Value != "#20a060" || x.Agree != 4 {
@@ -229,13 +244,15 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 		t.Errorf("%+v", x)
 	}
 	i := slices.IndexFunc(l.Orders, func(o drift.Order) bool { return o.Parent == "kit" })
-	if o := l.Orders[i]; o.Roles[0] != "kit/snare" || o.Roles[1] != "kit/kick" || o.Voters != 5 || o.Agree != 4 || !slices.Equal(o.Outliers, []string{"Reel 5"}) || o.Cost != 1 || o.Bound != 1 || o.Same {
+	if o := l.Orders[i]; o.Roles[0] != "kit/snare" || o.Roles[1] != "kit/kick" || o.Voters != 5 || o.Agree != 4 ||
+		!slices.Equal(o.Outliers, []string{"Reel 5"}) || o.Cost != 1 || o.Bound != 1 || o.Same {
 		t.Errorf("%+v", l.Orders[i])
 	}
 	// One against one says nothing against the chart.
 	tied := drift.Learn(nil, all[3:5], midi.MiddleC3)
 	for _, x := range tied.Lines {
-		if (x.Role == "kit/hat" && x.Field == "name" || x.Role == "kit/cymbal/ride" && x.Field == "colour") && (!x.Same() || len(x.Outliers) != 1) {
+		if (x.Role == "kit/hat" && x.Field == "name" || x.Role == "kit/cymbal/ride" && x.Field == "colour") &&
+			(!x.Same() || len(x.Outliers) != 1) {
 			t.Errorf("of one and one %+v is learned", x)
 		}
 	}
@@ -248,7 +265,8 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 	if _, err := l.Accept(map[string]bool{"name:kit/hat": true, "order:kit": true}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
-	if c.Label("kit/hat") != "HH" || c.Compare("kit/snare", "kit/kick") > 0 || c.Colour("kit/cymbal/ride") != house.Colour("kit/cymbal/ride") || c.Compare("kit/tom", "kit/cymbal") > 0 {
+	if c.Label("kit/hat") != "HH" || c.Compare("kit/snare", "kit/kick") > 0 ||
+		c.Colour("kit/cymbal/ride") != house.Colour("kit/cymbal/ride") || c.Compare("kit/tom", "kit/cymbal") > 0 {
 		t.Errorf("%+v", c)
 	}
 	if _, err := l.Accept(nil, midi.MiddleC3)(c); err == nil {
@@ -260,20 +278,23 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 	p := kit(t)
 	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Kick In").ID, "BD"))
 	n := p.Template()
-	if len(n.Lanes) != len(p.Lanes) || len(n.Placed) != 0 || testkit.Lane(n, "BD").Kept != "kit/kick/in" || len(testkit.Lane(n, "BD").Sources) != 0 {
+	if len(n.Lanes) != len(p.Lanes) || len(n.Placed) != 0 || testkit.Lane(n, "BD").Kept != "kit/kick/in" ||
+		len(testkit.Lane(n, "BD").Sources) != 0 {
 		t.Fatalf("%+v", n.Lanes[0])
 	}
 	in := sample.BrineworkKit()
 	testkit.Edit(t, n, plan.Place(in, p.Placed[0].Outputs, 0))
 	pr := testkit.Propose(t, n, n.Placed[0].ID)
 	testkit.Edit(t, n, pr.Accept(pr.Everything()))
-	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.LaneRoles()[l.ID] != role.Role("kit/kick/in") || l.Number != testkit.Lane(p, "BD").Number || len(n.Lanes) != len(p.Lanes) {
+	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.LaneRoles()[l.ID] != role.Role("kit/kick/in") ||
+		l.Number != testkit.Lane(p, "BD").Number || len(n.Lanes) != len(p.Lanes) {
 		t.Errorf("%+v, %d lanes", l, len(n.Lanes))
 	}
 }
 
 func TestFactsAreKeptWhole(t *testing.T) {
-	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection(), sample.ReedCabinet()), kit(t).Template()} {
+	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection(),
+		sample.ReedCabinet()), kit(t).Template()} {
 		testkit.Edit(t, p, plan.AddException(plan.Exception{Role: "kit", Reason: "why not"}))
 		f := drift.Gather(p)
 		data, err := f.Pack()
@@ -293,8 +314,10 @@ func TestFactsAreKeptWhole(t *testing.T) {
 func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 	for seed := range uint64(60) {
 		rng := rand.New(rand.NewPCG(seed, 9))
-		p := testkit.Mapped(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(8))}, "20x2", sample.BrineworkKit(), sample.SaltpanSection(), sample.ReedCabinet())
-		testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		p := testkit.Mapped(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(8))}, "20x2", sample.BrineworkKit(),
+			sample.SaltpanSection(), sample.ReedCabinet())
+		testkit.Edit(t, p,
+			plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 		lane := func() *plan.Lane { return &p.Lanes[rng.IntN(len(p.Lanes))] }
 		for range 12 {
 			switch l := lane(); rng.IntN(5) {
@@ -340,7 +363,8 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 		}
 		for i := range p.Placed {
 			for _, f := range p.Placed[i].AllFeeds() {
-				if a := p.Placed[i].Feeds[f.ID]; a.State != plan.Assigned || len(p.LanesOf(plan.OutputRef{Placed: p.Placed[i].ID, Output: a.Output, Side: a.Side})) == 0 {
+				if a := p.Placed[i].Feeds[f.ID]; a.State != plan.Assigned ||
+					len(p.LanesOf(plan.OutputRef{Placed: p.Placed[i].ID, Output: a.Output, Side: a.Side})) == 0 {
 					t.Fatalf("seed %d: %s arrives nowhere: %+v", seed, f.Name, a)
 				}
 			}
@@ -352,12 +376,14 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 // What the host cannot do is left and said; the rest is done.
 func TestWhatCannotBeBroughtIntoLineIsLeft(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9:3"}, {Role: "woodwind/flute", Field: "name", Text: "Fl"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9:3"},
+		{Role: "woodwind/flute", Field: "name", Text: "Fl"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	p := testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet())
 	label, err := drift.Align(c, nil, nil)(p)
-	if err != nil || !strings.Contains(label, "1 cannot be: port 9 ch 3 is past the last MIDI port") || testkit.Lane(p, "Fl") == nil {
+	if err != nil || !strings.Contains(label, "1 cannot be: port 9 ch 3 is past the last MIDI port") ||
+		testkit.Lane(p, "Fl") == nil {
 		t.Errorf("%q %v", label, err)
 	}
 	if _, err := drift.Align(c, nil, nil)(p); err == nil || !strings.Contains(err.Error(), "MIDI port") {

@@ -81,7 +81,8 @@ func Gather(p *plan.Project) *Facts {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		feeds := pl.AllFeeds()
-		sources[pl.ID] = source{pl, pl.UsualBusOf(feeds), rig.FormatRuns(rig.Runs(pl.Outputs)), pl.LoadsOf(feeds), plan.NamerOf(pl, feeds)}
+		sources[pl.ID] = source{pl, pl.UsualBusOf(feeds), rig.FormatRuns(rig.Runs(pl.Outputs)), pl.LoadsOf(feeds),
+			plan.NamerOf(pl, feeds)}
 		for _, part := range pl.Instrument.Parts {
 			f.Parts = append(f.Parts, Part{pl.ID, part.ID, pl.Instrument.Name, part.Name, part.Role, part.Address.Norm()})
 		}
@@ -92,7 +93,8 @@ func Gather(p *plan.Project) *Facts {
 	}
 	f.ByMic = mics > 0
 	for _, l := range p.ByNumber() {
-		x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width, IsBus: l.Kind == plan.Bus, To: l.To, AlsoMain: l.AlsoMain}
+		x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width,
+			IsBus: l.Kind == plan.Bus, To: l.To, AlsoMain: l.AlsoMain}
 		var feeds []rig.Feed
 		for _, s := range l.Sources {
 			src, ok := sources[s.Placed]
@@ -101,7 +103,8 @@ func Gather(p *plan.Project) *Facts {
 			}
 			feeds = append(feeds, src.loads[s.Jack()]...)
 			if len(l.Sources) == 1 {
-				x.Placed, x.Instrument, x.Setup, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, src.setup, s.Jack().String(), src.usual
+				x.Placed, x.Instrument, x.Setup, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, src.setup,
+					s.Jack().String(), src.usual
 				if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
 					x.Parts = src.namer.Parts(feeds, o)
 				}

@@ -289,7 +289,8 @@ func (l *Learned) Accept(keys map[string]bool, n midi.Naming) house.Edit {
 		}
 		for _, o := range l.Orders {
 			if keys[o.Key()] {
-				rest := slices.DeleteFunc(c.Below(o.Parent, o.Roles...), func(r role.Role) bool { return slices.Contains(o.Roles, r) })
+				rest := slices.DeleteFunc(c.Below(o.Parent, o.Roles...),
+					func(r role.Role) bool { return slices.Contains(o.Roles, r) })
 				c.SetOrder(o.Parent, merge(c, o.Roles, rest))
 				taken++
 			}

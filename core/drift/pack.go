@@ -83,8 +83,10 @@ func (f *Facts) Pack() ([]byte, error) {
 		return len(out.Sources)
 	}
 	for _, l := range f.Lanes {
-		x := packedLane{ID: l.ID, Number: l.Number, Name: l.Name, Parts: l.Parts, Colour: l.Colour, Role: l.Role, First: l.First, Position: l.Position, Width: int(l.Width),
-			IsBus: l.IsBus, To: l.To, AlsoMain: l.AlsoMain, Source: source(l.Placed, l.Instrument, l.Usual, l.Setup), Output: l.Output}
+		x := packedLane{ID: l.ID, Number: l.Number, Name: l.Name, Parts: l.Parts, Colour: l.Colour, Role: l.Role,
+			First: l.First, Position: l.Position, Width: int(l.Width),
+			IsBus: l.IsBus, To: l.To, AlsoMain: l.AlsoMain, Source: source(l.Placed, l.Instrument, l.Usual, l.Setup),
+			Output: l.Output}
 		if slices.Equal(l.Parts, []plan.NamePart{{Role: l.Role}}) {
 			x.Parts, x.Plain = nil, true
 		}
@@ -111,12 +113,15 @@ func Unpack(data []byte) (*Facts, error) {
 		}
 		return in.Sources[i-1]
 	}
-	f := &Facts{Name: in.Name, Version: in.Version, Exceptions: in.Exceptions, ByMic: in.ByMic, Lanes: make([]Lane, 0, len(in.Lanes))}
+	f := &Facts{Name: in.Name, Version: in.Version, Exceptions: in.Exceptions, ByMic: in.ByMic,
+		Lanes: make([]Lane, 0, len(in.Lanes))}
 	plain := make([]plan.NamePart, len(in.Lanes))
 	for i, x := range in.Lanes {
 		s := source(x.Source)
-		l := Lane{ID: x.ID, Number: x.Number, Name: x.Name, Parts: x.Parts, Colour: x.Colour, Role: x.Role, First: x.First, Position: x.Position, Width: audio.Width(x.Width),
-			IsBus: x.IsBus, To: x.To, AlsoMain: x.AlsoMain, Placed: s[0], Instrument: s[1], Usual: s[2], Setup: s[3], Output: x.Output}
+		l := Lane{ID: x.ID, Number: x.Number, Name: x.Name, Parts: x.Parts, Colour: x.Colour, Role: x.Role, First: x.First,
+			Position: x.Position, Width: audio.Width(x.Width),
+			IsBus: x.IsBus, To: x.To, AlsoMain: x.AlsoMain, Placed: s[0], Instrument: s[1], Usual: s[2], Setup: s[3],
+			Output: x.Output}
 		if x.Plain {
 			plain[i].Role = x.Role
 			l.Parts = plain[i : i+1 : i+1]

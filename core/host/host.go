@@ -104,7 +104,8 @@ func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.L
 			w = o.Width
 		}
 	}
-	h.add(plan.Lane{ID: lane, Number: number, Name: "Output " + j.String(), Colour: Grey, Kind: plan.Regular, Width: w, Sources: []plan.OutputRef{ref}})
+	h.add(plan.Lane{ID: lane, Number: number, Name: "Output " + j.String(), Colour: Grey, Kind: plan.Regular, Width: w,
+		Sources: []plan.OutputRef{ref}})
 }
 
 // add puts a lane into the mixer, with an ID and the next free number where it
@@ -172,8 +173,10 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			say("lane %d %s is not there", l.Number, l.Name)
 			continue
 		}
-		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To || h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) {
-			say("lane %d %s (%v to %q) stands as %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name, h.Sources, h.To)
+		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To ||
+			h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) {
+			say("lane %d %s (%v to %q) stands as %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name,
+				h.Sources, h.To)
 		}
 	}
 	for _, h := range have.Lanes {

@@ -35,7 +35,8 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 			}
 		}
 	}
-	setup, save, reload := host.Setup{Instrument: "i1", Outputs: two}, host.Save{Instrument: "i1"}, host.Reload{Instrument: "i1"}
+	setup, save, reload := host.Setup{Instrument: "i1", Outputs: two}, host.Save{Instrument: "i1"},
+		host.Reload{Instrument: "i1"}
 	assign, on := host.Assign{Instrument: "i1", Feed: "v", Jack: "2"}, host.Switch{Instrument: "i1", Jack: "2"}
 	seen := func(h *host.Host) int { return len(h.State.Instruments["i1"].Seen) }
 

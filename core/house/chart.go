@@ -46,7 +46,8 @@ type Entry struct {
 const MainMix = "main mix"
 
 func (e Entry) empty() bool {
-	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.Wish == nil && len(e.Keys) == 0 &&
+	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.Wish == nil &&
+		len(e.Keys) == 0 &&
 		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil
 }
 

@@ -15,17 +15,27 @@ import (
 // formula: implementation notes, supplementary test data, and mathematical
 // observations" (2005), table 1, from memory: L*a*b* of both and the difference.
 var ciede2000 = [][7]float64{
-	{50, 2.6772, -79.7751, 50, 0, -82.7485, 2.0425}, {50, 3.1571, -77.2803, 50, 0, -82.7485, 2.8615}, {50, 2.8361, -74.0200, 50, 0, -82.7485, 3.4412},
-	{50, -1.3802, -84.2814, 50, 0, -82.7485, 1}, {50, -1.1848, -84.8006, 50, 0, -82.7485, 1}, {50, -0.9009, -85.5211, 50, 0, -82.7485, 1},
+	{50, 2.6772, -79.7751, 50, 0, -82.7485, 2.0425}, {50, 3.1571, -77.2803, 50, 0, -82.7485, 2.8615},
+	{50, 2.8361, -74.0200, 50, 0, -82.7485, 3.4412},
+	{50, -1.3802, -84.2814, 50, 0, -82.7485, 1}, {50, -1.1848, -84.8006, 50, 0, -82.7485, 1},
+	{50, -0.9009, -85.5211, 50, 0, -82.7485, 1},
 	{50, 0, 0, 50, -1, 2, 2.3669}, {50, -1, 2, 50, 0, 0, 2.3669}, {50, 2.4900, -0.0010, 50, -2.4900, 0.0009, 7.1792},
-	{50, 2.4900, -0.0010, 50, -2.4900, 0.0011, 7.2195}, {50, -0.0010, 2.4900, 50, 0.0009, -2.4900, 4.8045}, {50, -0.0010, 2.4900, 50, 0.0011, -2.4900, 4.7461},
-	{50, 2.5, 0, 50, 0, -2.5, 4.3065}, {50, 2.5, 0, 73, 25, -18, 27.1492}, {50, 2.5, 0, 61, -5, 29, 22.8977}, {50, 2.5, 0, 56, -27, -3, 31.9030}, {50, 2.5, 0, 58, 24, 15, 19.4535},
-	{50, 2.5, 0, 50, 3.1736, 0.5854, 1}, {50, 2.5, 0, 50, 3.2972, 0, 1}, {50, 2.5, 0, 50, 1.8634, 0.5757, 1}, {50, 2.5, 0, 50, 3.2592, 0.3350, 1},
-	{60.2574, -34.0099, 36.2677, 60.4626, -34.1751, 39.4387, 1.2644}, {63.0109, -31.0961, -5.8663, 62.8187, -29.7946, -4.0864, 1.2630},
-	{61.2901, 3.7196, -5.3901, 61.4292, 2.2480, -4.9620, 1.8731}, {35.0831, -44.1164, 3.7933, 35.0232, -40.0716, 1.5901, 1.8645},
-	{22.7233, 20.0904, -46.6940, 23.0331, 14.9730, -42.5619, 2.0373}, {36.4612, 47.8580, 18.3852, 36.2715, 50.5065, 21.2231, 1.4146},
-	{90.8027, -2.0831, 1.4410, 91.1528, -1.6435, 0.0447, 1.4441}, {90.9257, -0.5406, -0.9208, 88.6381, -0.8985, -0.7239, 1.5381},
-	{6.7747, -0.2908, -2.4247, 5.8714, -0.0985, -2.2286, 0.6377}, {2.0776, 0.0795, -1.1350, 0.9033, -0.0636, -0.5514, 0.9082},
+	{50, 2.4900, -0.0010, 50, -2.4900, 0.0011, 7.2195}, {50, -0.0010, 2.4900, 50, 0.0009, -2.4900, 4.8045},
+	{50, -0.0010, 2.4900, 50, 0.0011, -2.4900, 4.7461},
+	{50, 2.5, 0, 50, 0, -2.5, 4.3065}, {50, 2.5, 0, 73, 25, -18, 27.1492}, {50, 2.5, 0, 61, -5, 29, 22.8977},
+	{50, 2.5, 0, 56, -27, -3, 31.9030}, {50, 2.5, 0, 58, 24, 15, 19.4535},
+	{50, 2.5, 0, 50, 3.1736, 0.5854, 1}, {50, 2.5, 0, 50, 3.2972, 0, 1}, {50, 2.5, 0, 50, 1.8634, 0.5757, 1},
+	{50, 2.5, 0, 50, 3.2592, 0.3350, 1},
+	{60.2574, -34.0099, 36.2677, 60.4626, -34.1751, 39.4387, 1.2644},
+	{63.0109, -31.0961, -5.8663, 62.8187, -29.7946, -4.0864, 1.2630},
+	{61.2901, 3.7196, -5.3901, 61.4292, 2.2480, -4.9620, 1.8731},
+	{35.0831, -44.1164, 3.7933, 35.0232, -40.0716, 1.5901, 1.8645},
+	{22.7233, 20.0904, -46.6940, 23.0331, 14.9730, -42.5619, 2.0373},
+	{36.4612, 47.8580, 18.3852, 36.2715, 50.5065, 21.2231, 1.4146},
+	{90.8027, -2.0831, 1.4410, 91.1528, -1.6435, 0.0447, 1.4441},
+	{90.9257, -0.5406, -0.9208, 88.6381, -0.8985, -0.7239, 1.5381},
+	{6.7747, -0.2908, -2.4247, 5.8714, -0.0985, -2.2286, 0.6377},
+	{2.0776, 0.0795, -1.1350, 0.9033, -0.0636, -0.5514, 0.9082},
 }
 
 func TestColoursAreComparedAsPeopleSeeThem(t *testing.T) {
@@ -36,7 +46,8 @@ func TestColoursAreComparedAsPeopleSeeThem(t *testing.T) {
 			t.Errorf("pair %d: %.4f, published %.4f", i+1, got, c[6])
 		}
 	}
-	if ColourDifference("#3366CC", "#3366cc") != 0 || ColourDifference("#3366cc", "#3466cd") > SameColour || ColourDifference("#3366cc", "#cc6633") < 20 || ColourDifference("blue", "#3366cc") < SameColour {
+	if ColourDifference("#3366CC", "#3366cc") != 0 || ColourDifference("#3366cc", "#3466cd") > SameColour ||
+		ColourDifference("#3366cc", "#cc6633") < 20 || ColourDifference("blue", "#3366cc") < SameColour {
 		t.Error("one colour written otherwise, one next to it, and another are not told apart")
 	}
 }
@@ -53,15 +64,18 @@ func edit(t *testing.T, c *Chart, e Edit) {
 
 func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 	c := (*Chart)(nil).Clone()
-	edit(t, c, SetCells([]Cell{{"kit/kick", "name", "BD"}, {"kit/kick", "colour", "#AA3355"}, {"kit", "bus", "Kit"}, {"kit/kick/in", "wish", "3"}, {"kit/room", "microphones", "Near, Far"},
+	edit(t, c, SetCells([]Cell{{"kit/kick", "name", "BD"}, {"kit/kick", "colour", "#AA3355"}, {"kit", "bus", "Kit"},
+		{"kit/kick/in", "wish", "3"}, {"kit/room", "microphones", "Near, Far"},
 		{"kit/snare", "keys", "38, 40"}, {"woodwind/flute", "address", "2:5"}}, midi.MiddleC3))
 	if c.Label("kit/kick/in") != "BD In" || c.Label("kit/kick") != "BD" || c.Label("kit/snare/top") != "Snare Top" {
 		t.Errorf("%q %q %q", c.Label("kit/kick/in"), c.Label("kit/kick"), c.Label("kit/snare/top"))
 	}
-	if c.Bus("kit/tom/rack/1") != "Kit" || c.Bus("percussion/shaker") != "" || c.Wish("kit/kick/in", "") != 3 || c.Wish("kit/kick/sub", "") != 1 || len(c.Microphones("kit/room/far")) != 2 {
+	if c.Bus("kit/tom/rack/1") != "Kit" || c.Bus("percussion/shaker") != "" || c.Wish("kit/kick/in", "") != 3 ||
+		c.Wish("kit/kick/sub", "") != 1 || len(c.Microphones("kit/room/far")) != 2 {
 		t.Errorf("%q %q %d", c.Bus("kit/tom/rack/1"), c.Bus("percussion/shaker"), c.Wish("kit/kick/in", ""))
 	}
-	if c.Colour("kit/kick") != "#aa3355" || c.Colour("kit/kick/in") == Colour("kit/kick/in") || c.Colour("kit/hat") != Colour("kit/hat") {
+	if c.Colour("kit/kick") != "#aa3355" || c.Colour("kit/kick/in") == Colour("kit/kick/in") ||
+		c.Colour("kit/hat") != Colour("kit/hat") {
 		t.Errorf("%s %s", c.Colour("kit/kick"), c.Colour("kit/kick/in"))
 	}
 	shade, _ := colorful.Hex(c.BusColour("kit/kick"))
@@ -75,7 +89,8 @@ func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 	if c.Label("kit/kick/in") != "Kick In" {
 		t.Errorf("given back, it is still %q", c.Label("kit/kick/in"))
 	}
-	for _, bad := range []Cell{{"kit", "wish", "4"}, {"kit", "colour", "blue"}, {"nothing/there", "name", "x"}, {"kit", "address", "17"}, {"kit", "size", "1"}, {"", "name", "x"}} {
+	for _, bad := range []Cell{{"kit", "wish", "4"}, {"kit", "colour", "blue"}, {"nothing/there", "name", "x"},
+		{"kit", "address", "17"}, {"kit", "size", "1"}, {"", "name", "x"}} {
 		try := c.Clone()
 		_, err := SetCells([]Cell{bad}, midi.MiddleC3)(try)
 		if err == nil && try.Validate() == nil {
@@ -89,7 +104,8 @@ func TestRolesMoveAmongTheirNeighbours(t *testing.T) {
 	edit(t, c, Move("kit/overhead", "kit/kick"))
 	edit(t, c, Step("kit/hat", -1))
 	order := []role.Role{"kit/overhead/mono", "kit/kick/in", "kit/hat", "kit/snare", "kit/tom/rack/1", "percussion/shaker"}
-	shuffled := []role.Role{"percussion/shaker", "kit/snare", "kit/kick/in", "kit/tom/rack/1", "kit/overhead/mono", "kit/hat"}
+	shuffled := []role.Role{"percussion/shaker", "kit/snare", "kit/kick/in", "kit/tom/rack/1",
+		"kit/overhead/mono", "kit/hat"}
 	slices.SortFunc(shuffled, c.Compare)
 	if !slices.Equal(shuffled, order) {
 		t.Errorf("%v", shuffled)

@@ -33,7 +33,8 @@ var Fields = []*Field{
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return c.Colour(r) },
 		set:       func(e *Entry, text string, _ midi.Naming) error { e.Colour = strings.ToLower(text); return nil }},
 	textField("bus", "Bus", func(e *Entry) *string { return &e.Bus }, (*Chart).FamilyBus),
-	{Key: "width", Title: "Width", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.At(r).Width) },
+	{Key: "width", Title: "Width",
+		Own:       func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.At(r).Width) },
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return widthText(c.Width(r)) },
 		set: func(e *Entry, text string, _ midi.Naming) (err error) {
 			e.Width = 0
@@ -71,7 +72,8 @@ var Fields = []*Field{
 			e.Address, err = midi.ParseAddress(text)
 			return err
 		}},
-	{Key: "microphones", Title: "Microphones", Own: func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.At(r).Microphones, ", ") },
+	{Key: "microphones", Title: "Microphones",
+		Own:       func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.At(r).Microphones, ", ") },
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.Microphones(r), ", ") },
 		set: func(e *Entry, text string, _ midi.Naming) error {
 			e.Microphones = nil

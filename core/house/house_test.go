@@ -12,7 +12,8 @@ import (
 // The wishes that people set by habit: common practice, no source.
 func TestWishesFollowTheTrade(t *testing.T) {
 	for r, want := range map[role.Role]int{"kit/kick/in": 2, "kit/kick/out": 2, "kit/kick/sub": 1, "kit/snare/top": 2,
-		"kit/snare/bottom": 1, "kit/hat": 2, "kit/tom/rack/2": 2, "kit/cymbal/ride": 0, "kit/cymbal/crash": 0, "kit/overhead": 1,
+		"kit/snare/bottom": 1, "kit/hat": 2, "kit/tom/rack/2": 2, "kit/cymbal/ride": 0, "kit/cymbal/crash": 0,
+		"kit/overhead":      1,
 		"kit/overhead/mono": 0, "kit/room/far": 0, "percussion/tambourine": 0, "": 1} {
 		if got := Wish(r, rig.VoiceFeed); got != want {
 			t.Errorf("%q wishes %d, want %d", r, got, want)
@@ -24,9 +25,11 @@ func TestWishesFollowTheTrade(t *testing.T) {
 }
 
 func TestLabels(t *testing.T) {
-	for r, want := range map[role.Role]string{"kit/kick/in": "Kick In", "kit/tom/rack/1": "Rack 1", "kit/tom/floor/2": "Floor 2",
-		"kit/overhead": "Overheads", "kit/room/near": "Room Near", "percussion/hand-drum": "Hand Drum", "strings/violin/2": "Violin 2",
-		"percussion": "Percussion", "kit/snare": "Snare", "": "Unnamed", "keys/electric-piano": "Electric Piano"} {
+	for r, want := range map[role.Role]string{"kit/kick/in": "Kick In", "kit/tom/rack/1": "Rack 1",
+		"kit/tom/floor/2": "Floor 2",
+		"kit/overhead":    "Overheads", "kit/room/near": "Room Near", "percussion/hand-drum": "Hand Drum",
+		"strings/violin/2": "Violin 2",
+		"percussion":       "Percussion", "kit/snare": "Snare", "": "Unnamed", "keys/electric-piano": "Electric Piano"} {
 		if got := Label(r); got != want {
 			t.Errorf("%q is labelled %q, want %q", r, got, want)
 		}

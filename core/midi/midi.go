@@ -140,7 +140,8 @@ func (a Address) String() string {
 // ParseAddress reads what String writes, and "3" or "2:3" for channel 3 and for
 // channel 3 of port 2; "" is no address.
 func ParseAddress(s string) (a Address, err error) {
-	words := strings.Fields(strings.NewReplacer(":", " ", "port", " ", "ch", " ", "annel", " ").Replace(strings.ToLower(s)))
+	words := strings.Fields(strings.NewReplacer(":", " ", "port", " ", "ch", " ", "annel",
+		" ").Replace(strings.ToLower(s)))
 	if len(words) == 0 || strings.ToLower(strings.TrimSpace(s)) == "no channel" {
 		return a, nil
 	}

@@ -38,7 +38,9 @@ func TestAddressPrintsPortOnlyWhenThereIsMoreThanOne(t *testing.T) {
 }
 
 func TestKeysAreReadAsPeopleWriteThem(t *testing.T) {
-	for s, want := range map[string][]Key{"36": {36}, "C1": {36}, "c#1, 40": {37, 40}, "Db1": {37}, "36 C1; 41-43": {36, 41, 42, 43}, "C-2": {0}, "G8": {127}, "C1–E1": {36, 37, 38, 39, 40}, "40, 36, 40": {36, 40}, "": nil} {
+	for s, want := range map[string][]Key{"36": {36}, "C1": {36}, "c#1, 40": {37, 40}, "Db1": {37},
+		"36 C1; 41-43": {36, 41, 42, 43}, "C-2": {0}, "G8": {127}, "C1–E1": {36, 37, 38, 39, 40},
+		"40, 36, 40": {36, 40}, "": nil} {
 		got, err := ParseKeys(s, MiddleC3)
 		if err != nil || !slices.Equal(got, want) {
 			t.Errorf("%q: %v %v, want %v", s, got, err, want)
@@ -58,7 +60,8 @@ func TestKeysAreReadAsPeopleWriteThem(t *testing.T) {
 }
 
 func TestAddressesAreReadAsPeopleWriteThem(t *testing.T) {
-	for text, want := range map[string]Address{"3": {1, 3}, "ch 3": {1, 3}, "Channel 16": {1, 16}, "2:10": {2, 10}, "port 2 ch 10": {2, 10}, " 2 10 ": {2, 10}, "": {}, "no channel": {}} {
+	for text, want := range map[string]Address{"3": {1, 3}, "ch 3": {1, 3}, "Channel 16": {1, 16}, "2:10": {2, 10},
+		"port 2 ch 10": {2, 10}, " 2 10 ": {2, 10}, "": {}, "no channel": {}} {
 		if got, err := ParseAddress(text); err != nil || got != want {
 			t.Errorf("%q is read as %v, %v", text, got, err)
 		}

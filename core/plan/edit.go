@@ -107,7 +107,8 @@ func SetSong(s *Song) Edit {
 // Place puts an instrument into the project with its outputs.
 func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 	return func(p *Project) (string, error) {
-		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset, Feeds: map[string]Assignment{}})
+		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset,
+			Feeds: map[string]Assignment{}})
 		p.Relink()
 		p.Placed[len(p.Placed)-1].asTheHouse()
 		return "add " + in.Name, nil
@@ -149,7 +150,8 @@ func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
 			return "", err
 		}
 		if pl.Instrument.Fixed && rig.FormatRuns(rig.Runs(outputs)) != rig.FormatRuns(pl.Instrument.Delivered) {
-			return "", fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", pl.Instrument.Name, rig.FormatRuns(pl.Instrument.Delivered))
+			return "", fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", pl.Instrument.Name,
+				rig.FormatRuns(pl.Instrument.Delivered))
 		}
 		pl.Outputs, pl.Offset, pl.OwnSetup = outputs, offset, false
 		pl.rejoin(func(o rig.Output) bool { return o.Width == audio.Stereo })
@@ -478,7 +480,8 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 func (p *Project) usualBus(source OutputRef) string {
 	bus := MainMix
 	for _, l := range p.Lanes {
-		if l.Kind == Regular && l.To != MainMix && slices.ContainsFunc(l.Sources, func(s OutputRef) bool { return s.Placed == source.Placed }) {
+		if l.Kind == Regular && l.To != MainMix &&
+			slices.ContainsFunc(l.Sources, func(s OutputRef) bool { return s.Placed == source.Placed }) {
 			if bus != MainMix && bus != l.To {
 				return MainMix
 			}

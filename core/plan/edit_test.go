@@ -20,7 +20,8 @@ func mixer(t *testing.T) *Project {
 	p := &Project{Name: "Mixer", Host: Host{LaneLimit: 24, FirstLane: 5, Taken: Ranges{{1, 4}, {12, 12}}}}
 	in := rig.Instrument{Name: "Pads"}
 	for i, n := range []string{"Kick", "Snare", "Hat", "Clap"} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i+1), Name: n, Role: "percussion/clap", Keys: []midi.Key{midi.Key(36 + i)}})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i+1), Name: n, Role: "percussion/clap",
+			Keys: []midi.Key{midi.Key(36 + i)}})
 	}
 	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
 	for i := range 4 {
@@ -145,7 +146,8 @@ func TestLandingAnOutputOnALane(t *testing.T) {
 		t.Errorf("lane 7 takes %v", l.Sources)
 	}
 	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 16)) // and off it again: the hat keeps its own
-	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 || len(p.LanesOf(OutputRef{Placed: "i1", Output: 2})) != 1 {
+	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 ||
+		len(p.LanesOf(OutputRef{Placed: "i1", Output: 2})) != 1 {
 		t.Errorf("%s", lanes(p))
 	}
 	refuse(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 9), "bus")
@@ -189,12 +191,14 @@ func TestUsesFollowTheChannels(t *testing.T) {
 	ch := func(port int, c midi.Channel, programs []int, keys map[midi.Key]int) SongChannel {
 		return SongChannel{midi.Address{Port: port, Channel: c}, programs, keys}
 	}
-	all := song(ch(1, 10, []int{68}, map[midi.Key]int{36: 5, 38: 2}), ch(1, 3, []int{68}, map[midi.Key]int{36: 7}), ch(2, 3, nil, map[midi.Key]int{60: 1}))
+	all := song(ch(1, 10, []int{68}, map[midi.Key]int{36: 5, 38: 2}), ch(1, 3, []int{68}, map[midi.Key]int{36: 7}),
+		ch(2, 3, nil, map[midi.Key]int{60: 1}))
 	for _, c := range []struct {
 		p    *Project
 		f    rig.Feed
 		want int
-	}{{all, kick, 5}, {all, part, 7}, {all, byProgram, 7}, {song(ch(1, 1, nil, map[midi.Key]int{36: 4})), kick, 4}, {song(), kick, 0}} {
+	}{{all, kick, 5}, {all, part, 7}, {all, byProgram, 7}, {song(ch(1, 1, nil, map[midi.Key]int{36: 4})), kick, 4},
+		{song(), kick, 0}} {
 		if got, known := c.p.Uses(c.f); got != c.want || !known {
 			t.Errorf("%+v: %d", c.f, got)
 		}
@@ -224,7 +228,8 @@ func TestLaneNamesJoinWhatTheyCarry(t *testing.T) {
 func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 	reeds := rig.Instrument{Name: "Reeds"}
 	for c := midi.Channel(1); c <= 9; c++ {
-		reeds.Parts = append(reeds.Parts, rig.Part{ID: fmt.Sprintf("p%d", c), Name: fmt.Sprintf("Part %d", c), Width: audio.Stereo, Program: -1, Address: midi.Address{Channel: c}})
+		reeds.Parts = append(reeds.Parts, rig.Part{ID: fmt.Sprintf("p%d", c), Name: fmt.Sprintf("Part %d", c),
+			Width: audio.Stereo, Program: -1, Address: midi.Address{Channel: c}})
 	}
 	p := &Project{Name: "x"}
 	if _, err := Place(reeds, nil, 0)(p); err != nil {
@@ -233,17 +238,21 @@ func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 10}) {
 		t.Errorf("%s", a)
 	}
-	if _, err := Place(rig.Instrument{Name: "Kit", Voices: []rig.Voice{{ID: "v", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Width: audio.Mono}}}, nil, 0)(p); err != nil {
+	if _, err := Place(rig.Instrument{Name: "Kit",
+		Voices: []rig.Voice{{ID: "v", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Width: audio.Mono}}}, nil,
+		0)(p); err != nil {
 		t.Fatal(err)
 	}
 	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 11}) {
 		t.Errorf("beside a kit: %s", a)
 	}
 	ref := FeedRef{Placed: p.Placed[0].ID, Feed: "p9"}
-	if _, err := SetAddress(ref, midi.Address{Port: 1, Channel: 16})(p); err != nil || p.Placed[0].Instrument.Parts[8].Address.Channel != 16 {
+	if _, err := SetAddress(ref, midi.Address{Port: 1, Channel: 16})(p); err != nil ||
+		p.Placed[0].Instrument.Parts[8].Address.Channel != 16 {
 		t.Errorf("%v", err)
 	}
-	for _, bad := range []Edit{SetAddress(ref, midi.Address{Port: 40, Channel: 1}), SetAddress(FeedRef{Placed: "i9", Feed: "p1"}, midi.Address{})} {
+	for _, bad := range []Edit{SetAddress(ref, midi.Address{Port: 40, Channel: 1}),
+		SetAddress(FeedRef{Placed: "i9", Feed: "p1"}, midi.Address{})} {
 		if _, err := bad(p); err == nil {
 			t.Error("an address that cannot be was taken")
 		}
@@ -254,8 +263,11 @@ func TestShortNamesAndDividersComeFromTheHouse(t *testing.T) {
 	yes := true
 	c := &house.Chart{Entries: map[role.Role]house.Entry{"kit/kick": {Short: "BD"}, "kit/hat": {Divider: &yes}}}
 	p := &Project{Name: "x", Chart: c, Lanes: []Lane{
-		{ID: "a", Number: 1, Name: "Kick", Kind: Regular, Kept: "kit/kick"}, {ID: "b", Number: 2, Name: "Snare Bottom", Kind: Regular, Kept: "kit/snare/bottom"},
-		{ID: "c", Number: 3, Name: "Hats", Kind: Regular, Kept: "kit/hat"}, {ID: "d", Number: 4, Name: "Shaker", Kind: Regular, Kept: "percussion/shaker"}, {ID: "e", Number: 5, Name: "Drums", Kind: Bus}}}
+		{ID: "a", Number: 1, Name: "Kick", Kind: Regular, Kept: "kit/kick"},
+		{ID: "b", Number: 2, Name: "Snare Bottom", Kind: Regular, Kept: "kit/snare/bottom"},
+		{ID: "c", Number: 3, Name: "Hats", Kind: Regular, Kept: "kit/hat"},
+		{ID: "d", Number: 4, Name: "Shaker", Kind: Regular, Kept: "percussion/shaker"},
+		{ID: "e", Number: 5, Name: "Drums", Kind: Bus}}}
 	for id, want := range map[string]string{"a": "BD", "b": "Sna Bo", "c": "Hats", "d": "Shaker", "e": "Drums"} {
 		if got := p.ShortName(p.Lane(id), p.LaneRoles()[id]); got != want {
 			t.Errorf("%s is %q in short, want %q", p.Lane(id).Name, got, want)

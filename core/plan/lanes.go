@@ -154,7 +154,8 @@ func (p *Project) FreeLanes(n int) ([]LaneNumber, error) {
 	used := p.Used()
 	for at := max(p.Host.FirstLane, 1); len(out) < n; at++ {
 		if p.Host.LaneLimit > 0 && at > p.Host.LaneLimit || at > 1_000_000 {
-			return nil, &NoBlockError{Want: n, From: max(p.Host.FirstLane, 1), InTheWay: used, Limit: p.Host.LaneLimit, Largest: RangesOf(out...).longest()}
+			return nil, &NoBlockError{Want: n, From: max(p.Host.FirstLane, 1), InTheWay: used, Limit: p.Host.LaneLimit,
+				Largest: RangesOf(out...).longest()}
 		}
 		if used.Contains(at) {
 			// A run that is broken off goes on in the next block, not past what is in the way.

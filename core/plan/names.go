@@ -74,7 +74,8 @@ func (n Namer) Parts(feeds []rig.Feed, o rig.Output) []NamePart {
 	for _, f := range feeds {
 		part, covers := NamePart{Name: f.Name}, 0
 		for r := f.Role; r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
-			if own := f.Kind == rig.PartFeed && here[r] == 1; here[r] > covers && !own { // the tightest branch that takes in most of what is here
+			// the tightest branch that takes in most of what is here
+			if own := f.Kind == rig.PartFeed && here[r] == 1; here[r] > covers && !own {
 				covers, part = here[r], NamePart{Role: r}
 			} else if own && r == f.Role {
 				part.Role = r

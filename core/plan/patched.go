@@ -16,9 +16,10 @@ import (
 type Patched struct {
 	Instruments map[string]InstrumentState `json:"instruments"` // by placed ID
 	Lanes       []Lane                     `json:"lanes"`
-	Tracks      map[string]int             `json:"tracks,omitempty"`  // MIDI channel of a part's track, 0: all, by "placed:part"
-	Checked     string                     `json:"checked,omitempty"` // the plan that was checked by ear, by its fingerprint
-	LastID      int                        `json:"lastId,omitempty"`
+	// MIDI channel of a part's track, 0: all, by "placed:part"
+	Tracks  map[string]int `json:"tracks,omitempty"`
+	Checked string         `json:"checked,omitempty"` // the plan that was checked by ear, by its fingerprint
+	LastID  int            `json:"lastId,omitempty"`
 }
 
 // InstrumentState is how one instrument stands in the host.
@@ -39,7 +40,8 @@ func (s *Patched) Clone() *Patched {
 	if s == nil {
 		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]int{}}
 	}
-	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks), Checked: s.Checked, LastID: s.LastID}
+	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
+		Checked: s.Checked, LastID: s.LastID}
 	if out.Tracks == nil {
 		out.Tracks = map[string]int{}
 	}
@@ -118,7 +120,8 @@ func (p *Project) AsPlanned() *Patched {
 	out := (*Patched)(nil).Clone()
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		in := InstrumentState{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{}, Feeds: map[string]string{}}
+		in := InstrumentState{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{},
+			Feeds: map[string]string{}}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {
 				in.Feeds[f.ID] = l

@@ -40,12 +40,13 @@ type Project struct {
 	Song   *Song    `json:"song,omitempty"`
 	// Patched is what stands in the host, as far as we have been told; Practice is
 	// the same of the simulated host.
-	Patched    *Patched            `json:"patched,omitempty"`
-	Practice   *Patched            `json:"practice,omitempty"`
-	Accepted   map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
-	Chart      *house.Chart        `json:"chart,omitempty"`    // the house chart it follows, as it was; nil: the standard alone
-	Exceptions []Exception         `json:"departs,omitempty"`  // where it departs from the house on purpose
-	LastID     int                 `json:"lastId"`
+	Patched  *Patched            `json:"patched,omitempty"`
+	Practice *Patched            `json:"practice,omitempty"`
+	Accepted map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
+	// the house chart it follows, as it was; nil: the standard alone
+	Chart      *house.Chart `json:"chart,omitempty"`
+	Exceptions []Exception  `json:"departs,omitempty"` // where it departs from the house on purpose
+	LastID     int          `json:"lastId"`
 }
 
 // Exception says that a project is meant to differ from the house, and why.
@@ -101,22 +102,24 @@ type Accepted struct {
 
 // Placed is one instrument in a project, as it was on the shelf when it came.
 type Placed struct {
-	ID           string                `json:"id"`
-	Shelf        int64                 `json:"shelf,omitempty"` // the instrument on the shelf it is a copy of
-	Instrument   rig.Instrument        `json:"instrument"`
-	Variant      string                `json:"variant,omitempty"` // the plug-in format that is loaded
-	View         rig.View              `json:"view,omitzero"`
-	Outputs      []rig.Output          `json:"outputs"`
-	Halved       []int                 `json:"halved,omitempty"`       // outputs of which each side carries a feed of its own
-	Offset       int                   `json:"offset"`                 // host port = instrument port + offset
-	DefaultSetup string                `json:"defaultSetup,omitempty"` // the user's own default when it was placed
-	OwnSetup     bool                  `json:"ownSetup,omitempty"`     // the outputs are those the instrument was saved with
-	Pairs        bool                  `json:"pairs,omitempty"`        // proposals may put two mono feeds in a stereo pair
-	Use          int                   `json:"use,omitempty"`          // proposals use at most so many outputs; 0: all
-	Lanes        Ranges                `json:"lanes,omitempty"`        // the user's own lane numbers, instead of a free block
-	Feeds        map[string]Assignment `json:"feeds"`                  // by feed ID; missing: nothing decided
-	Together     [][]string            `json:"together,omitempty"`     // feeds that share one output
-	Apart        [][2]string           `json:"apart,omitempty"`        // feeds that never do
+	ID         string         `json:"id"`
+	Shelf      int64          `json:"shelf,omitempty"` // the instrument on the shelf it is a copy of
+	Instrument rig.Instrument `json:"instrument"`
+	Variant    string         `json:"variant,omitempty"` // the plug-in format that is loaded
+	View       rig.View       `json:"view,omitzero"`
+	Outputs    []rig.Output   `json:"outputs"`
+	// outputs of which each side carries a feed of its own
+	Halved       []int  `json:"halved,omitempty"`
+	Offset       int    `json:"offset"`                 // host port = instrument port + offset
+	DefaultSetup string `json:"defaultSetup,omitempty"` // the user's own default when it was placed
+	// the outputs are those the instrument was saved with
+	OwnSetup bool                  `json:"ownSetup,omitempty"`
+	Pairs    bool                  `json:"pairs,omitempty"`    // proposals may put two mono feeds in a stereo pair
+	Use      int                   `json:"use,omitempty"`      // proposals use at most so many outputs; 0: all
+	Lanes    Ranges                `json:"lanes,omitempty"`    // the user's own lane numbers, instead of a free block
+	Feeds    map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
+	Together [][]string            `json:"together,omitempty"` // feeds that share one output
+	Apart    [][2]string           `json:"apart,omitempty"`    // feeds that never do
 
 	chart *house.Chart // the project's, by Relink
 }

@@ -37,7 +37,8 @@ func TestSendsAreSetChangedAndTakenAway(t *testing.T) {
 		t.Error("a send took the lane off its own way")
 	}
 	testkit.Edit(t, p, plan.DropSends([]string{rooms}, plate))
-	if _, err := plan.DropSends([]string{rooms}, plate)(p); err == nil || !strings.Contains(err.Error(), "Rooms has no send to Plate") {
+	if _, err := plan.DropSends([]string{rooms}, plate)(p); err == nil ||
+		!strings.Contains(err.Error(), "Rooms has no send to Plate") {
 		t.Errorf("%v", err)
 	}
 	testkit.Edit(t, p, plan.DeleteLane(plate)) // what was sent there goes nowhere

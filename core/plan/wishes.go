@@ -43,7 +43,8 @@ func (pl *Placed) named(ids []string) (names []string, err error) {
 
 // onFeeds is an edit on marked feeds of an instrument, of which there must be at
 // least so many. do gets their names as one reads them.
-func onFeeds(placed string, feeds []string, least int, do func(p *Project, pl *Placed, names string) (string, error)) Edit {
+func onFeeds(placed string, feeds []string, least int, do func(p *Project, pl *Placed, names string) (string,
+	error)) Edit {
 	return change(placed, func(p *Project, pl *Placed) (string, error) {
 		names, err := pl.named(feeds)
 		switch {
@@ -281,7 +282,8 @@ func SetView(placed string, set func(*rig.View)) Edit {
 // SetVariant says which plug-in format is loaded.
 func SetVariant(placed, variant string) Edit {
 	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		if variant != "" && !slices.ContainsFunc(pl.Instrument.Variants, func(v rig.Variant) bool { return v.Name == variant }) {
+		if variant != "" &&
+			!slices.ContainsFunc(pl.Instrument.Variants, func(v rig.Variant) bool { return v.Name == variant }) {
 			return "", fmt.Errorf("%s has no variant %q", pl.Instrument.Name, variant)
 		}
 		pl.Variant = variant
@@ -432,7 +434,8 @@ func ApplyLayout(placed string, l rig.Layout) Edit {
 			pl.Feeds[f.ID] = a
 		}
 		if known == 0 && len(l.Feeds) > 0 {
-			return "", fmt.Errorf("the layout %s places none of the feeds that are mapped here; it was made in another view", l.Name)
+			return "", fmt.Errorf("the layout %s places none of the feeds that are mapped here; it was made in another view",
+				l.Name)
 		}
 		return fmt.Sprintf("lay %s out as %s", pl.Instrument.Name, l.Name), nil
 	})

@@ -9,7 +9,9 @@ import (
 
 func TestGroupsThatMeetBecomeOne(t *testing.T) {
 	p := mixer(t)
-	for _, e := range []Edit{KeepTogether("i1", []string{"v1", "v2"}), KeepTogether("i1", []string{"v3", "v4"}), KeepTogether("i1", []string{"v2", "v3"}), KeepApart("i1", []string{"v1", "v4"}), KeepApart("i1", []string{"v4", "v1"})} {
+	for _, e := range []Edit{KeepTogether("i1", []string{"v1", "v2"}), KeepTogether("i1", []string{"v3", "v4"}),
+		KeepTogether("i1", []string{"v2", "v3"}), KeepApart("i1", []string{"v1", "v4"}),
+		KeepApart("i1", []string{"v4", "v1"})} {
 		do(t, p, e)
 	}
 	pl := &p.Placed[0]
@@ -70,7 +72,8 @@ func TestHalvesAndWholes(t *testing.T) {
 	if l.Sources[0] != (OutputRef{"i1", 2, rig.Left}) || l.Width != audio.Mono {
 		t.Errorf("%+v", l)
 	}
-	if o, ok := pl.Output(Jack{2, rig.Right}); !ok || o.PortNames(0) != "4" || pl.PortText(o) != "4" || len(pl.Jacks()) != 5 {
+	if o, ok := pl.Output(Jack{2, rig.Right}); !ok || o.PortNames(0) != "4" || pl.PortText(o) != "4" ||
+		len(pl.Jacks()) != 5 {
 		t.Errorf("%+v %v", o, ok)
 	}
 	if _, ok := pl.Output(Jack{Output: 2}); ok {

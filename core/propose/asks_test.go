@@ -51,7 +51,8 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 	}
 	for _, r := range pr.Rows {
 		for _, f := range r.Feeds {
-			if f.Name == "Hat" && !strings.Contains(f.Reason, "pinned there") || f.Name == "Ride" && !strings.Contains(f.Reason, "together, as you asked") {
+			if f.Name == "Hat" && !strings.Contains(f.Reason, "pinned there") || f.Name == "Ride" &&
+				!strings.Contains(f.Reason, "together, as you asked") {
 				t.Errorf("%s: %s", f.Name, f.Reason)
 			}
 		}
@@ -72,11 +73,13 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 
 func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 	for says, edits := range map[string][]plan.Edit{
-		"kept apart":           {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.KeepApart("i1", []string{"r1", "r2"})},
-		"never shares":         {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.SetWish(testkit.Feed("r1"), 3)},
-		"different outputs":    {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), plan.PinTo("i1", []string{"r2"}, plan.Jack{Output: 2})},
-		"set aside and cannot": {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.SetAside("i1", []string{"r1"}, plan.Parked)},
-		"leave no grouping":    {plan.KeepApart("i1", []string{"r1", "r2", "f1", "f2"})},
+		"kept apart":   {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.KeepApart("i1", []string{"r1", "r2"})},
+		"never shares": {plan.KeepTogether("i1", []string{"r1", "r2"}), plan.SetWish(testkit.Feed("r1"), 3)},
+		"different outputs": {plan.KeepTogether("i1", []string{"r1", "r2"}),
+			plan.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), plan.PinTo("i1", []string{"r2"}, plan.Jack{Output: 2})},
+		"set aside and cannot": {plan.KeepTogether("i1", []string{"r1", "r2"}),
+			plan.SetAside("i1", []string{"r1"}, plan.Parked)},
+		"leave no grouping": {plan.KeepApart("i1", []string{"r1", "r2", "f1", "f2"})},
 	} {
 		p := testkit.Project(t, plan.Host{}, "3x2", sample.BrineworkKit())
 		for _, e := range edits {
@@ -85,7 +88,8 @@ func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 		_, err := propose.Make(p, propose.Options{Placed: "i1"})
 		var conflict *share.ConflictError
 		var few *share.TooFewError
-		if err == nil || !strings.Contains(err.Error(), says) || !errors.As(err, &conflict) && !errors.As(err, &few) && says != "set aside and cannot" {
+		if err == nil || !strings.Contains(err.Error(), says) || !errors.As(err, &conflict) && !errors.As(err, &few) &&
+			says != "set aside and cannot" {
 			t.Errorf("%q: %v", says, err)
 		}
 	}
@@ -126,7 +130,8 @@ func TestTwoMonosLeaveByOnePair(t *testing.T) {
 	}
 	testkit.Edit(t, p, plan.SetPairs("i1", true))
 	pr := testkit.Propose(t, p, "i1")
-	if pr.Cost != 0 || len(pr.Rows) != 12 || pr.Rows[1].Output.Label() != "1R" || pr.Rows[1].Output.PortNames(0) != "2" || pr.Rows[11].Lane.Number != 12 || pr.Rows[3].Lane.Width != audio.Mono {
+	if pr.Cost != 0 || len(pr.Rows) != 12 || pr.Rows[1].Output.Label() != "1R" || pr.Rows[1].Output.PortNames(0) != "2" ||
+		pr.Rows[11].Lane.Number != 12 || pr.Rows[3].Lane.Width != audio.Mono {
 		t.Fatalf("cost %d: %s", pr.Cost, where(pr))
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
@@ -198,18 +203,21 @@ func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
 	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 || again.Cost != 180 {
 		t.Errorf("the cut is forgotten: %s", where(again))
 	}
-	if pr, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 14}); err != nil || pr.Cost != 28 || len(pr.Added) != 2 {
+	if pr, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 14}); err != nil || pr.Cost != 28 ||
+		len(pr.Added) != 2 {
 		t.Fatalf("%v: cost %d, added %v", err, pr.Cost, pr.Added)
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if o := p.Placed[0].Outputs; len(o) != 14 || o[13].PortNames(0) != "27–28" || p.Placed[0].Use != 0 {
 		t.Errorf("%+v", o)
 	}
-	if _, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 17}); err == nil || !strings.Contains(err.Error(), "ports") {
+	if _, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 17}); err == nil ||
+		!strings.Contains(err.Error(), "ports") {
 		t.Errorf("17 stereo outputs on 32 ports: %v", err)
 	}
 	fixed := testkit.Project(t, plan.Host{}, "6x2", sample.FlintTwelve())
-	if _, err = propose.Make(fixed, propose.Options{Placed: "i1", Outputs: 7}); err == nil || !strings.Contains(err.Error(), "can make no more") {
+	if _, err = propose.Make(fixed, propose.Options{Placed: "i1", Outputs: 7}); err == nil ||
+		!strings.Contains(err.Error(), "can make no more") {
 		t.Errorf("%v", err)
 	}
 }
@@ -223,7 +231,8 @@ func TestTheLadderSaysWhatMoreWouldBuy(t *testing.T) {
 	if got := propose.Difference(steps[11], steps[10]); got != "together Ride, Overhead, Overhead Mono" {
 		t.Errorf("one fewer: %s", got)
 	}
-	if got := propose.Difference(steps[11], steps[13]); got != "Kick Out, Kick Sub, Snare Top, 1 more alone" && got != "Kick Out, Kick Sub, Snare Top, Snare Bottom alone" {
+	if got := propose.Difference(steps[11], steps[13]); got != "Kick Out, Kick Sub, Snare Top, 1 more alone" &&
+		got != "Kick Out, Kick Sub, Snare Top, Snare Bottom alone" {
 		t.Errorf("two more: %s", got)
 	}
 }
@@ -232,17 +241,20 @@ func TestTheLadderSaysWhatMoreWouldBuy(t *testing.T) {
 // microphone first it is the other way round.
 func TestEitherAxisMayComeFirst(t *testing.T) {
 	p := testkit.Project(t, plan.Host{}, "4x2", sample.SaltpanSection())
-	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got, "1: Lead Pan Close, Lead Pan Mid, Lead Pan High, Lead Pan Room |") {
+	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got,
+		"1: Lead Pan Close, Lead Pan Mid, Lead Pan High, Lead Pan Room |") {
 		t.Error(got)
 	}
 	testkit.Edit(t, p, plan.SetView("i1", func(v *rig.View) { v.Axis = rig.ByMicrophone }))
-	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got, "1: Lead Pan Close, Double Pan Close, Cello Pan Close, Bass Pan Close |") {
+	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got,
+		"1: Lead Pan Close, Double Pan Close, Cello Pan Close, Bass Pan Close |") {
 		t.Error(got)
 	}
 }
 
 func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 3, LaneLimit: 64, Taken: plan.Ranges{{From: 20, To: 22}}}, "16x2", sample.FlintTwelve(), sample.SaltpanSection(), sample.ReedCabinet())
+	p := testkit.Project(t, plan.Host{FirstLane: 3, LaneLimit: 64, Taken: plan.Ranges{{From: 20, To: 22}}}, "16x2",
+		sample.FlintTwelve(), sample.SaltpanSection(), sample.ReedCabinet())
 	options := []propose.Options{{Placed: "i1"}, {Placed: "i2"}, {Placed: "i3"}}
 	all, errs := propose.All(p, options)
 	taken := map[plan.LaneNumber]string{}
@@ -274,7 +286,8 @@ func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
 // In a mixer built of fixed blocks, what does not fit the first goes on at lane 1
 // of the next (common practice, no source).
 func TestBlocksAndOwnLanes(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 9, BlockSize: 16, Taken: plan.Ranges{{From: 17, To: 17}}}, "12x2", sample.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 9, BlockSize: 16, Taken: plan.Ranges{{From: 17, To: 17}}}, "12x2",
+		sample.BrineworkKit())
 	pr := testkit.Propose(t, p, "i1")
 	var got []string
 	for _, r := range pr.Rows {
@@ -291,7 +304,8 @@ func TestBlocksAndOwnLanes(t *testing.T) {
 		t.Errorf("%d %d", pr.Rows[6].Lane.Number, pr.Rows[11].Lane.Number)
 	}
 	testkit.Edit(t, p, plan.SetLaneList("i1", plan.Ranges{{From: 40, To: 45}}))
-	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil || !strings.Contains(err.Error(), "only 6 are free; name more") {
+	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil ||
+		!strings.Contains(err.Error(), "only 6 are free; name more") {
 		t.Errorf("%v", err)
 	}
 }
@@ -307,7 +321,8 @@ func TestLayoutsAreAppliedAndKept(t *testing.T) {
 	if f := check.Project(p); len(f) != 0 {
 		t.Errorf("%+v", f)
 	}
-	if _, err := plan.ApplyLayout("i1", rig.Layout{Name: "Other", Feeds: map[string]rig.Placing{"x": {Output: 1}}})(p); err == nil {
+	if _, err := plan.ApplyLayout("i1", rig.Layout{Name: "Other", Feeds: map[string]rig.Placing{"x": {Output: 1}}})(
+		p); err == nil {
 		t.Error("a layout of other feeds was applied")
 	}
 }
@@ -315,7 +330,8 @@ func TestLayoutsAreAppliedAndKept(t *testing.T) {
 func TestPortsMakeTheBestMix(t *testing.T) {
 	in := rig.Instrument{Name: "Mixed"}
 	for i := range 10 {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i), Role: "percussion/clap", Keys: []midi.Key{midi.Key(i)}, Width: audio.Width(1 + i/6)})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Voice %d", i),
+			Role: "percussion/clap", Keys: []midi.Key{midi.Key(i)}, Width: audio.Width(1 + i/6)})
 	}
 	p := testkit.Project(t, plan.Host{}, "1x2", in)
 	out, err := propose.FromPorts(p, "i1", 16) // six mono and four stereo take fourteen
@@ -339,7 +355,8 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 	for range 400 {
 		in := rig.Instrument{Name: "Generated", Pans: true}
 		for v := range 2 + rng.IntN(20) {
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(len(roles))],
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v),
+				Role: roles[rng.IntN(len(roles))],
 				Keys: []midi.Key{midi.Key(v)}, Width: audio.Width(1 + rng.IntN(2))})
 		}
 		setup := []string{"%dx2", "%dx2+3x1", "4x1+%dx2"}[rng.IntN(3)]
@@ -351,7 +368,8 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 				asked = append(asked, plan.PinTo("i1", []string{id()}, plan.Jack{Output: 1 + rng.IntN(len(p.Placed[0].Outputs))}))
 			}
 			if a, b := id(), id(); a != b && rng.IntN(2) == 0 {
-				asked = append(asked, []func(string, []string) plan.Edit{plan.KeepTogether, plan.KeepApart}[rng.IntN(2)]("i1", []string{a, b}))
+				asked = append(asked, []func(string, []string) plan.Edit{plan.KeepTogether, plan.KeepApart}[rng.IntN(2)]("i1",
+					[]string{a, b}))
 			}
 			if rng.IntN(3) == 0 {
 				asked = append(asked, plan.SetAside("i1", []string{id()}, plan.Parked))
@@ -376,7 +394,8 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 						t.Logf("%s %+v was %q", r.Output.Label(), r.Lane, r.Was)
 					}
 				}
-				t.Fatalf("a second proposal would change\n%s\nto\n%s\nset aside %+v, closing %+v", where(pr), where(again), again.Unused, again.Closing)
+				t.Fatalf("a second proposal would change\n%s\nto\n%s\nset aside %+v, closing %+v", where(pr), where(again),
+					again.Unused, again.Closing)
 			}
 			for id, a := range p.Placed[0].Feeds {
 				if a.Pin != nil && (a.State != plan.Assigned || a.Output != a.Pin.Output) {

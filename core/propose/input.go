@@ -106,7 +106,8 @@ func (in *input) sortFeeds() error {
 	for _, g := range pl.Together {
 		for _, id := range g {
 			if name := aside[id]; name != "" {
-				return fmt.Errorf("%s is set aside and cannot share an output as well; take it back or free it from its group", name)
+				return fmt.Errorf("%s is set aside and cannot share an output as well; take it back or free it from its group",
+					name)
 			}
 		}
 	}

@@ -397,7 +397,8 @@ func (l *onLanes) noteLostEffects() {
 		}
 	}
 	for _, e := range order {
-		l.notes = append(l.notes, fmt.Sprintf("The instrument's own %s does not reach feeds that leave by their own output: %s.",
-			e, short(by[e], ", ")))
+		l.notes = append(l.notes,
+			fmt.Sprintf("The instrument's own %s does not reach feeds that leave by their own output: %s.",
+				e, short(by[e], ", ")))
 	}
 }

@@ -24,12 +24,14 @@ import (
 func TestEnoughOutputsGiveEachFeedItsOwnInChartOrder(t *testing.T) {
 	in := rig.Instrument{Name: "Sixteen"}
 	for i := range 16 {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Tom %d", 16-i), Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(36 + i)}})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Tom %d", 16-i),
+			Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(36 + i)}})
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 64}, "16x2", in)
 	pr := testkit.Propose(t, p, "i1")
 	first, last := pr.Rows[0], pr.Rows[15]
-	if pr.Cost != 0 || len(pr.Rows) != 16 || first.Lane.Number != 5 || last.Lane.Number != 20 || last.Output.PortNames(0) != "31–32" || pr.Bus.Number != 21 {
+	if pr.Cost != 0 || len(pr.Rows) != 16 || first.Lane.Number != 5 || last.Lane.Number != 20 ||
+		last.Output.PortNames(0) != "31–32" || pr.Bus.Number != 21 {
 		t.Errorf("%+v, bus %+v", pr.Rows, pr.Bus)
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
@@ -51,12 +53,15 @@ func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
 		}
 		got = append(got, fmt.Sprintf("%d %s: %s", r.Lane.Number, r.Lane.Name, strings.Join(fs, ", ")))
 	}
-	want := []string{"5 Kick In: Kick In", "6 Kick Out + Sub: Kick Out, Kick Sub", "7 Snare: Snare Top, Snare Bottom", "8 Hat: Hat", "9 Rack 1: Rack 1", "10 Rack 2: Rack 2",
-		"11 Floor 1: Floor 1", "12 Floor 2: Floor 2", "13 Ride: Ride", "14 Overheads: Overhead, Overhead Mono", "15 Rooms: Room Near, Room Far, Room Mono", "16 Percussion: Tambourine, Shaker, Clap"}
+	want := []string{"5 Kick In: Kick In", "6 Kick Out + Sub: Kick Out, Kick Sub", "7 Snare: Snare Top, Snare Bottom",
+		"8 Hat: Hat", "9 Rack 1: Rack 1", "10 Rack 2: Rack 2",
+		"11 Floor 1: Floor 1", "12 Floor 2: Floor 2", "13 Ride: Ride", "14 Overheads: Overhead, Overhead Mono",
+		"15 Rooms: Room Near, Room Far, Room Mono", "16 Percussion: Tambourine, Shaker, Clap"}
 	if strings.Join(got, "\n") != strings.Join(want, "\n") || pr.Cost != 76 {
 		t.Errorf("cost %d\n%s", pr.Cost, strings.Join(got, "\n"))
 	}
-	if r := pr.Rows[10].Feeds[1].Reason; r != "shares 21–22 with Room Near and Room Mono: three ambience microphones, cheapest of the possible groupings (cost 12)" {
+	if r := pr.Rows[10].Feeds[1].Reason; r != "shares 21–22 with Room Near and Room Mono: three ambience microphones, "+
+		"cheapest of the possible groupings (cost 12)" {
 		t.Errorf("reason %q", r)
 	}
 	// What is accepted is proposed again unchanged, even after lanes are renamed.
@@ -70,7 +75,8 @@ func TestFewOutputsShareWhatTheTradeShares(t *testing.T) {
 }
 
 func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
-	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 9, 38: 4, 54: 2}}}}
+	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
+		Keys: map[midi.Key]int{36: 9, 38: 4, 54: 2}}}}
 	for outputs, state := range map[string]plan.State{"16x2": plan.Parked, "3x2": plan.Off} {
 		p := testkit.Project(t, plan.Host{}, outputs, sample.FlintTwelve())
 		p.Song = song
@@ -117,7 +123,8 @@ func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
 	if _, err := pr.Accept(propose.Selection{Outputs: map[string]bool{"1": true, "3": true}})(p); err != nil {
 		t.Fatal(err)
 	}
-	if len(p.Lanes) != 3 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 3})) != 2 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 2})) != 0 {
+	if len(p.Lanes) != 3 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 3})) != 2 ||
+		len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 2})) != 0 {
 		t.Errorf("%+v", p.Lanes)
 	}
 	if _, err := pr.Accept(propose.Selection{})(p); err == nil {
@@ -132,12 +139,14 @@ func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
 }
 
 func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
-	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}}, "12x2", sample.BrineworkKit())
+	p := testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 9, To: 9}}}, "12x2",
+		sample.BrineworkKit())
 	var no *plan.NoBlockError
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.As(err, &no) || no.InTheWay.String() != "9" {
 		t.Errorf("%v", err)
 	}
-	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2", sample.BrineworkKit())
+	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2",
+		sample.BrineworkKit())
 	if pr := testkit.Propose(t, p, "i1"); pr.Bus != nil || len(pr.Notes) != 1 {
 		t.Errorf("no lane is left for a bus, but there is %+v, notes %v", pr.Bus, pr.Notes)
 	}
@@ -162,15 +171,18 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 		for i := range 1 + rng.IntN(3) {
 			in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1)}
 			for v := range 1 + rng.IntN(24) {
-				in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(len(roles))],
+				in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v),
+					Role: roles[rng.IntN(len(roles))],
 					Keys: []midi.Key{midi.Key(rng.IntN(128))}, Width: audio.Width(1 + rng.IntN(2)), Slot: rng.IntN(4) * rng.IntN(2)})
 			}
 			ins = append(ins, in)
 		}
-		h := plan.Host{FirstLane: plan.LaneNumber(rng.IntN(9)), Taken: plan.Ranges{{From: 3, To: plan.LaneNumber(3 + rng.IntN(20))}}}
+		h := plan.Host{FirstLane: plan.LaneNumber(rng.IntN(9)),
+			Taken: plan.Ranges{{From: 3, To: plan.LaneNumber(3 + rng.IntN(20))}}}
 		p := testkit.Project(t, h, fmt.Sprintf("%dx2", 1+rng.IntN(20)), ins...)
 		if rng.IntN(2) == 0 {
-			p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{}}}}
+			p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
+				Keys: map[midi.Key]int{}}}}
 			for range rng.IntN(200) {
 				p.Song.Channels[0].Keys[midi.Key(rng.IntN(128))]++
 			}
@@ -202,7 +214,8 @@ func BenchmarkPropose64On16(b *testing.B) {
 	kit := sample.BrineworkKit().Feeds()
 	for i := range 64 {
 		f := kit[i%len(kit)]
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("%s %d", f.Name, i), Role: f.Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("%s %d", f.Name, i),
+			Role: f.Role, Keys: []midi.Key{midi.Key(i)}, Width: audio.Mono})
 	}
 	p := testkit.Project(b, plan.Host{FirstLane: 5}, "16x2", in)
 	b.ReportAllocs()
@@ -217,14 +230,18 @@ func BenchmarkPropose64On16(b *testing.B) {
 // kept for a role is used before a new one is opened.
 func TestAProposalFollowsTheHouseChart(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	for _, e := range []house.Edit{house.Move("kit/overhead", "kit/kick"), house.SetCells([]house.Cell{{Role: "kit/room", Field: "bus", Text: "Ambience"}, {Role: "kit/hat", Field: "bus", Text: house.MainMix}, {Role: "percussion", Field: "wish", Text: "2"}}, midi.MiddleC3)} {
+	for _, e := range []house.Edit{house.Move("kit/overhead", "kit/kick"),
+		house.SetCells([]house.Cell{{Role: "kit/room", Field: "bus", Text: "Ambience"},
+			{Role: "kit/hat", Field: "bus", Text: house.MainMix}, {Role: "percussion", Field: "wish", Text: "2"}},
+			midi.MiddleC3)} {
 		if _, err := e(c); err != nil {
 			t.Fatal(err)
 		}
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 5}, "19x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.Follow(c))
-	p.Lanes = append(p.Lanes, plan.Lane{ID: "kept", Number: 40, Name: "My Ride", Colour: "#123456", Kind: plan.Regular, Width: audio.Stereo, Kept: "kit/cymbal/ride"})
+	p.Lanes = append(p.Lanes, plan.Lane{ID: "kept", Number: 40, Name: "My Ride", Colour: "#123456", Kind: plan.Regular,
+		Width: audio.Stereo, Kept: "kit/cymbal/ride"})
 	pr := testkit.Propose(t, p, "i1")
 	if first := pr.Rows[0].Feeds[0]; !first.Role.Under("kit/overhead") {
 		t.Errorf("%s comes first", first.Name)
@@ -247,7 +264,8 @@ func TestAProposalFollowsTheHouseChart(t *testing.T) {
 		t.Errorf("%s %s %s %s", to("Room Far"), to("Kick In"), to("Hat"), to("Tambourine"))
 	}
 	ride := testkit.Lane(p, "My Ride")
-	if ride.Number != 40 || ride.Colour != "#123456" || len(ride.Sources) != 1 || ride.Kept != "" || testkit.Lane(p, "Ride") != nil {
+	if ride.Number != 40 || ride.Colour != "#123456" || len(ride.Sources) != 1 || ride.Kept != "" ||
+		testkit.Lane(p, "Ride") != nil {
 		t.Errorf("%+v", ride)
 	}
 	numbers := map[plan.LaneNumber]bool{}

@@ -115,7 +115,8 @@ func (in Instrument) Feeds() []Feed { return in.FeedsIn(View{}) }
 // are one feed. Feeds of one role stay as the instrument lists them, so that two
 // kicks keep their order.
 func (in Instrument) FeedsIn(view View) []Feed {
-	b := feedBuilder{in: &in, view: view, slot: map[int]int{}, keys: map[string][]midi.Key{}, shells: map[string][]midi.Key{}, heard: map[string]bool{}}
+	b := feedBuilder{in: &in, view: view, slot: map[int]int{}, keys: map[string][]midi.Key{},
+		shells: map[string][]midi.Key{}, heard: map[string]bool{}}
 	partOf := map[string]*Part{}
 	var whole []string // voices of parts that leave as one
 	for i := range in.Parts {
@@ -163,7 +164,8 @@ type feedBuilder struct {
 }
 
 func (b *feedBuilder) voice(v Voice, p *Part) {
-	f := Feed{ID: v.ID, Kind: VoiceFeed, Name: v.Name, Role: v.Role, Width: v.Width, Keys: slices.Clone(v.Keys), Program: -1, Voice: v.ID, Gain: v.Gain, Pan: v.Pan}
+	f := Feed{ID: v.ID, Kind: VoiceFeed, Name: v.Name, Role: v.Role, Width: v.Width, Keys: slices.Clone(v.Keys),
+		Program: -1, Voice: v.ID, Gain: v.Gain, Pan: v.Pan}
 	if p != nil {
 		f.Part, f.Address, f.Program = p.ID, p.Address, p.Program
 	}
@@ -222,7 +224,8 @@ func through(f Feed, m Microphone) Feed {
 }
 
 func (b *feedBuilder) part(p Part) {
-	f := Feed{ID: p.ID, Kind: PartFeed, Name: p.Name, Role: p.Role, Width: p.Width, Address: p.Address, Program: p.Program, Part: p.ID, Gain: p.Gain, Pan: p.Pan}
+	f := Feed{ID: p.ID, Kind: PartFeed, Name: p.Name, Role: p.Role, Width: p.Width, Address: p.Address,
+		Program: p.Program, Part: p.ID, Gain: p.Gain, Pan: p.Pan}
 	mode := b.view.mode(p.ID, b.view.Parts, Each)
 	if len(p.Microphones) == 0 || mode == Own {
 		b.feeds = append(b.feeds, f)
@@ -241,7 +244,8 @@ func (b *feedBuilder) part(p Part) {
 }
 
 func (b *feedBuilder) microphone(m Microphone) {
-	f := Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Program: -1, Microphone: m.ID, Gain: m.Gain, Pan: m.Pan}
+	f := Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Program: -1, Microphone: m.ID,
+		Gain: m.Gain, Pan: m.Pan}
 	unique := func(keys []midi.Key) []midi.Key { return slices.Compact(slices.Sorted(slices.Values(keys))) }
 	all := unique(b.keys[m.ID])
 	if !m.Splits || !b.view.Split[m.ID] {

@@ -103,7 +103,8 @@ func ParseRuns(s string) ([]Run, error) {
 			}
 		}
 		if !ok || err != nil || errW != nil || n < 1 {
-			return nil, fmt.Errorf("outputs %q: write count x width, such as 16x2 for sixteen stereo, 8x1 for eight mono, 1x6 for one 5.1, joined by +; @9 begins a run on port 9", s)
+			return nil, fmt.Errorf("outputs %q: write count x width, such as 16x2 for sixteen stereo, 8x1 for eight mono, "+
+				"1x6 for one 5.1, joined by +; @9 begins a run on port 9", s)
 		}
 		if ports += n * w.Ports(); n > MaxPorts || ports > MaxPorts {
 			return nil, fmt.Errorf("outputs %q take more than %d ports", s, MaxPorts)
@@ -235,21 +236,26 @@ func PortFaults(outputs []Output, ports, offset int) (out []PortFault) {
 		for _, p := range o.Ports() {
 			if other, ok := holder[p]; ok && !clash[other] {
 				clash[other] = true
-				out = append(out, PortFault{Overlaps, o.Number, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other, o.Number, p)})
+				out = append(out, PortFault{Overlaps, o.Number, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other,
+					o.Number, p)})
 			} else if !ok {
 				holder[p] = o.Number
 			}
 		}
 		if o.Width == audio.Stereo && o.First%2 == 0 {
-			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(), fmt.Sprintf("output %d straddles the pairs %d–%d and %d–%d", o.Number, o.First-1, o.First, o.Last(), o.Last()+1)})
+			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(),
+				fmt.Sprintf("output %d straddles the pairs %d–%d and %d–%d", o.Number, o.First-1, o.First, o.Last(), o.Last()+1)})
 		} else if h := int(o.First) + offset; o.Width == audio.Stereo && h%2 == 0 {
-			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(), fmt.Sprintf("output %d straddles two of the host's pairs: it is the host's %s", o.Number, o.PortNames(offset))})
+			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(),
+				fmt.Sprintf("output %d straddles two of the host's pairs: it is the host's %s", o.Number, o.PortNames(offset))})
 		}
 		if ports > 0 && int(o.Last()) > ports {
-			out = append(out, PortFault{OffTheEnd, o.Number, max(o.First, Port(ports+1)), o.Last(), fmt.Sprintf("output %d ends on port %d, and there are only %d", o.Number, o.Last(), ports)})
+			out = append(out, PortFault{OffTheEnd, o.Number, max(o.First, Port(ports+1)), o.Last(),
+				fmt.Sprintf("output %d ends on port %d, and there are only %d", o.Number, o.Last(), ports)})
 		}
 		if int(o.First)+offset < 1 {
-			out = append(out, PortFault{OffTheEnd, o.Number, o.First, o.Last(), fmt.Sprintf("output %d would be the host's port %d, and ports count from 1", o.Number, int(o.First)+offset)})
+			out = append(out, PortFault{OffTheEnd, o.Number, o.First, o.Last(),
+				fmt.Sprintf("output %d would be the host's port %d, and ports count from 1", o.Number, int(o.First)+offset)})
 		}
 	}
 	return out
@@ -303,7 +309,8 @@ func AddMissing(outputs []Output, need []audio.Width, ports int) ([]Output, erro
 			o.First++
 		}
 		if ports > 0 && int(o.Last()) > ports || o.Last() > MaxPorts {
-			return nil, fmt.Errorf("%d more outputs are needed, but the %d ports hold only %d of them; let some share or use a variant with more ports", len(missing), ports, len(added))
+			return nil, fmt.Errorf("%d more outputs are needed, but the %d ports hold only %d of them; let some share or use "+
+				"a variant with more ports", len(missing), ports, len(added))
 		}
 		number++
 		o.Number = number

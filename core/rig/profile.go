@@ -61,11 +61,16 @@ const (
 // Profiles are those that ship: between them they show every behaviour.
 var Profiles = []Profile{
 	{Name: "Lanes made by hand", Lanes: Growing, Appears: ByHand, FirstOnOwn: true, Sides: true, MIDIPorts: 1},
-	{Name: "Outputs switched on", Lanes: Growing, Appears: WhenSwitched, FirstOnOwn: true, After: Reload, MIDIPorts: 4, AllChannels: true},
-	{Name: "Lanes that appear by themselves", Lanes: Growing, Appears: WhenAssigned, Sides: true, MIDIPorts: 1, Several: true},
-	{Name: "Numbered slots and sends", Lanes: Numbered, Limit: 120, Appears: BySend, After: Reload, SaveFirst: true, Several: true, AllChannels: true, MIDIPorts: 8},
-	{Name: "Blocks of sixteen", Lanes: Blocks, BlockSize: 16, Appears: ByHand, After: Reopen, FirstOnOwn: true, MIDIPorts: 2},
-	{Name: "Every port cabled", Lanes: Numbered, Limit: 256, Appears: ByCable, After: Reopen, SaveFirst: true, Sides: true, Several: true, MIDIPorts: 16},
+	{Name: "Outputs switched on", Lanes: Growing, Appears: WhenSwitched, FirstOnOwn: true, After: Reload, MIDIPorts: 4,
+		AllChannels: true},
+	{Name: "Lanes that appear by themselves", Lanes: Growing, Appears: WhenAssigned, Sides: true, MIDIPorts: 1,
+		Several: true},
+	{Name: "Numbered slots and sends", Lanes: Numbered, Limit: 120, Appears: BySend, After: Reload, SaveFirst: true,
+		Several: true, AllChannels: true, MIDIPorts: 8},
+	{Name: "Blocks of sixteen", Lanes: Blocks, BlockSize: 16, Appears: ByHand, After: Reopen, FirstOnOwn: true,
+		MIDIPorts: 2},
+	{Name: "Every port cabled", Lanes: Numbered, Limit: 256, Appears: ByCable, After: Reopen, SaveFirst: true,
+		Sides: true, Several: true, MIDIPorts: 16},
 }
 
 // ProfileNamed finds a profile among all there are.
@@ -101,7 +106,8 @@ func (p Profile) Validate() error {
 
 // Sentences tells the behaviour in plain words.
 func (p Profile) Sentences() []string {
-	lanes := map[LaneStyle]string{Numbered: "lanes are numbered slots", Growing: "lanes are made as needed", Blocks: fmt.Sprintf("lanes come in blocks of %d", p.BlockSize)}[p.Lanes]
+	lanes := map[LaneStyle]string{Numbered: "lanes are numbered slots", Growing: "lanes are made as needed",
+		Blocks: fmt.Sprintf("lanes come in blocks of %d", p.BlockSize)}[p.Lanes]
 	if p.Limit > 0 {
 		lanes += fmt.Sprintf(" up to %d", p.Limit)
 	}
@@ -120,7 +126,9 @@ func (p Profile) Sentences() []string {
 	if p.Sides {
 		out = append(out, "a lane can take one side of a pair")
 	}
-	change := map[After]string{AtOnce: "changed outputs are seen at once", Reload: "changed outputs are seen after a reload", Reopen: "changed outputs are seen when the project is reopened"}[p.After]
+	change := map[After]string{AtOnce: "changed outputs are seen at once",
+		Reload: "changed outputs are seen after a reload",
+		Reopen: "changed outputs are seen when the project is reopened"}[p.After]
 	if p.SaveFirst {
 		change += ", and forgotten unless saved before"
 	}

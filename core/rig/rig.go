@@ -222,7 +222,8 @@ func (in Instrument) Validate() error {
 			return fmt.Errorf("%s: %s %s: %w", in.Name, kind, name, err)
 		}
 		if id == "" || seen[id] != "" || strings.ContainsAny(id, ":. /,|") {
-			return fmt.Errorf("%s: %s %s has the ID %q, which is empty, used twice, or holds a mark that IDs may not", in.Name, kind, name, id)
+			return fmt.Errorf("%s: %s %s has the ID %q, which is empty, used twice, or holds a mark that IDs may not", in.Name,
+				kind, name, id)
 		}
 		seen[id] = kind
 		return nil

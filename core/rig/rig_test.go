@@ -56,9 +56,11 @@ func TestFeedsFollowFromVoicesMicrophonesAndParts(t *testing.T) {
 			{ID: "v4", Name: "Clap", Role: "percussion/clap", Keys: []midi.Key{39}, Slot: 5},
 			{ID: "v5", Name: "Snap", Role: "percussion/snap", Keys: []midi.Key{40}, Slot: 5},
 		},
-		Microphones: []Microphone{{ID: "m2", Name: "Room", Role: "kit/room", Width: audio.Stereo}, {ID: "m1", Name: "Kick In", Role: "kit/kick/in"},
+		Microphones: []Microphone{{ID: "m2", Name: "Room", Role: "kit/room", Width: audio.Stereo},
+			{ID: "m1", Name: "Kick In", Role: "kit/kick/in"},
 			{ID: "m3", Name: "Close", Role: ""}, {ID: "m4", Name: "Hall", Role: "", Width: audio.Stereo}},
-		Parts: []Part{{ID: "p1", Name: "Cello", Role: "strings/cello", Microphones: []string{"m3", "m4"}}, {ID: "p2", Name: "Oboe", Role: "woodwind/oboe"}},
+		Parts: []Part{{ID: "p1", Name: "Cello", Role: "strings/cello", Microphones: []string{"m3", "m4"}},
+			{ID: "p2", Name: "Oboe", Role: "woodwind/oboe"}},
 	}
 	var names []string
 	for _, f := range in.Feeds() {
@@ -107,12 +109,17 @@ func TestWhatIsWrongWithPortsIsShownWhereItIs(t *testing.T) {
 		return strings.Join(out, "; ")
 	}
 	for want, got := range map[string]string{
-		"":                                   faults(Lay([]Run{{Count: 8, Width: audio.Stereo}}, 1), 16, 0),
-		"outputs 1 and 2 are both on port 2": faults([]Output{{Number: 1, Width: audio.Stereo, First: 1}, {Number: 2, Width: audio.Mono, First: 2}}, 0, 0),
-		"output 1 straddles the pairs 1–2 and 3–4":                         faults([]Output{{Number: 1, Width: audio.Stereo, First: 2}}, 0, 0),
-		"output 1 straddles two of the host's pairs: it is the host's 4–5": faults([]Output{{Number: 1, Width: audio.Stereo, First: 1}}, 0, 3),
-		"output 2 ends on port 4, and there are only 3":                    faults(Lay([]Run{{Count: 2, Width: audio.Stereo}}, 1), 3, 0),
-		"output 1 would be the host's port 0, and ports count from 1":      faults([]Output{{Number: 1, Width: audio.Mono, First: 1}}, 0, -1),
+		"": faults(Lay([]Run{{Count: 8, Width: audio.Stereo}}, 1), 16, 0),
+		"outputs 1 and 2 are both on port 2": faults([]Output{{Number: 1, Width: audio.Stereo, First: 1},
+			{Number: 2, Width: audio.Mono, First: 2}}, 0, 0),
+		"output 1 straddles the pairs 1–2 and 3–4": faults(
+			[]Output{{Number: 1, Width: audio.Stereo, First: 2}}, 0, 0),
+		"output 1 straddles two of the host's pairs: it is the host's 4–5": faults(
+			[]Output{{Number: 1, Width: audio.Stereo, First: 1}}, 0, 3),
+		"output 2 ends on port 4, and there are only 3": faults(Lay([]Run{{Count: 2, Width: audio.Stereo}}, 1),
+			3, 0),
+		"output 1 would be the host's port 0, and ports count from 1": faults(
+			[]Output{{Number: 1, Width: audio.Mono, First: 1}}, 0, -1),
 	} {
 		if got != want {
 			t.Errorf("got %q, want %q", got, want)
@@ -138,7 +145,8 @@ func TestAddingWhatIsMissingAddsTheFewest(t *testing.T) {
 	// What is there stays, a gap is filled, and a pair does not straddle.
 	there := []Output{{Number: 4, Width: audio.Mono, First: 2}, {Number: 7, Width: audio.Stereo, First: 5}}
 	added, err = AddMissing(there, []audio.Width{audio.Stereo, audio.Stereo, audio.Mono, audio.Mono}, 0)
-	if err != nil || len(added) != 2 || added[0].PortNames(0) != "3–4" || added[1].PortNames(0) != "1" || added[0].Number != 8 {
+	if err != nil || len(added) != 2 || added[0].PortNames(0) != "3–4" || added[1].PortNames(0) != "1" ||
+		added[0].Number != 8 {
 		t.Errorf("%+v %v", added, err)
 	}
 }
@@ -152,13 +160,16 @@ func names(feeds []Feed) (out []string) {
 
 func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 	in := Instrument{Name: "Mixed",
-		Voices: []Voice{{ID: "k", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Heard: []Heard{{"ki", 0}, {"oh", -6}}},
+		Voices: []Voice{{ID: "k", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36},
+			Heard: []Heard{{"ki", 0}, {"oh", -6}}},
 			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{"oh", 0}, {"ki", -30}}},
 			{ID: "p1", Name: "Pad", Role: "percussion/clap", Keys: []midi.Key{60}}},
-		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", OwnOnly: true}, {ID: "oh", Name: "Over", Role: "kit/overhead", Position: "overhead", Width: audio.Stereo, Splits: true}},
-		Parts:       []Part{{ID: "rack", Name: "Rack", Address: midi.Address{Port: 1, Channel: 3}, Voices: []string{"p1"}, Program: -1}},
-		Returns:     []Return{{ID: "rv", Name: "Plate", Role: "effects/reverb", Width: audio.Stereo}},
-		Effects:     []Effect{{ID: "e", Name: "glue", Covers: []string{"ki"}}},
+		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", OwnOnly: true},
+			{ID: "oh", Name: "Over", Role: "kit/overhead", Position: "overhead", Width: audio.Stereo, Splits: true}},
+		Parts: []Part{{ID: "rack", Name: "Rack", Address: midi.Address{Port: 1, Channel: 3}, Voices: []string{"p1"},
+			Program: -1}},
+		Returns: []Return{{ID: "rv", Name: "Plate", Role: "effects/reverb", Width: audio.Stereo}},
+		Effects: []Effect{{ID: "e", Name: "glue", Covers: []string{"ki"}}},
 	}
 	if err := in.Validate(); err != nil {
 		t.Fatal(err)
@@ -213,7 +224,8 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 }
 
 func TestMemoryIsPartsTimesOpenMicrophones(t *testing.T) {
-	in := Instrument{BaseMiB: 100, Microphones: []Microphone{{ID: "a", MiB: 10}, {ID: "b", MiB: 5}}, Parts: []Part{{Microphones: []string{"a", "b"}}, {Microphones: []string{"a"}}}}
+	in := Instrument{BaseMiB: 100, Microphones: []Microphone{{ID: "a", MiB: 10}, {ID: "b", MiB: 5}},
+		Parts: []Part{{Microphones: []string{"a", "b"}}, {Microphones: []string{"a"}}}}
 	if got := in.Memory(nil); got != 100+2*10+5 {
 		t.Errorf("%g MiB", got)
 	}
@@ -234,15 +246,19 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 		in = c
 		return in.Validate()
 	}
-	ok := []Cell{{"a", "name", " Kick  In "}, {"a", "role", "Kit/Kick/In"}, {"a", "keys", "C1, 38-40"}, {"b", "gain", "−3,5 dB"}, {"b", "pan", "-20"}, {"b", "heard", "Top, room far -12"}}
+	ok := []Cell{{"a", "name", " Kick  In "}, {"a", "role", "Kit/Kick/In"}, {"a", "keys", "C1, 38-40"},
+		{"b", "gain", "−3,5 dB"}, {"b", "pan", "-20"}, {"b", "heard", "Top, room far -12"}}
 	if err := do(SetCells("voices", ok, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	a, b := in.Voices[0], in.Voices[1]
-	if a.Name != "Kick In" || a.Role != "kit/kick/in" || a.Sure != role.Told || !slices.Equal(a.Keys, []midi.Key{36, 38, 39, 40}) || b.Gain != -3.5 || b.Pan != -0.2 || in.HeardText(b) != "Top, Room Far -12" {
+	if a.Name != "Kick In" || a.Role != "kit/kick/in" || a.Sure != role.Told ||
+		!slices.Equal(a.Keys, []midi.Key{36, 38, 39, 40}) || b.Gain != -3.5 || b.Pan != -0.2 ||
+		in.HeardText(b) != "Top, Room Far -12" {
 		t.Errorf("%+v", in.Voices)
 	}
-	if err := do(SetCells("pickup", []Cell{{"a", "m1", "-9"}, {"b", "m2", ""}}, midi.MiddleC3)); err != nil || in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
+	if err := do(SetCells("pickup", []Cell{{"a", "m1", "-9"}, {"b", "m2", ""}}, midi.MiddleC3)); err != nil ||
+		in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
 		t.Errorf("%v %+v", err, in.Voices)
 	}
 	for says, c := range map[string][]Cell{
@@ -265,13 +281,16 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	if err := do(AddRow("parts")); err != nil {
 		t.Fatal(err)
 	}
-	if err := do(SetCells("parts", []Cell{{in.Parts[0].ID, "voices", "two"}, {in.Parts[0].ID, "channel", "7"}, {in.Parts[0].ID, "microphones", "Top"}}, midi.MiddleC3)); err != nil || in.Parts[0].Address != (midi.Address{Port: 1, Channel: 7}) {
+	if err := do(SetCells("parts", []Cell{{in.Parts[0].ID, "voices", "two"}, {in.Parts[0].ID, "channel", "7"},
+		{in.Parts[0].ID, "microphones", "Top"}}, midi.MiddleC3)); err != nil ||
+		in.Parts[0].Address != (midi.Address{Port: 1, Channel: 7}) {
 		t.Errorf("%v %+v", err, in.Parts)
 	}
 	if err := do(RemoveRows("voices", []string{"b"})); err != nil || len(in.Parts[0].Voices) != 0 {
 		t.Errorf("a part still names a voice that is gone: %v %+v", err, in.Parts)
 	}
-	if err := do(RemoveRows("microphones", []string{"m1", "m2"})); err != nil || len(in.Voices[0].Heard)+len(in.Parts[0].Microphones) != 0 {
+	if err := do(RemoveRows("microphones", []string{"m1", "m2"})); err != nil || len(in.Voices[0].Heard)+
+		len(in.Parts[0].Microphones) != 0 {
 		t.Errorf("%v %+v", err, in)
 	}
 }

@@ -102,7 +102,8 @@ func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 				err = fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
 				return "", &CellError{Row: c.Row, Column: c.Column, Err: err}
 			}
-			label = fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(columns[col].Title), t.One, row+1, columns[col].get(in, row, n))
+			label = fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(columns[col].Title), t.One, row+1,
+				columns[col].get(in, row, n))
 		}
 		switch len(cells) {
 		case 0:
@@ -314,7 +315,8 @@ func orNothing(n int) string {
 
 // Number reads a decimal as people write it: a comma or a true minus will do.
 func Number(v string) (float64, error) {
-	x, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", "MiB", "", "%", "", " ", "").Replace(v), 64)
+	x, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", "MiB", "", "%", "", " ",
+		"").Replace(v), 64)
 	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
 		return 0, fmt.Errorf("%q is no number", v)
 	}
@@ -367,7 +369,8 @@ func flagColumn[T any](key, title string, at ref[T], of func(*T) *bool) Column {
 }
 
 // listColumn holds names of other rows, with commas between.
-func listColumn[T any](key, title string, at ref[T], of func(*T) *[]string, names func(*Instrument) (ids, names []string)) Column {
+func listColumn[T any](key, title string, at ref[T], of func(*T) *[]string,
+	names func(*Instrument) (ids, names []string)) Column {
 	return Column{Key: key, Title: title,
 		get: func(in *Instrument, i int, _ midi.Naming) string {
 			ids, known := names(in)
@@ -524,13 +527,14 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 		nameColumn(microphoneAt, func(m *Microphone) *string { return &m.Name }),
 		roleColumn(microphoneAt, func(m *Microphone) *role.Role { return &m.Role }),
 		func() Column {
-			c := column("distance", "Distance", microphoneAt, func(m *Microphone) string { return string(m.Position) }, func(m *Microphone, v string) error {
-				p, err := role.ParsePosition(v)
-				if err == nil {
-					m.Position = p
-				}
-				return err
-			})
+			c := column("distance", "Distance", microphoneAt, func(m *Microphone) string { return string(m.Position) },
+				func(m *Microphone, v string) error {
+					p, err := role.ParsePosition(v)
+					if err == nil {
+						m.Position = p
+					}
+					return err
+				})
 			c.Options = []string{""}
 			for _, p := range role.Positions() {
 				c.Options = append(c.Options, string(p))
@@ -602,35 +606,37 @@ var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 		widthColumn(partAt, func(p *Part) *audio.Width { return &p.Width }),
 		intColumn("port", "MIDI port", partAt, func(p *Part) *int { return &p.Address.Port }, 64),
 		func() Column {
-			c := column("channel", "Channel", partAt, func(p *Part) string { return orNothing(int(p.Address.Channel)) }, func(p *Part, v string) error {
-				n, err := 0, error(nil)
-				if v != "" {
-					n, err = strconv.Atoi(v)
-				}
-				if err != nil || n < 0 || n > 16 {
-					return fmt.Errorf("%q is no MIDI channel; they go from 1 to 16", v)
-				}
-				p.Address.Channel = midi.Channel(n)
-				if n > 0 {
-					p.Address.Port = max(p.Address.Port, 1)
-				}
-				return nil
-			})
+			c := column("channel", "Channel", partAt, func(p *Part) string { return orNothing(int(p.Address.Channel)) },
+				func(p *Part, v string) error {
+					n, err := 0, error(nil)
+					if v != "" {
+						n, err = strconv.Atoi(v)
+					}
+					if err != nil || n < 0 || n > 16 {
+						return fmt.Errorf("%q is no MIDI channel; they go from 1 to 16", v)
+					}
+					p.Address.Channel = midi.Channel(n)
+					if n > 0 {
+						p.Address.Port = max(p.Address.Port, 1)
+					}
+					return nil
+				})
 			c.Number = true
 			return c
 		}(),
 		func() Column {
-			c := column("program", "Program", partAt, func(p *Part) string { return orNothing(p.Program + 1) }, func(p *Part, v string) error {
-				n, err := 0, error(nil)
-				if v != "" {
-					n, err = strconv.Atoi(v)
-				}
-				if err != nil || n < 0 || n > 128 {
-					return fmt.Errorf("%q is no program; they go from 1 to 128", v)
-				}
-				p.Program = n - 1
-				return nil
-			})
+			c := column("program", "Program", partAt, func(p *Part) string { return orNothing(p.Program + 1) },
+				func(p *Part, v string) error {
+					n, err := 0, error(nil)
+					if v != "" {
+						n, err = strconv.Atoi(v)
+					}
+					if err != nil || n < 0 || n > 128 {
+						return fmt.Errorf("%q is no program; they go from 1 to 128", v)
+					}
+					p.Program = n - 1
+					return nil
+				})
 			c.Number = true
 			return c
 		}(),

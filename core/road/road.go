@@ -35,7 +35,8 @@ type State struct {
 }
 
 // ofStep is the stage at which a mistake is made and fixed.
-var ofStep = map[check.Step]Stage{check.AtOutputs: Outputs, check.AtLanes: Lanes, check.AtBuses: Buses, check.AtParts: Parts}
+var ofStep = map[check.Step]Stage{check.AtOutputs: Outputs, check.AtLanes: Lanes, check.AtBuses: Buses,
+	check.AtParts: Parts}
 
 // Of counts the stages of a project: its graph, the findings that are open, and the steps
 // that are left on its run sheet.

@@ -217,7 +217,8 @@ func Tokens(name string) []string {
 			flush()
 		case unicode.IsUpper(r) && unicode.IsLower(cur[len(cur)-1]):
 			flush()
-		case unicode.IsUpper(r) && i+1 < len(rs) && unicode.IsLower(rs[i+1]) && unicode.IsUpper(cur[len(cur)-1]) && len(cur) > 1:
+		case unicode.IsUpper(r) && i+1 < len(rs) && unicode.IsLower(rs[i+1]) && unicode.IsUpper(cur[len(cur)-1]) &&
+			len(cur) > 1:
 			flush() // the last capital of a run begins the next word: "BDIn" is "bd in"
 		}
 		cur = append(cur, r)

@@ -44,15 +44,21 @@ func TestChartOrderFollowsTheTreeAndCountsNumbers(t *testing.T) {
 func TestNamesInManySpellings(t *testing.T) {
 	for name, want := range map[string]Role{
 		"BD in": "kit/kick/in", "Kick_In": "kit/kick/in", "KickOut": "kit/kick/out", "SubKick": "kit/kick/sub",
-		"Bass Drum 2": "kit/kick", "Snr Top": "kit/snare/top", "SNARE BTM": "kit/snare/bottom", "Sd-under": "kit/snare/bottom",
-		"Side Stick": "kit/snare/side", "Hi Hat Closed": "kit/hat", "HHOpen": "kit/hat", "hi-hat": "kit/hat", "OHH": "kit/hat",
-		"RT2": "kit/tom/rack/2", "Rack Tom 1": "kit/tom/rack/1", "Flr Tom Lo": "kit/tom/floor/2", "Floor 1": "kit/tom/floor/1",
-		"Tom Hi": "kit/tom/rack/1", "FT2": "kit/tom/floor/2", "Tom": "kit/tom",
-		"OH L/R": "kit/overhead", "Overhead Mono": "kit/overhead/mono", "Amb far": "kit/room/far", "Room Near": "kit/room/near",
-		"RoomMono": "kit/room/mono", "Ride Bell": "kit/cymbal/ride", "Crash 2 R": "kit/cymbal/crash", "Chinese Cymbal": "kit/cymbal/china",
-		"Tamb": "percussion/tambourine", "Hand Clap": "percussion/clap", "Cow Bell": "percussion/cowbell",
-		"Cello": "strings/cello", "Violin 2": "strings/violin/2", "Double Bass": "strings/bass", "Bass Clarinet": "woodwind/bass-clarinet",
-		"Synth Bass 1": "synth/bass", "Lead Pan": "mallets/steel-pan/lead", "Qwrtz 77": Unnamed, "": Unnamed,
+		"Bass Drum 2": "kit/kick", "Snr Top": "kit/snare/top", "SNARE BTM": "kit/snare/bottom",
+		"Sd-under":   "kit/snare/bottom",
+		"Side Stick": "kit/snare/side", "Hi Hat Closed": "kit/hat", "HHOpen": "kit/hat", "hi-hat": "kit/hat",
+		"OHH": "kit/hat",
+		"RT2": "kit/tom/rack/2", "Rack Tom 1": "kit/tom/rack/1", "Flr Tom Lo": "kit/tom/floor/2",
+		"Floor 1": "kit/tom/floor/1",
+		"Tom Hi":  "kit/tom/rack/1", "FT2": "kit/tom/floor/2", "Tom": "kit/tom",
+		"OH L/R": "kit/overhead", "Overhead Mono": "kit/overhead/mono", "Amb far": "kit/room/far",
+		"Room Near": "kit/room/near",
+		"RoomMono":  "kit/room/mono", "Ride Bell": "kit/cymbal/ride", "Crash 2 R": "kit/cymbal/crash",
+		"Chinese Cymbal": "kit/cymbal/china",
+		"Tamb":           "percussion/tambourine", "Hand Clap": "percussion/clap", "Cow Bell": "percussion/cowbell",
+		"Cello": "strings/cello", "Violin 2": "strings/violin/2", "Double Bass": "strings/bass",
+		"Bass Clarinet": "woodwind/bass-clarinet",
+		"Synth Bass 1":  "synth/bass", "Lead Pan": "mallets/steel-pan/lead", "Qwrtz 77": Unnamed, "": Unnamed,
 	} {
 		if g := FromName(name); g.Role != want {
 			t.Errorf("%q: %q (%v), want %q", name, g.Role, g.Sure, want)
@@ -98,7 +104,8 @@ func TestEveryGeneralMIDIPercussionKeyHasARole(t *testing.T) {
 		46: "kit/hat", 47: "kit/tom/rack/3", 48: "kit/tom/rack/2", 49: "kit/cymbal/crash", 50: "kit/tom/rack/1",
 		51: "kit/cymbal/ride", 52: "kit/cymbal/china", 53: "kit/cymbal/ride", 54: "percussion/tambourine",
 		55: "kit/cymbal/splash", 56: "percussion/cowbell", 57: "kit/cymbal/crash", 59: "kit/cymbal/ride",
-		60: "percussion/bongo", 62: "percussion/conga", 70: "percussion/maracas", 76: "percussion/woodblock", 81: "percussion/triangle"}
+		60: "percussion/bongo", 62: "percussion/conga", 70: "percussion/maracas", 76: "percussion/woodblock",
+		81: "percussion/triangle"}
 	for k := midi.FirstPercussionKey; k <= midi.LastPercussionKey; k++ {
 		got := FromKey(k)
 		if w, ok := want[k]; ok && got != w {
@@ -112,7 +119,8 @@ func TestEveryGeneralMIDIPercussionKeyHasARole(t *testing.T) {
 
 // The microphone position is a second axis beside the piece.
 func TestNamesTellTheMicrophonePositionToo(t *testing.T) {
-	for name, want := range map[string]Position{"Kick Room": "room", "Snr OH": "overhead", "Cello Close": "close", "Amb far": "ambience", "Kick In": ""} {
+	for name, want := range map[string]Position{"Kick Room": "room", "Snr OH": "overhead", "Cello Close": "close",
+		"Amb far": "ambience", "Kick In": ""} {
 		if g := FromName(name); g.Mic != want {
 			t.Errorf("%q: %q, want %q", name, g.Mic, want)
 		}

@@ -239,7 +239,8 @@ func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
 		if len(added) == 1 {
 			how = " from port %d"
 		}
-		st.Text = fmt.Sprintf("Add %s to %s"+how, plural(len(added), strings.Join(parts, " and ")+" output"), name, added[0].First)
+		st.Text = fmt.Sprintf("Add %s to %s"+how, plural(len(added), strings.Join(parts, " and ")+" output"), name,
+			added[0].First)
 	case kept == len(pl.Outputs) && len(now) > kept:
 		st.Count = len(now) - kept
 		st.Text = fmt.Sprintf("Take %d outputs off %s: those after output %d", st.Count, name, kept)
@@ -251,7 +252,8 @@ func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
 		}
 	default:
 		st.Count = len(pl.Outputs)
-		st.Text = fmt.Sprintf("Set the outputs of %s up as %s from port %d", name, rig.FormatRuns(rig.Runs(pl.Outputs)), firstPort(pl.Outputs))
+		st.Text = fmt.Sprintf("Set the outputs of %s up as %s from port %d", name, rig.FormatRuns(rig.Runs(pl.Outputs)),
+			firstPort(pl.Outputs))
 		if len(pl.Outputs) == 0 {
 			st.Count, st.Text = 1, "Take all outputs off "+name
 		}
@@ -340,7 +342,8 @@ func describeAssign(st *Step, state plan.State, name string) {
 func counted(n int, what string) string { return fmt.Sprintf("%d %s", n, plural(n, what)) }
 
 func (b *builder) closeStray() {
-	st := Step{Place: InHost, Verify: "nothing sounds less than before", Why: "they take nothing that the plan wants there"}
+	st := Step{Place: InHost, Verify: "nothing sounds less than before",
+		Why: "they take nothing that the plan wants there"}
 	planned := make(map[string]bool, len(b.planned))
 	for _, l := range b.planned {
 		planned[l.ID] = true
@@ -504,7 +507,8 @@ func (b *builder) switchOn() {
 			on := host.Switch{Instrument: pl.ID, Jack: o.Label(), Lane: lane, Number: number}
 			st.Actions = append(st.Actions, on)
 		}
-		st.Text = fmt.Sprintf("Switch on %s of %s: %s", counted(st.Count, "output"), pl.Instrument.Name, plan.RangesOf(numbers...))
+		st.Text = fmt.Sprintf("Switch on %s of %s: %s", counted(st.Count, "output"), pl.Instrument.Name,
+			plan.RangesOf(numbers...))
 		b.add(st)
 	}
 }
@@ -514,7 +518,8 @@ func (b *builder) number() {
 	for _, l := range b.planned {
 		if have := b.h.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
 			st.Count++
-			st.Items = append(st.Items, fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number), b.p.Host.LaneName(l.Number)))
+			st.Items = append(st.Items, fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number),
+				b.p.Host.LaneName(l.Number)))
 			st.Actions = append(st.Actions, host.NumberLane{Lane: l.ID, Number: l.Number})
 		}
 	}
@@ -583,7 +588,8 @@ type lanesInto[K comparable] struct {
 }
 
 // gather adds one lane's action to the step of its kind.
-func gather[K comparable](groups []*lanesInto[K], kind K, l *plan.Lane, a host.Action) ([]*lanesInto[K], *lanesInto[K]) {
+func gather[K comparable](groups []*lanesInto[K], kind K, l *plan.Lane, a host.Action) ([]*lanesInto[K],
+	*lanesInto[K]) {
 	i := slices.IndexFunc(groups, func(g *lanesInto[K]) bool { return g.kind == kind })
 	if i < 0 {
 		i = len(groups)

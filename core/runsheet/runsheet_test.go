@@ -52,10 +52,12 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 			in.Delivered = []rig.Run{{Count: 1 + rng.IntN(4), Width: audio.Stereo}}
 		}
 		for v := range 1 + rng.IntN(14) {
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v), Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{midi.Key(v)}, Width: audio.Mono})
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v),
+				Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{midi.Key(v)}, Width: audio.Mono})
 		}
 		if rng.IntN(3) == 0 {
-			in.Parts = []rig.Part{{ID: "p1", Name: "Part", Role: "brass/horn", Width: audio.Stereo, Program: -1, Address: midi.Address{Port: 1, Channel: midi.Channel(1 + rng.IntN(16))}}}
+			in.Parts = []rig.Part{{ID: "p1", Name: "Part", Role: "brass/horn", Width: audio.Stereo, Program: -1,
+				Address: midi.Address{Port: 1, Channel: midi.Channel(1 + rng.IntN(16))}}}
 		}
 		ins = append(ins, in)
 	}
@@ -90,7 +92,9 @@ func send(t *testing.T, rng *rand.Rand, p *plan.Project) {
 	plate := testkit.Lane(p, "Plate")
 	for _, l := range p.ByNumber() {
 		if l.Kind == plan.Regular && plate != nil && rng.IntN(2) == 0 {
-			testkit.Edit(t, p, plan.SendLanes([]string{l.ID}, plan.Send{To: plate.ID, Pre: rng.IntN(3) == 0, Level: audio.Decibels(-rng.IntN(30))}))
+			testkit.Edit(t, p,
+				plan.SendLanes([]string{l.ID}, plan.Send{To: plate.ID, Pre: rng.IntN(3) == 0,
+					Level: audio.Decibels(-rng.IntN(30))}))
 		}
 	}
 }
@@ -118,7 +122,8 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 			}
 			// The plan changes: the outputs, the lanes, an instrument less.
 			pl := &p.Placed[0]
-			testkit.Edit(t, p, plan.SetOutputs(pl.ID, rig.Lay([]rig.Run{{Count: 1 + rng.IntN(14), Width: audio.Stereo}}, 1), pl.Offset))
+			testkit.Edit(t, p, plan.SetOutputs(pl.ID, rig.Lay([]rig.Run{{Count: 1 + rng.IntN(14), Width: audio.Stereo}},
+				1), pl.Offset))
 			pr := testkit.Propose(t, p, pl.ID)
 			if pr.Changes() > 0 {
 				testkit.Edit(t, p, pr.Accept(pr.Everything()))
@@ -181,19 +186,28 @@ func TestTickingWritesDownWhatWasDone(t *testing.T) {
 func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 	in := rig.Instrument{Name: "Keel Kit", Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}}}
 	for i := range 14 {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("m%02d", i+1), Name: fmt.Sprintf("Mic %d", i+1), Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(i)}, Width: audio.Stereo})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("m%02d", i+1), Name: fmt.Sprintf("Mic %d", i+1),
+			Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(i)}, Width: audio.Stereo})
 	}
 	want := map[string]string{
-		"Lanes made by hand": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel Kit [13]\n" +
+		"Lanes made by hand": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel " +
+			"Kit [13]\n" +
 			"Make lanes 6–18 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Outputs switched on": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+		"Outputs switched on": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nReload Keel Kit " +
+			"[1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Switch on 13 outputs of Keel Kit: 2–14 [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Lanes that appear by themselves": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel Kit [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Numbered slots and sends": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of Keel Kit [1]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
-			"Sends to lanes 5–18: from outputs 1–14 (1–28), source and destination both set in order [14]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Blocks of sixteen": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and open it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
-			"Make lanes 1·6–2·2 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Every port cabled": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of Keel Kit [1]\nSave the project and open it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+		"Lanes that appear by themselves": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 " +
+			"feeds of Keel Kit [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Numbered slots and sends": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of " +
+			"Keel Kit [1]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Sends to lanes 5–18: from outputs 1–14 (1–28), source and destination both set in order [14]\nName 14 lanes " +
+			"[14]\nColour 14 lanes [14]\n",
+		"Blocks of sixteen": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and open " +
+			"it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
+			"Make lanes 1·6–2·2 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes " +
+			"[14]\n",
+		"Every port cabled": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of Keel " +
+			"Kit [1]\nSave the project and open it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Cable lanes 5–18: outputs 1–14 (1–28) in order [28]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
 	}
 	for _, profile := range rig.Profiles {
@@ -205,7 +219,8 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 		first := runsheet.Make(p)[0]
 		testkit.Edit(t, p, runsheet.Tick(first.Key)) // it is loaded, with its one output
 		got := sheet(runsheet.Make(p)) + "\n"
-		if !strings.HasPrefix(got, want[profile.Name]) || !strings.Contains(got, "14 lanes, ") || !strings.HasSuffix(got, "hear one thing [14]\n") {
+		if !strings.HasPrefix(got, want[profile.Name]) || !strings.Contains(got, "14 lanes, ") ||
+			!strings.HasSuffix(got, "hear one thing [14]\n") {
 			t.Errorf("%s after %q:\n%s", profile.Name, first.Text, got)
 		}
 		if profile.Several != strings.Contains(got, "Take the main mix off") {

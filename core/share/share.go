@@ -98,9 +98,11 @@ type TooFewError struct {
 
 func (e *TooFewError) Error() string {
 	if e.Wide {
-		return fmt.Sprintf("the %s feeds do not fit: %d more %s outputs are needed, or feeds folded to mono", e.Width, e.Need-e.Have, e.Width)
+		return fmt.Sprintf("the %s feeds do not fit: %d more %s outputs are needed, or feeds folded to mono", e.Width,
+			e.Need-e.Have, e.Width)
 	}
-	return fmt.Sprintf("%d outputs are too few: the feeds that never share and those kept apart leave no grouping below %d", e.Have, e.Need)
+	return fmt.Sprintf(
+		"%d outputs are too few: the feeds that never share and those kept apart leave no grouping below %d", e.Have, e.Need)
 }
 
 // ConflictError says which of the user's wishes cannot hold at once, and why.

@@ -19,7 +19,8 @@ import (
 var kit = []Item{
 	{Role: "kit/kick/in", Wish: 2}, {Role: "kit/kick/out", Wish: 2}, {Role: "kit/kick/sub", Wish: 1},
 	{Role: "kit/snare/top", Wish: 2}, {Role: "kit/snare/bottom", Wish: 1}, {Role: "kit/hat", Wish: 2},
-	{Role: "kit/tom/rack/1", Wish: 2}, {Role: "kit/tom/rack/2", Wish: 2}, {Role: "kit/tom/floor/1", Wish: 2}, {Role: "kit/tom/floor/2", Wish: 2},
+	{Role: "kit/tom/rack/1", Wish: 2}, {Role: "kit/tom/rack/2", Wish: 2}, {Role: "kit/tom/floor/1", Wish: 2},
+	{Role: "kit/tom/floor/2", Wish: 2},
 	{Role: "kit/cymbal/ride"}, {Role: "kit/overhead", Wish: 1}, {Role: "kit/overhead/mono"},
 	{Role: "kit/room/near"}, {Role: "kit/room/far"}, {Role: "kit/room/mono"},
 	{Role: "percussion/tambourine"}, {Role: "percussion/shaker"}, {Role: "percussion/clap"},
@@ -218,7 +219,8 @@ func (p plain) exhaustive() (best score, ok bool) {
 				continue
 			}
 			for _, u := range places {
-				if busy[u.Place] || u.Side == Whole && (busy[Place{u.Output, Left}] || busy[Place{u.Output, Right}]) || busy[Place{u.Output, Whole}] {
+				if busy[u.Place] || u.Side == Whole && (busy[Place{u.Output, Left}] || busy[Place{u.Output, Right}]) ||
+					busy[Place{u.Output, Whole}] {
 					continue
 				}
 				n, fits := sc, true
@@ -367,7 +369,8 @@ func (p plain) scored(t *testing.T, s *Solution) score {
 		sc.cost += c
 		sc.port += width.Ports()
 	}
-	if seen != len(p.Items) || p.Limit > 0 && len(outs) > p.Limit || sc.cost != s.Cost || sc.port != s.Ports || sc.moved != len(p.Items)-s.Kept {
+	if seen != len(p.Items) || p.Limit > 0 && len(outs) > p.Limit || sc.cost != s.Cost || sc.port != s.Ports ||
+		sc.moved != len(p.Items)-s.Kept {
 		t.Fatalf("the solution says %+v, counted %+v on %d outputs, %d of %d items", s, sc, len(outs), seen, len(p.Items))
 	}
 	return sc
@@ -481,13 +484,17 @@ func TestRefusalsSayWhatCannotHold(t *testing.T) {
 		return Item{Name: name, Role: "kit", Wish: wish, Width: w, Pin: Place{Output: pin}}
 	}
 	for says, p := range map[string]Problem{
-		"A and B must share an output, but B never shares":                {Items: []Item{it("A", 0, 1, 0), it("B", 3, 1, 0)}, Together: [][]int{{0, 1}}},
-		"A and B are to be together, but are pinned to different outputs": {Items: []Item{it("A", 0, 1, 1), it("B", 0, 1, 2)}, Together: [][]int{{0, 1}}},
-		"A and B are to be kept apart, but must share":                    {Items: []Item{it("A", 0, 1, 1), it("B", 0, 1, 1)}, Apart: [][2]int{{0, 1}}},
-		"A is pinned to output 9, and there are only 2":                   {Items: []Item{it("A", 0, 1, 9)}},
-		"A does not fit output 2, to which it is pinned":                  {Items: []Item{it("A", 0, 2, 2)}},
-		"1 more stereo outputs are needed":                                {Items: []Item{it("A", 3, 2, 0), it("B", 3, 2, 0)}},
-		"leave no grouping below 3":                                       {Items: []Item{it("A", 3, 1, 0), it("B", 3, 1, 0), it("C", 1, 1, 0)}},
+		"A and B must share an output, but B never shares": {Items: []Item{it("A", 0, 1, 0),
+			it("B", 3, 1, 0)}, Together: [][]int{{0, 1}}},
+		"A and B are to be together, but are pinned to different outputs": {Items: []Item{it("A", 0, 1, 1),
+			it("B", 0, 1, 2)}, Together: [][]int{{0, 1}}},
+		"A and B are to be kept apart, but must share": {Items: []Item{it("A", 0, 1, 1), it("B", 0, 1, 1)},
+			Apart: [][2]int{{0, 1}}},
+		"A is pinned to output 9, and there are only 2":  {Items: []Item{it("A", 0, 1, 9)}},
+		"A does not fit output 2, to which it is pinned": {Items: []Item{it("A", 0, 2, 2)}},
+		"1 more stereo outputs are needed":               {Items: []Item{it("A", 3, 2, 0), it("B", 3, 2, 0)}},
+		"leave no grouping below 3": {Items: []Item{it("A", 3, 1, 0), it("B", 3, 1, 0),
+			it("C", 1, 1, 0)}},
 	} {
 		p.Outputs = outputs(audio.Stereo, audio.Mono)
 		_, err := Solve(p)

@@ -45,7 +45,8 @@ func (f Feed) OutputRef() plan.OutputRef {
 // New looks the project's connections up.
 func New(p *plan.Project) *Graph {
 	g := &Graph{Project: p, lanes: map[plan.OutputRef][]*plan.Lane{}, byID: map[string]*plan.Lane{},
-		onto: map[plan.OutputRef][]int{}, into: map[string][]*plan.Lane{}, senders: map[string][]*plan.Lane{}, ordered: p.ByNumber()}
+		onto: map[plan.OutputRef][]int{}, into: map[string][]*plan.Lane{}, senders: map[string][]*plan.Lane{},
+		ordered: p.ByNumber()}
 	for _, l := range g.ordered {
 		g.byID[l.ID] = l
 		if l.To != plan.MainMix {
@@ -188,10 +189,12 @@ func (g *Graph) Paths(f Feed) []Path {
 		return end("Off", "switched off in the instrument")
 	}
 	if !f.Exists {
-		return end("No output", fmt.Sprintf("output %s does not exist; %s has %d", f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs)))
+		return end("No output", fmt.Sprintf("output %s does not exist; %s has %d", f.At.At(), f.Placed.Instrument.Name,
+			len(f.Placed.Outputs)))
 	}
 	ref := f.OutputRef()
-	out := Stop{Kind: AtOutput, ID: ref.String(), Title: fmt.Sprintf("Output %s · %s", f.Output.Label(), portsWord(f.Output, 0)), Detail: g.outputDetail(f)}
+	out := Stop{Kind: AtOutput, ID: ref.String(), Title: fmt.Sprintf("Output %s · %s", f.Output.Label(),
+		portsWord(f.Output, 0)), Detail: g.outputDetail(f)}
 	lanes := g.LanesOf(ref)
 	if len(lanes) == 0 {
 		if f.At.State == plan.Parked {
@@ -251,7 +254,8 @@ func (g *Graph) from(l *plan.Lane, before []Stop, level audio.Decibels) []Path {
 	}
 	bus := g.byID[l.To]
 	if bus == nil || len(stops) > len(g.ordered)+1 {
-		return []Path{{Stops: append(stops, Stop{Kind: DeadEnd, Title: "No bus", Detail: "the bus it goes to is gone"}), Level: audio.Silence}}
+		return []Path{{Stops: append(stops, Stop{Kind: DeadEnd, Title: "No bus", Detail: "the bus it goes to is gone"}),
+			Level: audio.Silence}}
 	}
 	paths := g.from(bus, stops, level)
 	if l.AlsoMain {

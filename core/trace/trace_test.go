@@ -31,7 +31,8 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 		for _, s := range paths[0].Stops {
 			titles = append(titles, s.Title)
 		}
-		if f.Name == "Snare Top" && strings.Join(titles, " > ") != "Output 3 · ports 5–6 > Lane 7 · Snare > Drums bus · lane 17 > Main mix" {
+		if f.Name == "Snare Top" &&
+			strings.Join(titles, " > ") != "Output 3 · ports 5–6 > Lane 7 · Snare > Drums bus · lane 17 > Main mix" {
 			t.Errorf("%q", titles)
 		}
 		if f.Name == "Snare Top" && paths[0].Stops[0].Detail != "host ports 15–16 · shared with Snare Bottom" {
@@ -51,8 +52,10 @@ func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
 	p.Placed[0].Feeds["v54"] = plan.Assignment{State: plan.Assigned, Output: 40}
 	g := trace.New(p)
 	for _, f := range g.Feeds {
-		want, asked := map[string]string{"Hat": "No lane: no lane takes this output", "Shaker": "Off: switched off in the instrument",
-			"Clap": "No output: nobody has assigned it yet", "Tambourine": "No output: output 40 does not exist; Brinework Kit has 12"}[f.Name]
+		want, asked := map[string]string{"Hat": "No lane: no lane takes this output",
+			"Shaker":     "Off: switched off in the instrument",
+			"Clap":       "No output: nobody has assigned it yet",
+			"Tambourine": "No output: output 40 does not exist; Brinework Kit has 12"}[f.Name]
 		if paths := g.Paths(f); asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != want) {
 			t.Errorf("%s: %q", f.Name, paths[0].Why())
 		}

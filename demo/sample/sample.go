@@ -18,22 +18,29 @@ const origin = "sample world"
 // BrineworkKit is an acoustic kit: sixteen microphones, three small percussion
 // voices with outputs of their own, twelve stereo outputs.
 func BrineworkKit() rig.Instrument {
-	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128, Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}},
-		Ports: 32, Variants: []rig.Variant{{Name: "32-port format", Ports: 32}, {Name: "64-port format", Ports: 64}}, Pans: true, BaseMiB: 180}
+	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128,
+		Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}},
+		Ports:     32, Variants: []rig.Variant{{Name: "32-port format", Ports: 32}, {Name: "64-port format", Ports: 64}},
+		Pans: true, BaseMiB: 180}
 	ambience := []string{"oh", "ohm", "near", "far", "mono"}
 	for _, m := range []struct {
 		id, name string
 		role     role.Role
 		width    audio.Width
 	}{
-		{"kin", "Kick In", "kit/kick/in", audio.Mono}, {"kout", "Kick Out", "kit/kick/out", audio.Mono}, {"ksub", "Kick Sub", "kit/kick/sub", audio.Mono},
-		{"stop", "Snare Top", "kit/snare/top", audio.Mono}, {"sbot", "Snare Bottom", "kit/snare/bottom", audio.Mono}, {"hat", "Hat", "kit/hat", audio.Mono},
+		{"kin", "Kick In", "kit/kick/in", audio.Mono}, {"kout", "Kick Out", "kit/kick/out", audio.Mono},
+		{"ksub", "Kick Sub", "kit/kick/sub", audio.Mono},
+		{"stop", "Snare Top", "kit/snare/top", audio.Mono}, {"sbot", "Snare Bottom", "kit/snare/bottom", audio.Mono},
+		{"hat", "Hat", "kit/hat", audio.Mono},
 		{"r1", "Rack 1", "kit/tom/rack/1", audio.Mono}, {"r2", "Rack 2", "kit/tom/rack/2", audio.Mono},
 		{"f1", "Floor 1", "kit/tom/floor/1", audio.Mono}, {"f2", "Floor 2", "kit/tom/floor/2", audio.Mono},
-		{"ride", "Ride", "kit/cymbal/ride", audio.Mono}, {"oh", "Overhead", "kit/overhead", audio.Stereo}, {"ohm", "Overhead Mono", "kit/overhead/mono", audio.Mono},
-		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo}, {"mono", "Room Mono", "kit/room/mono", audio.Mono},
+		{"ride", "Ride", "kit/cymbal/ride", audio.Mono}, {"oh", "Overhead", "kit/overhead", audio.Stereo},
+		{"ohm", "Overhead Mono", "kit/overhead/mono", audio.Mono},
+		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo},
+		{"mono", "Room Mono", "kit/room/mono", audio.Mono},
 	} {
-		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width, Position: position(m.role), MiB: 60 * float64(m.width), Splits: m.id == "oh"})
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width,
+			Position: position(m.role), MiB: 60 * float64(m.width), Splits: m.id == "oh"})
 	}
 	for _, v := range []struct {
 		name  string
@@ -42,23 +49,31 @@ func BrineworkKit() rig.Instrument {
 		close []string
 	}{
 		{"Kick", "kit/kick", []midi.Key{35, 36}, []string{"kin", "kout", "ksub"}},
-		{"Snare", "kit/snare", []midi.Key{38, 40}, []string{"stop", "sbot"}}, {"Side Stick", "kit/snare/side", []midi.Key{37}, []string{"stop", "sbot"}},
-		{"Hat Closed", "kit/hat", []midi.Key{42}, []string{"hat"}}, {"Hat Pedal", "kit/hat", []midi.Key{44}, []string{"hat"}}, {"Hat Open", "kit/hat", []midi.Key{46}, []string{"hat"}},
-		{"Rack Tom 1", "kit/tom/rack/1", []midi.Key{50}, []string{"r1"}}, {"Rack Tom 2", "kit/tom/rack/2", []midi.Key{48}, []string{"r2"}},
-		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}}, {"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
-		{"Ride", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}}, {"Crash Left", "kit/cymbal/crash", []midi.Key{49}, nil}, {"Crash Right", "kit/cymbal/crash", []midi.Key{57}, nil},
+		{"Snare", "kit/snare", []midi.Key{38, 40}, []string{"stop", "sbot"}},
+		{"Side Stick", "kit/snare/side", []midi.Key{37}, []string{"stop", "sbot"}},
+		{"Hat Closed", "kit/hat", []midi.Key{42}, []string{"hat"}},
+		{"Hat Pedal", "kit/hat", []midi.Key{44}, []string{"hat"}}, {"Hat Open", "kit/hat", []midi.Key{46}, []string{"hat"}},
+		{"Rack Tom 1", "kit/tom/rack/1", []midi.Key{50}, []string{"r1"}},
+		{"Rack Tom 2", "kit/tom/rack/2", []midi.Key{48}, []string{"r2"}},
+		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}},
+		{"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
+		{"Ride", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}},
+		{"Crash Left", "kit/cymbal/crash", []midi.Key{49}, nil}, {"Crash Right", "kit/cymbal/crash", []midi.Key{57}, nil},
 	} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role, Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role,
+			Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
 			Heard: pickup(v.close, ambience)})
 	}
-	in.Voices[1].Heard = append(in.Voices[1].Heard, rig.Heard{Microphone: "hat", Level: -26}) // the snare bleeds into the hat
+	// the snare bleeds into the hat
+	in.Voices[1].Heard = append(in.Voices[1].Heard, rig.Heard{Microphone: "hat", Level: -26})
 	in.Microphones[5].OwnOnly = true
 	for _, v := range []struct {
 		name string
 		role role.Role
 		key  midi.Key
 	}{{"Tambourine", "percussion/tambourine", 54}, {"Shaker", "percussion/shaker", 70}, {"Clap", "percussion/clap", 39}} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.key), Name: v.name, Role: v.role, Sure: role.Sure, Keys: []midi.Key{v.key}, Width: audio.Mono})
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.key), Name: v.name, Role: v.role, Sure: role.Sure,
+			Keys: []midi.Key{v.key}, Width: audio.Mono})
 	}
 	return in
 }
@@ -86,14 +101,16 @@ func position(r role.Role) role.Position {
 // FlintTwelve is a drum machine: twelve pads on six stereo outputs, two of the
 // pads in one slot as delivered.
 func FlintTwelve() rig.Instrument {
-	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25, Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24}
+	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25,
+		Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24}
 	for i, v := range []struct {
 		name string
 		key  midi.Key
 		slot int
 	}{{"Kick", 36, 0}, {"Snare", 38, 0}, {"Clap", 39, 0}, {"Rim", 37, 0}, {"Hat Closed", 42, 7}, {"Hat Open", 46, 7},
 		{"Tom Low", 45, 0}, {"Tom High", 50, 0}, {"Crash", 49, 0}, {"Ride", 51, 0}, {"Cowbell", 56, 0}, {"Shaker", 70, 0}} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("pad%d", i+1), Name: v.name, Role: role.ForPercussion(v.name, []midi.Key{v.key}).Role, Sure: role.Sure,
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("pad%d", i+1), Name: v.name,
+			Role: role.ForPercussion(v.name, []midi.Key{v.key}).Role, Sure: role.Sure,
 			Keys: []midi.Key{v.key}, Width: audio.Mono, Slot: v.slot})
 	}
 	in.Voices[4].Choke, in.Voices[5].Choke = 1, 1
@@ -123,20 +140,24 @@ func layout(in rig.Instrument, name string, on func(i int, f rig.Feed) int) rig.
 // SaltpanSection is steel pans: four parts through four microphone positions
 // each; its outputs are made freely from 48 ports.
 func SaltpanSection() rig.Instrument {
-	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 16, Width: audio.Stereo}}, Ports: 48, BaseMiB: 96}
+	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 16, Width: audio.Stereo}},
+		Ports: 48, BaseMiB: 96}
 	var all []string
 	for _, m := range []struct {
 		id, name string
 		position role.Position
 	}{{"close", "Close", "close"}, {"mid", "Mid", "mid"}, {"high", "High", "overhead"}, {"room", "Room", "room"}} {
-		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Width: audio.Stereo, Position: m.position, MiB: 40})
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Width: audio.Stereo,
+			Position: m.position, MiB: 40})
 		all = append(all, m.id)
 	}
 	for i, p := range []struct {
 		name string
 		role role.Role
-	}{{"Lead Pan", "mallets/steel-pan/lead"}, {"Double Pan", "mallets/steel-pan/double"}, {"Cello Pan", "mallets/steel-pan/cello"}, {"Bass Pan", "mallets/steel-pan/bass"}} {
-		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: p.name, Role: p.role, Width: audio.Stereo, Program: -1,
+	}{{"Lead Pan", "mallets/steel-pan/lead"}, {"Double Pan", "mallets/steel-pan/double"},
+		{"Cello Pan", "mallets/steel-pan/cello"}, {"Bass Pan", "mallets/steel-pan/bass"}} {
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: p.name, Role: p.role,
+			Width: audio.Stereo, Program: -1,
 			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}, Microphones: all})
 	}
 	in.Layouts = []rig.Layout{
@@ -152,7 +173,8 @@ func ReedCabinet() rig.Instrument {
 	in := rig.Instrument{Name: "Reed Cabinet", Origin: origin, Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}},
 		Effects: []rig.Effect{{ID: "room", Name: "cabinet reverb"}}}
 	for i, name := range []string{"Piccolo", "Flute", "Oboe", "Clarinet", "Bass Clarinet", "Bassoon"} {
-		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: name, Role: role.FromName(name).Role, Width: audio.Stereo, Program: -1,
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: name, Role: role.FromName(name).Role,
+			Width: audio.Stereo, Program: -1,
 			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}})
 	}
 	return in

@@ -37,19 +37,21 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 		sure = append(sure, s.String())
 	}
 	options := &jsonschema.ForOptions{TypeSchemas: map[reflect.Type]*jsonschema.Schema{
-		reflect.TypeFor[audio.Width]():         words("mono", "stereo", "5.1"),
-		reflect.TypeFor[plan.State]():          words("", string(plan.Assigned), string(plan.Parked), string(plan.Off)),
-		reflect.TypeFor[plan.LaneKind]():       words(string(plan.Regular), string(plan.Bus)),
-		reflect.TypeFor[rig.Side]():            words("", string(rig.Left), string(rig.Right)),
-		reflect.TypeFor[rig.Mode]():            words("", string(rig.Own), string(rig.ByMic), string(rig.Each)),
-		reflect.TypeFor[rig.Axis]():            words("", string(rig.ByInstrument), string(rig.ByMicrophone)),
-		reflect.TypeFor[role.Sureness]():       {Type: "string", Enum: sure},
-		reflect.TypeFor[plan.Ranges]():         {Type: "string", Description: "lane numbers such as 1–4, 9"},
-		reflect.TypeFor[map[midi.Key]int]():    object(&jsonschema.Schema{Type: "integer"}, `^\d+$`),
-		reflect.TypeFor[map[int]bool]():        object(&jsonschema.Schema{Type: "boolean"}, `^-?\d+$`),
-		reflect.TypeFor[[]byte]():              {Types: []string{"string", "null"}, ContentEncoding: "base64"},
-		reflect.TypeFor[map[string]int]():      {Types: []string{"object", "null"}, AdditionalProperties: &jsonschema.Schema{Type: "integer"}},
-		reflect.TypeFor[map[string]rig.Mode](): {Types: []string{"object", "null"}, AdditionalProperties: words("", string(rig.Own), string(rig.ByMic), string(rig.Each))},
+		reflect.TypeFor[audio.Width]():      words("mono", "stereo", "5.1"),
+		reflect.TypeFor[plan.State]():       words("", string(plan.Assigned), string(plan.Parked), string(plan.Off)),
+		reflect.TypeFor[plan.LaneKind]():    words(string(plan.Regular), string(plan.Bus)),
+		reflect.TypeFor[rig.Side]():         words("", string(rig.Left), string(rig.Right)),
+		reflect.TypeFor[rig.Mode]():         words("", string(rig.Own), string(rig.ByMic), string(rig.Each)),
+		reflect.TypeFor[rig.Axis]():         words("", string(rig.ByInstrument), string(rig.ByMicrophone)),
+		reflect.TypeFor[role.Sureness]():    {Type: "string", Enum: sure},
+		reflect.TypeFor[plan.Ranges]():      {Type: "string", Description: "lane numbers such as 1–4, 9"},
+		reflect.TypeFor[map[midi.Key]int](): object(&jsonschema.Schema{Type: "integer"}, `^\d+$`),
+		reflect.TypeFor[map[int]bool]():     object(&jsonschema.Schema{Type: "boolean"}, `^-?\d+$`),
+		reflect.TypeFor[[]byte]():           {Types: []string{"string", "null"}, ContentEncoding: "base64"},
+		reflect.TypeFor[map[string]int](): {Types: []string{"object", "null"},
+			AdditionalProperties: &jsonschema.Schema{Type: "integer"}},
+		reflect.TypeFor[map[string]rig.Mode](): {Types: []string{"object", "null"},
+			AdditionalProperties: words("", string(rig.Own), string(rig.ByMic), string(rig.Each))},
 	}}
 	out := map[string]*jsonschema.Schema{}
 	add := func(file, title, format string, version int, s *jsonschema.Schema, err error) {
@@ -57,7 +59,8 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 			panic(fmt.Sprintf("the schema of %s: %v", file, err)) // it is made of our own types
 		}
 		needOnly(s)
-		s.Schema, s.ID, s.Title = "https://json-schema.org/draft/2020-12/schema", "urn:hiddenlanes:"+strings.TrimSuffix(file, ".schema.json"), title
+		s.Schema, s.ID, s.Title = "https://json-schema.org/draft/2020-12/schema", "urn:hiddenlanes:"+
+			strings.TrimSuffix(file, ".schema.json"), title
 		var f, v any = format, version
 		s.Properties["format"] = &jsonschema.Schema{Const: &f}
 		s.Properties["version"] = &jsonschema.Schema{Const: &v}
@@ -72,7 +75,8 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 
 // needed are the fields that a file must have where its kind of thing has them; without
 // any other, what it stands for is nothing.
-var needed = []string{"format", "version", "project", "projects", "uid", "name", "id", "instrument", "chart", "number", "kind", "data"}
+var needed = []string{"format", "version", "project", "projects", "uid", "name", "id", "instrument", "chart", "number",
+	"kind", "data"}
 
 // needOnly lets a schema, and all below it, require nothing but what is needed.
 func needOnly(s *jsonschema.Schema) {

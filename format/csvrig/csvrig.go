@@ -47,9 +47,12 @@ func header() []string {
 // spellings of columns besides their own.
 var spellings = map[string]string{
 	"key": "keys", "note": "keys", "notes": "keys", "midi note": "keys", "note number": "keys", "number": "keys",
-	"voice": "name", "pad": "name", "drum": "name", "microphone": "name", "part": "name", "note name": "name", "description": "name",
-	"type": "kind", "heard through": "heard", "mic": "heard", "mics": "heard", "position": "distance", "memory": "mib", "memory mib": "mib",
-	"gain db": "gain", "pan %": "pan", "midi port": "port", "midi channel": "channel", "choke group": "choke", "own voice only": "ownonly", "before the fader": "prefader",
+	"voice": "name", "pad": "name", "drum": "name", "microphone": "name", "part": "name", "note name": "name",
+	"description": "name",
+	"type":        "kind", "heard through": "heard", "mic": "heard", "mics": "heard", "position": "distance",
+	"memory": "mib", "memory mib": "mib",
+	"gain db": "gain", "pan %": "pan", "midi port": "port", "midi channel": "channel", "choke group": "choke",
+	"own voice only": "ownonly", "before the fader": "prefader",
 }
 
 // Known tells whether a header row is one that can be read here.
@@ -153,7 +156,8 @@ func readRows(c *csv.Reader, columns []string) (rows []row, err error) {
 		}
 		x.kind = kindOf(x.cells["kind"])
 		if tableOf[x.kind] == "" {
-			return nil, format.Errorf(name, at(line), "write voice, microphone, part or return", "there is no kind %q", x.cells["kind"])
+			return nil, format.Errorf(name, at(line), "write voice, microphone, part or return", "there is no kind %q",
+				x.cells["kind"])
 		}
 		rows = append(rows, x)
 	}

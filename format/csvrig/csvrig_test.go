@@ -17,11 +17,13 @@ import (
 )
 
 func TestAPlainListOfPadsIsAnInstrument(t *testing.T) {
-	ins, warnings, err := csvrig.Decode(strings.NewReader("\ufeffPad;Note;Colour\nKick;36 C1;red\nHi Hat Closed;F#1;\n;;\n"), "Oar Pads", midi.MiddleC3)
+	ins, warnings, err := csvrig.Decode(
+		strings.NewReader("\ufeffPad;Note;Colour\nKick;36 C1;red\nHi Hat Closed;F#1;\n;;\n"), "Oar Pads", midi.MiddleC3)
 	if err != nil || len(ins) != 1 || len(warnings) != 1 || !strings.Contains(warnings[0], "Colour") {
 		t.Fatal(ins, warnings, err)
 	}
-	if v := ins[0].Voices; ins[0].Name != "Oar Pads" || len(v) != 2 || v[0].Role != "kit/kick" || v[0].Sure != role.Sure || v[1].Keys[0] != 42 || v[1].Role != "kit/hat" {
+	if v := ins[0].Voices; ins[0].Name != "Oar Pads" || len(v) != 2 || v[0].Role != "kit/kick" ||
+		v[0].Sure != role.Sure || v[1].Keys[0] != 42 || v[1].Role != "kit/hat" {
 		t.Errorf("%+v", ins[0])
 	}
 }
@@ -29,7 +31,8 @@ func TestAPlainListOfPadsIsAnInstrument(t *testing.T) {
 // What is written can be read again as it was, and by the standard library's
 // reader cell by cell; a cell that looks like a formula is text.
 func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
-	for _, in := range []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(), sample.ReedCabinet()} {
+	for _, in := range []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(),
+		sample.ReedCabinet()} {
 		if len(in.Voices) > 0 {
 			in.Voices[0].Name = "=SUM(A1)"
 			in.Voices[0].Gain, in.Voices[0].Pan = -3.5, -0.25
@@ -88,7 +91,9 @@ func TestBadTablesAreRefusedWithTheirLine(t *testing.T) {
 }
 
 func FuzzDecode(f *testing.F) {
-	f.Add([]byte("instrument,kind,name,role,keys,width,heard\nA,microphone,Room,kit/room,,stereo,\nA,voice,Kick,,36,mono,Room -3\n"))
+	f.Add(
+		[]byte(
+			"instrument,kind,name,role,keys,width,heard\nA,microphone,Room,kit/room,,stereo,\nA,voice,Kick,,36,mono,Room -3\n"))
 	f.Add([]byte("name;note\n\"a\nb\";c-1\n"))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		ins, _, err := csvrig.Decode(bytes.NewReader(data), "x", midi.MiddleC3)

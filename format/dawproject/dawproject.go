@@ -154,7 +154,8 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 	}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name, Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
+		t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
+			Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
 		for _, part := range pl.Instrument.Parts {
 			if part.Address.Known() { // a track without a channel of its own: its notes play the instrument above it
 				t.ContentType = "notes tracks"
@@ -192,16 +193,19 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 		if len(out) > 0 {
 			c.Sends = &sends{out}
 		}
-		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID, Name: l.Name, Color: l.Colour,
+		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID,
+			Name: l.Name, Color: l.Colour,
 			Comment: fmt.Sprintf("Lane %d", l.Number), Channel: c})
 	}
-	doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio notes", Loaded: true, ID: "t-main", Name: "Main mix",
+	doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio notes", Loaded: true, ID: "t-main",
+		Name:    "Main mix",
 		Channel: newChannel("main", "master", 2, "", 0, 1)})
 	if song != nil && p.Song != nil {
 		doc.Arrangement = arrange(p, song)
 	}
 	z := zip.NewWriter(w)
-	for name, v := range map[string]any{"project.xml": doc, "metadata.xml": metadata{Title: p.Name, Comment: "Planned in Hidden Lanes"}} {
+	for name, v := range map[string]any{"project.xml": doc,
+		"metadata.xml": metadata{Title: p.Name, Comment: "Planned in Hidden Lanes"}} {
 		f, err := z.Create(name)
 		if err != nil {
 			return err
@@ -228,7 +232,8 @@ func newChannel(id, role string, channels int, to string, pan, gain float64) *ch
 }
 
 func volume(id string, gain float64) parameter {
-	return parameter{Max: number(maxVolume), Min: "0", Unit: "linear", Value: number(min(gain, maxVolume)), ID: id, Name: "Volume"}
+	return parameter{Max: number(maxVolume), Min: "0", Unit: "linear", Value: number(min(gain, maxVolume)), ID: id,
+		Name: "Volume"}
 }
 
 func partTrack(pl *plan.Placed, part rig.Part) string { return "t-" + pl.ID + "-" + part.ID }
@@ -248,15 +253,17 @@ func arrange(p *plan.Project, song *smf.File) *arrangement {
 				continue
 			}
 			end = max(end, n.Start+n.Length)
-			t.Clips.Clip.Notes.Note = append(t.Clips.Clip.Notes.Note, note{beats(n.Start), beats(n.Length), int(n.Channel) - 1, int(n.Key),
-				number(float64(n.Velocity) / 127), number(float64(n.Release) / 127)})
+			t.Clips.Clip.Notes.Note = append(t.Clips.Clip.Notes.Note,
+				note{beats(n.Start), beats(n.Length), int(n.Channel) - 1, int(n.Key),
+					number(float64(n.Velocity) / 127), number(float64(n.Release) / 127)})
 		}
 		if end == 0 {
 			return
 		}
 		id := strings.TrimPrefix(track, "t-")
 		t.Track, t.ID, t.Clips.ID = track, "a-"+id, "clips-"+id
-		t.Clips.Clip.Time, t.Clips.Clip.PlayStart, t.Clips.Clip.Duration, t.Clips.Clip.Notes.ID = "0", "0", beats(end), "n-"+id
+		t.Clips.Clip.Time, t.Clips.Clip.PlayStart, t.Clips.Clip.Duration, t.Clips.Clip.Notes.ID = "0", "0",
+			beats(end), "n-"+id
 		a.Lanes.Lanes = append(a.Lanes.Lanes, t)
 	}
 	for i := range p.Placed {

@@ -55,37 +55,45 @@ func unzip(t *testing.T, data []byte) (projectFile, metadataFile string) {
 
 func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 	p := &plan.Project{Name: `Fog & "Bell" <3>`,
-		Placed: []plan.Placed{{ID: "i1", Instrument: rig.Instrument{Name: "Harbour Kit", Voices: []rig.Voice{{ID: "k36", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}}}}}},
+		Placed: []plan.Placed{{ID: "i1", Instrument: rig.Instrument{Name: "Harbour Kit",
+			Voices: []rig.Voice{{ID: "k36", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}}}}}},
 		Lanes: []plan.Lane{
 			{ID: "l3", Number: 7, Name: "Drums", Colour: "#112233", Kind: plan.Bus, Width: audio.Stereo, Gain: -6.0206},
-			{ID: "l1", Number: 5, Name: "Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Mono, To: "l3", Pan: -0.5, Gain: 20, Sends: []plan.Send{{To: "l4", Level: -6.0206}, {To: "l3", Pre: true}}},
+			{ID: "l1", Number: 5, Name: "Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Mono, To: "l3", Pan: -0.5,
+				Gain: 20, Sends: []plan.Send{{To: "l4", Level: -6.0206}, {To: "l3", Pre: true}}},
 			{ID: "l4", Number: 8, Name: "Plate", Colour: "#445566", Kind: plan.Bus, Width: audio.Stereo, To: "l3"},
-			{ID: "l2", Number: 6, Name: "Room", Colour: "#cc79a7", Kind: plan.Regular, Width: audio.Surround, To: "l3", AlsoMain: true},
+			{ID: "l2", Number: 6, Name: "Room", Colour: "#cc79a7", Kind: plan.Regular, Width: audio.Surround, To: "l3",
+				AlsoMain: true},
 		},
-		Song: &plan.Song{ID: 1, Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 1}}, {Address: midi.Address{Port: 1, Channel: 2}, Keys: map[midi.Key]int{60: 1}}}},
+		Song: &plan.Song{ID: 1,
+			Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10}, Keys: map[midi.Key]int{36: 1}},
+				{Address: midi.Address{Port: 1, Channel: 2}, Keys: map[midi.Key]int{60: 1}}}},
 	}
 	song := &smf.File{Division: 96, Tracks: []smf.Track{{
-		{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{0x0f, 0x42, 0x40}}, {Status: 0xff, Meta: smf.MetaTimeSignature, Data: []byte{6, 3, 24, 8}},
-		{Tick: 48, Status: 0x99, Data: []byte{36, 127}}, {Tick: 96, Status: 0x91, Data: []byte{60, 1}}, {Tick: 144, Status: 0x89, Data: []byte{36, 0}}, {Tick: 192, Status: 0x81, Data: []byte{60, 0}}}}}
+		{Status: 0xff, Meta: smf.MetaTempo, Data: []byte{0x0f, 0x42, 0x40}},
+		{Status: 0xff, Meta: smf.MetaTimeSignature, Data: []byte{6, 3, 24, 8}},
+		{Tick: 48, Status: 0x99, Data: []byte{36, 127}}, {Tick: 96, Status: 0x91, Data: []byte{60, 1}},
+		{Tick: 144, Status: 0x89, Data: []byte{36, 0}}, {Tick: 192, Status: 0x81, Data: []byte{60, 0}}}}}
 	var b bytes.Buffer
 	if err := Encode(&b, p, song); err != nil {
 		t.Fatal(err)
 	}
 	doc, meta := unzip(t, b.Bytes())
 	for query, want := range map[string]string{
-		"string(/Project/@version)":                                                                     "1.0",
-		"string(/Project/Transport/Tempo/@value)":                                                       "60",
-		"string(/Project/Transport/TimeSignature/@numerator)":                                           "6",
-		"count(/Project/Structure//Track)":                                                              "6",
-		"count(//Channel[@role='submix'])":                                                              "1",
-		"count(//Channel[@role='master'])":                                                              "1",
-		"string(//Track[@name='Kick']/@color)":                                                          "#0072b2",
-		"string(//Track[@name='Kick']/Channel/@audioChannels)":                                          "1",
-		"string(//Track[@name='Room']/Channel/@audioChannels)":                                          "6",
-		"string(//Track[Channel/@id=//Track[@name='Kick']/Channel/@destination]/@name)":                 "Drums",
-		"string(//Track[Channel/@id=//Track[@name='Drums']/Channel/@destination]/Channel/@role)":        "master",
-		"string(//Track[@name='Kick']/Channel/Pan/@value)":                                              "0.25",
-		"string(//Track[@name='Kick']/Channel/Volume/@value)":                                           "2", // the range ends at 2
+		"string(/Project/@version)":                                                              "1.0",
+		"string(/Project/Transport/Tempo/@value)":                                                "60",
+		"string(/Project/Transport/TimeSignature/@numerator)":                                    "6",
+		"count(/Project/Structure//Track)":                                                       "6",
+		"count(//Channel[@role='submix'])":                                                       "1",
+		"count(//Channel[@role='master'])":                                                       "1",
+		"string(//Track[@name='Kick']/@color)":                                                   "#0072b2",
+		"string(//Track[@name='Kick']/Channel/@audioChannels)":                                   "1",
+		"string(//Track[@name='Room']/Channel/@audioChannels)":                                   "6",
+		"string(//Track[Channel/@id=//Track[@name='Kick']/Channel/@destination]/@name)":          "Drums",
+		"string(//Track[Channel/@id=//Track[@name='Drums']/Channel/@destination]/Channel/@role)": "master",
+		"string(//Track[@name='Kick']/Channel/Pan/@value)":                                       "0.25",
+		// the range ends at 2
+		"string(//Track[@name='Kick']/Channel/Volume/@value)":                                           "2",
 		"number(//Track[@name='Drums']/Channel/Volume/@value) > 0.4999":                                 "true",
 		"string(//Track[@name='Plate']/Channel/@role)":                                                  "effect",
 		"concat(//Track[@name='Kick']//Send[1]/@type,' ',//Track[@name='Kick']//Send[2]/@type)":         "post pre",
@@ -114,23 +122,29 @@ func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 // address on their channel; read back, such tracks are no lanes of the mixer.
 func TestPartsHaveTracksWithTheirNotes(t *testing.T) {
 	part := func(id, name string, port int, ch midi.Channel) rig.Part {
-		return rig.Part{ID: id, Name: name, Role: "woodwind/flute", Width: audio.Stereo, Program: -1, Address: midi.Address{Port: port, Channel: ch}}
+		return rig.Part{ID: id, Name: name, Role: "woodwind/flute", Width: audio.Stereo, Program: -1,
+			Address: midi.Address{Port: port, Channel: ch}}
 	}
-	p := &plan.Project{Name: "Reeds", Placed: []plan.Placed{{ID: "i1", Instrument: rig.Instrument{Name: "Reed Cabinet", Parts: []rig.Part{part("p1", "Flute", 1, 2), part("p2", "Oboe", 2, 2)}}}},
-		Lanes: []plan.Lane{{ID: "l1", Number: 1, Name: "Flute", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo}}, Song: &plan.Song{ID: 1}}
+	p := &plan.Project{Name: "Reeds",
+		Placed: []plan.Placed{{ID: "i1", Instrument: rig.Instrument{Name: "Reed Cabinet",
+			Parts: []rig.Part{part("p1", "Flute", 1, 2), part("p2", "Oboe", 2, 2)}}}},
+		Lanes: []plan.Lane{{ID: "l1", Number: 1, Name: "Flute", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo}},
+		Song:  &plan.Song{ID: 1}}
 	song := &smf.File{Division: 96, Tracks: []smf.Track{
 		{{Status: 0x91, Data: []byte{60, 90}}, {Tick: 96, Status: 0x81, Data: []byte{60, 0}}},
-		{{Status: 0xff, Meta: smf.MetaPort, Data: []byte{1}}, {Status: 0x91, Data: []byte{72, 90}}, {Tick: 96, Status: 0x81, Data: []byte{72, 0}}}}}
+		{{Status: 0xff, Meta: smf.MetaPort, Data: []byte{1}}, {Status: 0x91, Data: []byte{72, 90}},
+			{Tick: 96, Status: 0x81, Data: []byte{72, 0}}}}}
 	var b bytes.Buffer
 	if err := Encode(&b, p, song); err != nil {
 		t.Fatal(err)
 	}
 	doc, _ := unzip(t, b.Bytes())
 	for query, want := range map[string]string{
-		"count(/Project/Structure/Track[@name='Reed Cabinet']/Track)":                                                               "2",
-		"string(//Track[@name='Oboe']/@comment)":                                                                                    "MIDI port 2, channel 2",
-		"concat(//Lanes[@track=//Track[@name='Oboe']/@id]//Note/@key,' ',//Lanes[@track=//Track[@name='Oboe']/@id]//Note/@channel)": "72 1",
-		"string(//Lanes[@track=//Track[@name='Reed Cabinet']/Track[@name='Flute']/@id]//Note/@key)":                                 "60",
+		"count(/Project/Structure/Track[@name='Reed Cabinet']/Track)": "2",
+		"string(//Track[@name='Oboe']/@comment)":                      "MIDI port 2, channel 2",
+		"concat(//Lanes[@track=//Track[@name='Oboe']/@id]//Note/@key,' " +
+			"',//Lanes[@track=//Track[@name='Oboe']/@id]//Note/@channel)": "72 1",
+		"string(//Lanes[@track=//Track[@name='Reed Cabinet']/Track[@name='Flute']/@id]//Note/@key)": "60",
 		"count(//Note)":                               "2",
 		"count(//@id[. = preceding::*/@id])":          "0",
 		"count(//Lanes/@track[not(. = //Track/@id)])": "0",

@@ -18,7 +18,8 @@ func session(t testing.TB, xml string) []byte {
 	t.Helper()
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
-	for name, text := range map[string]string{"project.xml": xml, "metadata.xml": "<MetaData><Title>Cue  99</Title></MetaData>", "audio/x.wav": "RIFF"} {
+	for name, text := range map[string]string{"project.xml": xml,
+		"metadata.xml": "<MetaData><Title>Cue  99</Title></MetaData>", "audio/x.wav": "RIFF"} {
 		w, err := z.Create(name)
 		if err != nil {
 			t.Fatal(err)
@@ -53,7 +54,8 @@ func TestASessionsMixerIsRead(t *testing.T) {
 		t.Fatal(s, err)
 	}
 	bus, kick, snare := s.Lanes[0], s.Lanes[1], s.Lanes[2]
-	if !bus.Bus || bus.To != "" || kick.Name != "Kick In" || kick.Colour != "#aabbcc" || kick.To != "c0" || kick.Channels != 1 || kick.AlsoMain {
+	if !bus.Bus || bus.To != "" || kick.Name != "Kick In" || kick.Colour != "#aabbcc" || kick.To != "c0" ||
+		kick.Channels != 1 || kick.AlsoMain {
 		t.Errorf("%+v", s.Lanes)
 	}
 	if snare.To != "c0" || !snare.AlsoMain || snare.Colour != "" {
@@ -92,7 +94,8 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 				t.Errorf("%+v was %+v", l, want)
 			}
 			for i, s := range want.Sends {
-				if got := l.Sends[i]; buses[got.To] != "Plate" || got.Pre != s.Pre || max(got.Level-s.Level, s.Level-got.Level) > 0.01 {
+				if got := l.Sends[i]; buses[got.To] != "Plate" || got.Pre != s.Pre ||
+					max(got.Level-s.Level, s.Level-got.Level) > 0.01 {
 					t.Errorf("%s sends %+v, planned is %+v", l.Name, got, s)
 				}
 			}
@@ -121,7 +124,8 @@ func TestBadSessionsAreRefused(t *testing.T) {
 	if err := z.Close(); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len())); err == nil || !strings.Contains(err.Error(), "no project.xml") {
+	if _, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len())); err == nil ||
+		!strings.Contains(err.Error(), "no project.xml") {
 		t.Errorf("%v", err)
 	}
 }

@@ -31,7 +31,8 @@ func TestWhatIsWrittenIsKnownAgain(t *testing.T) {
 		}
 		names[f.Name] = true
 		if f.As != "" {
-			if _, _, err := mime.ParseMediaType(f.MediaType); err != nil || f.File == "" || files[f.File] || !strings.Contains(f.Suffix, ".") {
+			if _, _, err := mime.ParseMediaType(f.MediaType); err != nil || f.File == "" || files[f.File] ||
+				!strings.Contains(f.Suffix, ".") {
 				t.Errorf("%s is taken away as %q, %q, %q: %v", f.Name, f.File, f.Suffix, f.MediaType, err)
 			}
 			files[f.File] = true

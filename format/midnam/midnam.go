@@ -112,7 +112,8 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 		}
 		var syntax *xml.SyntaxError
 		if errors.As(err, &syntax) {
-			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or mend the XML there", "%s", syntax.Msg)
+			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or mend the XML there",
+				"%s", syntax.Msg)
 		}
 		return nil, nil, format.Errorf(name, "", "bring a document whose root is MIDINameDocument", "%v", err)
 	}
@@ -186,7 +187,8 @@ func (m master) instruments(warnings *[]string) (out []rig.Instrument) {
 			k, err := strconv.Atoi(strings.TrimSpace(x.Number))
 			text := strings.Join(strings.Fields(x.Name), " ")
 			if err != nil || k < 0 || k > 127 || seen[midi.Key(k)] {
-				*warnings = append(*warnings, fmt.Sprintf("note %q of %s is out of range or named twice and was left out", x.Number, l.Name))
+				*warnings = append(*warnings, fmt.Sprintf("note %q of %s is out of range or named twice and was left out",
+					x.Number, l.Name))
 				continue
 			}
 			if text == "" {
@@ -195,7 +197,8 @@ func (m master) instruments(warnings *[]string) (out []rig.Instrument) {
 			seen[midi.Key(k)] = true
 			keys := []midi.Key{midi.Key(k)}
 			g := role.ForPercussion(text, keys)
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: text, Role: g.Role, Sure: g.Sure, Keys: keys, Width: audio.Stereo})
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: text, Role: g.Role, Sure: g.Sure,
+				Keys: keys, Width: audio.Stereo})
 		}
 		if len(in.Voices) > 0 {
 			out = append([]rig.Instrument{in}, out...)
@@ -212,7 +215,8 @@ func label(model, list string, several bool) string {
 }
 
 func part(p patch, n int) rig.Part {
-	out := rig.Part{ID: fmt.Sprintf("p%d", n), Name: strings.Join(strings.Fields(p.Name), " "), Width: audio.Stereo, Program: -1}
+	out := rig.Part{ID: fmt.Sprintf("p%d", n), Name: strings.Join(strings.Fields(p.Name), " "),
+		Width: audio.Stereo, Program: -1}
 	if out.Name == "" {
 		out.Name = "Patch " + p.Number
 	}
@@ -278,7 +282,8 @@ func Encode(w io.Writer, in rig.Instrument) error {
 		s.Banks = []bank{{Name: "Parts", Patches: []patchesList{{Name: "Parts", Patches: patches}}}}
 	}
 	m.Modes, m.Sets = []mode{md}, []channelSet{s}
-	if _, err := io.WriteString(w, xml.Header+`<!DOCTYPE MIDINameDocument PUBLIC "-//MIDI Manufacturers Association//DTD MIDINameDocument 1.0//EN" "http://www.midi.org/dtds/MIDINameDocument10.dtd">`+"\n"); err != nil {
+	if _, err := io.WriteString(w, xml.Header+
+		`<!DOCTYPE MIDINameDocument PUBLIC "-//MIDI Manufacturers Association//DTD MIDINameDocument 1.0//EN" "http://www.midi.org/dtds/MIDINameDocument10.dtd">`+"\n"); err != nil {
 		return err
 	}
 	e := xml.NewEncoder(w)

@@ -40,7 +40,8 @@ func TestNotesAreVoicesAndPatchesAreParts(t *testing.T) {
 	if err != nil || len(ins) != 2 || len(warnings) != 2 {
 		t.Fatal(ins, warnings, err)
 	}
-	if v := ins[0].Voices; ins[0].Name != "Bilge Box Pumps" || len(v) != 2 || v[0].Name != "Kick & Thump" || v[1].Role != "kit/snare/top" || v[1].Keys[0] != 38 {
+	if v := ins[0].Voices; ins[0].Name != "Bilge Box Pumps" || len(v) != 2 || v[0].Name != "Kick & Thump" ||
+		v[1].Role != "kit/snare/top" || v[1].Keys[0] != 38 {
 		t.Errorf("%+v", ins[0])
 	}
 	if p := ins[1].Parts; len(p) != 1 || p[0].Program != 68 || p[0].Role != "woodwind/oboe" {
@@ -51,7 +52,8 @@ func TestNotesAreVoicesAndPatchesAreParts(t *testing.T) {
 // What is written is read by Debian's xmllint, an independent reader, and again
 // by this package.
 func TestWhatIsWrittenIsReadByAnotherProgram(t *testing.T) {
-	in := rig.Instrument{Name: `Keel "Kit" <2>`, Voices: []rig.Voice{{ID: "a", Name: "Kick", Keys: []midi.Key{35, 36}}, {ID: "b", Name: "Bell & Rope", Keys: []midi.Key{53}}},
+	in := rig.Instrument{Name: `Keel "Kit" <2>`, Voices: []rig.Voice{{ID: "a", Name: "Kick", Keys: []midi.Key{35, 36}},
+		{ID: "b", Name: "Bell & Rope", Keys: []midi.Key{53}}},
 		Parts: []rig.Part{{ID: "p", Name: "Horn", Program: 60, Address: midi.Address{Port: 1, Channel: 3}}}}
 	var b bytes.Buffer
 	if err := Encode(&b, in); err != nil {

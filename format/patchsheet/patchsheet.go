@@ -36,7 +36,8 @@ type Row struct {
 }
 
 // Header names the columns.
-var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys", "Goes to", "Colour", "Short", "Sends"}
+var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys",
+	"Goes to", "Colour", "Short", "Sends"}
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
@@ -46,7 +47,8 @@ func Rows(p *plan.Project) []Row {
 	roles := p.LaneRoles()
 	divided := p.Divided(roles)
 	for _, l := range g.Lanes() {
-		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour, Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l)}
+		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour,
+			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			r.Feeds = g.TakenBy(l.ID)
@@ -70,7 +72,8 @@ func Rows(p *plan.Project) []Row {
 		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: f.Keys}
 		switch f.At.State {
 		case plan.Parked:
-			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", f.At.At().String(), f.Output.PortNames(0), f.Output.PortNames(f.Placed.Offset)
+			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", f.At.At().String(), f.Output.PortNames(0),
+				f.Output.PortNames(f.Placed.Offset)
 		case plan.Off:
 			r.Kind = "off"
 		case plan.Undecided:
@@ -149,7 +152,8 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 		if r.Lane > 0 {
 			lane = fmt.Sprint(r.Lane)
 		}
-		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds, midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends}
+		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds,
+			midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends}
 		for i := range cells {
 			cells[i] = format.PlainCell(cells[i])
 		}

@@ -18,10 +18,14 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 	}
 	p := &plan.Project{Name: "x",
 		Placed: []plan.Placed{{ID: "i1", Offset: 10, Outputs: rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1),
-			Instrument: rig.Instrument{Name: "=SUM(A1)", Voices: []rig.Voice{voice("a", "Kick", 36), voice("b", "+1", 38), voice("c", "Lost", 39), voice("d", "Spare", 40), voice("e", "Quiet", 41), voice("f", "Gone", 42)}},
-			Feeds:      map[string]plan.Assignment{"a": {State: plan.Assigned, Output: 1}, "b": {State: plan.Assigned, Output: 2}, "d": {State: plan.Parked, Output: 4}, "e": {State: plan.Off}, "f": {State: plan.Assigned, Output: 9}}}},
-		Lanes: []plan.Lane{{ID: "l2", Number: 9, Name: "@Drums", Kind: plan.Bus, Colour: "#112233"}, {ID: "l1", Number: 5, Name: "-Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo,
-			Sources: []plan.OutputRef{{Placed: "i1", Output: 1}}, To: "l2", AlsoMain: true, Sends: []plan.Send{{To: "l3", Level: -12.5, Pre: true}}},
+			Instrument: rig.Instrument{Name: "=SUM(A1)", Voices: []rig.Voice{voice("a", "Kick", 36), voice("b", "+1", 38),
+				voice("c", "Lost", 39), voice("d", "Spare", 40), voice("e", "Quiet", 41), voice("f", "Gone", 42)}},
+			Feeds: map[string]plan.Assignment{"a": {State: plan.Assigned, Output: 1}, "b": {State: plan.Assigned, Output: 2},
+				"d": {State: plan.Parked, Output: 4}, "e": {State: plan.Off}, "f": {State: plan.Assigned, Output: 9}}}},
+		Lanes: []plan.Lane{{ID: "l2", Number: 9, Name: "@Drums", Kind: plan.Bus, Colour: "#112233"},
+			{ID: "l1", Number: 5, Name: "-Kick", Colour: "#0072b2", Kind: plan.Regular, Width: audio.Stereo,
+				Sources: []plan.OutputRef{{Placed: "i1", Output: 1}}, To: "l2", AlsoMain: true,
+				Sends: []plan.Send{{To: "l3", Level: -12.5, Pre: true}}},
 			{ID: "l3", Number: 10, Name: "Plate", Kind: plan.Bus, Colour: "#223344", Width: audio.Stereo, To: "l2"}}}
 	var b bytes.Buffer
 	if err := Encode(&b, p, midi.MiddleC4); err != nil {
@@ -37,7 +41,8 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 	}
 	// Cells that a spreadsheet would take for a formula begin with an apostrophe.
 	want := []string{
-		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2|'-Kick|Plate (lane 10) at −12.5 dB, before the fader",
+		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2|'-Kick|Plate (lane " +
+			"10) at −12.5 dB, before the fader",
 		"9|'@Drums|bus|mono|||||lanes 5, 10||Main mix|#112233|'@Drums|",
 		"10|Plate|bus|stereo|||||sends of 5||'@Drums (lane 9)|#223344|Plate|",
 		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2||||",

@@ -49,8 +49,9 @@ func (f *File) Route(outputs map[int]int) ([]Text, error) {
 			edits[file] = map[int]edit{}
 		}
 		if was, ok := edits[file][e.from]; ok && was.want != want {
-			return nil, format.Errorf(name, f.Texts[file].Path, "give the two regions one output, or write the included file out twice",
-				"one region is included twice and would need the outputs %d and %d", was.want, want)
+			return nil,
+				format.Errorf(name, f.Texts[file].Path, "give the two regions one output, or write the included file out twice",
+					"one region is included twice and would need the outputs %d and %d", was.want, want)
 		}
 		if now == want {
 			e.text = string(f.Texts[file].Data[e.from:e.to])

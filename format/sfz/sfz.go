@@ -88,12 +88,14 @@ type File struct {
 // Errors are *format.Error, or those of the file system.
 func Decode(fsys fs.FS, file string) (*File, error) {
 	f := &File{fsys: fsys}
-	d := decoder{f: f, root: path.Dir(file), defines: map[string]string{}, texts: map[string]int{}, unknown: map[string]int{}, known: map[string]bool{}}
+	d := decoder{f: f, root: path.Dir(file), defines: map[string]string{}, texts: map[string]int{},
+		unknown: map[string]int{}, known: map[string]bool{}}
 	if err := d.include(file, 0); err != nil {
 		return nil, err
 	}
 	if len(f.regions) == 0 {
-		return nil, format.Errorf(name, path.Base(file), "bring the .sfz file that holds the <region> headers", "there is no region in it")
+		return nil, format.Errorf(name, path.Base(file), "bring the .sfz file that holds the <region> headers",
+			"there is no region in it")
 	}
 	d.warnOfUnknown()
 	return f, nil
@@ -166,14 +168,16 @@ type decoder struct {
 // include reads one file where the reading stands.
 func (d *decoder) include(file string, depth int) error {
 	if depth > maxDepth {
-		return format.Errorf(name, path.Base(file), "take the circle of #include lines out", "files include each other without end")
+		return format.Errorf(name, path.Base(file), "take the circle of #include lines out",
+			"files include each other without end")
 	}
 	i, seen := d.texts[file]
 	if !seen {
 		data, err := read(d.f.fsys, file, min(maxFile, maxTotal-d.total))
 		var bad *fs.PathError
 		if errors.As(err, &bad) && depth > 0 {
-			d.f.Warnings = append(d.f.Warnings, fmt.Sprintf("the included file %s is not there; bring the whole folder or a ZIP of it", file))
+			d.f.Warnings = append(d.f.Warnings,
+				fmt.Sprintf("the included file %s is not there; bring the whole folder or a ZIP of it", file))
 			return nil
 		}
 		if err != nil {
@@ -234,7 +238,8 @@ func (d *decoder) scan(file, depth int) error {
 			}
 			target := path.Join(d.root, slash(d.expand(q[1])))
 			if !fs.ValidPath(target) {
-				return format.Errorf(name, where(at), "keep all its files in one folder", "%q is outside the folder that was brought", q[1])
+				return format.Errorf(name, where(at), "keep all its files in one folder",
+					"%q is outside the folder that was brought", q[1])
 			}
 			if err := d.include(target, depth+1); err != nil {
 				return err
@@ -290,7 +295,8 @@ func opcodeName(text string, at int) int {
 		switch c := text[i]; {
 		case c == '=' && i > at:
 			return i
-		case c == '_' || c == '$' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c == '#' && i > at || c >= '0' && c <= '9' && i > at:
+		case c == '_' || c == '$' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c == '#' && i > at || c >= '0' &&
+			c <= '9' && i > at:
 		default:
 			return at
 		}
@@ -300,7 +306,8 @@ func opcodeName(text string, at int) int {
 
 // spaced are the opcodes whose values may hold spaces and slashes.
 func spaced(name string) bool {
-	return name == "sample" || name == "default_path" || strings.HasSuffix(name, "_label") || strings.HasPrefix(name, "label_") || strings.HasPrefix(name, "image")
+	return name == "sample" || name == "default_path" || strings.HasSuffix(name, "_label") ||
+		strings.HasPrefix(name, "label_") || strings.HasPrefix(name, "image")
 }
 
 // valueEnd finds where a value ends: at the line's end, before the next opcode,
@@ -426,20 +433,26 @@ func known(n string) bool {
 		base = n[:i]
 	}
 	base = strings.TrimSuffix(base, "_cc")
-	return slices.Contains(opcodes, n) || slices.Contains(opcodes, base) || slices.Contains(opcodes, strings.TrimSuffix(base, "cc")) ||
+	return slices.Contains(opcodes, n) || slices.Contains(opcodes, base) ||
+		slices.Contains(opcodes, strings.TrimSuffix(base, "cc")) ||
 		strings.HasPrefix(n, "label_") || strings.HasPrefix(n, "eg") && strings.Contains(n, "_")
 }
 
-var opcodes = strings.Fields(`sample default_path note_offset octave_offset set_cc set_hdcc
-lochan hichan lokey hikey key lovel hivel lobend hibend lochanaft hichanaft lopolyaft hipolyaft lorand hirand lobpm hibpm seq_length seq_position
-sw_lokey sw_hikey sw_last sw_down sw_up sw_previous sw_vel sw_default sw_label trigger group off_by off_mode on_locc on_hicc locc hicc rt_decay polyphony note_polyphony
-delay delay_random offset offset_random end count loop_mode loop_start loop_end loopmode loopstart loopend sync_beats sync_offset
-transpose tune pitch_keycenter pitch_keytrack pitch_veltrack pitch_random bend_up bend_down bend_step bendup benddown
-pitcheg_delay pitcheg_start pitcheg_attack pitcheg_hold pitcheg_decay pitcheg_sustain pitcheg_release pitcheg_depth
-pitchlfo_delay pitchlfo_fade pitchlfo_freq pitchlfo_depth fil_type cutoff resonance fil_keytrack fil_keycenter fil_veltrack fil_random
-fileg_delay fileg_start fileg_attack fileg_hold fileg_decay fileg_sustain fileg_release fileg_depth fillfo_delay fillfo_fade fillfo_freq fillfo_depth
-volume amplitude pan width position amp_keytrack amp_keycenter amp_veltrack amp_velcurve_ amp_random rt_decay output gain_ xfin_lokey xfin_hikey xfout_lokey xfout_hikey
-xf_keycurve xfin_lovel xfin_hivel xfout_lovel xfout_hivel xf_velcurve xfin_locc xfin_hicc xfout_locc xfout_hicc xf_cccurve
-ampeg_delay ampeg_start ampeg_attack ampeg_hold ampeg_decay ampeg_sustain ampeg_release ampeg_vel2delay ampeg_vel2attack ampeg_vel2hold ampeg_vel2decay ampeg_vel2sustain ampeg_vel2release
-amplfo_delay amplfo_fade amplfo_freq amplfo_depth effect1 effect2 egN_ eq1_freq eq1_bw eq1_gain eq2_freq eq2_bw eq2_gain eq3_freq eq3_bw eq3_gain
-global_label master_label group_label region_label global_volume master_volume group_volume global_amplitude master_amplitude group_amplitude`)
+var opcodes = strings.Fields(`
+sample default_path note_offset octave_offset set_cc set_hdcc lochan hichan lokey hikey key lovel hivel lobend
+hibend lochanaft hichanaft lopolyaft hipolyaft lorand hirand lobpm hibpm seq_length seq_position sw_lokey
+sw_hikey sw_last sw_down sw_up sw_previous sw_vel sw_default sw_label trigger group off_by off_mode on_locc
+on_hicc locc hicc rt_decay polyphony note_polyphony delay delay_random offset offset_random end count loop_mode
+loop_start loop_end loopmode loopstart loopend sync_beats sync_offset transpose tune pitch_keycenter
+pitch_keytrack pitch_veltrack pitch_random bend_up bend_down bend_step bendup benddown pitcheg_delay
+pitcheg_start pitcheg_attack pitcheg_hold pitcheg_decay pitcheg_sustain pitcheg_release pitcheg_depth
+pitchlfo_delay pitchlfo_fade pitchlfo_freq pitchlfo_depth fil_type cutoff resonance fil_keytrack fil_keycenter
+fil_veltrack fil_random fileg_delay fileg_start fileg_attack fileg_hold fileg_decay fileg_sustain fileg_release
+fileg_depth fillfo_delay fillfo_fade fillfo_freq fillfo_depth volume amplitude pan width position amp_keytrack
+amp_keycenter amp_veltrack amp_velcurve_ amp_random rt_decay output gain_ xfin_lokey xfin_hikey xfout_lokey
+xfout_hikey xf_keycurve xfin_lovel xfin_hivel xfout_lovel xfout_hivel xf_velcurve xfin_locc xfin_hicc xfout_locc
+xfout_hicc xf_cccurve ampeg_delay ampeg_start ampeg_attack ampeg_hold ampeg_decay ampeg_sustain ampeg_release
+ampeg_vel2delay ampeg_vel2attack ampeg_vel2hold ampeg_vel2decay ampeg_vel2sustain ampeg_vel2release amplfo_delay
+amplfo_fade amplfo_freq amplfo_depth effect1 effect2 egN_ eq1_freq eq1_bw eq1_gain eq2_freq eq2_bw eq2_gain
+eq3_freq eq3_bw eq3_gain global_label master_label group_label region_label global_volume master_volume
+group_volume global_amplitude master_amplitude group_amplitude`)

@@ -53,7 +53,8 @@ const kit = `// Slipway Kit, a made-up one
 const ride = "\r\n<region>sample=Ride Bell.wav key=53<region> key=51 sample=ride.wav\r\n"
 
 func wav(channels byte) string {
-	return "RIFF\x00\x00\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00" + string([]byte{channels, 0}) + strings.Repeat("\x00", 20)
+	return "RIFF\x00\x00\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00" + string([]byte{channels, 0}) +
+		strings.Repeat("\x00", 20)
 }
 
 func TestVoicesAreFoundInAKit(t *testing.T) {
@@ -63,8 +64,10 @@ func TestVoicesAreFoundInAKit(t *testing.T) {
 	for _, v := range in.Voices {
 		got = append(got, fmt.Sprintf("%s %s %v %d %d", v.Name, v.Role, v.Keys, v.Choke, len(regions[v.ID])))
 	}
-	want := []string{"Kick kit/kick [36] 0 2", "Snare Top 38 kit/snare/top [38] 0 1", "Snare Top 38 (2) kit/snare/top [38] 0 1", "Hat Closed kit/hat [42] 1 1",
-		"Floor Tom 1 kit/tom/floor/1 [43 44 45] 1 1", "open kit/hat [46] 1 1", "ride kit/cymbal/ride [51] 1 1", "Ride Bell kit/cymbal/ride [53] 1 1"}
+	want := []string{"Kick kit/kick [36] 0 2", "Snare Top 38 kit/snare/top [38] 0 1",
+		"Snare Top 38 (2) kit/snare/top [38] 0 1", "Hat Closed kit/hat [42] 1 1",
+		"Floor Tom 1 kit/tom/floor/1 [43 44 45] 1 1", "open kit/hat [46] 1 1", "ride kit/cymbal/ride [51] 1 1",
+		"Ride Bell kit/cymbal/ride [53] 1 1"}
 	if !slices.Equal(got, want) {
 		t.Errorf("got\n%s", strings.Join(got, "\n"))
 	}
@@ -75,7 +78,8 @@ func TestVoicesAreFoundInAKit(t *testing.T) {
 		t.Errorf("outputs 0 to 3 are four, not %v", in.Delivered)
 	}
 	notes := strings.Join(f.Warnings, "\n")
-	if !strings.Contains(notes, "made_up_thing") || strings.Contains(notes, "ampeg_release") || !strings.Contains(notes, "1 regions are not played by keys") {
+	if !strings.Contains(notes, "made_up_thing") || strings.Contains(notes, "ampeg_release") ||
+		!strings.Contains(notes, "1 regions are not played by keys") {
 		t.Errorf("notes %s", notes)
 	}
 	if err := in.Validate(); err != nil {
@@ -103,7 +107,8 @@ func TestHeadersInherit(t *testing.T) {
 
 // In SFZ middle C, key 60, is c4 (from memory); accidentals are # and b.
 func TestKeysAreNumbersOrNames(t *testing.T) {
-	for s, want := range map[string]int{"60": 60, "c4": 60, "C#4": 61, "db4": 61, "b3": 59, "c-1": 0, "g9": 127, "Bb2": 46, "-1": -1} {
+	for s, want := range map[string]int{"60": 60, "c4": 60, "C#4": 61, "db4": 61, "b3": 59, "c-1": 0, "g9": 127,
+		"Bb2": 46, "-1": -1} {
 		if k, ok := Key(s); !ok || k != want {
 			t.Errorf("%s is %d, %v", s, k, ok)
 		}
@@ -124,7 +129,8 @@ func TestAMelodicInstrumentIsAPartForEachChannel(t *testing.T) {
 		}
 	}
 	in, regions := decode(t, map[string]string{"kit.sfz": b.String()}).Rig("Oboe")
-	if len(in.Voices) != 0 || len(in.Parts) != 2 || in.Parts[1].Address != (midi.Address{Port: 1, Channel: 2}) || in.Parts[0].Role != "woodwind/oboe" || len(regions["p2"]) != 16 {
+	if len(in.Voices) != 0 || len(in.Parts) != 2 || in.Parts[1].Address != (midi.Address{Port: 1, Channel: 2}) ||
+		in.Parts[0].Role != "woodwind/oboe" || len(regions["p2"]) != 16 {
 		t.Errorf("%+v", in.Parts)
 	}
 }
@@ -178,7 +184,9 @@ func TestOnlyOutputsChangeInWhatIsWritten(t *testing.T) {
 }
 
 func TestOneRegionIncludedTwiceCannotHaveTwoOutputs(t *testing.T) {
-	f := decode(t, map[string]string{"kit.sfz": "<group> key=36\n#include \"hit.sfz\"\n<group> key=38\n#include \"hit.sfz\"\n", "hit.sfz": "<region> sample=a.wav\n"})
+	f := decode(t,
+		map[string]string{"kit.sfz": "<group> key=36\n#include \"hit.sfz\"\n<group> key=38\n#include \"hit.sfz\"\n",
+			"hit.sfz": "<region> sample=a.wav\n"})
 	if len(f.regions) != 2 {
 		t.Fatal(len(f.regions))
 	}
@@ -219,7 +227,8 @@ func TestBadFilesAreRefusedInOneSentence(t *testing.T) {
 }
 
 func TestTheInstrumentsOfAFolderAreThoseNobodyIncludes(t *testing.T) {
-	got, err := Main(folder(map[string]string{"a/Kit.sfz": "#include \"parts/k.sfz\"", "a/parts/k.sfz": "<region>", "b.SFZ": "<region>", "readme.txt": "x"}))
+	got, err := Main(folder(map[string]string{"a/Kit.sfz": "#include \"parts/k.sfz\"", "a/parts/k.sfz": "<region>",
+		"b.SFZ": "<region>", "readme.txt": "x"}))
 	if err != nil || !slices.Equal(got, []string{"a/Kit.sfz", "b.SFZ"}) {
 		t.Errorf("%v %v", got, err)
 	}
@@ -279,7 +288,9 @@ func BenchmarkDecode20000Regions(b *testing.B) {
 		if i%8 == 0 {
 			fmt.Fprintf(&text, "<group> group_label=Drum %d key=%d\n", i/400, 30+i/400)
 		}
-		fmt.Fprintf(&text, "<region> sample=drum %d/hit_v%d_rr%d.wav lovel=%d hivel=%d seq_length=8 seq_position=%d output=%d\n", i/400, i/50%8, i%8, i%100, i%100+1, i%8+1, i/400%16)
+		fmt.Fprintf(&text,
+			"<region> sample=drum %d/hit_v%d_rr%d.wav lovel=%d hivel=%d seq_length=8 seq_position=%d output=%d\n", i/400,
+			i/50%8, i%8, i%100, i%100+1, i%8+1, i/400%16)
 	}
 	m := fstest.MapFS{"kit.sfz": {Data: text.Bytes()}}
 	b.SetBytes(int64(text.Len()))

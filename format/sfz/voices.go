@@ -287,8 +287,10 @@ func tidy(s string) string {
 	words := strings.FieldsFunc(s, func(r rune) bool { return r == '_' || r == '-' || r == ' ' || r == '.' })
 	for len(words) > 1 {
 		w := strings.ToLower(words[len(words)-1])
-		if strings.Trim(w, "0123456789") == "" || strings.Trim(strings.TrimLeft(w, "vlr"), "0123456789") == "" && len(w) < 5 ||
-			slices.Contains([]string{"rr", "vl", "vel", "hard", "soft", "med", "take", "layer", "loud", "l", "r"}, strings.Trim(w, "0123456789")) {
+		if strings.Trim(w, "0123456789") == "" || strings.Trim(strings.TrimLeft(w, "vlr"), "0123456789") == "" &&
+			len(w) < 5 ||
+			slices.Contains([]string{"rr", "vl", "vel", "hard", "soft", "med", "take", "layer", "loud", "l", "r"},
+				strings.Trim(w, "0123456789")) {
 			words = words[:len(words)-1]
 			continue
 		}
@@ -307,7 +309,8 @@ func (f *File) melodic(groups []gathered, sounds []sound) bool {
 		name, _ := f.guess(g, sounds)
 		if role.FromName(name).Role.IsStruck() {
 			pieces++
-		} else if g.label != "" || f.regions[g.regions[0]].get("loop_mode") == "one_shot" || f.regions[g.regions[0]].get("pitch_keytrack") == "0" {
+		} else if g.label != "" || f.regions[g.regions[0]].get("loop_mode") == "one_shot" ||
+			f.regions[g.regions[0]].get("pitch_keytrack") == "0" {
 			pieces++
 		}
 		for _, k := range g.keys {
@@ -331,8 +334,9 @@ func (f *File) kit(in *rig.Instrument, groups []gathered, sounds []sound, region
 	for i, g := range groups {
 		name, guess := f.guess(g, sounds)
 		first := f.regions[g.regions[0]]
-		v := rig.Voice{ID: fmt.Sprintf("s%d", i+1), Name: name, Role: guess.Role, Sure: guess.Sure, Keys: g.keys, Width: f.width(first),
-			Gain: audio.Decibels(decimal(first.get("volume"), -144, 6)), Pan: decimal(first.get("pan"), -100, 100) / 100}
+		v := rig.Voice{ID: fmt.Sprintf("s%d", i+1), Name: name, Role: guess.Role, Sure: guess.Sure, Keys: g.keys,
+			Width: f.width(first),
+			Gain:  audio.Decibels(decimal(first.get("volume"), -144, 6)), Pan: decimal(first.get("pan"), -100, 100) / 100}
 		if off := number(first.get("off_by"), 0); off > 0 && off <= 1<<30 {
 			v.Choke = off
 		}
@@ -356,7 +360,8 @@ func (f *File) kit(in *rig.Instrument, groups []gathered, sounds []sound, region
 	}
 	for c := 1; c <= 16; c++ {
 		if v := byChannel[c]; len(v) > 0 && (len(byChannel) > 1 || len(v) < len(in.Voices)) {
-			in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("c%d", c), Name: fmt.Sprintf("Channel %d", c), Program: -1, Width: audio.Stereo,
+			in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("c%d", c), Name: fmt.Sprintf("Channel %d", c), Program: -1,
+				Width:   audio.Stereo,
 				Address: midi.Address{Port: 1, Channel: midi.Channel(c)}, Voices: v})
 		}
 	}

@@ -54,7 +54,8 @@ func Rekey(w io.Writer, song []byte, hears func(midi.Address) bool, rule map[mid
 
 // rekeyTrack appends a track's events. The track has been decoded before, so its bytes
 // are sound.
-func rekeyTrack(out, b []byte, base int, hears func(midi.Address) bool, rule map[midi.Key]NewKey, did *Rekeyed) ([]byte, error) {
+func rekeyTrack(out, b []byte, base int, hears func(midi.Address) bool, rule map[midi.Key]NewKey,
+	did *Rekeyed) ([]byte, error) {
 	t := &trackReader{b: b, base: base}
 	port := 1
 	var running, written byte // the running status of the song and of what is written

@@ -21,7 +21,8 @@ func awkward() []byte {
 	track := []byte{0, 0xff, 3, 4, 'B', 'e', 'l', 'l',
 		0, 0x99, 36, 100, 0x80, 0x30, 54, 90, 10, 36, 0, 0, 54, 0, // running status, a padded time
 		0, 0xa9, 54, 7, 0, 0xf0, 2, 1, 0xf7, 5, 0x99, 54, 80, 6, 38, 81, 7, 54, 0, 8, 0x89, 38, 64,
-		0, 0xc9, 54, 0, 0xb9, 54, 36, 0, 0xff, 0x21, 1, 1, 0, 0x99, 54, 70, 9, 54, 0, 0, 0x92, 54, 60, 3, 54, 0, 4, 0xff, 0x2f, 0}
+		0, 0xc9, 54, 0, 0xb9, 54, 36, 0, 0xff, 0x21, 1, 1, 0, 0x99, 54, 70, 9, 54, 0, 0, 0x92, 54, 60, 3, 54, 0, 4,
+		0xff, 0x2f, 0}
 	data := file(1, 96, track, []byte{0, 0x99, 36, 1, 0, 0xff, 0x2f, 0, 1, 2, 3})
 	return append(append(data[:14:14], append([]byte{'X', 'F', 'I', 'H', 0, 0, 0, 2, 54, 36}, data[14:]...)...), 'x', 'y')
 }
@@ -106,7 +107,8 @@ func FuzzRekey(f *testing.F) {
 			t.Fatalf("% x\n% x", song, same.Bytes())
 		}
 		var out bytes.Buffer
-		did, err := Rekey(&out, song, everywhere, map[midi.Key]NewKey{midi.Key(drop): {Drop: true}, midi.Key(to & 0x7f): {Key: 1}})
+		did, err := Rekey(&out, song, everywhere, map[midi.Key]NewKey{midi.Key(drop): {Drop: true},
+			midi.Key(to & 0x7f): {Key: 1}})
 		if err != nil {
 			return
 		}
@@ -124,7 +126,8 @@ func FuzzRekey(f *testing.F) {
 func BenchmarkRekeyMegabyte(b *testing.B) {
 	var track Track
 	for i := range 150_000 {
-		track = append(track, Event{Tick: int64(i) * 10, Status: 0x99, Data: []byte{byte(35 + i%40), 90}}, Event{Tick: int64(i)*10 + 5, Status: 0x89, Data: []byte{byte(35 + i%40), 64}})
+		track = append(track, Event{Tick: int64(i) * 10, Status: 0x99, Data: []byte{byte(35 + i%40), 90}},
+			Event{Tick: int64(i)*10 + 5, Status: 0x89, Data: []byte{byte(35 + i%40), 64}})
 	}
 	var song bytes.Buffer
 	if err := Encode(&song, &File{Division: 480, Tracks: []Track{track}}); err != nil {

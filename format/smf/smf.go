@@ -107,7 +107,8 @@ func Decode(r io.Reader) (*File, error) {
 		return nil, bad(at, again, "the file holds no track")
 	}
 	if len(f.Tracks) != tracks {
-		f.Warnings = append(f.Warnings, fmt.Sprintf("the header speaks of %d tracks, the file holds %d", tracks, len(f.Tracks)))
+		f.Warnings = append(f.Warnings, fmt.Sprintf("the header speaks of %d tracks, the file holds %d", tracks,
+			len(f.Tracks)))
 	}
 	return f, nil
 }

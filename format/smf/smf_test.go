@@ -19,7 +19,8 @@ import (
 // The examples of the Standard MIDI File specification (RP-001).
 var vlqs = map[uint32][]byte{
 	0: {0}, 0x40: {0x40}, 0x7f: {0x7f}, 0x80: {0x81, 0}, 0x2000: {0xc0, 0}, 0x3fff: {0xff, 0x7f}, 0x4000: {0x81, 0x80, 0},
-	0x100000: {0xc0, 0x80, 0}, 0x1fffff: {0xff, 0xff, 0x7f}, 0x200000: {0x81, 0x80, 0x80, 0}, 0x8000000: {0xc0, 0x80, 0x80, 0}, 0xfffffff: {0xff, 0xff, 0xff, 0x7f},
+	0x100000: {0xc0, 0x80, 0}, 0x1fffff: {0xff, 0xff, 0x7f}, 0x200000: {0x81, 0x80, 0x80, 0},
+	0x8000000: {0xc0, 0x80, 0x80, 0}, 0xfffffff: {0xff, 0xff, 0xff, 0x7f},
 }
 
 func TestVariableLengthQuantitiesOfTheSpecification(t *testing.T) {
@@ -59,10 +60,12 @@ func TestRunningStatusPortsAndUnknownChunks(t *testing.T) {
 		t.Fatal(err)
 	}
 	cs := f.Channels()
-	if len(cs) != 2 || cs[0].Address != (midi.Address{Port: 1, Channel: 10}) || cs[0].Keys[36] != 1 || cs[0].Keys[38] != 1 || cs[0].Events != 4 {
+	if len(cs) != 2 || cs[0].Address != (midi.Address{Port: 1, Channel: 10}) || cs[0].Keys[36] != 1 ||
+		cs[0].Keys[38] != 1 || cs[0].Events != 4 {
 		t.Errorf("%+v", cs)
 	}
-	if len(cs) == 2 && (cs[1].Address != midi.Address{Port: 2, Channel: 4} || cs[1].Programs[0] != 46 || cs[1].Events != 3) {
+	if len(cs) == 2 && (cs[1].Address != midi.Address{Port: 2, Channel: 4} || cs[1].Programs[0] != 46 ||
+		cs[1].Events != 3) {
 		t.Errorf("second: %+v", cs[1])
 	}
 	if got := f.Seconds(); got != 2 {
@@ -94,7 +97,8 @@ func TestWhatCannotBeReadIsRefusedClearly(t *testing.T) {
 	} {
 		f, err := Decode(bytes.NewReader(c.data))
 		var bad *format.Error
-		if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) || bad.Do == "" || !strings.HasPrefix(bad.Where, "at byte") {
+		if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) || bad.Do == "" ||
+			!strings.HasPrefix(bad.Where, "at byte") {
 			t.Errorf("%s: %v, %v", name, f, err)
 		}
 	}
@@ -119,10 +123,13 @@ func midiLister(t *testing.T, program, in string) []byte {
 
 func sample() *File {
 	return &File{Type: 1, Division: 480, Tracks: []Track{
-		{{Status: 0xff, Meta: MetaTempo, Data: []byte{0x07, 0xa1, 0x20}}, {Tick: 1920, Status: 0xff, Meta: MetaTempo, Data: []byte{0x0f, 0x42, 0x40}}},
-		{{Status: 0xff, Meta: MetaTrackName, Data: []byte("Drums")}, {Tick: 0, Status: 0x99, Data: []byte{36, 100}}, {Tick: 240, Status: 0x89, Data: []byte{36, 64}},
+		{{Status: 0xff, Meta: MetaTempo, Data: []byte{0x07, 0xa1, 0x20}},
+			{Tick: 1920, Status: 0xff, Meta: MetaTempo, Data: []byte{0x0f, 0x42, 0x40}}},
+		{{Status: 0xff, Meta: MetaTrackName, Data: []byte("Drums")}, {Tick: 0, Status: 0x99, Data: []byte{36, 100}},
+			{Tick: 240, Status: 0x89, Data: []byte{36, 64}},
 			{Tick: 960, Status: 0x99, Data: []byte{38, 1}}, {Tick: 3840, Status: 0x89, Data: []byte{38, 0}}},
-		{{Tick: 5, Status: 0xc0, Data: []byte{12}}, {Tick: 5, Status: 0xb0, Data: []byte{7, 99}}, {Tick: 7, Status: 0xe0, Data: []byte{0, 64}}, {Tick: 9, Status: 0xf0, Data: []byte{1, 2, 0xf7}}},
+		{{Tick: 5, Status: 0xc0, Data: []byte{12}}, {Tick: 5, Status: 0xb0, Data: []byte{7, 99}},
+			{Tick: 7, Status: 0xe0, Data: []byte{0, 64}}, {Tick: 9, Status: 0xf0, Data: []byte{1, 2, 0xf7}}},
 	}}
 }
 
@@ -137,8 +144,10 @@ func TestWrittenFilesAreReadByAnOutsideLister(t *testing.T) {
 		t.Fatal(err)
 	}
 	list := string(midiLister(t, "midicsv", in))
-	for _, want := range []string{"0, 0, Header, 1, 3, 480", "1, 1920, Tempo, 1000000", `2, 0, Title_t, "Drums"`, "2, 0, Note_on_c, 9, 36, 100",
-		"2, 240, Note_off_c, 9, 36, 64", "2, 3840, Note_off_c, 9, 38, 0", "3, 5, Program_c, 0, 12", "3, 7, Pitch_bend_c, 0, 8192", "3, 9, End_track"} {
+	for _, want := range []string{"0, 0, Header, 1, 3, 480", "1, 1920, Tempo, 1000000", `2, 0, Title_t, "Drums"`,
+		"2, 0, Note_on_c, 9, 36, 100",
+		"2, 240, Note_off_c, 9, 36, 64", "2, 3840, Note_off_c, 9, 38, 0", "3, 5, Program_c, 0, 12",
+		"3, 7, Pitch_bend_c, 0, 8192", "3, 9, End_track"} {
 		if !strings.Contains(list, want+"\n") {
 			t.Errorf("midicsv does not list %q:\n%s", want, list)
 		}
@@ -149,7 +158,8 @@ func TestWrittenFilesAreReadByAnOutsideLister(t *testing.T) {
 // compared line by line with the list it was written from.
 func TestFilesFromAnOutsideWriterAreRead(t *testing.T) {
 	var list strings.Builder
-	list.WriteString("0, 0, Header, 1, 2, 96\n1, 0, Start_track\n1, 0, Tempo, 500000\n1, 768, Tempo, 250000\n1, 768, End_track\n2, 0, Start_track\n")
+	list.WriteString("0, 0, Header, 1, 2, 96\n1, 0, Start_track\n1, 0, Tempo, 500000\n1, 768, Tempo, 250000\n1, 768, " +
+		"End_track\n2, 0, Start_track\n")
 	for i := range 200 {
 		fmt.Fprintf(&list, "2, %d, Note_on_c, %d, %d, %d\n", i*12, i%2*9, 35+i%47, 1+i%127)
 		fmt.Fprintf(&list, "2, %d, Note_on_c, %d, %d, 0\n", i*12+6, i%2*9, 35+i%47)
@@ -187,7 +197,8 @@ func TestFilesFromAnOutsideWriterAreRead(t *testing.T) {
 	}
 	for _, c := range f.Channels() {
 		if fmt.Sprint(c.Keys) != fmt.Sprint(want[c.Address]) || c.Events != events[c.Address] {
-			t.Errorf("%v: %d events, keys %v; the list has %d, %v", c.Address, c.Events, c.Keys, events[c.Address], want[c.Address])
+			t.Errorf("%v: %d events, keys %v; the list has %d, %v", c.Address, c.Events, c.Keys, events[c.Address],
+				want[c.Address])
 		}
 		delete(want, c.Address)
 	}
@@ -204,7 +215,8 @@ func TestFilesFromAnOutsideWriterAreRead(t *testing.T) {
 }
 
 func TestEncodeRefusesWhatIsOutOfOrder(t *testing.T) {
-	f := &File{Division: 96, Tracks: []Track{{{Tick: 9, Status: 0x90, Data: []byte{1, 1}}, {Tick: 3, Status: 0x80, Data: []byte{1, 1}}}}}
+	f := &File{Division: 96,
+		Tracks: []Track{{{Tick: 9, Status: 0x90, Data: []byte{1, 1}}, {Tick: 3, Status: 0x80, Data: []byte{1, 1}}}}}
 	if err := Encode(&bytes.Buffer{}, f); err == nil {
 		t.Error("a track that runs backwards was written")
 	}

@@ -94,7 +94,8 @@ func Decode(r io.Reader) (*Bank, error) {
 		if err := foreign(err); err != nil {
 			return nil, err
 		}
-		return nil, format.Errorf("SoundFont 2", "at byte 0", "choose a file that ends in .sf2", "this is not a SoundFont 2 file")
+		return nil, format.Errorf("SoundFont 2", "at byte 0", "choose a file that ends in .sf2",
+			"this is not a SoundFont 2 file")
 	}
 	tables := map[string][]byte{}
 	b := &Bank{}
@@ -262,14 +263,16 @@ func (b *Bank) build(tables map[string][]byte) error {
 	}
 	shdr := records["shdr"]
 	for _, s := range shdr[:len(shdr)-1] {
-		b.Samples = append(b.Samples, Sample{Name: text(s[:20]), Link: int(le.Uint16(s[42:])), Kind: SampleKind(le.Uint16(s[44:]) & 0x7fff)})
+		b.Samples = append(b.Samples, Sample{Name: text(s[:20]), Link: int(le.Uint16(s[42:])),
+			Kind: SampleKind(le.Uint16(s[44:]) & 0x7fff)})
 	}
 	inst := records["inst"]
 	for i := range inst[:len(inst)-1] {
 		in := Instrument{Name: text(inst[i][:20])}
 		where := fmt.Sprintf("in chunk inst, record %d %q", i, in.Name)
 		var err error
-		in.Zones, err = b.zones(where, records["ibag"], records["igen"], le.Uint16(inst[i][20:]), le.Uint16(inst[i+1][20:]), genSample, len(b.Samples))
+		in.Zones, err = b.zones(where, records["ibag"], records["igen"], le.Uint16(inst[i][20:]), le.Uint16(inst[i+1][20:]),
+			genSample, len(b.Samples))
 		if err != nil {
 			return err
 		}
@@ -281,7 +284,8 @@ func (b *Bank) build(tables map[string][]byte) error {
 		p := Preset{Name: text(h[:20]), Program: int(le.Uint16(h[20:])), Bank: int(le.Uint16(h[22:]))}
 		where := fmt.Sprintf("in chunk phdr, record %d %q", i, p.Name)
 		var err error
-		p.Zones, err = b.zones(where, records["pbag"], records["pgen"], le.Uint16(h[24:]), le.Uint16(phdr[i+1][24:]), genInstrument, len(b.Instruments))
+		p.Zones, err = b.zones(where, records["pbag"], records["pgen"], le.Uint16(h[24:]), le.Uint16(phdr[i+1][24:]),
+			genInstrument, len(b.Instruments))
 		if err != nil {
 			return err
 		}
@@ -294,7 +298,8 @@ func (b *Bank) build(tables map[string][]byte) error {
 	for _, p := range b.Presets {
 		for _, z := range p.Zones {
 			if layers += len(b.Instruments[z.Target].Zones); layers > maxLayers {
-				return bad(fmt.Sprintf("in preset %q", p.Name), "the presets layer more than %d samples, which no bank needs", maxLayers)
+				return bad(fmt.Sprintf("in preset %q", p.Name), "the presets layer more than %d samples, which no bank needs",
+					maxLayers)
 			}
 		}
 	}
@@ -336,7 +341,8 @@ func (b *Bank) zones(where string, bags, gens [][]byte, from, to uint16, termina
 		case zone.Target >= targets:
 			return nil, bad(where, "zone %d points at item %d, of %d there are", z, zone.Target, targets)
 		case zone.KeyLow > zone.KeyTop:
-			b.warn("%s: zone %d has its key range %d–%d the wrong way round and never sounds", where, z, zone.KeyLow, zone.KeyTop)
+			b.warn("%s: zone %d has its key range %d–%d the wrong way round and never sounds", where, z,
+				zone.KeyLow, zone.KeyTop)
 		default:
 			out = append(out, zone)
 		}

@@ -162,7 +162,8 @@ func TestBadBanksAreRefusedWithWhatWhereAndWhatToDo(t *testing.T) {
 		}
 	}
 	broken := errors.New("the line went dead")
-	if _, err := Decode(iotest.TimeoutReader(iotest.OneByteReader(bytes.NewReader(good)))); !errors.Is(err, iotest.ErrTimeout) {
+	if _, err := Decode(iotest.TimeoutReader(iotest.OneByteReader(bytes.NewReader(good)))); !errors.Is(err,
+		iotest.ErrTimeout) {
 		t.Errorf("a reader's own error is hidden: %v", err)
 	}
 	if _, err := Decode(iotest.ErrReader(broken)); !errors.Is(err, broken) {
@@ -172,8 +173,10 @@ func TestBadBanksAreRefusedWithWhatWhereAndWhatToDo(t *testing.T) {
 
 func TestTidyNames(t *testing.T) {
 	for in, want := range map[Sample]string{
-		{Name: "Snare_Rim_L", Kind: LeftSample}: "Snare Rim", {Name: "CrashR", Kind: RightSample}: "Crash", {Name: "Room (L)", Kind: MonoSample}: "Room",
-		{Name: "CellR", Kind: MonoSample}: "CellR", {Name: " L", Kind: LeftSample}: "L", {Name: "HiHat  open", Kind: MonoSample}: "HiHat open",
+		{Name: "Snare_Rim_L", Kind: LeftSample}: "Snare Rim", {Name: "CrashR", Kind: RightSample}: "Crash",
+		{Name: "Room (L)", Kind: MonoSample}: "Room",
+		{Name: "CellR", Kind: MonoSample}:    "CellR", {Name: " L", Kind: LeftSample}: "L",
+		{Name: "HiHat  open", Kind: MonoSample}: "HiHat open",
 	} {
 		if got := Tidy(in); got != want {
 			t.Errorf("%q: %q, want %q", in.Name, got, want)

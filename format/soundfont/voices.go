@@ -59,7 +59,8 @@ func (b *Bank) layers(p Preset) []layer {
 	var out []layer
 	for _, pz := range p.Zones {
 		for _, iz := range b.Instruments[pz.Target].Zones {
-			l := layer{max(pz.KeyLow, iz.KeyLow), min(pz.KeyTop, iz.KeyTop), b.Samples[iz.Target], pz.Pan + iz.Pan, iz.Exclusive, pz.Target}
+			l := layer{max(pz.KeyLow, iz.KeyLow), min(pz.KeyTop, iz.KeyTop), b.Samples[iz.Target], pz.Pan + iz.Pan,
+				iz.Exclusive, pz.Target}
 			if l.low <= l.top {
 				out = append(out, l)
 			}
@@ -172,7 +173,8 @@ func width(ls []layer) audio.Width {
 func Tidy(s Sample) string {
 	n := strings.Join(strings.Fields(strings.ReplaceAll(s.Name, "_", " ")), " ")
 	half := s.Kind == LeftSample || s.Kind == RightSample
-	for _, mark := range []string{"(L)", "(R)", "-L", "-R", ".L", ".R", " L", " R", " Left", " Right", " left", " right", " l", " r", "[L]", "[R]"} {
+	for _, mark := range []string{"(L)", "(R)", "-L", "-R", ".L", ".R", " L", " R", " Left", " Right", " left", " right",
+		" l", " r", "[L]", "[R]"} {
 		if cut, ok := strings.CutSuffix(n, mark); ok && strings.TrimSpace(cut) != "" {
 			return strings.TrimRight(cut, " -._")
 		}

@@ -30,7 +30,8 @@ type layer struct {
 	not  []string // others, that may not
 }
 
-var outside = []string{"database/sql", "net/http", "net", "os", "time", "math/rand", "html/template", "github.com/jmoiron/sqlx"}
+var outside = []string{"database/sql", "net/http", "net", "os", "time", "math/rand", "html/template",
+	"github.com/jmoiron/sqlx"}
 
 var layers = []layer{
 	// The core computes: no files, no database, no network, no clock.

@@ -88,17 +88,20 @@ func Wide(t testing.TB, instruments, voices int) *plan.Project {
 	for i := range instruments {
 		in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1)}
 		for v := range voices {
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d-%d", i, v), Role: roles[v%len(roles)], Keys: []midi.Key{midi.Key(v % 128)}, Width: audio.Stereo})
+			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d-%d", i, v),
+				Role: roles[v%len(roles)], Keys: []midi.Key{midi.Key(v % 128)}, Width: audio.Stereo})
 		}
 		Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: voices, Width: audio.Stereo}}, 1), 0))
 		pl := &p.Placed[i]
 		bus := p.NewLaneID()
 		for v := range voices {
 			pl.Feeds[fmt.Sprintf("v%d", v)] = plan.Assignment{State: plan.Assigned, Output: v + 1}
-			p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: plan.LaneNumber(len(p.Lanes) + 1), Name: fmt.Sprintf("Lane %d-%d x", i, v), Colour: "#0072b2", Kind: plan.Regular,
+			p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: plan.LaneNumber(len(p.Lanes) + 1),
+				Name: fmt.Sprintf("Lane %d-%d x", i, v), Colour: "#0072b2", Kind: plan.Regular,
 				Width: audio.Stereo, Sources: []plan.OutputRef{{Placed: pl.ID, Output: v + 1}}, To: bus})
 		}
-		p.Lanes = append(p.Lanes, plan.Lane{ID: bus, Number: plan.LaneNumber(len(p.Lanes) + 1), Name: fmt.Sprintf("Bus %d x", i), Colour: "#0072b2", Kind: plan.Bus, Width: audio.Stereo})
+		p.Lanes = append(p.Lanes, plan.Lane{ID: bus, Number: plan.LaneNumber(len(p.Lanes) + 1),
+			Name: fmt.Sprintf("Bus %d x", i), Colour: "#0072b2", Kind: plan.Bus, Width: audio.Stereo})
 	}
 	return p
 }

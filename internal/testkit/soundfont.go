@@ -114,8 +114,10 @@ func (b Bank) Bytes() []byte {
 	body := bytes.Join([][]byte{[]byte("sfbk"),
 		list("INFO", chunk("ifil", words(2, 1)), chunk("isng", []byte("EMU8000\x00")), chunk("INAM", []byte(b.Name+"\x00"))),
 		list("sdta", chunk("smpl", make([]byte, b.Sound))),
-		list("pdta", chunk("phdr", phdr.Bytes()), chunk("pbag", pbag.Bytes()), chunk("pmod", make([]byte, 10)), chunk("pgen", pgen.Bytes()),
-			chunk("inst", inst.Bytes()), chunk("ibag", ibag.Bytes()), chunk("imod", make([]byte, 10)), chunk("igen", igen.Bytes()), chunk("shdr", shdr.Bytes())),
+		list("pdta", chunk("phdr", phdr.Bytes()), chunk("pbag", pbag.Bytes()), chunk("pmod", make([]byte, 10)),
+			chunk("pgen", pgen.Bytes()),
+			chunk("inst", inst.Bytes()), chunk("ibag", ibag.Bytes()), chunk("imod", make([]byte, 10)),
+			chunk("igen", igen.Bytes()), chunk("shdr", shdr.Bytes())),
 	}, nil)
 	return chunk("RIFF", body)
 }

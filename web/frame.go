@@ -37,6 +37,12 @@ func (frame) Nav() (out []*page) {
 	return out
 }
 
+// Views lists the pages of a project, for the tools on top and for help.
+func (frame) Views() []*view { return views }
+
+// Steps lists the stops of the road, for help.
+func (frame) Steps() []*stop { return stops }
+
 // KeyOf is the key that leads to a page or does something on every page.
 func (frame) KeyOf(name string) string {
 	for _, v := range views {

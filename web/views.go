@@ -19,6 +19,7 @@ type view struct {
 	Name  string // of its template, and its address below the project's
 	Title string
 	Key   string // leads there from every page of a project; "": none beside its stops'
+	Tool  string // what the tools on top call it, beside its key; "": it is not among them
 	Stops []stop // on the road
 	Model func(s *server, r *http.Request, p *project, q url.Values) (any, error)
 }
@@ -47,7 +48,7 @@ var views = []*view{
 	{Name: "check", Title: "Check", Model: (*server).checkPage, Stops: []stop{{Name: "Check", Stage: road.Check}}},
 	{Name: "sheet", Title: "Patch sheet", Model: (*server).sheetPage,
 		Stops: []stop{{Name: "Patch sheet", Stage: road.Sheet}}},
-	{Name: "proposal", Title: "Proposal", Key: "p", Model: (*server).proposalPage},
+	{Name: "proposal", Title: "Proposal", Key: "p", Tool: "propose", Model: (*server).proposalPage},
 	{Name: "swap", Title: "Swap", Model: (*server).swapPage},
 }
 

@@ -7,6 +7,7 @@ import (
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"os"
 	"path"
 	"path/filepath"
 	"slices"
@@ -161,5 +162,33 @@ func TestOnlyTheTableNamesRoles(t *testing.T) {
 	})
 	if files < 100 {
 		t.Errorf("only %d files were read", files)
+	}
+}
+
+// A package that decodes files has a fuzz target in its tests.
+func TestEveryDecoderIsFuzzed(t *testing.T) {
+	decodes := map[string]bool{}
+	eachFile(t, func(pkg string, f *ast.File, _ *token.FileSet) {
+		for _, d := range f.Decls {
+			fn, ok := d.(*ast.FuncDecl)
+			if ok && under(pkg, "format") && fn.Recv == nil && strings.HasPrefix(fn.Name.Name, "Decode") {
+				decodes[pkg] = true
+			}
+		}
+	})
+	if len(decodes) < 7 {
+		t.Errorf("only these decode: %v", decodes)
+	}
+	for pkg := range decodes {
+		tests, err := filepath.Glob(filepath.Join(root, pkg, "*_test.go"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !slices.ContainsFunc(tests, func(file string) bool {
+			text, err := os.ReadFile(file)
+			return err == nil && strings.Contains(string(text), "func Fuzz")
+		}) {
+			t.Errorf("%s decodes, but has no fuzz target", pkg)
+		}
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"io/fs"
 	"path"
+	"regexp"
 	"strings"
 
 	"hiddenlanes/app"
@@ -16,23 +17,46 @@ import (
 type templates map[string]*template.Template
 
 func parseTemplates() (templates, error) {
-	out := templates{}
 	names, err := fs.Glob(files, "templates/*.html")
 	if err != nil {
 		return nil, err
 	}
+	common := template.New("").Funcs(templateFuncs)
+	var pages []string
 	for _, n := range names {
-		base := path.Base(n)
-		if strings.HasPrefix(base, "_") {
+		if !strings.HasPrefix(path.Base(n), "_") {
+			pages = append(pages, n)
 			continue
 		}
-		t, err := template.New(base).Funcs(templateFuncs).ParseFS(files, "templates/_*.html", n)
+		if err := parseInto(common.New(path.Base(n)), n); err != nil {
+			return nil, err
+		}
+	}
+	out := templates{}
+	for _, n := range pages {
+		set, err := common.Clone()
 		if err != nil {
 			return nil, err
 		}
-		out[strings.TrimSuffix(base, ".html")] = t
+		if err := parseInto(set.New(path.Base(n)), n); err != nil {
+			return nil, err
+		}
+		out[strings.TrimSuffix(path.Base(n), ".html")] = set
 	}
 	return out, nil
+}
+
+// indent is what begins a line of a template: for those who read it, not for the page.
+var indent = regexp.MustCompile(`\n[ \t]+`)
+
+// parseInto parses a file without its indentation, which would make up half of a page.
+func parseInto(t *template.Template, name string) error {
+	text, err := fs.ReadFile(files, name)
+	if err != nil {
+		return err
+	}
+	_, err = t.Parse(indent.ReplaceAllString(string(text), "\n"))
+	return err
 }
 
 var templateFuncs = template.FuncMap{

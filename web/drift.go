@@ -136,7 +136,18 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 	}
 	p.Query = asQuery(keepQuery(q, "family", "attribute", "find", "all"))
 	p.View = asQuery(keepQuery(q, "family", "attribute", "find", "all", "page"))
-	var columns []driftColumn
+	p.countProjects(lib)
+	p.turnTo(p.columnsOf(lib), q.Get("page"))
+	p.rows(lib.House)
+	p.chooseOne(lib, q.Get("project"))
+	if !q.Has("preview") {
+		return p, nil
+	}
+	return p, p.preview(lib, q)
+}
+
+// countProjects counts all projects, and lists the families that there are.
+func (p *driftPage) countProjects(lib *app.Library) {
 	families := map[role.Role]bool{}
 	for _, e := range lib.Find(app.Query{}) {
 		p.Projects++
@@ -147,6 +158,14 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 			families[r.Root()], families[r.Family()] = true, true
 		}
 	}
+	delete(families, role.Unnamed)
+	for _, r := range slices.SortedFunc(maps.Keys(families), lib.House.Compare) {
+		p.Families = append(p.Families, string(r))
+	}
+}
+
+// columnsOf lists the projects that the filters leave, those that drift most first.
+func (p *driftPage) columnsOf(lib *app.Library) (columns []driftColumn) {
 	for _, e := range lib.Find(app.Query{Text: p.Text}) {
 		c := driftColumn{Entry: e, Short: short(26, e.Name)}
 		for _, d := range e.Differences {
@@ -159,12 +178,13 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 		}
 	}
 	slices.SortStableFunc(columns, func(a, b driftColumn) int { return b.Count - a.Count })
-	delete(families, role.Unnamed)
-	for _, r := range slices.SortedFunc(maps.Keys(families), lib.House.Compare) {
-		p.Families = append(p.Families, string(r))
-	}
+	return columns
+}
+
+// turnTo shows one page of the columns.
+func (p *driftPage) turnTo(columns []driftColumn, page string) {
 	p.Shown = len(columns)
-	p.Page, _ = strconv.Atoi(q.Get("page"))
+	p.Page, _ = strconv.Atoi(page)
 	p.Page = min(max(p.Page, 0), max(0, (p.Shown-1)/driftColumns))
 	link := func(n int) string { return fmt.Sprintf("/drift?%s&page=%d", p.Query, n) }
 	if p.Page > 0 {
@@ -174,33 +194,38 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 		p.Next = link(p.Page + 1)
 	}
 	p.Columns = columns[p.Page*driftColumns : min(p.Shown, (p.Page+1)*driftColumns)]
-	p.rows(lib.House)
-	if one, errOne := strconv.ParseInt(q.Get("project"), 10, 64); errOne == nil {
-		if e := lib.Entry(one); e != nil {
+}
+
+// chooseOne shows one project in full: the one asked for, or the one that drifts most.
+func (p *driftPage) chooseOne(lib *app.Library, asked string) {
+	if id, err := strconv.ParseInt(asked, 10, 64); err == nil {
+		if e := lib.Entry(id); e != nil {
 			p.One = oneProject(e, lib.House)
 		}
 	}
 	if p.One == nil && len(p.Columns) > 0 && p.Columns[0].Drift > 0 {
 		p.One = oneProject(p.Columns[0].Entry, lib.House)
 	}
-	if q.Has("preview") {
-		wanted, err := wantedFrom(q)
-		if err != nil {
-			return p, err
-		}
-		if len(wanted.Projects) == 0 && p.Text != "" {
-			for _, e := range lib.Find(app.Query{Text: p.Text}) {
-				wanted.Projects = append(wanted.Projects, e.ID)
-			}
-		}
-		p.Preview = lib.Preview(wanted)
-		var all []drift.Difference
-		for _, a := range p.Preview {
-			all = append(all, a.Chosen...)
-		}
-		p.Says = drift.InWords(all)
+}
+
+// preview shows what bringing into line would do.
+func (p *driftPage) preview(lib *app.Library, q url.Values) error {
+	wanted, err := wantedFrom(q)
+	if err != nil {
+		return err
 	}
-	return p, nil
+	if len(wanted.Projects) == 0 && p.Text != "" {
+		for _, e := range lib.Find(app.Query{Text: p.Text}) {
+			wanted.Projects = append(wanted.Projects, e.ID)
+		}
+	}
+	p.Preview = lib.Preview(wanted)
+	var all []drift.Difference
+	for _, a := range p.Preview {
+		all = append(all, a.Chosen...)
+	}
+	p.Says = drift.InWords(all)
+	return nil
 }
 
 // wantedFrom reads which differences are to be brought into line.

@@ -65,41 +65,77 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 	if old == nil {
 		return nil, fmt.Errorf("that instrument is not in this project")
 	}
+	s := &Swap{Old: *old, New: inPlaceOf(old, in, shelf)}
+	fresh := s.newFeeds(p)
+	byHand, err := chosenByHand(hand, fresh, in.Name)
+	if err != nil {
+		return nil, err
+	}
+	free := s.pairUp(p, placed, hand, byHand)
+	taken := map[string]bool{}
+	for _, f := range byHand {
+		taken[f.ID] = true
+	}
+	var open []*rig.Feed
+	for i := range fresh {
+		if !taken[fresh[i].ID] {
+			open = append(open, &fresh[i])
+		}
+	}
+	s.fillPairs(free, open)
+	s.sum(fresh)
+	return s, nil
+}
+
+// inPlaceOf is the new instrument as it would be placed: mapped as the old one is, on the
+// outputs it comes with or else on the old one's.
+func inPlaceOf(old *plan.Placed, in rig.Instrument, shelf int64) plan.Placed {
 	outputs := rig.Lay(in.Delivered, 1)
 	if len(outputs) == 0 {
 		outputs = old.Outputs
 	}
 	view := old.View
 	view.Of, view.Split = nil, nil // of single voices and microphones of the old one
-	s := &Swap{Old: *old, New: plan.Placed{Shelf: shelf, Instrument: in, View: view, Outputs: outputs,
-		OwnSetup: len(in.Delivered) > 0, Pairs: old.Pairs, Feeds: map[string]plan.Assignment{}}}
+	out := plan.Placed{Shelf: shelf, Instrument: in, View: view, Outputs: outputs,
+		OwnSetup: len(in.Delivered) > 0, Pairs: old.Pairs, Feeds: map[string]plan.Assignment{}}
 	if slices.ContainsFunc(in.Variants, func(v rig.Variant) bool { return v.Name == old.Variant }) {
-		s.New.Variant = old.Variant
+		out.Variant = old.Variant
 	}
+	return out
+}
+
+// newFeeds lists the feeds that the new instrument has in the project.
+func (s *Swap) newFeeds(p *plan.Project) []rig.Feed {
 	scratch := p.Clone()
 	scratch.Placed = append(scratch.Placed, s.New)
 	scratch.Relink()
-	fresh := scratch.Placed[len(scratch.Placed)-1].AllFeeds()
-	byID := map[string]*rig.Feed{}
-	for i := range fresh {
-		byID[fresh[i].ID] = &fresh[i]
-	}
-	taken := map[string]bool{}
-	for _, n := range hand {
-		if n == "" {
+	return scratch.Placed[len(scratch.Placed)-1].AllFeeds()
+}
+
+// chosenByHand finds the new feeds that were chosen for old ones, by the new feed's ID.
+func chosenByHand(hand map[string]string, fresh []rig.Feed, instrument string) (map[string]*rig.Feed, error) {
+	out := map[string]*rig.Feed{}
+	for _, id := range hand {
+		if id == "" {
 			continue
 		}
-		if byID[n] == nil {
-			return nil, fmt.Errorf("%s has no feed %q", in.Name, n)
+		i := slices.IndexFunc(fresh, func(f rig.Feed) bool { return f.ID == id })
+		if i < 0 {
+			return nil, fmt.Errorf("%s has no feed %q", instrument, id)
 		}
-		if taken[n] {
-			return nil, fmt.Errorf("%s cannot take the place of two feeds; choose another for one of them", byID[n].Name)
+		if out[id] != nil {
+			return nil, fmt.Errorf("%s cannot take the place of two feeds; choose another for one of them", fresh[i].Name)
 		}
-		taken[n] = true
+		out[id] = &fresh[i]
 	}
-	var free []int // pairs that the matching may fill
-	for _, f := range old.AllFeeds() {
-		a := old.Feeds[f.ID]
+	return out, nil
+}
+
+// pairUp makes a pair for each assigned feed of the old instrument, with its lane and what
+// was chosen by hand, and lists those that the matching may fill.
+func (s *Swap) pairUp(p *plan.Project, placed string, hand map[string]string, byHand map[string]*rig.Feed) (free []int) {
+	for _, f := range s.Old.AllFeeds() {
+		a := s.Old.Feeds[f.ID]
 		if a.State != plan.Assigned {
 			continue
 		}
@@ -108,19 +144,19 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 			pair.Lane = ls[0]
 		}
 		if n, ok := hand[f.ID]; ok {
-			pair.New, pair.ByHand = byID[n], true
+			pair.New, pair.ByHand = byHand[n], true
 		} else {
 			free = append(free, len(s.Pairs))
 		}
 		s.Pairs = append(s.Pairs, pair)
 	}
-	var open []*rig.Feed
-	for i := range fresh {
-		if !taken[fresh[i].ID] {
-			open = append(open, &fresh[i])
-		}
-	}
-	axis := old.View.Axis
+	return free
+}
+
+// fillPairs gives the pairs that are free new feeds that are open: as many as there can
+// be, and of those the ones with the least distance.
+func (s *Swap) fillPairs(free []int, open []*rig.Feed) {
+	axis := s.Old.View.Axis
 	cost := make([][]int64, len(free))
 	for i, k := range free {
 		x := s.Pairs[k].Old
@@ -136,6 +172,11 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 			s.Pairs[free[i]].New = open[j]
 		}
 	}
+}
+
+// sum adds the distances up, and lists the new feeds that take nobody's place.
+func (s *Swap) sum(fresh []rig.Feed) {
+	axis := s.Old.View.Axis
 	paired := map[string]bool{}
 	for i := range s.Pairs {
 		if n := s.Pairs[i].New; n != nil {
@@ -149,7 +190,6 @@ func Match(p *plan.Project, placed string, in rig.Instrument, shelf int64, hand 
 			s.Fresh = append(s.Fresh, f)
 		}
 	}
-	return s, nil
 }
 
 // Feeds lists the new instrument's feeds: those that take a place, and the others.

@@ -4,10 +4,12 @@
 package midnam
 
 import (
+	"cmp"
 	"encoding/xml"
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -127,82 +129,108 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 }
 
 func (m master) instruments(warnings *[]string) (out []rig.Instrument) {
-	model := m.Manufacturer
-	if len(m.Models) > 0 && strings.TrimSpace(m.Models[0]) != "" {
-		model = m.Models[0]
-	}
-	model = strings.Join(strings.Fields(model), " ")
-	if model == "" {
-		model = "MIDI device"
-	}
-	lists := map[string]noteList{}
-	var order []string
-	keep := func(l noteList) {
-		if _, ok := lists[l.Name]; !ok {
-			order = append(order, l.Name)
-			lists[l.Name] = l
-		}
-	}
-	for _, l := range m.Notes {
-		keep(l)
-	}
-	patchLists := map[string]patchesList{}
-	for _, p := range m.Patches {
-		patchLists[p.Name] = p
-	}
+	model := m.model()
+	lists := m.noteLists()
 	for _, s := range m.Sets {
-		for _, l := range s.Notes {
-			keep(l)
-		}
-		in := rig.Instrument{Name: label(model, s.Name, len(m.Sets) > 1)}
-		for _, b := range s.Banks {
-			all := b.Patches
-			if b.Uses != nil {
-				all = append(all, patchLists[b.Uses.Name])
-			}
-			for _, l := range all {
-				for _, p := range l.Patches {
-					if p.Notes != nil {
-						keep(*p.Notes)
-					}
-					if p.Uses == nil && p.Notes == nil {
-						in.Parts = append(in.Parts, part(p, len(in.Parts)+1))
-					}
-				}
-			}
-		}
+		in := rig.Instrument{Name: label(model, s.Name, len(m.Sets) > 1), Parts: m.parts(s)}
 		if len(in.Parts) > 0 {
 			out = append(out, in)
 		}
 	}
-	for _, n := range order {
-		l := lists[n]
-		in := rig.Instrument{Name: label(model, l.Name, len(order) > 1 || len(out) > 0), Bank: 128}
-		notes := l.Notes
-		for _, g := range l.Groups {
-			notes = append(notes, g.Notes...)
-		}
-		seen := map[midi.Key]bool{}
-		for _, x := range notes {
-			k, err := strconv.Atoi(strings.TrimSpace(x.Number))
-			text := strings.Join(strings.Fields(x.Name), " ")
-			if err != nil || k < 0 || k > 127 || seen[midi.Key(k)] {
-				*warnings = append(*warnings, fmt.Sprintf("note %q of %s is out of range or named twice and was left out",
-					x.Number, l.Name))
-				continue
-			}
-			if text == "" {
-				continue
-			}
-			seen[midi.Key(k)] = true
-			keys := []midi.Key{midi.Key(k)}
-			g := role.ForPercussion(text, keys)
-			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: text, Role: g.Role, Sure: g.Sure,
-				Keys: keys, Width: audio.Stereo})
-		}
+	several := len(lists) > 1 || len(out) > 0
+	for _, l := range lists {
+		in := rig.Instrument{Name: label(model, l.Name, several), Bank: 128, Voices: l.voices(warnings)}
 		if len(in.Voices) > 0 {
 			out = append([]rig.Instrument{in}, out...)
 		}
+	}
+	return out
+}
+
+// model is what the device is called.
+func (m master) model() string {
+	model := m.Manufacturer
+	if len(m.Models) > 0 && strings.TrimSpace(m.Models[0]) != "" {
+		model = m.Models[0]
+	}
+	return cmp.Or(strings.Join(strings.Fields(model), " "), "MIDI device")
+}
+
+// noteLists lists the lists of notes, the first of each name, wherever they stand.
+func (m master) noteLists() (out []noteList) {
+	seen := map[string]bool{}
+	keep := func(lists ...noteList) {
+		for _, l := range lists {
+			if !seen[l.Name] {
+				seen[l.Name] = true
+				out = append(out, l)
+			}
+		}
+	}
+	keep(m.Notes...)
+	for _, s := range m.Sets {
+		keep(s.Notes...)
+		for _, p := range m.patches(s) {
+			if p.Notes != nil {
+				keep(*p.Notes)
+			}
+		}
+	}
+	return out
+}
+
+// patches lists the patches of a set's banks, those of lists that they use included.
+func (m master) patches(s channelSet) (out []patch) {
+	for _, b := range s.Banks {
+		all := b.Patches
+		if b.Uses != nil {
+			for _, l := range slices.Backward(m.Patches) {
+				if l.Name == b.Uses.Name {
+					all = append(all, l)
+					break
+				}
+			}
+		}
+		for _, l := range all {
+			out = append(out, l.Patches...)
+		}
+	}
+	return out
+}
+
+// parts are the patches of a set that name no notes.
+func (m master) parts(s channelSet) (out []rig.Part) {
+	for _, p := range m.patches(s) {
+		if p.Uses == nil && p.Notes == nil {
+			out = append(out, part(p, len(out)+1))
+		}
+	}
+	return out
+}
+
+// voices are the notes of a list, those of its groups included.
+func (l noteList) voices(warnings *[]string) (out []rig.Voice) {
+	notes := l.Notes
+	for _, g := range l.Groups {
+		notes = append(notes, g.Notes...)
+	}
+	seen := map[midi.Key]bool{}
+	for _, x := range notes {
+		k, err := strconv.Atoi(strings.TrimSpace(x.Number))
+		text := strings.Join(strings.Fields(x.Name), " ")
+		if err != nil || k < 0 || k > 127 || seen[midi.Key(k)] {
+			*warnings = append(*warnings, fmt.Sprintf("note %q of %s is out of range or named twice and was left out",
+				x.Number, l.Name))
+			continue
+		}
+		if text == "" {
+			continue
+		}
+		seen[midi.Key(k)] = true
+		keys := []midi.Key{midi.Key(k)}
+		g := role.ForPercussion(text, keys)
+		out = append(out, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: text, Role: g.Role, Sure: g.Sure,
+			Keys: keys, Width: audio.Stereo})
 	}
 	return out
 }

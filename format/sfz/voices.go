@@ -187,52 +187,8 @@ func (f *File) gather(heard []int, sounds []sound) (out []gathered) {
 		of[k] = append(of[k], i)
 	}
 	for _, k := range order {
-		// Keys that sound the same regions are one voice.
-		var at [128][]int
-		for _, i := range of[k] {
-			for key := sounds[i].lo; key <= sounds[i].hi; key++ {
-				at[key] = append(at[key], i)
-			}
-		}
-		whole := k.label != "" && slices.ContainsFunc(of[k], func(i int) bool { return sounds[i].own })
-		var mine []gathered
-		bySet := map[uint64][]int{} // voices by a sum of their regions
-		for key, list := range at {
-			if len(list) == 0 {
-				continue
-			}
-			sum := uint64(0)
-			if !whole {
-				for _, i := range list {
-					sum = (sum ^ uint64(i+1)) * 1099511628211 // FNV-1a
-				}
-			}
-			j := -1
-			for _, k := range bySet[sum] {
-				if whole || slices.Equal(mine[k].regions, list) {
-					j = k
-				}
-			}
-			if j < 0 {
-				j = len(mine)
-				bySet[sum] = append(bySet[sum], j)
-				g := gathered{label: k.label, regions: list}
-				if whole {
-					g.regions = of[k]
-				}
-				mine = append(mine, g)
-			}
-			mine[j].keys = append(mine[j].keys, midi.Key(key))
-		}
-		// Ranges that overlap cut keys apart; a region belongs to the voice with its lowest key.
-		seen := map[int]bool{}
-		for j := range mine {
-			mine[j].regions = slices.DeleteFunc(slices.Clone(mine[j].regions), func(i int) bool {
-				was := seen[i]
-				seen[i] = true
-				return was
-			})
-		}
+		mine := byKeys(k.label, of[k], sounds)
+		giveEachRegionOnce(mine)
 		for j, g := range mine {
 			if len(g.regions) == 0 && len(out) > 0 {
 				prev := &mine[max(j-1, 0)]
@@ -245,17 +201,83 @@ func (f *File) gather(heard []int, sounds []sound) (out []gathered) {
 			}
 		}
 	}
-	named := map[string]int{}
-	for _, g := range out {
-		named[g.label]++
-	}
-	for i, g := range out { // a group's label on several drums names none of them
-		if named[g.label] > 1 && !sounds[g.regions[0]].own {
-			out[i].label = ""
-		}
-	}
+	dropSharedLabels(out, sounds)
 	slices.SortStableFunc(out, func(a, b gathered) int { return int(a.keys[0]) - int(b.keys[0]) })
 	return out
+}
+
+// byKeys makes a voice of the keys that sound the same regions of those listed; one label
+// of their own makes all of them one.
+func byKeys(label string, regions []int, sounds []sound) (out []gathered) {
+	var at [128][]int
+	for _, i := range regions {
+		for key := sounds[i].lo; key <= sounds[i].hi; key++ {
+			at[key] = append(at[key], i)
+		}
+	}
+	whole := label != "" && slices.ContainsFunc(regions, func(i int) bool { return sounds[i].own })
+	bySet := map[uint64][]int{} // voices by a sum of their regions
+	for key, list := range at {
+		if len(list) == 0 {
+			continue
+		}
+		sum := uint64(0)
+		if !whole {
+			sum = sumOf(list)
+		}
+		j := -1
+		for _, k := range bySet[sum] {
+			if whole || slices.Equal(out[k].regions, list) {
+				j = k
+			}
+		}
+		if j < 0 {
+			j = len(out)
+			bySet[sum] = append(bySet[sum], j)
+			g := gathered{label: label, regions: list}
+			if whole {
+				g.regions = regions
+			}
+			out = append(out, g)
+		}
+		out[j].keys = append(out[j].keys, midi.Key(key))
+	}
+	return out
+}
+
+// sumOf is the FNV-1a hash of a list of regions.
+func sumOf(regions []int) (sum uint64) {
+	for _, i := range regions {
+		sum = (sum ^ uint64(i+1)) * 1099511628211
+	}
+	return sum
+}
+
+// giveEachRegionOnce leaves a region to the voice with its lowest key, for ranges that
+// overlap cut keys apart.
+func giveEachRegionOnce(voices []gathered) {
+	seen := map[int]bool{}
+	for j := range voices {
+		voices[j].regions = slices.DeleteFunc(slices.Clone(voices[j].regions), func(i int) bool {
+			was := seen[i]
+			seen[i] = true
+			return was
+		})
+	}
+}
+
+// dropSharedLabels takes a group's label off where several voices have it, for it names
+// none of them.
+func dropSharedLabels(voices []gathered, sounds []sound) {
+	named := map[string]int{}
+	for _, g := range voices {
+		named[g.label]++
+	}
+	for i, g := range voices {
+		if named[g.label] > 1 && !sounds[g.regions[0]].own {
+			voices[i].label = ""
+		}
+	}
 }
 
 // guess finds a voice's name and role.

@@ -5,6 +5,7 @@ package dawproject
 
 import (
 	"archive/zip"
+	"cmp"
 	"encoding/xml"
 	"fmt"
 	"io"
@@ -153,73 +154,89 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 		}
 	}
 	for i := range p.Placed {
-		pl := &p.Placed[i]
-		t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
-			Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
-		for _, part := range pl.Instrument.Parts {
-			if part.Address.Known() { // a track without a channel of its own: its notes play the instrument above it
-				t.ContentType = "notes tracks"
-				t.Tracks = append(t.Tracks, track{ContentType: "notes", Loaded: true, ID: partTrack(pl, part), Name: part.Name,
-					Comment: fmt.Sprintf("MIDI port %d, channel %d", max(part.Address.Port, 1), part.Address.Channel)})
-			}
-		}
-		doc.Structure.Tracks = append(doc.Structure.Tracks, t)
+		doc.Structure.Tracks = append(doc.Structure.Tracks, instrumentTrack(&p.Placed[i]))
 	}
 	g := trace.New(p)
 	for _, l := range g.Lanes() {
-		role, to := "regular", masterChannel
-		switch {
-		case g.IsReturn(l.ID):
-			role = "effect"
-		case l.Kind == plan.Bus:
-			role = "submix"
-		}
-		if l.To != plan.MainMix {
-			to = "c-" + l.To
-		}
-		c := newChannel(l.ID, role, l.Width.Ports(), to, l.Pan, l.Gain.Linear())
-		var out []send
-		if l.AlsoMain && l.To != plan.MainMix {
-			out = append(out, send{Destination: masterChannel, Type: "post", ID: "s-" + l.ID, Volume: volume("sv-"+l.ID, 1)})
-		}
-		for _, s := range l.Sends {
-			id := l.ID + "-" + s.To
-			x := send{Destination: "c-" + s.To, Type: "post", ID: "s-" + id, Volume: volume("sv-"+id, s.Level.Linear())}
-			if s.Pre {
-				x.Type = "pre"
-			}
-			out = append(out, x)
-		}
-		if len(out) > 0 {
-			c.Sends = &sends{out}
-		}
-		doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID,
-			Name: l.Name, Color: l.Colour,
-			Comment: fmt.Sprintf("Lane %d", l.Number), Channel: c})
+		doc.Structure.Tracks = append(doc.Structure.Tracks, laneTrack(g, l))
 	}
 	doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio notes", Loaded: true, ID: "t-main",
-		Name:    "Main mix",
-		Channel: newChannel("main", "master", 2, "", 0, 1)})
+		Name: "Main mix", Channel: newChannel("main", "master", 2, "", 0, 1)})
 	if song != nil && p.Song != nil {
 		doc.Arrangement = arrange(p, song)
 	}
 	z := zip.NewWriter(w)
-	for name, v := range map[string]any{"project.xml": doc,
-		"metadata.xml": metadata{Title: p.Name, Comment: "Planned in Hidden Lanes"}} {
-		f, err := z.Create(name)
-		if err != nil {
-			return err
-		}
-		if _, err := io.WriteString(f, xml.Header); err != nil {
-			return err
-		}
-		e := xml.NewEncoder(f)
-		e.Indent("", "  ")
-		if err := e.Encode(v); err != nil {
-			return err
+	err := writeXML(z, "metadata.xml", metadata{Title: p.Name, Comment: "Planned in Hidden Lanes"})
+	if err == nil {
+		err = writeXML(z, "project.xml", doc)
+	}
+	return cmp.Or(err, z.Close())
+}
+
+// instrumentTrack is the track of an instrument, with one for each of its parts. Those
+// have no channels of their own: their notes play the instrument above them.
+func instrumentTrack(pl *plan.Placed) track {
+	t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
+		Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
+	for _, part := range pl.Instrument.Parts {
+		if part.Address.Known() {
+			t.ContentType = "notes tracks"
+			t.Tracks = append(t.Tracks, track{ContentType: "notes", Loaded: true, ID: partTrack(pl, part), Name: part.Name,
+				Comment: fmt.Sprintf("MIDI port %d, channel %d", max(part.Address.Port, 1), part.Address.Channel)})
 		}
 	}
-	return z.Close()
+	return t
+}
+
+// laneTrack is the track of a lane or bus.
+func laneTrack(g *trace.Graph, l *plan.Lane) track {
+	role, to := "regular", masterChannel
+	switch {
+	case g.IsReturn(l.ID):
+		role = "effect"
+	case l.Kind == plan.Bus:
+		role = "submix"
+	}
+	if l.To != plan.MainMix {
+		to = "c-" + l.To
+	}
+	c := newChannel(l.ID, role, l.Width.Ports(), to, l.Pan, l.Gain.Linear())
+	if list := sendsOf(l); len(list) > 0 {
+		c.Sends = &sends{list}
+	}
+	return track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID, Name: l.Name, Color: l.Colour,
+		Comment: fmt.Sprintf("Lane %d", l.Number), Channel: c}
+}
+
+// sendsOf lists a lane's sends. One that goes to a bus and to the main mix as well has the
+// main mix among them, for a channel has one destination.
+func sendsOf(l *plan.Lane) (out []send) {
+	if l.AlsoMain && l.To != plan.MainMix {
+		out = append(out, send{Destination: masterChannel, Type: "post", ID: "s-" + l.ID, Volume: volume("sv-"+l.ID, 1)})
+	}
+	for _, s := range l.Sends {
+		id := l.ID + "-" + s.To
+		x := send{Destination: "c-" + s.To, Type: "post", ID: "s-" + id, Volume: volume("sv-"+id, s.Level.Linear())}
+		if s.Pre {
+			x.Type = "pre"
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// writeXML writes a value as a document of the archive.
+func writeXML(z *zip.Writer, name string, v any) error {
+	f, err := z.Create(name)
+	if err != nil {
+		return err
+	}
+	if _, err := io.WriteString(f, xml.Header); err != nil {
+		return err
+	}
+	e := xml.NewEncoder(f)
+	e.Indent("", "  ")
+	return e.Encode(v)
 }
 
 // newChannel makes a channel; pan goes from -1 to +1, gain is linear.

@@ -52,104 +52,160 @@ func Rekey(w io.Writer, song []byte, hears func(midi.Address) bool, rule map[mid
 	return did, err
 }
 
+// rekeyer writes one track again, event by event.
+type rekeyer struct {
+	*trackReader
+	hears func(midi.Address) bool
+	rule  map[midi.Key]NewKey
+	did   *Rekeyed
+
+	out     []byte
+	port    int
+	running byte  // the running status of the song
+	written byte  // that of what is written
+	owed    int64 // time of dropped events, in ticks
+}
+
+// event is where one event stands, and its time.
+type event struct {
+	start  int
+	time   []byte // as it was written
+	delta  int64
+	status byte
+	spoken bool // its status is written out
+}
+
 // rekeyTrack appends a track's events. The track has been decoded before, so its bytes
 // are sound.
 func rekeyTrack(out, b []byte, base int, hears func(midi.Address) bool, rule map[midi.Key]NewKey,
 	did *Rekeyed) ([]byte, error) {
-	t := &trackReader{b: b, base: base}
-	port := 1
-	var running, written byte // the running status of the song and of what is written
-	var owed int64            // time of dropped events
-	for t.at < len(b) {
-		start := t.at
-		delta, err := t.vlq()
+	k := &rekeyer{trackReader: &trackReader{b: b, base: base}, hears: hears, rule: rule, did: did, out: out, port: 1}
+	for k.at < len(b) {
+		e, err := k.next()
 		if err != nil {
 			return nil, err
 		}
-		time := b[start:t.at]
-		status, explicit := b[t.at], b[t.at] >= 0x80
-		if explicit {
-			t.at++
-		} else {
-			status = running
-		}
-		if status >= 0xf0 { // meta or system exclusive: copied as it is
-			running, written = 0, 0
-			kind := byte(0)
-			if status == 0xff {
-				kind = b[t.at]
-				t.at++
-			}
-			n, err := t.vlq()
-			if err != nil {
+		if e.status < 0xf0 {
+			if err := k.channelMessage(e); err != nil {
 				return nil, err
-			}
-			data := b[t.at : t.at+int(n)]
-			t.at += int(n)
-			if status == 0xff && kind == MetaPort && n == 1 {
-				port = int(data[0]&0x7f) + 1
-			}
-			if out, err = t.appendTime(out, time, delta, &owed); err != nil {
-				return nil, err
-			}
-			out = append(out, b[start+len(time):t.at]...)
-			if status == 0xff && kind == MetaEndOfTrack {
-				return append(out, b[t.at:]...), nil
 			}
 			continue
 		}
-		running = status
-		n := 2
-		if k := status & 0xf0; k == 0xc0 || k == 0xd0 {
-			n = 1
-		}
-		data := b[t.at : t.at+n]
-		t.at += n
-		key := midi.Key(data[0])
-		begins := status&0xf0 == 0x90 && data[1] > 0
-		to := NewKey{Key: key}
-		if status&0xf0 <= 0xa0 && hears(midi.Address{Port: port, Channel: midi.Channel(status&0xf) + 1}) {
-			if r, ok := rule[key]; ok {
-				to = r
-			}
-			if begins {
-				switch {
-				case to.Drop:
-					did.Dropped[key]++
-				case to.Key != key:
-					did.Moved[key]++
-				default:
-					did.Kept[key]++
-				}
-			}
-		}
-		if to.Drop {
-			owed += delta
-			continue
-		}
-		if out, err = t.appendTime(out, time, delta, &owed); err != nil {
+		ends, err := k.copied(e)
+		if err != nil {
 			return nil, err
 		}
-		if explicit || status != written {
-			out = append(out, status)
+		if ends {
+			return append(k.out, b[k.at:]...), nil
 		}
-		written = status
-		out = append(out, byte(to.Key))
-		out = append(out, data[1:]...)
 	}
-	return out, nil
+	return k.out, nil
+}
+
+// next reads an event's time and status.
+func (k *rekeyer) next() (e event, err error) {
+	e.start = k.at
+	if e.delta, err = k.vlq(); err != nil {
+		return e, err
+	}
+	e.time = k.b[e.start:k.at]
+	e.status, e.spoken = k.b[k.at], k.b[k.at] >= 0x80
+	if e.spoken {
+		k.at++
+	} else {
+		e.status = k.running
+	}
+	return e, nil
+}
+
+// copied writes a meta event or system exclusive as it is, and tells whether it ends the
+// track.
+func (k *rekeyer) copied(e event) (ends bool, err error) {
+	k.running, k.written = 0, 0
+	meta, kind := e.status == 0xff, byte(0)
+	if meta {
+		kind = k.b[k.at]
+		k.at++
+	}
+	n, err := k.vlq()
+	if err != nil {
+		return false, err
+	}
+	data := k.b[k.at : k.at+int(n)]
+	k.at += int(n)
+	if meta && kind == MetaPort && n == 1 {
+		k.port = int(data[0]&0x7f) + 1
+	}
+	if err := k.appendTime(e); err != nil {
+		return false, err
+	}
+	k.out = append(k.out, k.b[e.start+len(e.time):k.at]...)
+	return meta && kind == MetaEndOfTrack, nil
+}
+
+// channelMessage writes a channel message with its key as the rule has it, or drops it.
+func (k *rekeyer) channelMessage(e event) error {
+	k.running = e.status
+	n := 2
+	if kind := e.status & 0xf0; kind == 0xc0 || kind == 0xd0 {
+		n = 1
+	}
+	data := k.b[k.at : k.at+n]
+	k.at += n
+	to := k.ruled(e.status, data)
+	if to.Drop {
+		k.owed += e.delta
+		return nil
+	}
+	if err := k.appendTime(e); err != nil {
+		return err
+	}
+	if e.spoken || e.status != k.written {
+		k.out = append(k.out, e.status)
+	}
+	k.written = e.status
+	k.out = append(k.out, byte(to.Key))
+	k.out = append(k.out, data[1:]...)
+	return nil
+}
+
+// ruled says what becomes of the key of a message, which for messages without one is the
+// first byte as it stands, and counts the notes that begin.
+func (k *rekeyer) ruled(status byte, data []byte) NewKey {
+	key := midi.Key(data[0])
+	to := NewKey{Key: key}
+	if status&0xf0 > 0xa0 || !k.hears(midi.Address{Port: k.port, Channel: midi.Channel(status&0xf) + 1}) {
+		return to
+	}
+	if r, ok := k.rule[key]; ok {
+		to = r
+	}
+	if status&0xf0 != 0x90 || data[1] == 0 {
+		return to
+	}
+	switch {
+	case to.Drop:
+		k.did.Dropped[key]++
+	case to.Key != key:
+		k.did.Moved[key]++
+	default:
+		k.did.Kept[key]++
+	}
+	return to
 }
 
 // appendTime writes an event's time: as it stood, or with the time of what was dropped
 // before it.
-func (t *trackReader) appendTime(out, asWritten []byte, delta int64, owed *int64) ([]byte, error) {
-	if *owed == 0 {
-		return append(out, asWritten...), nil
+func (k *rekeyer) appendTime(e event) error {
+	if k.owed == 0 {
+		k.out = append(k.out, e.time...)
+		return nil
 	}
-	sum := delta + *owed
-	*owed = 0
+	sum := e.delta + k.owed
+	k.owed = 0
 	if sum > MaxVLQ {
-		return nil, t.bad("the time between two events grows longer than a file can hold")
+		return k.bad("the time between two events grows longer than a file can hold")
 	}
-	return AppendVLQ(out, uint32(sum)), nil
+	k.out = AppendVLQ(k.out, uint32(sum))
+	return nil
 }

@@ -1,6 +1,8 @@
 package command
 
 import (
+	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"net/url"
@@ -115,10 +117,20 @@ func (s *Spec) read(form url.Values) (Value, error) {
 	out := v.Interface().(Value)
 	if c, ok := out.(interface{ Check() error }); ok {
 		if err := c.Check(); err != nil {
-			return nil, s.Blamed(err)
+			return nil, s.faultOfCheck(err)
 		}
 	}
 	return out, nil
+}
+
+// faultOfCheck blames the field that the check names, or that the table does, or else the
+// first one.
+func (s *Spec) faultOfCheck(err error) error {
+	var f *Fault
+	if err = s.Blamed(err); !errors.As(err, &f) {
+		err = &Fault{Field: s.args[0].name, Err: err}
+	}
+	return err
 }
 
 // ReadPart reads some fields of a form that are no command by themselves, by the same
@@ -139,7 +151,7 @@ func ReadPart[T any](form url.Values, suffix string) (T, error) {
 func (s *Spec) refuseUnknown(form url.Values) error {
 	for _, name := range slices.Sorted(maps.Keys(form)) {
 		if !slices.Contains(Framing, name) && !s.Takes(name) && !s.besideTakes(name) {
-			return &Fault{Field: name, Err: fmt.Errorf("the form has a field %q that %q does not know; reload the page",
+			return &Fault{Field: cmp.Or(name, NameField), Err: fmt.Errorf("the form has a field %q that %q does not know; reload the page",
 				name, s.Name)}
 		}
 	}

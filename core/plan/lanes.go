@@ -16,7 +16,8 @@ type Ranges []Range
 // ParseRanges reads "1-4,9"; the empty string is no range.
 func ParseRanges(s string) (Ranges, error) {
 	var out Ranges
-	for part := range strings.SplitSeq(strings.NewReplacer("–", "-", ";", ",", " ", "").Replace(s), ",") {
+	for typed := range strings.SplitSeq(strings.NewReplacer("–", "-", ";", ",").Replace(s), ",") {
+		part := strings.ReplaceAll(typed, " ", "")
 		if part == "" {
 			continue
 		}
@@ -27,7 +28,7 @@ func ParseRanges(s string) (Ranges, error) {
 		from, err := strconv.Atoi(a)
 		to, err2 := strconv.Atoi(b)
 		if err != nil || err2 != nil || from < 1 || to < from || to > 1_000_000 {
-			return nil, fmt.Errorf("%q is no lane or range of lanes; write for example 1-4,9", part)
+			return nil, fmt.Errorf("%q is no lane or range of lanes; write for example 1-4,9", strings.TrimSpace(typed))
 		}
 		out = append(out, Range{LaneNumber(from), LaneNumber(to)})
 	}

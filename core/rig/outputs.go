@@ -42,7 +42,8 @@ func (o Output) Label() string { return strconv.Itoa(o.Number) + string(o.Side) 
 
 // ParseLabel reads what Label writes.
 func ParseLabel(s string) (number int, side Side, err error) {
-	s = strings.ToUpper(strings.TrimSpace(s))
+	typed := strings.TrimSpace(s)
+	s = strings.ToUpper(typed)
 	for _, x := range []Side{Left, Right} {
 		if rest, ok := strings.CutSuffix(s, string(x)); ok {
 			s, side = rest, x
@@ -50,7 +51,7 @@ func ParseLabel(s string) (number int, side Side, err error) {
 	}
 	number, err = strconv.Atoi(s)
 	if err != nil || number < 1 {
-		return 0, "", fmt.Errorf("%q is no output; write its number, with L or R for one side of a pair", s)
+		return 0, "", fmt.Errorf("%q is no output; write its number, with L or R for one side of a pair", typed)
 	}
 	return number, side, nil
 }

@@ -35,6 +35,9 @@ func Short(n int, s string) string {
 
 // Capital begins a text with a capital letter.
 func Capital(s string) string {
+	if s == "" {
+		return ""
+	}
 	first, size := utf8.DecodeRuneInString(s)
 	return string(unicode.ToUpper(first)) + s[size:]
 }

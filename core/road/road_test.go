@@ -1,0 +1,104 @@
+package road_test
+
+import (
+	"testing"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/road"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/demo/sample"
+	"hiddenlanes/internal/testkit"
+)
+
+// of is the road of a project with so many steps left.
+func of(p *plan.Project, left int) map[road.Stage]road.State {
+	g := trace.New(p)
+	return road.Of(g, check.All(g), left)
+}
+
+// From an empty project to one that is mapped, each stage says what it has, and is done
+// when it is.
+func TestTheRoadCountsWhatIsThere(t *testing.T) {
+	empty := &plan.Project{Name: "Empty"}
+	placed := testkit.Project(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	mapped := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	aside := mapped.Clone()
+	testkit.Edit(t, aside, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
+	reeds := testkit.Project(t, plan.Host{}, "1x2", sample.ReedCabinet())
+	lost := reeds.Clone()
+	lost.Placed[0].Instrument.Parts[0].Address.Channel = 0
+	lost.Placed[0].Instrument.Parts[0].Program = -1
+	for _, c := range []struct {
+		name  string
+		p     *plan.Project
+		left  int
+		stage road.Stage
+		count string
+		done  bool
+	}{
+		{"empty", empty, 0, road.Feeds, "0 wanted", false},
+		{"empty", empty, 0, road.Lanes, "0 lanes", false},
+		{"empty", empty, 0, road.RunSheet, "nothing to do yet", false},
+		{"empty", empty, 0, road.Check, "nothing found", false},
+		{"placed", placed, 9, road.Feeds, "19 wanted", true},
+		{"placed", placed, 9, road.Outputs, "0 of 12 used", false},
+		{"mapped", mapped, 9, road.Outputs, "12 of 12 used", true},
+		{"mapped", mapped, 9, road.Lanes, "12 lanes", true},
+		{"mapped", mapped, 9, road.Buses, "1 bus", true},
+		{"mapped", mapped, 0, road.RunSheet, "stands as planned", true},
+		{"mapped", mapped, 1, road.RunSheet, "1 step left", false},
+		{"mapped", mapped, 9, road.RunSheet, "9 steps left", false},
+		{"mapped", mapped, 9, road.Check, "nothing found", true},
+		{"a voice off", aside, 9, road.Feeds, "18 wanted, 1 aside", true},
+		{"parts", reeds, 9, road.Parts, "6 parts", true},
+		{"a part nobody reaches", lost, 9, road.Parts, "6 parts", false},
+		{"no parts", mapped, 9, road.Parts, "none", true},
+	} {
+		if s := of(c.p, c.left)[c.stage]; s.Count != c.count || s.Done != c.done {
+			t.Errorf("%s, %s: %q, done %t; want %q, %t", c.name, c.stage, s.Count, s.Done, c.count, c.done)
+		}
+	}
+}
+
+// A problem stands at the stage where it is made, and is severe there when something is
+// silent.
+func TestProblemsStandAtTheirStage(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	testkit.Edit(t, p, plan.AddBus("Spare", 0, nil))
+	s := of(p, 3)
+	if b := s[road.Buses]; b.Problems != 1 || b.Severe {
+		t.Errorf("a bus that nothing goes to: %+v", b)
+	}
+	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID))
+	s = of(p, 3)
+	if l := s[road.Lanes]; l.Problems != 1 || !l.Severe || l.Done {
+		t.Errorf("a lane that is gone: %+v", l)
+	}
+	if c := s[road.Check]; c.Count != "2 things to mend" || c.Done {
+		t.Errorf("the check: %+v", c)
+	}
+	sum := 0
+	for _, stage := range s {
+		sum += stage.Problems
+	}
+	if sum != 2 {
+		t.Errorf("%d problems stand on the road, want 2: %+v", sum, s)
+	}
+}
+
+// Every stage has a state for every project that can be made.
+func TestEveryStageHasAState(t *testing.T) {
+	stages := []road.Stage{road.Feeds, road.Outputs, road.Lanes, road.Buses, road.Parts, road.RunSheet,
+		road.Check, road.Sheet}
+	for _, in := range []rig.Instrument{sample.BrineworkKit(), sample.FlintTwelve(), sample.SaltpanSection(),
+		sample.ReedCabinet()} {
+		s := of(testkit.Project(t, plan.Host{}, "16x2", in), 1)
+		for _, stage := range stages {
+			if s[stage].Count == "" {
+				t.Errorf("%s: nothing is said of %s", in.Name, stage)
+			}
+		}
+	}
+}

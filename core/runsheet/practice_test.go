@@ -1,0 +1,81 @@
+package runsheet_test
+
+import (
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/demo/sample"
+	"hiddenlanes/internal/testkit"
+)
+
+// Practising touches the stand-in host alone: step by step or all at once it comes to
+// stand as planned, and then there is nothing left to do.
+func TestPractisingEndsInThePlan(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		p := testkit.Mapped(t, plan.Host{Profile: profile}, "12x2", sample.BrineworkKit())
+		first := runsheet.From(p, p.Practice)
+		label, err := runsheet.PractiseNext()(p)
+		if err != nil || label != "practise: "+first[0].Text {
+			t.Fatalf("%s: %q, %v, want the first step %q", profile.Name, label, err, first[0].Text)
+		}
+		if left := runsheet.From(p, p.Practice); len(left) >= len(first) {
+			t.Errorf("%s: %d steps are left of %d", profile.Name, len(left), len(first))
+		}
+		testkit.Edit(t, p, runsheet.PractiseAll())
+		if left := runsheet.From(p, p.Practice); len(left) > 0 {
+			t.Errorf("%s: %d steps are left, first %q", profile.Name, len(left), left[0].Text)
+		}
+		if p.Patched != nil {
+			t.Errorf("%s: practising wrote down what is patched", profile.Name)
+		}
+		if _, err := runsheet.PractiseNext()(p); err == nil || !strings.Contains(err.Error(), "nothing is left") {
+			t.Errorf("%s: %v", profile.Name, err)
+		}
+		// Broken on purpose, the sheet has steps again, and they mend it.
+		label, err = runsheet.PractiseBreak()(p)
+		if err != nil || label == "practise: " {
+			t.Errorf("%s: %q, %v", profile.Name, label, err)
+			continue
+		}
+		if len(runsheet.From(p, p.Practice)) == 0 {
+			t.Errorf("%s: it is broken (%s), and nothing is to do", profile.Name, label)
+		}
+		testkit.Edit(t, p, runsheet.PractiseAll())
+		testkit.Edit(t, p, runsheet.PractiseAnew())
+		if got := runsheet.From(p, p.Practice); len(got) != len(first) {
+			t.Errorf("%s: begun anew there are %d steps, want %d", profile.Name, len(got), len(first))
+		}
+	}
+}
+
+// What the stand-in host does not let one do changes nothing.
+func TestARefusedActionLeavesThePracticeAlone(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{Profile: rig.Profiles[0]}, "12x2", sample.BrineworkKit())
+	testkit.Edit(t, p, runsheet.PractiseLoad("i1"))
+	before := len(p.Practice.Lanes)
+	for says, e := range map[string]plan.Edit{
+		"loaded already":      runsheet.PractiseLoad("i1"),
+		"not in this project": runsheet.PractiseLoad("i9"),
+		"no such lane":        runsheet.Practise("name a lane", host.NameLane{Lane: "z", Name: "x"}),
+		"not loaded": runsheet.Practise("set up",
+			host.Setup{Instrument: "i2", Outputs: rig.Lay([]rig.Run{{Count: 1, Width: audio.Mono}}, 1)}),
+	} {
+		q := p.Clone()
+		if _, err := e(q); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("want %q, got %v", says, err)
+		}
+		if len(q.Practice.Lanes) != before || len(q.Practice.Instruments) != 1 {
+			t.Errorf("%q: it is refused, but the stand-in has %d lanes and %d instruments", says, len(q.Practice.Lanes),
+				len(q.Practice.Instruments))
+		}
+	}
+	if label, err := runsheet.Practise("make a lane", host.MakeLane{Name: "Spare"})(p); err != nil ||
+		label != "practise: make a lane" {
+		t.Errorf("%q, %v", label, err)
+	}
+}

@@ -17,6 +17,8 @@ const samplePage = `<!DOCTYPE html><html><body><p id="flash">no</p>
  <input type="hidden" name="do" value="name"><input name="name" value="Kick"></form>
 <form action="/e"><input type="hidden" name="rev" value="8"><input type="hidden" name="lane" value="l2">
  <input type="hidden" name="do" value="name"><input name="name" value="Snare"></form>
+<form action="/e"><input type="hidden" name="lane" value="l2"><input type="hidden" name="do" value="gain">
+ <input name="gain" value="0.0 dB"></form>
 <form action="/e" id="more"><input type="hidden" name="rev" value="8"><input name="at" value="1">
  <select name="to"><option value="">main</option><option value="b1">Drums</option><option>Hall</option></select>
  <label><input type="checkbox" name="mark" value="a" checked></label><input type="checkbox" name="mark" value="b">
@@ -88,6 +90,12 @@ func TestTheRefusedFormIsFoundAmongOthers(t *testing.T) {
 	}
 	if got := marked(root); got != "name" {
 		t.Errorf("marked: %s", got)
+	}
+	// Of two forms on one lane it is the one of the command that was sent.
+	root = refilled(t, &refused{Action: "/e", Field: "gain", Form: url.Values{"do": {"gain"}, "lane": {"l2"},
+		"gain": {"loud"}}})
+	if got := values(root, "gain"); marked(root) != "gain" || got[0] != "loud" || values(root, "name")[1] != "Snare" {
+		t.Errorf("the level is %q, marked %s, and the names are %q", got, marked(root), values(root, "name"))
 	}
 	// A form that is not there any more changes nothing.
 	root = refilled(t, &refused{Action: "/e", Field: "name", Form: url.Values{"do": {"name"}, "lane": {"l9"},

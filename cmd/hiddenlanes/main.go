@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 )
@@ -26,8 +27,11 @@ func run(args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		Args:          cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return usageError{errors.New("name a command: demo, serve, read, propose, check, runsheet, drift, learn, swap, " +
-				"rekey, import or export; --help tells more")}
+			var names []string
+			for _, c := range cmd.Commands() {
+				names = append(names, c.Name())
+			}
+			return usageError{fmt.Errorf("name a command: %s; --help tells more", strings.Join(names, ", "))}
 		},
 	}
 	root.SetArgs(args)

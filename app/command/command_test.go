@@ -193,6 +193,9 @@ func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
 		}
 		c, ok := v.(command.ProjectEdit)
 		if ok && names[s.Name] < most && done(p, c) != nil {
+			if label, _ := c.Edit()(p.Clone()); label == "" {
+				t.Errorf("%s %v is done, and undo does not say what", s.Name, form)
+			}
 			accepted = append(accepted, c)
 			names[s.Name]++
 		}

@@ -56,37 +56,35 @@ func blamed(s *command.Spec, err error) error {
 
 // DoInstrument carries a command on an instrument of the shelf out.
 func (a *App) DoInstrument(ctx context.Context, id, base int64, s *command.Spec, v command.Value) error {
-	c, ok := v.(command.InstrumentEdit)
-	if !ok {
-		return fmt.Errorf("%T is no command on an instrument", v)
-	}
-	naming, err := a.Naming(ctx)
-	if err != nil {
+	return blamed(s, a.doInstrument(ctx, id, base, v))
+}
+
+func (a *App) doInstrument(ctx context.Context, id, base int64, v command.Value) error {
+	switch c := v.(type) {
+	case command.InstrumentUseCase:
+		return c.Do(ctx, id, base, a)
+	case command.InstrumentEdit:
+		naming, err := a.Naming(ctx)
+		if err == nil {
+			_, err = a.EditInstrument(ctx, id, base, c.Edit(naming))
+		}
 		return err
 	}
-	if cells, ok := v.(command.SetCells); ok {
-		_, err = a.SetCells(ctx, id, base, cells.Table, cells.Cells())
-	} else {
-		_, err = a.EditInstrument(ctx, id, base, c.Edit(naming))
-	}
-	return blamed(s, err)
+	return fmt.Errorf("%T is no command on an instrument", v)
 }
 
 // DoChart carries a command on the house chart out, and tells what came of it, or "".
 func (a *App) DoChart(ctx context.Context, base int64, s *command.Spec, v command.Value) (said string, err error) {
-	switch c := v.(type) {
-	case command.ChartUseCase:
+	if c, ok := v.(command.ChartUseCase); ok {
 		said, err = c.Do(ctx, base, a)
-	case command.ChartEdit:
+	} else {
 		var edit house.Edit
-		if edit, err = a.chartEdit(ctx, c); err == nil {
+		if edit, err = a.chartEdit(ctx, v); err == nil {
 			err = a.EditChart(ctx, base, edit)
 		}
 		if tells, ok := v.(interface{ Said() string }); ok {
 			said = tells.Said()
 		}
-	default:
-		err = fmt.Errorf("%T is no command on the house chart", v)
 	}
 	if err != nil {
 		return "", blamed(s, err)
@@ -94,16 +92,20 @@ func (a *App) DoChart(ctx context.Context, base int64, s *command.Spec, v comman
 	return said, nil
 }
 
-func (a *App) chartEdit(ctx context.Context, c command.ChartEdit) (house.Edit, error) {
-	naming, err := a.Naming(ctx)
-	if err != nil {
-		return nil, err
+// chartEdit is the edit of a command on the house chart, with what it goes by.
+func (a *App) chartEdit(ctx context.Context, v command.Value) (house.Edit, error) {
+	switch c := v.(type) {
+	case command.ChartEdit:
+		naming, err := a.Naming(ctx)
+		return c.Edit(naming), err
+	case command.ChartOrder:
+		lib, err := a.Library(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return c.Order(slices.Collect(maps.Keys(lib.Used()))...), nil
 	}
-	lib, err := a.Library(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return c.Edit(command.ChartContext{Naming: naming, Used: slices.Collect(maps.Keys(lib.Used()))}), nil
+	return nil, fmt.Errorf("%T is no command on the house chart", v)
 }
 
 // PlacedIn gives an instrument of a project.
@@ -189,11 +191,6 @@ func NewSetup(name, variant string, runs []rig.Run, first rig.Port, usual bool) 
 		return x, errors.New("a set-up needs a name of up to 80 characters")
 	}
 	return x, nil
-}
-
-// KeepChartVersion keeps the house chart as the next version.
-func (a *App) KeepChartVersion(ctx context.Context, base int64, note string) (int, error) {
-	return a.KeepChart(ctx, base, note)
 }
 
 // Replace puts an instrument of the shelf in the place of one of a project, with the song

@@ -21,25 +21,25 @@ func Spelling(name string) string { return strings.Join(role.Tokens(name), " ") 
 
 // SetCells types values into a table of an instrument as one change. Where it
 // tells the role of a voice, that is remembered for the spelling.
-func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) (*store.Instrument, error) {
+func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error {
 	naming, err := a.Naming(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	in, err := a.EditInstrument(ctx, id, base, rig.SetCells(table, cells, naming))
 	if err != nil || table != "voices" {
-		return in, err
+		return err
 	}
 	for _, c := range cells {
 		for _, v := range in.Rig.Voices {
 			if c.Column == "role" && v.ID == c.Row {
 				if err := a.store.RememberRole(ctx, Spelling(v.Name), v.Role); err != nil {
-					return nil, err
+					return err
 				}
 			}
 		}
 	}
-	return in, nil
+	return nil
 }
 
 // Elsewhere counts the other voices on the shelf that are spelled alike and have

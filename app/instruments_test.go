@@ -139,7 +139,7 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	}
 	one, two := bring("A"), bring("B")
 	in, _ := a.Instrument(ctx, one)
-	if _, err := a.SetCells(ctx, one, in.Revision, "voices",
+	if err := a.SetCells(ctx, one, in.Revision, "voices",
 		[]rig.Cell{{Row: in.Rig.Voices[0].ID, Column: "role", Value: "percussion/triangle"}}); err != nil {
 		t.Fatal(err)
 	}

@@ -322,8 +322,10 @@ func (s *Store) KeepSetup(ctx context.Context, x Setup) error {
 			}
 		}
 		_, err := tx.NamedExecContext(ctx,
-			`INSERT INTO setups (name, variant, outputs, first, is_default) VALUES (:name, :variant, :outputs, :first, :is_default)
-			ON CONFLICT (name) DO UPDATE SET variant = excluded.variant, outputs = excluded.outputs, first = excluded.first, is_default = excluded.is_default`, x)
+			`INSERT INTO setups (name, variant, outputs, first, is_default) VALUES
+			(:name, :variant, :outputs, :first, :is_default)
+			ON CONFLICT (name) DO UPDATE SET variant = excluded.variant, outputs = excluded.outputs,
+			first = excluded.first, is_default = excluded.is_default`, x)
 		return err
 	})
 }

@@ -41,7 +41,8 @@ const (
 	Template = plan.Template
 )
 
-const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours, p.removed, r.made_at, r.label, p.state, p.head`
+const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p.colours,
+	p.removed, r.made_at, r.label, p.state, p.head`
 
 // Projects lists the projects, the last changed first.
 func (s *Store) Projects(ctx context.Context) ([]ProjectRow, error) {

@@ -50,7 +50,8 @@ type Derivation struct {
 // accepted change is on disk before the call that made it returns.
 func Open(ctx context.Context, path string, derive Derivation) (*Store, error) {
 	dsn := "file:" + strings.NewReplacer("%", "%25", "?", "%3f", "#", "%23").Replace(path) +
-		"?_txlock=immediate&_pragma=busy_timeout(30000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
+		"?_txlock=immediate&_pragma=busy_timeout(30000)&_pragma=journal_mode(WAL)" +
+		"&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
 	db, err := sqlx.Open("sqlite", dsn)
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)

@@ -23,6 +23,16 @@ func readBase(w http.ResponseWriter, r *http.Request) (int64, error) {
 	return base, nil
 }
 
+// readCommand reads the form of a command on a kind of document, and the revision it was
+// made for.
+func readCommand(w http.ResponseWriter, r *http.Request, on command.Document) (
+	base int64, spec *command.Spec, v command.Value, err error) {
+	if base, err = readBase(w, r); err == nil {
+		spec, v, err = command.Read(on, r.PostForm)
+	}
+	return base, spec, v, err
+}
+
 // readForm reads a form of bounded size.
 func readForm(w http.ResponseWriter, r *http.Request) error {
 	r.Body = http.MaxBytesReader(w, r.Body, maxForm)
@@ -32,12 +42,7 @@ func readForm(w http.ResponseWriter, r *http.Request) error {
 // edit carries out one command on a project and goes back to the view it came from; a
 // refusal shows that view again with the reason, and the form as it was typed.
 func (s *server) edit(w http.ResponseWriter, r *http.Request) {
-	base, err := readBase(w, r)
-	var spec *command.Spec
-	var v command.Value
-	if err == nil {
-		spec, v, err = command.Read(command.Project, r.PostForm)
-	}
+	base, spec, v, err := readCommand(w, r, command.Project)
 	if err == nil {
 		err = s.app.Do(r.Context(), command.Target{Project: idOf(r), Base: base}, spec, v)
 	}

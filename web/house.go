@@ -202,12 +202,7 @@ func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]i
 
 // editChart carries out one command on the house chart.
 func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
-	base, err := readBase(w, r)
-	var spec *command.Spec
-	var v command.Value
-	if err == nil {
-		spec, v, err = command.Read(command.Chart, r.PostForm)
-	}
+	base, spec, v, err := readCommand(w, r, command.Chart)
 	text := ""
 	if err == nil {
 		text, err = s.app.DoChart(r.Context(), base, spec, v)

@@ -207,12 +207,7 @@ func (s *server) afterInstrument(w http.ResponseWriter, r *http.Request, query s
 
 // editInstrument carries out one command on an instrument and shows it again.
 func (s *server) editInstrument(w http.ResponseWriter, r *http.Request) {
-	base, err := readBase(w, r)
-	var spec *command.Spec
-	var v command.Value
-	if err == nil {
-		spec, v, err = command.Read(command.Instrument, r.PostForm)
-	}
+	base, spec, v, err := readCommand(w, r, command.Instrument)
 	if err == nil {
 		err = s.app.DoInstrument(r.Context(), idOf(r), base, spec, v)
 	}

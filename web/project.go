@@ -51,14 +51,13 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 	}
 	back := addressOf(v.path(), q)
 	s.page(w, r, code, v.Name, frame{Title: p.Plan.Name, Section: "projects", Flash: sd.flash, Data: data,
-		Refused: sd.refused, Document: projectDocument(p.Project, back), Project: frameOf(p, v, back)})
+		Refused: sd.refused, Document: projectDocument(p.Project, back), Project: frameOf(p, v)})
 }
 
 // projectFrame is what every page of a project has around its view.
 type projectFrame struct {
 	*app.Project
 	View       string
-	Back       string // the view with its query, for coming back after an edit
 	Stops      []stopOnRoad
 	Findings   []check.Finding
 	Unassigned int // feeds without an output, where they are so many that a proposal serves better than their buttons
@@ -75,8 +74,8 @@ type stopOnRoad struct {
 // fewUnassigned is how many feeds without an output are told of one by one.
 const fewUnassigned = 2
 
-func frameOf(p *project, v *view, back string) *projectFrame {
-	f := &projectFrame{Project: p.Project, View: v.Name, Back: back, Findings: p.findings}
+func frameOf(p *project, v *view) *projectFrame {
+	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.findings}
 	stages := road.Of(p.graph, p.findings, len(p.steps))
 	for _, at := range stops {
 		f.Stops = append(f.Stops, stopOnRoad{stop: at, State: stages[at.Stage], Here: at.view == v && at.Anchor == "",

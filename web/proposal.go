@@ -30,7 +30,8 @@ type proposalPart struct {
 	Axis     rig.Axis
 	CanPair  bool
 	WhyNot   string
-	Asked    []askedFeed // what is asked of feeds, in words
+	Asked    []askedFeed         // what is asked of feeds, in words
+	byFeed   map[string][]string // the same
 	LaneText string
 }
 
@@ -95,10 +96,10 @@ func (p *project) proposalPart(pr placedRow, q url.Values, cut int) proposalPart
 		part.CutURL += "&"
 	}
 	part.CutURL += cutField(pr.ID) + "="
-	constraints := pr.ConstraintsInWords()
+	part.byFeed = pr.ConstraintsInWords()
 	for _, f := range pr.AllFeeds() {
 		part.BothAxes = part.BothAxes || f.Position != ""
-		if says := constraints[f.ID]; len(says) > 0 {
+		if says := part.byFeed[f.ID]; len(says) > 0 {
 			part.Asked = append(part.Asked, askedFeed{f, says})
 		}
 	}
@@ -108,11 +109,10 @@ func (p *project) proposalPart(pr placedRow, q url.Values, cut int) proposalPart
 // fillProposal adds the proposal and its ladder.
 func (p *project) fillProposal(part *proposalPart, pr *propose.Proposal) {
 	part.Proposal = pr
-	constraints := part.ConstraintsInWords()
 	for _, row := range pr.Rows {
 		r := proposalRow{Row: row, LaneName: p.Plan.Host.LaneName(row.Lane.Number)}
 		for _, f := range row.Feeds {
-			r.Asked = append(r.Asked, constraints[f.ID])
+			r.Asked = append(r.Asked, part.byFeed[f.ID])
 		}
 		part.Rows = append(part.Rows, r)
 	}

@@ -122,8 +122,12 @@ func documentForm(d *document, pairs []any) (*formView, error) {
 	if err != nil {
 		return nil, err
 	}
-	base := []hiddenField{{"rev", fmt.Sprint(d.Revision.Revision)}, {"back", d.Back}}
-	return &formView{Action: d.Edit, Method: "post", Hidden: append(base, fields...), Exchange: true}, nil
+	return &formView{Action: d.Edit, Method: "post", Hidden: append(d.hidden(), fields...), Exchange: true}, nil
+}
+
+// hidden are the fields that every form of a document carries.
+func (d *document) hidden() []hiddenField {
+	return []hiddenField{{"rev", fmt.Sprint(d.Revision.Revision)}, {"back", d.Back}}
 }
 
 // formOf is the form of one command, with its arguments that are settled already.
@@ -176,11 +180,11 @@ func stepFormOf(d *document, which string) (*formView, error) {
 	return f, err
 }
 
-// uploadOf is a form that sends a file.
-func uploadOf(action string, of any) *formView {
+// uploadOf is a form that sends a file, for a document or, with nil, for none.
+func uploadOf(action string, d *document) *formView {
 	f := &formView{Action: action, Method: "post", Upload: true, Files: true}
-	if d, ok := of.(*document); ok {
-		f.Hidden = []hiddenField{{"rev", fmt.Sprint(d.Revision.Revision)}, {"back", d.Back}}
+	if d != nil {
+		f.Hidden = d.hidden()
 	}
 	return f
 }

@@ -8,6 +8,7 @@ import (
 
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/role"
 )
 
@@ -43,12 +44,12 @@ func (c SetChartCells) Check() error {
 	return nil
 }
 
-func (c SetChartCells) Edit(x ChartContext) house.Edit {
+func (c SetChartCells) Edit(n midi.Naming) house.Edit {
 	var cells []house.Cell
 	for i := range c.Rows {
 		cells = append(cells, house.Cell{Role: role.Role(c.Rows[i]), Field: c.Columns[i], Text: c.Values[i]})
 	}
-	return house.SetCells(cells, x.Naming)
+	return house.SetCells(cells, n)
 }
 
 func (c SetChartCells) Touches() Touch {
@@ -74,10 +75,10 @@ func (c AddRole) Check() error {
 	return err
 }
 
-func (c AddRole) Edit(x ChartContext) house.Edit {
+func (c AddRole) Edit(n midi.Naming) house.Edit {
 	r, _ := c.role() // Check has read it
 	return func(chart *house.Chart) (string, error) {
-		return house.SetCells([]house.Cell{{Role: r, Field: "name", Text: chart.Label(r)}}, x.Naming)(chart)
+		return house.SetCells([]house.Cell{{Role: r, Field: "name", Text: chart.Label(r)}}, n)(chart)
 	}
 }
 
@@ -113,9 +114,9 @@ func (c StepRole) Check() error {
 	return nil
 }
 
-func (c StepRole) Edit(x ChartContext) house.Edit {
+func (c StepRole) Order(shown ...role.Role) house.Edit {
 	at, by := c.at()
-	return house.Step(at, by, x.Used...)
+	return house.Step(at, by, shown...)
 }
 
 func (c StepRole) Touches() Touch {
@@ -130,8 +131,8 @@ type MoveRole struct {
 	Before string `form:"before"`
 }
 
-func (c MoveRole) Edit(x ChartContext) house.Edit {
-	return house.MoveBefore(role.Role(c.Role), role.Role(c.Before), x.Used...)
+func (c MoveRole) Order(shown ...role.Role) house.Edit {
+	return house.MoveBefore(role.Role(c.Role), role.Role(c.Before), shown...)
 }
 
 func (c MoveRole) Touches() Touch { return writes(order(role.Role(c.Role).Parent())) }
@@ -142,7 +143,7 @@ type KeepChart struct {
 }
 
 func (c KeepChart) Do(ctx context.Context, base int64, a Application) (string, error) {
-	n, err := a.KeepChartVersion(ctx, base, c.Note)
+	n, err := a.KeepChart(ctx, base, c.Note)
 	return fmt.Sprintf("Version %d is kept. Projects are compared with it from now on; "+
 		"bring into line those that should follow.", n), err
 }
@@ -187,9 +188,9 @@ func (c TakeLearned) learned() (l *drift.Learned, keys map[string]bool) {
 	return l, keys
 }
 
-func (c TakeLearned) Edit(x ChartContext) house.Edit {
+func (c TakeLearned) Edit(n midi.Naming) house.Edit {
 	l, keys := c.learned()
-	return l.Accept(keys, x.Naming)
+	return l.Accept(keys, n)
 }
 
 // Count is how many lines are taken.

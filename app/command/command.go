@@ -7,6 +7,7 @@ package command
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"reflect"
@@ -48,10 +49,21 @@ type (
 		Value
 		Edit(midi.Naming) rig.Edit
 	}
+	// InstrumentUseCase is a command on an instrument that is more than one edit.
+	InstrumentUseCase interface {
+		Value
+		Do(ctx context.Context, id, base int64, a Application) error
+	}
 	// ChartEdit is a command on the house chart.
 	ChartEdit interface {
 		Value
-		Edit(ChartContext) house.Edit
+		Edit(midi.Naming) house.Edit
+	}
+	// ChartOrder is a command that moves a role among those that the chart or a project
+	// has; shown are the roles of projects.
+	ChartOrder interface {
+		Value
+		Order(shown ...role.Role) house.Edit
 	}
 	// ChartUseCase is a command on the house chart that is more than one edit. It says
 	// what came of it, or "".
@@ -64,13 +76,6 @@ type (
 // Target is the project that a command is for, at the revision the user saw.
 type Target struct{ Project, Base int64 }
 
-// ChartContext is what edits of the house chart go by: how keys are named, and the roles
-// that projects have.
-type ChartContext struct {
-	Naming midi.Naming
-	Used   []role.Role
-}
-
 // Application is what commands ask of the use cases.
 type Application interface {
 	PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
@@ -82,7 +87,8 @@ type Application interface {
 	KeepSetupOf(ctx context.Context, at Target, placed, name string, usual bool) error
 	KeepLayout(ctx context.Context, project, base int64, placed, name string) error
 	Replace(ctx context.Context, at Target, r Replacement) error
-	KeepChartVersion(ctx context.Context, base int64, note string) (number int, err error)
+	SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error
+	KeepChart(ctx context.Context, base int64, note string) (number int, err error)
 	RestoreChart(ctx context.Context, base int64, number int) error
 }
 
@@ -175,7 +181,8 @@ func (f *Fault) Unwrap() error { return f.Err }
 // Blamed says which field is at fault where a command's edit was refused; an error that
 // says so itself stays as it is.
 func (s *Spec) Blamed(err error) error {
-	if _, ok := err.(*Fault); ok || err == nil || s == nil || s.Blame == "" {
+	var f *Fault
+	if err == nil || s.Blame == "" || errors.As(err, &f) {
 		return err
 	}
 	return &Fault{Field: s.Blame, Err: err}

@@ -213,9 +213,6 @@ type UseAll struct {
 func (c UseAll) Edit() plan.Edit { return plan.SetUse(c.Placed, 0) }
 func (c UseAll) Touches() Touch  { return writes(Outputs(c.Placed)) }
 
-// view is an edit that changes which feeds of an instrument are mapped.
-func view(placed string, change func(*rig.View)) plan.Edit { return plan.SetView(placed, change) }
-
 func viewTouch(placed string) Touch { return writes(Outputs(placed), Feeds(placed)) }
 
 // ShareFirst chooses which tree feeds share by: "instrument" or "microphone".
@@ -233,7 +230,7 @@ func (c ShareFirst) Check() error {
 }
 
 func (c ShareFirst) Edit() plan.Edit {
-	return view(c.Placed, func(v *rig.View) {
+	return plan.SetView(c.Placed, func(v *rig.View) {
 		v.Axis = ""
 		if rig.Axis(c.To) == rig.ByMicrophone {
 			v.Axis = rig.ByMicrophone
@@ -252,8 +249,12 @@ type (
 	MapParts MapVoices
 )
 
-func (c MapVoices) Edit() plan.Edit { return view(c.Placed, func(v *rig.View) { v.Voices = c.To }) }
-func (c MapParts) Edit() plan.Edit  { return view(c.Placed, func(v *rig.View) { v.Parts = c.To }) }
+func (c MapVoices) Edit() plan.Edit {
+	return plan.SetView(c.Placed, func(v *rig.View) { v.Voices = c.To })
+}
+func (c MapParts) Edit() plan.Edit {
+	return plan.SetView(c.Placed, func(v *rig.View) { v.Parts = c.To })
+}
 
 func (c MapVoices) Touches() Touch { return viewTouch(c.Placed) }
 func (c MapParts) Touches() Touch  { return viewTouch(c.Placed) }
@@ -266,7 +267,7 @@ type MapOne struct {
 }
 
 func (c MapOne) Edit() plan.Edit {
-	return view(c.Placed, func(v *rig.View) {
+	return plan.SetView(c.Placed, func(v *rig.View) {
 		if v.Of == nil {
 			v.Of = map[string]rig.Mode{}
 		}
@@ -287,7 +288,7 @@ type Split struct {
 }
 
 func (c Split) Edit() plan.Edit {
-	return view(c.Placed, func(v *rig.View) {
+	return plan.SetView(c.Placed, func(v *rig.View) {
 		if v.Split == nil {
 			v.Split = map[string]bool{}
 		}
@@ -383,13 +384,8 @@ func proposalOptions(placed string, cut, bus map[string]string) (o propose.Optio
 }
 
 func accepting(placed string, cut, bus map[string]string, choose func(*propose.Proposal) propose.Selection) plan.Edit {
-	return func(p *plan.Project) (string, error) {
-		o, err := proposalOptions(placed, cut, bus)
-		if err != nil {
-			return "", err
-		}
-		return propose.Accept(o, choose)(p)
-	}
+	o, _ := proposalOptions(placed, cut, bus) // Check has read them
+	return propose.Accept(o, choose)
 }
 
 // Fix does what a problem's button says, if the problem is still there.

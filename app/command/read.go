@@ -38,6 +38,9 @@ type arg struct {
 func argsOf(t reflect.Type) (out []arg) {
 	for i := range t.NumField() {
 		f := t.Field(i)
+		if f.Anonymous { // what several commands have in common
+			continue
+		}
 		tag, ok := f.Tag.Lookup("form")
 		if !ok {
 			panic(fmt.Sprintf("command %s: field %s has no form tag", t.Name(), f.Name))
@@ -151,8 +154,8 @@ func ReadPart[T any](form url.Values, suffix string) (T, error) {
 func (s *Spec) refuseUnknown(form url.Values) error {
 	for _, name := range slices.Sorted(maps.Keys(form)) {
 		if !slices.Contains(Framing, name) && !s.Takes(name) && !s.besideTakes(name) {
-			return &Fault{Field: cmp.Or(name, NameField), Err: fmt.Errorf("the form has a field %q that %q does not know; reload the page",
-				name, s.Name)}
+			err := fmt.Errorf("the form has a field %q that %q does not know; reload the page", name, s.Name)
+			return &Fault{Field: cmp.Or(name, NameField), Err: err}
 		}
 	}
 	return nil

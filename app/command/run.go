@@ -112,10 +112,10 @@ func (c OwnProfile) Touches() Touch { return writes(Host) }
 
 // PractiseNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.
 type (
-	PractiseNext  struct{}
-	PractiseAll   struct{}
-	PractiseBreak struct{}
-	PractiseAnew  struct{}
+	PractiseNext  struct{ practising }
+	PractiseAll   struct{ practising }
+	PractiseBreak struct{ practising }
+	PractiseAnew  struct{ practising }
 )
 
 func (PractiseNext) Edit() plan.Edit  { return runsheet.PractiseNext() }
@@ -123,15 +123,14 @@ func (PractiseAll) Edit() plan.Edit   { return runsheet.PractiseAll() }
 func (PractiseBreak) Edit() plan.Edit { return runsheet.PractiseBreak() }
 func (PractiseAnew) Edit() plan.Edit  { return runsheet.PractiseAnew() }
 
-func (PractiseNext) Touches() Touch  { return practising() }
-func (PractiseAll) Touches() Touch   { return practising() }
-func (PractiseBreak) Touches() Touch { return practising() }
-func (PractiseAnew) Touches() Touch  { return practising() }
+// practising is what every command on the stand-in touches.
+type practising struct{}
 
-func practising() Touch { return writes(Practice).reading(All) }
+func (practising) Touches() Touch { return writes(Practice).reading(All) }
 
 // onStandIn are commands inside one instrument of the stand-in.
 type onStandIn struct {
+	practising
 	Placed string `form:"placed"`
 }
 
@@ -152,13 +151,9 @@ func (c PractiseReload) Edit() plan.Edit {
 }
 func (c PractiseReopen) Edit() plan.Edit { return runsheet.Practise("reopen", host.Reopen{}) }
 
-func (c PractiseLoad) Touches() Touch   { return practising() }
-func (c PractiseSave) Touches() Touch   { return practising() }
-func (c PractiseReload) Touches() Touch { return practising() }
-func (c PractiseReopen) Touches() Touch { return practising() }
-
 // PractiseSetup sets an instrument's outputs up.
 type PractiseSetup struct {
+	practising
 	Placed  string    `form:"placed"`
 	Outputs []rig.Run `form:"outputs"`
 }
@@ -167,10 +162,9 @@ func (c PractiseSetup) Edit() plan.Edit {
 	return runsheet.Practise("setup", host.Setup{Instrument: c.Placed, Outputs: rig.Lay(c.Outputs, 1)})
 }
 
-func (c PractiseSetup) Touches() Touch { return practising() }
-
 // PractiseAssign sends a feed to an output, or off.
 type PractiseAssign struct {
+	practising
 	Placed string `form:"placed"`
 	Feed   string `form:"feed"`
 	Jack   string `form:"jack"`
@@ -180,10 +174,9 @@ func (c PractiseAssign) Edit() plan.Edit {
 	return runsheet.Practise("assign", host.Assign{Instrument: c.Placed, Feed: c.Feed, Jack: c.Jack})
 }
 
-func (c PractiseAssign) Touches() Touch { return practising() }
-
 // PractiseSwitch switches an output on.
 type PractiseSwitch struct {
+	practising
 	Placed string `form:"placed"`
 	Jack   string `form:"jack"`
 }
@@ -192,22 +185,18 @@ func (c PractiseSwitch) Edit() plan.Edit {
 	return runsheet.Practise("switch", host.Switch{Instrument: c.Placed, Jack: c.Jack})
 }
 
-func (c PractiseSwitch) Touches() Touch { return practising() }
-
 // PractiseLane makes a lane, PractiseBus a bus.
 type (
-	PractiseLane struct{}
-	PractiseBus  struct{}
+	PractiseLane struct{ practising }
+	PractiseBus  struct{ practising }
 )
 
 func (PractiseLane) Edit() plan.Edit { return runsheet.Practise("make", host.MakeLane{}) }
 func (PractiseBus) Edit() plan.Edit  { return runsheet.Practise("bus", host.MakeLane{Bus: true}) }
 
-func (PractiseLane) Touches() Touch { return practising() }
-func (PractiseBus) Touches() Touch  { return practising() }
-
 // PractisePoint makes a lane take an output, or nothing.
 type PractisePoint struct {
+	practising
 	Lane   string         `form:"lane"`
 	Source plan.OutputRef `form:"source,optional"`
 }
@@ -220,10 +209,9 @@ func (c PractisePoint) Edit() plan.Edit {
 	return runsheet.Practise("point", a)
 }
 
-func (c PractisePoint) Touches() Touch { return practising() }
-
 // PractiseRoute routes a lane to a bus, or to the main mix.
 type PractiseRoute struct {
+	practising
 	Lane string `form:"lane"`
 	To   string `form:"to"`
 }
@@ -232,11 +220,10 @@ func (c PractiseRoute) Edit() plan.Edit {
 	return runsheet.Practise("route", host.Route{Lane: c.Lane, To: c.To})
 }
 
-func (c PractiseRoute) Touches() Touch { return practising() }
-
 // PractiseMainOff takes the main mix off a lane, PractiseClose takes a lane away.
 type (
 	PractiseMainOff struct {
+		practising
 		Lane string `form:"lane"`
 	}
 	PractiseClose PractiseMainOff
@@ -249,6 +236,3 @@ func (c PractiseMainOff) Edit() plan.Edit {
 func (c PractiseClose) Edit() plan.Edit {
 	return runsheet.Practise("close", host.CloseLane{Lane: c.Lane})
 }
-
-func (c PractiseMainOff) Touches() Touch { return practising() }
-func (c PractiseClose) Touches() Touch   { return practising() }

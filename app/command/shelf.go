@@ -1,6 +1,7 @@
 package command
 
 import (
+	"context"
 	"errors"
 	"slices"
 	"strings"
@@ -43,8 +44,8 @@ func (c SetCells) Check() error {
 	return nil
 }
 
-// Cells are the cells with their values.
-func (c SetCells) Cells() []rig.Cell {
+// cells are the cells with their values.
+func (c SetCells) cells() []rig.Cell {
 	out := make([]rig.Cell, len(c.Rows))
 	for i := range c.Rows {
 		out[i] = rig.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
@@ -61,8 +62,11 @@ func (c SetCells) CorrectedRole() (voice string, ok bool) {
 	return "", false
 }
 
-func (c SetCells) Edit(n midi.Naming) rig.Edit { return rig.SetCells(c.Table, c.Cells(), n) }
-func (c SetCells) Touches() Touch              { return writes(table(c.Table)) }
+func (c SetCells) Do(ctx context.Context, id, base int64, a Application) error {
+	return a.SetCells(ctx, id, base, c.Table, c.cells())
+}
+
+func (c SetCells) Touches() Touch { return writes(table(c.Table)) }
 
 // AddRow adds an empty row to a table.
 type AddRow struct {

@@ -133,7 +133,8 @@ func chosenByHand(hand map[string]string, fresh []rig.Feed, instrument string) (
 
 // pairUp makes a pair for each assigned feed of the old instrument, with its lane and what
 // was chosen by hand, and lists those that the matching may fill.
-func (s *Swap) pairUp(p *plan.Project, placed string, hand map[string]string, byHand map[string]*rig.Feed) (free []int) {
+func (s *Swap) pairUp(p *plan.Project, placed string, hand map[string]string,
+	byHand map[string]*rig.Feed) (free []int) {
 	for _, f := range s.Old.AllFeeds() {
 		a := s.Old.Feeds[f.ID]
 		if a.State != plan.Assigned {

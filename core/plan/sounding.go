@@ -40,7 +40,7 @@ func (p *Project) soundingOf(c SongChannel) Sounding {
 				for k := range c.Keys {
 					used[k] = true
 				}
-				if name := pl.partName(f); !slices.Contains(s.Reach, name) {
+				if name := pl.ownPartName(f); !slices.Contains(s.Reach, name) {
 					s.Reach = append(s.Reach, name)
 				}
 			default:
@@ -63,8 +63,8 @@ func (p *Project) soundingOf(c SongChannel) Sounding {
 	return s
 }
 
-// partName is the name of the part that a feed is of.
-func (pl *Placed) partName(f rig.Feed) string {
+// ownPartName is what a feed's part calls itself, whatever the house calls it.
+func (pl *Placed) ownPartName(f rig.Feed) string {
 	for _, part := range pl.Instrument.Parts {
 		if part.ID == f.Part {
 			return part.Name

@@ -155,45 +155,50 @@ func inArchive(files fs.FS) *format.Format {
 	return nil
 }
 
+// importable lists the formats that can be imported, of those that hold one of these things
+// (none: all).
+func importable(holds []format.Holds) (out []*format.Format) {
+	for _, f := range Table {
+		if f.Decode != nil && (len(holds) == 0 || slices.Contains(holds, f.Holds)) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
 // Importable lists what can be imported, of those who hold one of these things (none: all),
 // with their extensions.
 func Importable(holds ...format.Holds) string {
 	var out []string
-	for _, f := range Table {
-		if f.Decode != nil && (len(holds) == 0 || slices.Contains(holds, f.Holds)) {
-			out = append(out, fmt.Sprintf("%s (%s)", f.Title, strings.Join(f.Extensions, ", ")))
-		}
+	for _, f := range importable(holds) {
+		out = append(out, fmt.Sprintf("%s (%s)", f.Title, strings.Join(f.Extensions, ", ")))
 	}
-	return inList(out, "or")
+	return oneOf(out)
 }
 
-// inList joins a list as one reads it.
-func inList(items []string, last string) string {
+// oneOf joins a list of choices as one reads it.
+func oneOf(items []string) string {
 	if n := len(items); n > 1 {
-		return strings.Join(items[:n-1], ", ") + " " + last + " " + items[n-1]
+		return strings.Join(items[:n-1], ", ") + " or " + items[n-1]
 	}
 	return strings.Join(items, "")
 }
 
-// Titles names the formats that hold one of these things and can be imported.
+// Titles names the formats that can be imported, of those that hold one of these things.
 func Titles(holds ...format.Holds) string {
 	var out []string
-	for _, f := range Table {
-		if f.Decode != nil && slices.Contains(holds, f.Holds) {
-			out = append(out, f.Title)
-		}
+	for _, f := range importable(holds) {
+		out = append(out, f.Title)
 	}
 	return strings.Join(out, ", ")
 }
 
-// Extensions lists the extensions of the formats that hold one of these things and can be
-// imported, for a page to choose files by.
+// Extensions lists the extensions of the formats that Titles names, for a page to choose
+// files by.
 func Extensions(holds ...format.Holds) string {
 	var out []string
-	for _, f := range Table {
-		if f.Decode != nil && slices.Contains(holds, f.Holds) {
-			out = slices.Concat(out, f.Extensions, f.Archives)
-		}
+	for _, f := range importable(holds) {
+		out = slices.Concat(out, f.Extensions, f.Archives)
 	}
 	return strings.Join(out, ",")
 }

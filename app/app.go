@@ -9,7 +9,6 @@ import (
 	"slices"
 
 	"hiddenlanes/app/command"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
@@ -20,17 +19,27 @@ import (
 
 // App is the use cases over one store.
 type App struct {
-	store  *store.Store
-	memory memory // of the library
+	store  *store.Unit // a transaction, in an App that asOne gave
+	db     *store.Store
+	memory *memory // of the library
 }
 
+// Options are how the user's data is opened; the zero value is right for people.
+type Options = store.Options
+
 // Open opens the user's data in a folder, which must exist.
-func Open(ctx context.Context, dir string) (*App, error) {
-	s, err := store.Open(ctx, filepath.Join(dir, "hiddenlanes.db"), derivation)
+func Open(ctx context.Context, dir string, o Options) (*App, error) {
+	s, err := store.Open(ctx, filepath.Join(dir, "hiddenlanes.db"), derivation, o)
 	if err != nil {
 		return nil, err
 	}
-	return &App{store: s}, nil
+	return &App{s.Unit, s, &memory{}}, nil
+}
+
+// asOne makes one transaction of all that do changes by the App it is given: all of it or
+// nothing. What is read there sees the changes, so nothing of it is remembered.
+func (a *App) asOne(ctx context.Context, do func(a *App) error) error {
+	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(&App{u, a.db, &memory{}}) })
 }
 
 // Imported tells what an import brought.
@@ -150,19 +159,24 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 
 // Duplicate makes a project like another one, at work, under a name of its own.
 func (a *App) Duplicate(ctx context.Context, project int64) (int64, error) {
-	p, err := a.Project(ctx, project)
-	if err != nil {
-		return 0, err
-	}
-	rows, err := a.Projects(ctx)
-	if err != nil {
-		return 0, err
-	}
-	taken := map[string]bool{}
-	for _, r := range rows {
-		taken[r.Name] = true
-	}
-	return a.store.CreateProject(ctx, p.Plan.Copy(plan.Unique(p.Plan.Name, taken)))
+	var id int64
+	err := a.asOne(ctx, func(a *App) error {
+		p, err := a.Project(ctx, project)
+		if err != nil {
+			return err
+		}
+		rows, err := a.Projects(ctx)
+		if err != nil {
+			return err
+		}
+		taken := map[string]bool{}
+		for _, r := range rows {
+			taken[r.Name] = true
+		}
+		id, err = a.store.CreateProject(ctx, p.Plan.Copy(plan.Unique(p.Plan.Name, taken)))
+		return err
+	})
+	return id, err
 }
 
 // Place puts an instrument from the shelf into a project.
@@ -211,21 +225,4 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options,
 	choose func(*propose.Proposal) propose.Selection) (*Project, error) {
 	return a.Edit(ctx, project, base, propose.Accept(o, choose))
-}
-
-// The one setting there is: what middle C is called.
-const settingMiddleC = "middle C"
-
-// Naming is how the user names keys.
-func (a *App) Naming(ctx context.Context) (midi.Naming, error) {
-	v, err := a.store.Setting(ctx, settingMiddleC)
-	if v == "C4" {
-		return midi.MiddleC4, err
-	}
-	return midi.MiddleC3, err
-}
-
-// SetNaming keeps how the user names keys.
-func (a *App) SetNaming(ctx context.Context, n midi.Naming) error {
-	return a.store.Set(ctx, settingMiddleC, midi.Key(60).Name(n))
 }

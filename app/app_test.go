@@ -20,7 +20,7 @@ import (
 
 func open(t testing.TB) *App {
 	t.Helper()
-	a, err := Open(t.Context(), t.TempDir())
+	a, err := Open(t.Context(), t.TempDir(), Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -79,9 +79,11 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
 		f.Setups = append(f.Setups, bundle.LibrarySetup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First,
 			Default: s.Default})
 	}
-	if f.Profiles, err = a.ownProfiles(ctx); err != nil {
+	own, err := a.settings(ctx)
+	if err != nil {
 		return err
 	}
+	f.Profiles = own.Profiles
 	if f.Spellings, err = a.store.Spellings(ctx); err != nil {
 		return err
 	}
@@ -146,7 +148,7 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 // Merge is MergeLibrary for a file that was read.
 func (a *App) Merge(ctx context.Context, f *bundle.Library) (*Merged, error) {
 	out := &Merged{}
-	return out, a.store.AsOne(ctx, func(ctx context.Context) error { return a.merge(ctx, f, out) })
+	return out, a.asOne(ctx, func(a *App) error { return a.merge(ctx, f, out) })
 }
 
 func (a *App) merge(ctx context.Context, f *bundle.Library, out *Merged) error {

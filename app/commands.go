@@ -157,7 +157,7 @@ func (a *App) LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (ri
 
 // UseOwnProfile keeps a kind of host that the user describes, and plans a project for it.
 func (a *App) UseOwnProfile(ctx context.Context, at command.Target, p rig.Profile) error {
-	return a.store.AsOne(ctx, func(ctx context.Context) error {
+	return a.asOne(ctx, func(a *App) error {
 		if err := a.KeepProfile(ctx, p); err != nil {
 			return err
 		}

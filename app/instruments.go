@@ -26,20 +26,22 @@ func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells 
 	if err != nil {
 		return err
 	}
-	in, err := a.EditInstrument(ctx, id, base, rig.SetCells(table, cells, naming))
-	if err != nil || table != "voices" {
-		return err
-	}
-	for _, c := range cells {
-		for _, v := range in.Rig.Voices {
-			if c.Column == "role" && v.ID == c.Row {
-				if err := a.store.RememberRole(ctx, Spelling(v.Name), v.Role); err != nil {
-					return err
+	return a.asOne(ctx, func(a *App) error {
+		in, err := a.EditInstrument(ctx, id, base, rig.SetCells(table, cells, naming))
+		if err != nil || table != "voices" {
+			return err
+		}
+		for _, c := range cells {
+			for _, v := range in.Rig.Voices {
+				if c.Column == "role" && v.ID == c.Row {
+					if err := a.store.RememberRole(ctx, Spelling(v.Name), v.Role); err != nil {
+						return err
+					}
 				}
 			}
 		}
-	}
-	return nil
+		return nil
+	})
 }
 
 // Elsewhere counts the other voices on the shelf that are spelled alike and have
@@ -106,25 +108,27 @@ func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, 
 // KeepLayout keeps how an instrument is laid out in a project among the layouts
 // of the instrument on the shelf, and in the project's copy.
 func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name string) error {
-	p, err := a.Project(ctx, project)
-	if err != nil {
+	return a.asOne(ctx, func(a *App) error {
+		p, err := a.Project(ctx, project)
+		if err != nil {
+			return err
+		}
+		pl := p.Plan.Find(placed)
+		if pl == nil {
+			return fmt.Errorf("that instrument is not in this project")
+		}
+		keep := rig.SetLayout(pl.Layout(name))
+		_, err = a.Edit(ctx, project, base, func(p *plan.Project) (string, error) { return keep(&p.Find(placed).Instrument) })
+		if err != nil || pl.Shelf == 0 {
+			return err
+		}
+		in, err := a.Instrument(ctx, pl.Shelf)
+		if err != nil {
+			return err
+		}
+		_, err = a.EditInstrument(ctx, pl.Shelf, in.Revision, keep)
 		return err
-	}
-	pl := p.Plan.Find(placed)
-	if pl == nil {
-		return fmt.Errorf("that instrument is not in this project")
-	}
-	keep := rig.SetLayout(pl.Layout(name))
-	_, err = a.Edit(ctx, project, base, func(p *plan.Project) (string, error) { return keep(&p.Find(placed).Instrument) })
-	if err != nil || pl.Shelf == 0 {
-		return err
-	}
-	in, err := a.Instrument(ctx, pl.Shelf)
-	if err != nil {
-		return err
-	}
-	_, err = a.EditInstrument(ctx, pl.Shelf, in.Revision, keep)
-	return err
+	})
 }
 
 // Layouts lists the layouts that can be applied to an instrument in a project:

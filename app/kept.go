@@ -47,7 +47,7 @@ const (
 var ErrNotFound = store.ErrNotFound
 
 // Close closes the user's data.
-func (a *App) Close() error { return a.store.Close() }
+func (a *App) Close() error { return a.db.Close() }
 
 // Project loads a project as it stands.
 func (a *App) Project(ctx context.Context, id int64) (*Project, error) {
@@ -159,9 +159,9 @@ func (a *App) KeepChart(ctx context.Context, base int64, note string) (number in
 	return a.store.KeepChart(ctx, base, note, func(number int) house.Edit {
 		return func(c *house.Chart) (string, error) {
 			if last != nil && house.Changes(c, last, midi.MiddleC3) == 0 {
-				return "", fmt.Errorf("nothing has changed since version %d was kept", last.Version)
+				return "", fmt.Errorf("nothing has changed since version %d was kept", last.Number)
 			}
-			c.Version = number
+			c.Number = number
 			return fmt.Sprintf("keep it as version %d", number), nil
 		}
 	})

@@ -49,7 +49,7 @@ type memory struct {
 // Library gives every project on the list. What it gives is not changed later; a change
 // makes a new one.
 func (a *App) Library(ctx context.Context) (*Library, error) {
-	m := &a.memory
+	m := a.memory
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	heads, err := a.store.Heads(ctx)

@@ -20,7 +20,7 @@ import (
 // which has a lane that is called otherwise.
 func working(t testing.TB, n int) *app.App {
 	t.Helper()
-	a, err := app.Open(context.Background(), t.TempDir())
+	a, err := app.Open(context.Background(), t.TempDir(), app.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -12,7 +12,7 @@ import (
 
 func TestTheSampleWorldHasOneMistakeToFind(t *testing.T) {
 	ctx := t.Context()
-	a, err := app.Open(ctx, t.TempDir())
+	a, err := app.Open(ctx, t.TempDir(), app.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

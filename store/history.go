@@ -9,20 +9,62 @@ import (
 	"strings"
 	"time"
 
-	"github.com/jmoiron/sqlx"
+	"hiddenlanes/core/document"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/fault"
 )
 
 // history is a kind of document with a history of revisions: projects or instruments.
 // Its names are constants of this package and go into the SQL as they are.
 type history struct {
 	things, revisions, ref, what string
+	// read decodes a document as it is kept, of this version or an older one; write gives
+	// it as it is kept now.
+	read  func(ctx context.Context, u *Unit, text string, into any) error
+	write func(ctx context.Context, u *Unit, doc any) (string, error)
 }
 
 var (
-	projectLine    = history{"projects", "revisions", "project_id", "project"}
-	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument"}
-	chartLine      = history{"charts", "chart_revisions", "chart_id", "house chart"}
+	projectLine    = history{"projects", "revisions", "project_id", "project", readProject, writeProject}
+	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument",
+		readBy(rig.Versions), writePlain}
+	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", readBy(house.Versions), writePlain}
 )
+
+// readBy decodes documents of a line that hold all they say.
+func readBy(line *document.Line) func(context.Context, *Unit, string, any) error {
+	return func(_ context.Context, _ *Unit, text string, into any) error { return line.Read([]byte(text), into) }
+}
+
+func writePlain(_ context.Context, _ *Unit, doc any) (string, error) {
+	text, err := json.Marshal(doc)
+	return string(text), err
+}
+
+// readProject decodes a project with the contents that it names.
+func readProject(ctx context.Context, u *Unit, text string, into any) error {
+	p, err := plan.ReadKept([]byte(text), func(hash string) ([]byte, error) { return u.content(ctx, hash) })
+	if err == nil {
+		*into.(*plan.Project) = *p
+	}
+	return err
+}
+
+// writeProject keeps the contents that a project names and gives the rest of it.
+func writeProject(ctx context.Context, u *Unit, doc any) (string, error) {
+	text, used, err := doc.(*plan.Project).Keep()
+	if err != nil {
+		return "", err
+	}
+	for _, c := range used {
+		if err := u.keepContent(ctx, c); err != nil {
+			return "", err
+		}
+	}
+	return string(text), nil
+}
 
 // sql fills the names into a query.
 func (l history) sql(query string) string {
@@ -47,9 +89,9 @@ type State struct {
 }
 
 // load reads a document at its head into doc.
-func (l history) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc any) (State, error) {
+func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, error) {
 	var r revision
-	err := sqlx.GetContext(ctx, q, &r, l.sql(`
+	err := u.on().GetContext(ctx, &r, l.sql(`
 		SELECT r.id, r.parent, r.label, r.doc, t.tip FROM {things} t JOIN {revisions} r ON r.id = t.head WHERE t.id = ?`), id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return State{}, ErrNotFound
@@ -58,11 +100,11 @@ func (l history) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc 
 		return State{}, err
 	}
 	st := State{ID: id, Revision: r.ID, Label: r.Label, Undo: r.Parent != 0}
-	if err := read(r.Doc, doc); err != nil {
-		return State{}, fmt.Errorf("reading %s %d: %w", l.what, id, err)
+	if err := l.decode(ctx, u, id, r.Doc, doc); err != nil {
+		return State{}, err
 	}
 	if r.Tip != r.ID {
-		next, err := l.redoTarget(ctx, q, r.Tip, r.ID)
+		next, err := l.redoTarget(ctx, u, r.Tip, r.ID)
 		if err != nil {
 			return State{}, err
 		}
@@ -73,21 +115,30 @@ func (l history) load(ctx context.Context, q sqlx.QueryerContext, id int64, doc 
 	return st, nil
 }
 
-// read decodes a document and lets it tie up what it does not keep.
-func read(text string, doc any) error {
-	if err := json.Unmarshal([]byte(text), doc); err != nil {
+// decode reads a revision's text; what cannot be read is damaged, and nothing else is.
+func (l history) decode(ctx context.Context, u *Unit, id int64, text string, doc any) error {
+	err := l.read(ctx, u, text, doc)
+	var f *fault.Error
+	if err == nil || errors.As(err, &f) {
 		return err
 	}
-	if d, ok := doc.(interface{ Relink() }); ok {
-		d.Relink()
+	say := fmt.Sprintf("%s %d cannot be read: it is damaged. All others can; put a copy of the data file in its place "+
+		"to have it back", l.what, id)
+	var newer *document.NewerError
+	if errors.As(err, &newer) {
+		say = fmt.Sprintf("%s %d cannot be read: %v", l.what, id, newer)
 	}
-	return nil
+	return &fault.Error{Kind: fault.Storage, Say: say, Doing: fmt.Sprintf("reading %s %d", l.what, id),
+		Err: fmt.Errorf("%w: %w", errDamaged, err)}
 }
 
+// errDamaged is in the chain of what is said of a document that cannot be read.
+var errDamaged = errors.New("damaged document")
+
 // redoTarget is the revision on the way to the tip whose parent is the head.
-func (l history) redoTarget(ctx context.Context, q sqlx.QueryerContext, tip, head int64) (*revision, error) {
+func (l history) redoTarget(ctx context.Context, u *Unit, tip, head int64) (*revision, error) {
 	var r revision
-	err := sqlx.GetContext(ctx, q, &r, l.sql(`
+	err := u.on().GetContext(ctx, &r, l.sql(`
 		WITH RECURSIVE line (id, parent, label) AS (
 			SELECT id, parent, label FROM {revisions} WHERE id = ?
 			UNION ALL
@@ -114,30 +165,45 @@ func (e *StaleError) Error() string {
 	return "another window " + how + "; nothing was changed by you. Look at it as it stands now and try again"
 }
 
+// FaultKind is that of a conflict.
+func (e *StaleError) FaultKind() fault.Kind { return fault.Conflict }
+
 // current loads the document if the revision the user saw is still its head.
-func (l history) current(ctx context.Context, tx *sqlx.Tx, id, base int64, doc any) (State, error) {
-	st, err := l.load(ctx, tx, id, doc)
-	if err != nil || st.Revision == base {
-		return st, err
+func (l history) current(ctx context.Context, u *Unit, id, base int64, doc any) (State, error) {
+	if err := l.isCurrent(ctx, u, id, base); err != nil {
+		return State{}, err
+	}
+	return l.load(ctx, u, id, doc)
+}
+
+// isCurrent gives a *StaleError where the revision the user saw is no longer the head.
+func (l history) isCurrent(ctx context.Context, u *Unit, id, base int64) error {
+	var head int64
+	err := u.on().GetContext(ctx, &head, l.sql(`SELECT head FROM {things} WHERE id = ?`), id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	if err != nil || head == base {
+		return err
 	}
 	e := &StaleError{What: l.what}
-	err = tx.SelectContext(ctx, &e.Since,
+	err = u.on().SelectContext(ctx, &e.Since,
 		l.sql(`SELECT label FROM {revisions} WHERE {ref} = ? AND id > ? AND id <= ? ORDER BY id DESC LIMIT 5`), id,
-		base, st.Revision)
-	return State{}, errors.Join(err, e)
+		base, head)
+	return errors.Join(err, e)
 }
 
 // append writes a revision and moves head and tip to it; derive writes the
 // columns that follow from the document.
-func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, parent int64, label string, doc any,
+func (l history) append(ctx context.Context, u *Unit, id, parent int64, label string, doc any,
 	derive func() error) (int64, error) {
-	text, err := json.Marshal(doc)
+	text, err := l.write(ctx, u, doc)
 	if err != nil {
-		return 0, err
+		return 0, fault.Bug("writing a "+l.what, err)
 	}
-	r, err := tx.ExecContext(ctx,
+	r, err := u.on().ExecContext(ctx,
 		l.sql(`INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`),
-		id, parent, label, string(text), now.UTC().Format(time.RFC3339Nano))
+		id, parent, label, text, u.store.now().UTC().Format(time.RFC3339Nano))
 	if err != nil {
 		return 0, err
 	}
@@ -145,7 +211,7 @@ func (l history) append(ctx context.Context, tx *sqlx.Tx, now time.Time, id, par
 	if err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, l.sql(`UPDATE {things} SET head = ?, tip = ? WHERE id = ?`), rev, rev,
+	if _, err := u.on().ExecContext(ctx, l.sql(`UPDATE {things} SET head = ?, tip = ? WHERE id = ?`), rev, rev,
 		id); err != nil {
 		return 0, err
 	}
@@ -166,21 +232,20 @@ const (
 
 // step moves the head one revision back, or forward along the changes last
 // undone, and reads the document there into doc. It refuses a stale base.
-func (l history) step(ctx context.Context, tx *sqlx.Tx, id, base int64, dir Direction, doc any,
+func (l history) step(ctx context.Context, u *Unit, id, base int64, dir Direction, doc any,
 	derive func() error) error {
-	var now json.RawMessage // read apart, so that nothing of it stays in doc
-	if _, err := l.current(ctx, tx, id, base, &now); err != nil {
+	if err := l.isCurrent(ctx, u, id, base); err != nil {
 		return err
 	}
 	var r revision
-	if err := tx.GetContext(ctx, &r,
+	if err := u.on().GetContext(ctx, &r,
 		l.sql(`SELECT r.id, r.parent, t.tip FROM {revisions} r JOIN {things} t ON t.id = r.{ref} WHERE r.id = ?`),
 		base); err != nil {
 		return err
 	}
 	to := r.Parent
 	if dir == Forward {
-		next, err := l.redoTarget(ctx, tx, r.Tip, r.ID)
+		next, err := l.redoTarget(ctx, u, r.Tip, r.ID)
 		if err != nil {
 			return err
 		}
@@ -191,19 +256,19 @@ func (l history) step(ctx context.Context, tx *sqlx.Tx, id, base int64, dir Dire
 	if to == 0 {
 		return ErrNothing
 	}
-	return l.moveHead(ctx, tx, id, to, doc, derive)
+	return l.moveHead(ctx, u, id, to, doc, derive)
 }
 
 // moveHead moves the head to a revision and reads the document there into doc.
-func (l history) moveHead(ctx context.Context, tx *sqlx.Tx, id, to int64, doc any, derive func() error) error {
+func (l history) moveHead(ctx context.Context, u *Unit, id, to int64, doc any, derive func() error) error {
 	var text string
-	if err := tx.GetContext(ctx, &text, l.sql(`SELECT doc FROM {revisions} WHERE id = ?`), to); err != nil {
+	if err := u.on().GetContext(ctx, &text, l.sql(`SELECT doc FROM {revisions} WHERE id = ?`), to); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, l.sql(`UPDATE {things} SET head = ? WHERE id = ?`), to, id); err != nil {
+	if _, err := u.on().ExecContext(ctx, l.sql(`UPDATE {things} SET head = ? WHERE id = ?`), to, id); err != nil {
 		return err
 	}
-	if err := read(text, doc); err != nil {
+	if err := l.decode(ctx, u, id, text, doc); err != nil {
 		return err
 	}
 	return derive()

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -26,26 +25,26 @@ type Chart struct {
 const theChart = 1
 
 // Chart loads the house chart as it stands.
-func (s *Store) Chart(ctx context.Context) (*Chart, error) {
+func (u *Unit) Chart(ctx context.Context) (*Chart, error) {
 	out := &Chart{House: &house.Chart{}}
 	var err error
-	out.State, err = chartLine.load(ctx, s.on(ctx), theChart, out.House)
+	out.State, err = chartLine.load(ctx, u, theChart, out.House)
 	return out, err
 }
 
 func unchanged() error { return nil }
 
 // EditChart applies an edit to the house chart as one revision, as Edit does for projects.
-func (s *Store) EditChart(ctx context.Context, base int64, edit house.Edit) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		_, err := s.editChart(ctx, tx, base, edit)
+func (u *Unit) EditChart(ctx context.Context, base int64, edit house.Edit) error {
+	return u.AsOne(ctx, func(u *Unit) error {
+		_, err := u.editChart(ctx, base, edit)
 		return err
 	})
 }
 
-func (s *Store) editChart(ctx context.Context, tx *sqlx.Tx, base int64, edit house.Edit) (int64, error) {
+func (u *Unit) editChart(ctx context.Context, base int64, edit house.Edit) (int64, error) {
 	c := &house.Chart{}
-	st, err := chartLine.current(ctx, tx, theChart, base, c)
+	st, err := chartLine.current(ctx, u, theChart, base, c)
 	if err != nil {
 		return 0, err
 	}
@@ -56,13 +55,13 @@ func (s *Store) editChart(ctx context.Context, tx *sqlx.Tx, base int64, edit hou
 	if err := c.Validate(); err != nil {
 		return 0, err
 	}
-	return chartLine.append(ctx, tx, s.now(), theChart, st.Revision, label, c, unchanged)
+	return chartLine.append(ctx, u, theChart, st.Revision, label, c, unchanged)
 }
 
 // StepChart undoes the last change of the house chart, or redoes.
-func (s *Store) StepChart(ctx context.Context, base int64, dir Direction) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		return chartLine.step(ctx, tx, theChart, base, dir, &house.Chart{}, unchanged)
+func (u *Unit) StepChart(ctx context.Context, base int64, dir Direction) error {
+	return u.AsOne(ctx, func(u *Unit) error {
+		return chartLine.step(ctx, u, theChart, base, dir, &house.Chart{}, unchanged)
 	})
 }
 
@@ -76,39 +75,39 @@ type ChartVersion struct {
 
 // KeepChart keeps the house chart as it stands as the next version. keep is the edit that
 // gives it the number, and may refuse.
-func (s *Store) KeepChart(ctx context.Context, base int64, note string, keep func(number int) house.Edit) (
+func (u *Unit) KeepChart(ctx context.Context, base int64, note string, keep func(number int) house.Edit) (
 	number int, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		if err := tx.GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
+	err = u.AsOne(ctx, func(u *Unit) error {
+		if err := u.on().GetContext(ctx, &number, `SELECT 1 + coalesce(max(number), 0) FROM chart_versions`); err != nil {
 			return err
 		}
-		rev, err := s.editChart(ctx, tx, base, keep(number))
+		rev, err := u.editChart(ctx, base, keep(number))
 		if err != nil {
 			return err
 		}
-		return s.keepVersion(ctx, tx, number, rev, strings.Join(strings.Fields(note), " "))
+		return u.keepVersion(ctx, number, rev, strings.Join(strings.Fields(note), " "))
 	})
 	return number, err
 }
 
-func (s *Store) keepVersion(ctx context.Context, tx *sqlx.Tx, number int, rev int64, note string) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
-		number, rev, note, s.now().UTC().Format(time.RFC3339))
+func (u *Unit) keepVersion(ctx context.Context, number int, rev int64, note string) error {
+	_, err := u.on().ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
+		number, rev, note, u.store.now().UTC().Format(time.RFC3339))
 	return err
 }
 
 // ChartVersions lists the kept versions, the last first.
-func (s *Store) ChartVersions(ctx context.Context) ([]ChartVersion, error) {
+func (u *Unit) ChartVersions(ctx context.Context) ([]ChartVersion, error) {
 	var out []ChartVersion
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT number, note, kept_at FROM chart_versions ORDER BY number DESC`)
+	err := u.on().SelectContext(ctx, &out, `SELECT number, note, kept_at FROM chart_versions ORDER BY number DESC`)
 	return out, err
 }
 
 // HouseVersion gives a kept version of the house chart; 0 is the last one, and nil,
 // the standard alone, where none was kept yet.
-func (s *Store) HouseVersion(ctx context.Context, number int) (*house.Chart, error) {
+func (u *Unit) HouseVersion(ctx context.Context, number int) (*house.Chart, error) {
 	var doc string
-	err := s.on(ctx).GetContext(ctx, &doc,
+	err := u.on().GetContext(ctx, &doc,
 		`SELECT r.doc FROM chart_versions v JOIN chart_revisions r ON r.id = v.revision_id
 		WHERE v.number = ? OR ? = 0 ORDER BY v.number DESC LIMIT 1`, number, number)
 	switch {
@@ -120,24 +119,24 @@ func (s *Store) HouseVersion(ctx context.Context, number int) (*house.Chart, err
 		return nil, err
 	}
 	c := &house.Chart{}
-	return c, json.Unmarshal([]byte(doc), c)
+	return c, chartLine.decode(ctx, u, theChart, doc, c)
 }
 
 // KeepChartVersions keeps versions of the house chart as they come, where none is kept
 // yet, and goes on working with the last of them.
-func (s *Store) KeepChartVersions(ctx context.Context, charts []*house.Chart, notes []string) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) KeepChartVersions(ctx context.Context, charts []*house.Chart, notes []string) error {
+	return u.AsOne(ctx, func(u *Unit) error {
 		for i, c := range charts {
 			var head int64
-			if err := tx.GetContext(ctx, &head, `SELECT head FROM charts WHERE id = ?`, theChart); err != nil {
+			if err := u.on().GetContext(ctx, &head, `SELECT head FROM charts WHERE id = ?`, theChart); err != nil {
 				return err
 			}
-			rev, err := chartLine.append(ctx, tx, s.now(), theChart, head, fmt.Sprintf("bring version %d", c.Version),
+			rev, err := chartLine.append(ctx, u, theChart, head, fmt.Sprintf("bring version %d", c.Number),
 				c, unchanged)
 			if err != nil {
 				return err
 			}
-			if err := s.keepVersion(ctx, tx, c.Version, rev, notes[i]); err != nil {
+			if err := u.keepVersion(ctx, c.Number, rev, notes[i]); err != nil {
 				return err
 			}
 		}
@@ -153,33 +152,35 @@ type ProjectIdentity struct {
 }
 
 // Identities lists the projects on the list.
-func (s *Store) Identities(ctx context.Context) ([]ProjectIdentity, error) {
+func (u *Unit) Identities(ctx context.Context) ([]ProjectIdentity, error) {
 	var out []ProjectIdentity
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, uid, state FROM projects WHERE removed = 0 ORDER BY id`)
+	err := u.on().SelectContext(ctx, &out, `SELECT id, uid, state FROM projects WHERE removed = 0 ORDER BY id`)
 	return out, err
 }
 
 // Past calls fn with every revision of a project, the last first, until it says stop.
-func (s *Store) Past(ctx context.Context, id int64, fn func(*plan.Project) (stop bool)) error {
-	rows, err := s.on(ctx).QueryxContext(ctx, `SELECT doc FROM revisions WHERE project_id = ? ORDER BY id DESC`, id)
-	if err != nil {
+func (u *Unit) Past(ctx context.Context, id int64, fn func(*plan.Project) (stop bool)) error {
+	var ids []int64
+	if err := u.on().SelectContext(ctx, &ids, `SELECT id FROM revisions WHERE project_id = ? ORDER BY id DESC`,
+		id); err != nil {
 		return err
 	}
-	defer rows.Close()
-	for rows.Next() {
-		var doc string
-		p := &plan.Project{}
-		if err := rows.Scan(&doc); err != nil {
+	for _, revision := range ids {
+		_, doc, err := u.docOf(ctx, projectLine, revision)
+		if err != nil {
 			return err
 		}
-		if err := read(doc, p); err != nil {
+		p := &plan.Project{}
+		if err := projectLine.decode(ctx, u, id, doc, p); errors.Is(err, errDamaged) {
+			continue // what it was nobody can say
+		} else if err != nil {
 			return err
 		}
 		if fn(p) {
 			break
 		}
 	}
-	return rows.Err()
+	return nil
 }
 
 // ProjectHead says where a project on the list stands, for those who remember facts.
@@ -190,26 +191,26 @@ type ProjectHead struct {
 }
 
 // Heads lists where every project on the list stands.
-func (s *Store) Heads(ctx context.Context) ([]ProjectHead, error) {
+func (u *Unit) Heads(ctx context.Context) ([]ProjectHead, error) {
 	var out []ProjectHead
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, head, state FROM projects WHERE removed = 0 ORDER BY id`)
+	err := u.on().SelectContext(ctx, &out, `SELECT id, head, state FROM projects WHERE removed = 0 ORDER BY id`)
 	return out, err
 }
 
 // ProjectFacts gives the list's rows of some projects with their facts.
-func (s *Store) ProjectFacts(ctx context.Context, ids []int64) ([]ProjectRow, error) {
+func (u *Unit) ProjectFacts(ctx context.Context, ids []int64) ([]ProjectRow, error) {
 	var out []ProjectRow
 	const query = `SELECT ` + rowColumns +
 		`, p.facts FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed = 0`
 	if len(ids) > 200 {
-		err := s.on(ctx).SelectContext(ctx, &out, query)
+		err := u.on().SelectContext(ctx, &out, query)
 		return out, err
 	}
 	q, args, err := sqlx.In(query+` AND p.id IN (?)`, ids)
 	if err != nil {
 		return nil, err
 	}
-	err = s.on(ctx).SelectContext(ctx, &out, q, args...)
+	err = u.on().SelectContext(ctx, &out, q, args...)
 	return out, err
 }
 
@@ -223,15 +224,15 @@ type Change struct {
 // EditMany applies one edit to each of several projects, all or none, as one change that
 // is undone at once. One whose edit gives ErrUnchanged stays as it is. It gives the
 // number of projects changed and of the change, 0 where none was.
-func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
+	err = u.AsOne(ctx, func(u *Unit) error {
 		for i, c := range changes {
 			progress.Report(ctx, "projects changed", i, len(changes))
 			p := &plan.Project{}
-			st, err := s.editProject(ctx, tx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
+			st, err := u.editProject(ctx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
 				label, err := c.Edit(p)
 				if err == nil && c.Song != nil && p.Song != nil {
-					p.Song.ID, err = keepSong(ctx, tx, p.Song.Name, c.Song)
+					p.Song.ID, err = u.keepSong(ctx, p.Song.Name, c.Song)
 				}
 				return label, err
 			})
@@ -242,8 +243,8 @@ func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (c
 				return fmt.Errorf("%s: %w", p.Name, err)
 			}
 			if batch == 0 {
-				r, err := tx.ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES ('', ?)`,
-					s.now().UTC().Format(time.RFC3339))
+				r, err := u.on().ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES ('', ?)`,
+					u.store.now().UTC().Format(time.RFC3339))
 				if err != nil {
 					return err
 				}
@@ -251,12 +252,12 @@ func (s *Store) EditMany(ctx context.Context, label string, changes []Change) (c
 					return err
 				}
 			}
-			if _, err := tx.ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch, st.Revision); err != nil {
+			if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch, st.Revision); err != nil {
 				return err
 			}
 			changed++
 		}
-		_, err := tx.ExecContext(ctx, `UPDATE batches SET label = ? WHERE id = ?`, label, batch)
+		_, err := u.on().ExecContext(ctx, `UPDATE batches SET label = ? WHERE id = ?`, label, batch)
 		return err
 	})
 	return changed, batch, err
@@ -271,9 +272,9 @@ type Batch struct {
 }
 
 // LastBatch gives the last change over several projects, or nil.
-func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
+func (u *Unit) LastBatch(ctx context.Context) (*Batch, error) {
 	var b Batch
-	err := s.on(ctx).GetContext(ctx, &b,
+	err := u.on().GetContext(ctx, &b,
 		`SELECT b.id, b.label, b.undone, count(r.id) AS projects FROM batches b JOIN revisions r ON r.batch_id = b.id
 		GROUP BY b.id ORDER BY b.id DESC LIMIT 1`)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -284,8 +285,8 @@ func (s *Store) LastBatch(ctx context.Context) (*Batch, error) {
 
 // StepBatch takes a change over several projects back in one step, or brings it again.
 // Projects that have been changed since stay as they are, and are named.
-func (s *Store) StepBatch(ctx context.Context, id int64, dir Direction) (walked int, left []string, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked int, left []string, err error) {
+	err = u.AsOne(ctx, func(u *Unit) error {
 		var rows []struct {
 			Project  int64  `db:"project_id"`
 			Revision int64  `db:"id"`
@@ -293,7 +294,7 @@ func (s *Store) StepBatch(ctx context.Context, id int64, dir Direction) (walked 
 			Head     int64  `db:"head"`
 			Name     string `db:"name"`
 		}
-		if err := tx.SelectContext(ctx, &rows,
+		if err := u.on().SelectContext(ctx, &rows,
 			`SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
 			WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
 			return err
@@ -312,8 +313,8 @@ func (s *Store) StepBatch(ctx context.Context, id int64, dir Direction) (walked 
 				continue
 			}
 			p := &plan.Project{}
-			derive := func() error { return s.deriveProject(ctx, tx, r.Project, p) }
-			if err := projectLine.moveHead(ctx, tx, r.Project, to, p, derive); err != nil {
+			derive := func() error { return u.deriveProject(ctx, r.Project, p) }
+			if err := projectLine.moveHead(ctx, u, r.Project, to, p, derive); err != nil {
 				return err
 			}
 			walked++
@@ -321,7 +322,7 @@ func (s *Store) StepBatch(ctx context.Context, id int64, dir Direction) (walked 
 		if walked == 0 {
 			return fmt.Errorf("every project of that change has been changed since: %s", words.Few(left))
 		}
-		_, err := tx.ExecContext(ctx, `UPDATE batches SET undone = ? WHERE id = ?`, dir == Back, id)
+		_, err := u.on().ExecContext(ctx, `UPDATE batches SET undone = ? WHERE id = ?`, dir == Back, id)
 		return err
 	})
 	return walked, left, err

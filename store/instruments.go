@@ -2,15 +2,11 @@ package store
 
 import (
 	"context"
-	"crypto/sha256"
 	"database/sql"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
-
-	"github.com/jmoiron/sqlx"
 
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -41,19 +37,19 @@ type Instrument struct {
 // AddInstruments puts instruments on the shelf in one transaction. One that is
 // there already, the same in everything as it came, is not put there twice; if it
 // had been removed it comes back. added counts the new ones.
-func (s *Store) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
-	return s.addInstruments(ctx, ins, false)
+func (u *Unit) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
+	return u.addInstruments(ctx, ins, false)
 }
 
 // MergeInstruments is AddInstruments for those of another library: one is here already
 // too if it ever stood here as it is there.
-func (s *Store) MergeInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
-	return s.addInstruments(ctx, ins, true)
+func (u *Unit) MergeInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
+	return u.addInstruments(ctx, ins, true)
 }
 
-func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited bool) (ids []int64,
+func (u *Unit) addInstruments(ctx context.Context, ins []NewInstrument, edited bool) (ids []int64,
 	added int, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
+	err = u.AsOne(ctx, func(u *Unit) error {
 		for _, n := range ins {
 			if err := n.Rig.Validate(); err != nil {
 				return err
@@ -62,27 +58,26 @@ func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited 
 			if err != nil {
 				return err
 			}
-			h := sha256.New()
-			h.Write(doc)
+			var source []byte
 			if n.Source != nil {
-				h.Write(n.Source.Data)
+				source = n.Source.Data
 			}
-			hash := hex.EncodeToString(h.Sum(nil))
+			hash := shelfHash(string(doc), source)
 			var id int64
-			err = tx.GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
+			err = u.on().GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
 			if edited && errors.Is(err, sql.ErrNoRows) {
-				err = tx.GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`, string(doc))
+				err = u.on().GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`, string(doc))
 			}
 			switch {
 			case errors.Is(err, sql.ErrNoRows):
-				if id, err = s.insertInstrument(ctx, tx, n, string(doc), hash); err != nil {
+				if id, err = u.insertInstrument(ctx, n, hash); err != nil {
 					return err
 				}
 				added++
 			case err != nil:
 				return err
 			default:
-				if _, err := tx.ExecContext(ctx, `UPDATE instruments SET removed = 0 WHERE id = ?`, id); err != nil {
+				if _, err := u.on().ExecContext(ctx, `UPDATE instruments SET removed = 0 WHERE id = ?`, id); err != nil {
 					return err
 				}
 			}
@@ -93,10 +88,10 @@ func (s *Store) addInstruments(ctx context.Context, ins []NewInstrument, edited 
 	return ids, added, err
 }
 
-func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrument, doc, hash string) (int64, error) {
+func (u *Unit) insertInstrument(ctx context.Context, n NewInstrument, hash string) (int64, error) {
 	var source *int64
 	if n.Source != nil {
-		r, err := tx.ExecContext(ctx, `INSERT INTO sources (format, main, data) VALUES (?, ?, ?)`, n.Source.Format,
+		r, err := u.on().ExecContext(ctx, `INSERT INTO sources (format, main, data) VALUES (?, ?, ?)`, n.Source.Format,
 			n.Source.Main, n.Source.Data)
 		if err != nil {
 			return 0, err
@@ -107,8 +102,8 @@ func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrume
 		}
 		source = &id
 	}
-	r, err := tx.ExecContext(ctx, `INSERT INTO instruments (name, doc, hash, source_id) VALUES (?, ?, ?, ?)`, n.Rig.Name,
-		doc, hash, source)
+	r, err := u.on().ExecContext(ctx, `INSERT INTO instruments (name, hash, source_id) VALUES (?, ?, ?)`, n.Rig.Name,
+		hash, source)
 	if err != nil {
 		return 0, err
 	}
@@ -116,36 +111,34 @@ func (s *Store) insertInstrument(ctx context.Context, tx *sqlx.Tx, n NewInstrume
 	if err != nil {
 		return 0, err
 	}
-	_, err = instrumentLine.append(ctx, tx, s.now(), id, 0, "bring "+n.Rig.Name, n.Rig,
-		func() error { return s.deriveInstrument(ctx, tx, id, &n.Rig) })
+	_, err = instrumentLine.append(ctx, u, id, 0, "bring "+n.Rig.Name, n.Rig,
+		func() error { return u.deriveInstrument(ctx, id, &n.Rig) })
 	return id, err
 }
 
 // deriveInstrument writes the columns that the shelf shows and searches.
-func (s *Store) deriveInstrument(ctx context.Context, tx *sqlx.Tx, id int64, in *rig.Instrument) error {
-	doc, err := json.Marshal(in)
-	if err != nil {
-		return err
-	}
+func (u *Unit) deriveInstrument(ctx context.Context, id int64, in *rig.Instrument) error {
 	row := struct {
 		ShelfRow
-		Doc string `db:"doc"`
-	}{ShelfRow{InstrumentColumns: s.derive.Instrument(in), ID: id}, string(doc)}
-	_, err = tx.NamedExecContext(ctx, `UPDATE instruments SET name = :name, doc = :doc, feeds = :feeds,
+		Derived string `db:"derived"`
+	}{ShelfRow{InstrumentColumns: u.store.derive.Instrument(in), ID: id}, u.store.derive.Stamp}
+	_, err := u.on().NamedExecContext(ctx, `UPDATE instruments SET name = :name, feeds = :feeds,
 		voices = :voices, microphones = :microphones, parts = :parts, unsure = :unsure, outputs = :outputs,
-		origin = :origin, family = :family, words = :words WHERE id = :id`, row)
+		origin = :origin, family = :family, words = :words, derived = :derived WHERE id = :id`, row)
 	return err
 }
 
-// deriveInstruments fills the derived columns of instruments from before they were.
-func (s *Store) deriveInstruments(ctx context.Context) error {
-	return s.eachOf(ctx, func(tx *sqlx.Tx, id int64) error {
+// deriveInstruments fills the derived columns that come from other rules than today's.
+func (u *Unit) deriveInstruments(ctx context.Context) error {
+	return u.eachOf(ctx, func(u *Unit, id int64) error {
 		var in rig.Instrument
-		if _, err := instrumentLine.load(ctx, tx, id, &in); err != nil {
+		if _, err := instrumentLine.load(ctx, u, id, &in); errors.Is(err, errDamaged) {
+			return nil // the others are not to wait for it
+		} else if err != nil {
 			return err
 		}
-		return s.deriveInstrument(ctx, tx, id, &in)
-	}, `SELECT id FROM instruments WHERE words IS NULL`)
+		return u.deriveInstrument(ctx, id, &in)
+	}, `SELECT id FROM instruments WHERE derived <> ?`, u.store.derive.Stamp)
 }
 
 // InstrumentColumns is what the shelf shows of an instrument.
@@ -169,31 +162,35 @@ type ShelfRow struct {
 }
 
 // Shelf lists the instruments by name without reading them.
-func (s *Store) Shelf(ctx context.Context) ([]ShelfRow, error) {
+func (u *Unit) Shelf(ctx context.Context) ([]ShelfRow, error) {
 	var out []ShelfRow
-	err := s.on(ctx).SelectContext(ctx, &out,
+	err := u.on().SelectContext(ctx, &out,
 		`SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
 		FROM instruments WHERE removed = 0 ORDER BY name COLLATE NOCASE, id`)
 	return out, err
 }
 
 // Instrument gives one instrument, removed or not.
-func (s *Store) Instrument(ctx context.Context, id int64) (*Instrument, error) {
+func (u *Unit) Instrument(ctx context.Context, id int64) (*Instrument, error) {
 	out := &Instrument{}
 	var err error
-	if out.State, err = instrumentLine.load(ctx, s.on(ctx), id, &out.Rig); err != nil {
+	if out.State, err = instrumentLine.load(ctx, u, id, &out.Rig); err != nil {
 		return nil, err
 	}
 	out.Name = out.Rig.Name
-	err = s.on(ctx).QueryRowxContext(ctx, `SELECT removed, source_id IS NOT NULL FROM instruments WHERE id = ?`,
-		id).Scan(&out.Removed, &out.Source)
+	var row struct {
+		Removed bool `db:"removed"`
+		Source  bool `db:"source"`
+	}
+	err = u.on().GetContext(ctx, &row, `SELECT removed, source_id IS NOT NULL AS source FROM instruments WHERE id = ?`, id)
+	out.Removed, out.Source = row.Removed, row.Source
 	return out, err
 }
 
 // SourceOf gives what an instrument was read from.
-func (s *Store) SourceOf(ctx context.Context, id int64) (*Source, error) {
+func (u *Unit) SourceOf(ctx context.Context, id int64) (*Source, error) {
 	var src Source
-	err := s.on(ctx).GetContext(ctx, &src,
+	err := u.on().GetContext(ctx, &src,
 		`SELECT s.format, s.main, s.data FROM sources s JOIN instruments i ON i.source_id = s.id WHERE i.id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, ErrNotFound
@@ -202,22 +199,22 @@ func (s *Store) SourceOf(ctx context.Context, id int64) (*Source, error) {
 }
 
 // EditInstrument applies an edit as one new revision, as Edit does for projects.
-func (s *Store) EditInstrument(ctx context.Context, id, base int64, edit rig.Edit) (*Instrument, error) {
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) EditInstrument(ctx context.Context, id, base int64, edit rig.Edit) (*Instrument, error) {
+	err := u.AsOne(ctx, func(u *Unit) error {
 		var in rig.Instrument
-		st, err := instrumentLine.current(ctx, tx, id, base, &in)
+		st, err := instrumentLine.current(ctx, u, id, base, &in)
 		if err != nil {
 			return err
 		}
-		return s.editInstrument(ctx, tx, st, &in, edit)
+		return u.editInstrument(ctx, st, &in, edit)
 	})
 	if err != nil {
 		return nil, err
 	}
-	return s.Instrument(ctx, id)
+	return u.Instrument(ctx, id)
 }
 
-func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *rig.Instrument, edit rig.Edit) error {
+func (u *Unit) editInstrument(ctx context.Context, st State, in *rig.Instrument, edit rig.Edit) error {
 	label, err := edit(in)
 	if err != nil {
 		return err
@@ -225,27 +222,27 @@ func (s *Store) editInstrument(ctx context.Context, tx *sqlx.Tx, st State, in *r
 	if err := in.Validate(); err != nil {
 		return err
 	}
-	_, err = instrumentLine.append(ctx, tx, s.now(), st.ID, st.Revision, label, in,
-		func() error { return s.deriveInstrument(ctx, tx, st.ID, in) })
+	_, err = instrumentLine.append(ctx, u, st.ID, st.Revision, label, in,
+		func() error { return u.deriveInstrument(ctx, st.ID, in) })
 	return err
 }
 
 // StepInstrument undoes the last change of an instrument, or redoes.
-func (s *Store) StepInstrument(ctx context.Context, id, base int64, dir Direction) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) StepInstrument(ctx context.Context, id, base int64, dir Direction) error {
+	return u.AsOne(ctx, func(u *Unit) error {
 		var there rig.Instrument
-		return instrumentLine.step(ctx, tx, id, base, dir, &there,
-			func() error { return s.deriveInstrument(ctx, tx, id, &there) })
+		return instrumentLine.step(ctx, u, id, base, dir, &there,
+			func() error { return u.deriveInstrument(ctx, id, &there) })
 	})
 }
 
 // Spellings gives the roles that the user has told, by spelling.
-func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
+func (u *Unit) Spellings(ctx context.Context) (map[string]role.Role, error) {
 	var rows []struct {
 		Spelling string    `db:"spelling"`
 		Role     role.Role `db:"role"`
 	}
-	err := s.on(ctx).SelectContext(ctx, &rows, `SELECT spelling, role FROM spellings`)
+	err := u.on().SelectContext(ctx, &rows, `SELECT spelling, role FROM spellings`)
 	out := map[string]role.Role{}
 	for _, r := range rows {
 		out[r.Spelling] = r.Role
@@ -254,8 +251,8 @@ func (s *Store) Spellings(ctx context.Context) (map[string]role.Role, error) {
 }
 
 // RememberRole remembers the role of a spelling.
-func (s *Store) RememberRole(ctx context.Context, spelling string, r role.Role) error {
-	_, err := s.on(ctx).ExecContext(ctx,
+func (u *Unit) RememberRole(ctx context.Context, spelling string, r role.Role) error {
+	_, err := u.on().ExecContext(ctx,
 		`INSERT INTO spellings (spelling, role) VALUES (?, ?) ON CONFLICT (spelling) DO UPDATE SET role = excluded.role`,
 		spelling, string(r))
 	return err
@@ -264,20 +261,20 @@ func (s *Store) RememberRole(ctx context.Context, spelling string, r role.Role) 
 // EditShelf applies an edit to every instrument on the shelf whose words hold a
 // text, all in one transaction; one the edit refuses with ErrUnchanged stays as it
 // is. It gives the number of instruments changed.
-func (s *Store) EditShelf(ctx context.Context, words string, edit rig.Edit) (changed int, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) EditShelf(ctx context.Context, words string, edit rig.Edit) (changed int, err error) {
+	err = u.AsOne(ctx, func(u *Unit) error {
 		var ids []int64
-		if err := tx.SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE removed = 0 AND instr(words, ?) > 0`,
+		if err := u.on().SelectContext(ctx, &ids, `SELECT id FROM instruments WHERE removed = 0 AND instr(words, ?) > 0`,
 			strings.ToLower(words)); err != nil {
 			return err
 		}
 		for _, id := range ids {
 			var in rig.Instrument
-			st, err := instrumentLine.load(ctx, tx, id, &in)
+			st, err := instrumentLine.load(ctx, u, id, &in)
 			if err != nil {
 				return err
 			}
-			err = s.editInstrument(ctx, tx, st, &in, edit)
+			err = u.editInstrument(ctx, st, &in, edit)
 			if errors.Is(err, ErrUnchanged) {
 				continue
 			}
@@ -305,23 +302,23 @@ type Setup struct {
 }
 
 // Setups lists the kept set-ups by name.
-func (s *Store) Setups(ctx context.Context) ([]Setup, error) {
+func (u *Unit) Setups(ctx context.Context) ([]Setup, error) {
 	var out []Setup
-	err := s.on(ctx).SelectContext(ctx, &out,
+	err := u.on().SelectContext(ctx, &out,
 		`SELECT id, name, variant, outputs, first, is_default FROM setups ORDER BY name COLLATE NOCASE`)
 	return out, err
 }
 
 // KeepSetup keeps a set-up under its name, in place of one that has it already.
 // As the default it takes the place of the plug-in format's other default.
-func (s *Store) KeepSetup(ctx context.Context, x Setup) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) KeepSetup(ctx context.Context, x Setup) error {
+	return u.AsOne(ctx, func(u *Unit) error {
 		if x.Default {
-			if _, err := tx.ExecContext(ctx, `UPDATE setups SET is_default = 0 WHERE variant = ?`, x.Variant); err != nil {
+			if _, err := u.on().ExecContext(ctx, `UPDATE setups SET is_default = 0 WHERE variant = ?`, x.Variant); err != nil {
 				return err
 			}
 		}
-		_, err := tx.NamedExecContext(ctx,
+		_, err := u.on().NamedExecContext(ctx,
 			`INSERT INTO setups (name, variant, outputs, first, is_default) VALUES
 			(:name, :variant, :outputs, :first, :is_default)
 			ON CONFLICT (name) DO UPDATE SET variant = excluded.variant, outputs = excluded.outputs,
@@ -331,8 +328,8 @@ func (s *Store) KeepSetup(ctx context.Context, x Setup) error {
 }
 
 // RemoveSetup forgets a set-up.
-func (s *Store) RemoveSetup(ctx context.Context, id int64) error {
-	r, err := s.on(ctx).ExecContext(ctx, `DELETE FROM setups WHERE id = ?`, id)
+func (u *Unit) RemoveSetup(ctx context.Context, id int64) error {
+	r, err := u.on().ExecContext(ctx, `DELETE FROM setups WHERE id = ?`, id)
 	if err != nil {
 		return err
 	}

@@ -6,8 +6,6 @@ import (
 	"errors"
 	"fmt"
 
-	"github.com/jmoiron/sqlx"
-
 	"hiddenlanes/core/plan"
 	"hiddenlanes/internal/progress"
 )
@@ -45,9 +43,9 @@ const rowColumns = `p.id, p.name, p.instruments, p.lanes, p.buses, p.findings, p
 	p.removed, r.made_at, r.label, p.state, p.head`
 
 // Projects lists the projects, the last changed first.
-func (s *Store) Projects(ctx context.Context) ([]ProjectRow, error) {
+func (u *Unit) Projects(ctx context.Context) ([]ProjectRow, error) {
 	var out []ProjectRow
-	err := s.on(ctx).SelectContext(ctx, &out, `
+	err := u.on().SelectContext(ctx, &out, `
 		SELECT `+rowColumns+` FROM projects p JOIN revisions r ON r.id = p.head
 		WHERE p.removed = 0 ORDER BY r.made_at DESC, p.id DESC`)
 	return out, err
@@ -60,18 +58,18 @@ type Project struct {
 }
 
 // Project loads a project at its head.
-func (s *Store) Project(ctx context.Context, id int64) (*Project, error) {
+func (u *Unit) Project(ctx context.Context, id int64) (*Project, error) {
 	out := &Project{Plan: &plan.Project{}}
 	var err error
-	if out.State, err = projectLine.load(ctx, s.on(ctx), id, out.Plan); err != nil {
+	if out.State, err = projectLine.load(ctx, u, id, out.Plan); err != nil {
 		return nil, err
 	}
 	return out, nil
 }
 
 // CreateProject keeps a new project; its first revision cannot be undone.
-func (s *Store) CreateProject(ctx context.Context, p *plan.Project) (id int64, err error) {
-	ids, err := s.CreateProjects(ctx, []NewProject{{Plan: p}})
+func (u *Unit) CreateProject(ctx context.Context, p *plan.Project) (id int64, err error) {
+	ids, err := u.CreateProjects(ctx, []NewProject{{Plan: p}})
 	if err != nil {
 		return 0, err
 	}
@@ -87,11 +85,11 @@ type NewProject struct {
 }
 
 // CreateProjects keeps new projects, all or none.
-func (s *Store) CreateProjects(ctx context.Context, all []NewProject) (ids []int64, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
+func (u *Unit) CreateProjects(ctx context.Context, all []NewProject) (ids []int64, err error) {
+	err = u.AsOne(ctx, func(u *Unit) error {
 		for i, n := range all {
 			progress.Report(ctx, "projects kept", i, len(all))
-			id, err := s.createProject(ctx, tx, n)
+			id, err := u.createProject(ctx, n)
 			if err != nil {
 				return err
 			}
@@ -102,18 +100,18 @@ func (s *Store) CreateProjects(ctx context.Context, all []NewProject) (ids []int
 	return ids, err
 }
 
-func (s *Store) createProject(ctx context.Context, tx *sqlx.Tx, n NewProject) (int64, error) {
+func (u *Unit) createProject(ctx context.Context, n NewProject) (int64, error) {
 	if err := n.Plan.Validate(); err != nil {
 		return 0, err
 	}
 	if n.Song != nil && n.Plan.Song != nil {
-		id, err := keepSong(ctx, tx, n.Plan.Song.Name, n.Song)
+		id, err := u.keepSong(ctx, n.Plan.Song.Name, n.Song)
 		if err != nil {
 			return 0, err
 		}
 		n.Plan.Song.ID = id
 	}
-	r, err := tx.ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid)
+	r, err := u.on().ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid)
 		VALUES ('', '', 0, 0, 0, '', ?, coalesce(nullif(?, ''), lower(hex(randomblob(16)))))`, n.State, n.UID)
 	if err != nil {
 		return 0, err
@@ -122,18 +120,18 @@ func (s *Store) createProject(ctx context.Context, tx *sqlx.Tx, n NewProject) (i
 	if err != nil {
 		return 0, err
 	}
-	_, err = s.appendProject(ctx, tx, id, 0, "begin the project", n.Plan)
+	_, err = u.appendProject(ctx, id, 0, "begin the project", n.Plan)
 	return id, err
 }
 
 // keepSong keeps a song's bytes; the same bytes are kept once.
-func keepSong(ctx context.Context, tx *sqlx.Tx, name string, data []byte) (int64, error) {
+func (u *Unit) keepSong(ctx context.Context, name string, data []byte) (int64, error) {
 	var id int64
-	err := tx.GetContext(ctx, &id, `SELECT id FROM songs WHERE length(data) = ? AND data = ?`, len(data), data)
+	err := u.on().GetContext(ctx, &id, `SELECT id FROM songs WHERE length(data) = ? AND data = ?`, len(data), data)
 	if !errors.Is(err, sql.ErrNoRows) {
 		return id, err
 	}
-	r, err := tx.ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, name, data)
+	r, err := u.on().ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, name, data)
 	if err != nil {
 		return 0, err
 	}
@@ -141,9 +139,9 @@ func keepSong(ctx context.Context, tx *sqlx.Tx, name string, data []byte) (int64
 }
 
 // AddSong keeps a song file for itself.
-func (s *Store) AddSong(ctx context.Context, name string, data []byte) (id int64, err error) {
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
-		id, err = keepSong(ctx, tx, name, data)
+func (u *Unit) AddSong(ctx context.Context, name string, data []byte) (id int64, err error) {
+	err = u.AsOne(ctx, func(u *Unit) error {
+		id, err = u.keepSong(ctx, name, data)
 		return err
 	})
 	return id, err
@@ -156,16 +154,16 @@ type SongRow struct {
 }
 
 // Songs lists the songs that came last, at most so many.
-func (s *Store) Songs(ctx context.Context, most int) ([]SongRow, error) {
+func (u *Unit) Songs(ctx context.Context, most int) ([]SongRow, error) {
 	var out []SongRow
-	err := s.on(ctx).SelectContext(ctx, &out, `SELECT id, name FROM songs ORDER BY id DESC LIMIT ?`, most)
+	err := u.on().SelectContext(ctx, &out, `SELECT id, name FROM songs ORDER BY id DESC LIMIT ?`, most)
 	return out, err
 }
 
 // SongName gives the name a song came with.
-func (s *Store) SongName(ctx context.Context, id int64) (string, error) {
+func (u *Unit) SongName(ctx context.Context, id int64) (string, error) {
 	var name string
-	err := s.on(ctx).GetContext(ctx, &name, `SELECT name FROM songs WHERE id = ?`, id)
+	err := u.on().GetContext(ctx, &name, `SELECT name FROM songs WHERE id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", ErrNotFound
 	}
@@ -173,33 +171,33 @@ func (s *Store) SongName(ctx context.Context, id int64) (string, error) {
 }
 
 // SetProjectState puts a project at work (""), among the archived or the templates.
-func (s *Store) SetProjectState(ctx context.Context, id int64, state string) error {
+func (u *Unit) SetProjectState(ctx context.Context, id int64, state string) error {
 	if state != "" && state != Archived && state != Template {
 		return fmt.Errorf("a project is at work, %s or a %s, not %q", Archived, Template, state)
 	}
-	return s.mark(ctx, `UPDATE projects SET state = ? WHERE id = ?`, id, state)
+	return u.mark(ctx, `UPDATE projects SET state = ? WHERE id = ?`, id, state)
 }
 
-func (s *Store) appendProject(ctx context.Context, tx *sqlx.Tx, id, parent int64, label string,
+func (u *Unit) appendProject(ctx context.Context, id, parent int64, label string,
 	p *plan.Project) (int64, error) {
-	return projectLine.append(ctx, tx, s.now(), id, parent, label, p,
-		func() error { return s.deriveProject(ctx, tx, id, p) })
+	return projectLine.append(ctx, u, id, parent, label, p,
+		func() error { return u.deriveProject(ctx, id, p) })
 }
 
 // Edit applies an edit to the project as one new revision. base is the revision
 // the user saw; a *StaleError tells that it is no longer the head. An edit that
 // fails, or leaves the document impossible, changes nothing.
-func (s *Store) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
-	return s.edit(ctx, id, base, func(*sqlx.Tx) (plan.Edit, error) { return edit, nil })
+func (u *Unit) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
+	return u.edit(ctx, id, base, func(*Unit) (plan.Edit, error) { return edit, nil })
 }
 
 // TakeSong keeps a song file and gives it to the project, as one revision; then is an
 // edit of the same revision that already has the song, or nil.
-func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte,
+func (u *Unit) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte,
 	then plan.Edit) (*Project, error) {
-	return s.edit(ctx, id, base, func(tx *sqlx.Tx) (plan.Edit, error) {
+	return u.edit(ctx, id, base, func(u *Unit) (plan.Edit, error) {
 		var err error
-		if song.ID, err = keepSong(ctx, tx, song.Name, data); err != nil {
+		if song.ID, err = u.keepSong(ctx, song.Name, data); err != nil {
 			return nil, err
 		}
 		take := plan.SetSong(&song)
@@ -216,11 +214,11 @@ func (s *Store) TakeSong(ctx context.Context, id, base int64, song plan.Song, da
 }
 
 // edit makes the edit inside the transaction that carries it out.
-func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx) (plan.Edit, error)) (*Project, error) {
+func (u *Unit) edit(ctx context.Context, id, base int64, prepare func(*Unit) (plan.Edit, error)) (*Project, error) {
 	out := &Project{Plan: &plan.Project{}}
-	err := s.within(ctx, func(tx *sqlx.Tx) (err error) {
-		out.State, err = s.editProject(ctx, tx, id, base, out.Plan, func(p *plan.Project) (string, error) {
-			edit, err := prepare(tx)
+	err := u.AsOne(ctx, func(u *Unit) (err error) {
+		out.State, err = u.editProject(ctx, id, base, out.Plan, func(p *plan.Project) (string, error) {
+			edit, err := prepare(u)
 			if err != nil {
 				return "", err
 			}
@@ -235,9 +233,9 @@ func (s *Store) edit(ctx context.Context, id, base int64, prepare func(*sqlx.Tx)
 }
 
 // editProject loads a project into p, edits it and appends the revision.
-func (s *Store) editProject(ctx context.Context, tx *sqlx.Tx, id, base int64, p *plan.Project,
+func (u *Unit) editProject(ctx context.Context, id, base int64, p *plan.Project,
 	edit plan.Edit) (State, error) {
-	st, err := projectLine.current(ctx, tx, id, base, p)
+	st, err := projectLine.current(ctx, u, id, base, p)
 	if err != nil {
 		return State{}, err
 	}
@@ -248,54 +246,60 @@ func (s *Store) editProject(ctx context.Context, tx *sqlx.Tx, id, base int64, p 
 	if err := p.Validate(); err != nil {
 		return State{}, err
 	}
-	rev, err := s.appendProject(ctx, tx, id, st.Revision, label, p)
+	rev, err := u.appendProject(ctx, id, st.Revision, label, p)
 	return State{ID: id, Revision: rev, Label: label, Undo: true}, err
 }
 
 // deriveProject writes the columns that the list of projects shows.
-func (s *Store) deriveProject(ctx context.Context, tx *sqlx.Tx, id int64, p *plan.Project) error {
-	columns, err := s.derive.Project(p)
+func (u *Unit) deriveProject(ctx context.Context, id int64, p *plan.Project) error {
+	columns, err := u.store.derive.Project(p)
 	if err != nil {
 		return err
 	}
-	_, err = tx.NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments, lanes = :lanes,
-		buses = :buses, findings = :findings, colours = :colours, facts = :facts WHERE id = :id`,
-		ProjectRow{ProjectColumns: columns, ID: id})
+	_, err = u.on().NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments, lanes = :lanes,
+		buses = :buses, findings = :findings, colours = :colours, facts = :facts, derived = :derived
+		WHERE id = :id`,
+		struct {
+			ProjectRow
+			Derived string `db:"derived"`
+		}{ProjectRow{ProjectColumns: columns, ID: id}, u.store.derive.Stamp})
 	return err
 }
 
-// deriveProjects fills the derived columns of projects from before they were as they are now.
-func (s *Store) deriveProjects(ctx context.Context) error {
-	return s.eachOf(ctx, func(tx *sqlx.Tx, id int64) error {
+// deriveProjects fills the derived columns that come from other rules than today's.
+func (u *Unit) deriveProjects(ctx context.Context) error {
+	return u.eachOf(ctx, func(u *Unit, id int64) error {
 		p := &plan.Project{}
-		if _, err := projectLine.load(ctx, tx, id, p); err != nil {
+		if _, err := projectLine.load(ctx, u, id, p); errors.Is(err, errDamaged) {
+			return nil // the others are not to wait for it
+		} else if err != nil {
 			return err
 		}
-		return s.deriveProject(ctx, tx, id, p)
-	}, `SELECT id FROM projects WHERE facts IS NULL OR substr(facts, 1, ?) <> ?`, len(s.derive.Stamp), s.derive.Stamp)
+		return u.deriveProject(ctx, id, p)
+	}, `SELECT id FROM projects WHERE derived <> ?`, u.store.derive.Stamp)
 }
 
 // Undo goes back to the revision before the head; Redo forward again. Each
 // refuses a stale base as Edit does.
-func (s *Store) Undo(ctx context.Context, id, base int64) (*Project, error) {
-	return s.stepProject(ctx, id, base, Back)
+func (u *Unit) Undo(ctx context.Context, id, base int64) (*Project, error) {
+	return u.stepProject(ctx, id, base, Back)
 }
 
 // Redo goes forward along the changes last undone.
-func (s *Store) Redo(ctx context.Context, id, base int64) (*Project, error) {
-	return s.stepProject(ctx, id, base, Forward)
+func (u *Unit) Redo(ctx context.Context, id, base int64) (*Project, error) {
+	return u.stepProject(ctx, id, base, Forward)
 }
 
-func (s *Store) stepProject(ctx context.Context, id, base int64, dir Direction) (*Project, error) {
+func (u *Unit) stepProject(ctx context.Context, id, base int64, dir Direction) (*Project, error) {
 	p := &plan.Project{}
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	err := u.AsOne(ctx, func(u *Unit) error {
 		var there plan.Project
-		err := projectLine.step(ctx, tx, id, base, dir, &there, func() error { return s.deriveProject(ctx, tx, id, &there) })
+		err := projectLine.step(ctx, u, id, base, dir, &there, func() error { return u.deriveProject(ctx, id, &there) })
 		*p = there
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	return s.Project(ctx, id)
+	return u.Project(ctx, id)
 }

@@ -40,7 +40,7 @@ var simply = Derivation{Stamp: "v1 ",
 
 func open(t *testing.T, path string) *Store {
 	t.Helper()
-	s, err := Open(t.Context(), path, simply)
+	s, err := Open(t.Context(), path, simply, Options{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -366,7 +366,7 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 		t.Fatal(err)
 	}
 	db.Close()
-	s, err := Open(t.Context(), path, simply)
+	s, err := Open(t.Context(), path, simply, Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -30,7 +30,7 @@ type site struct {
 
 func start(t testing.TB, sample bool) site {
 	t.Helper()
-	a, err := app.Open(t.Context(), t.TempDir())
+	a, err := app.Open(t.Context(), t.TempDir(), app.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

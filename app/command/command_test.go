@@ -125,7 +125,7 @@ func TestFaultsNameTheirField(t *testing.T) {
 // sampleProject is the first cue of the sample world, with a song.
 func sampleProject(t *testing.T) *plan.Project {
 	t.Helper()
-	a, err := app.Open(t.Context(), t.TempDir())
+	a, err := app.Open(t.Context(), t.TempDir(), app.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -343,7 +343,7 @@ func TestTheAxisIsASwitch(t *testing.T) {
 func sampleData(t *testing.T) string {
 	t.Helper()
 	dir := t.TempDir()
-	a, err := app.Open(t.Context(), dir)
+	a, err := app.Open(t.Context(), dir, app.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

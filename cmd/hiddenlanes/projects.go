@@ -53,7 +53,7 @@ func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, er
 	if info, err := os.Stat(f.data); err != nil || !info.IsDir() {
 		return nil, fmt.Errorf("there is no folder %s", f.data)
 	}
-	return app.Open(cmd.Context(), f.data)
+	return app.Open(cmd.Context(), f.data, app.Options{Log: logTo(cmd)})
 }
 
 // run opens the data, finds the project where one is named, and hands over.

@@ -62,13 +62,17 @@ func serveCommand() *cobra.Command {
 	return c
 }
 
+// logTo is the log of a command: lines of text on its standard error.
+func logTo(cmd *cobra.Command) *slog.Logger { return slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil)) }
+
 func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app.App) error) error {
 	ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
-	a, err := app.Open(ctx, dir)
+	log := logTo(cmd)
+	a, err := app.Open(ctx, dir, app.Options{Log: log})
 	if err != nil {
 		return err
 	}
@@ -78,7 +82,7 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 			return err
 		}
 	}
-	h, err := web.New(a, slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil)))
+	h, err := web.New(a, log)
 	if err != nil {
 		return err
 	}

@@ -221,8 +221,8 @@ func (s *Swap) Edit() plan.Edit {
 		pl := &p.Placed[len(p.Placed)-1]
 		now.ID, now.Offset = pl.ID, pl.Offset
 		*pl = now
-		pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
 		p.Relink()
+		pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
 		homes := s.seat(pl, &was)
 		for i := range p.Lanes {
 			var sources []plan.OutputRef

@@ -128,7 +128,7 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	c.Version = 3
+	c.Number = 3
 	ds := drift.Of(p, c, nil)
 	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1") ||
 		!strings.Contains(say, "send 6 to another bus") {
@@ -338,7 +338,7 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 			}
 		}
 		c := (*house.Chart)(nil).Clone()
-		c.Version = 1
+		c.Number = 1
 		roles := role.All()
 		for range rng.IntN(12) {
 			cell := house.Cell{Role: roles[rng.IntN(len(roles))], Field: "name", Text: fmt.Sprintf("House %d", rng.IntN(9))}

@@ -23,7 +23,8 @@ import (
 // in inherits from above, and at last from the standard. The nil chart is the
 // standard alone.
 type Chart struct {
-	Version int                       `json:"version"` // the kept version; 0: none kept yet
+	Version Version                   `json:"version"`
+	Number  int                       `json:"number"` // of the kept version; 0: none kept yet
 	Entries map[role.Role]Entry       `json:"entries,omitempty"`
 	Order   map[role.Role][]role.Role `json:"order,omitempty"` // the roles right below one, in order
 }
@@ -66,7 +67,7 @@ func (c *Chart) VersionNumber() int {
 	if c == nil {
 		return 0
 	}
-	return c.Version
+	return c.Number
 }
 
 // Clone copies the chart; of the nil chart it is an empty one.
@@ -75,7 +76,7 @@ func (c *Chart) Clone() *Chart {
 	if c == nil {
 		return out
 	}
-	out.Version = c.Version
+	out.Number = c.Number
 	maps.Copy(out.Entries, c.Entries)
 	for r, o := range c.Order {
 		out.Order[r] = slices.Clone(o)

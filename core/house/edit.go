@@ -289,10 +289,10 @@ func (c *Chart) SetOrder(parent role.Role, order []role.Role) {
 // it is.
 func Restore(old *Chart) Edit {
 	return func(c *Chart) (string, error) {
-		at := c.Version
+		at := c.Number
 		*c = *old.Clone()
-		c.Version = at
-		return fmt.Sprintf("go back to version %d", old.Version), nil
+		c.Number = at
+		return fmt.Sprintf("go back to version %d", old.Number), nil
 	}
 }
 

@@ -246,6 +246,7 @@ func SetAddress(ref FeedRef, a midi.Address) Edit {
 		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
 			return "", fmt.Errorf("%s is past the last MIDI port of the host, %d", a, p.Host.Behaviour().MIDIPorts)
 		}
+		pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
 		pl.Instrument.Parts[i].Address = a.Norm()
 		return fmt.Sprintf("play %s on %s", pl.Instrument.Parts[i].Name, a), nil
 	}

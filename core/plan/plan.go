@@ -33,11 +33,12 @@ type LaneNumber int
 // Project is the whole document. References inside it are by ID, never by
 // number, so that numbers can change freely.
 type Project struct {
-	Name   string   `json:"name"`
-	Host   Host     `json:"host"`
-	Placed []Placed `json:"placed"`
-	Lanes  []Lane   `json:"lanes"` // in no particular order; see ByNumber
-	Song   *Song    `json:"song,omitempty"`
+	Version Version  `json:"version"`
+	Name    string   `json:"name"`
+	Host    Host     `json:"host"`
+	Placed  []Placed `json:"placed"`
+	Lanes   []Lane   `json:"lanes"` // in no particular order; see ByNumber
+	Song    *Song    `json:"song,omitempty"`
 	// Patched is what stands in the host, as far as we have been told; Practice is
 	// the same of the simulated host.
 	Patched  *Patched            `json:"patched,omitempty"`
@@ -56,11 +57,16 @@ type Exception struct {
 	Reason    string    `json:"reason"`
 }
 
-// Relink lets every instrument of the document know the chart that it follows. It is
-// called when a document has been read, and by the edits that change either.
+// Relink lets every instrument of the document know the chart that it follows, and how it
+// came. It is called when a document has been read, and by the edits that change either.
 func (p *Project) Relink() {
 	for i := range p.Placed {
-		p.Placed[i].chart = p.Chart
+		pl := &p.Placed[i]
+		pl.chart = p.Chart
+		if pl.AsItCame == nil {
+			came := pl.Instrument // what edits change in an instrument they copy first
+			pl.AsItCame = &came
+		}
 	}
 }
 
@@ -105,9 +111,11 @@ type Placed struct {
 	ID         string         `json:"id"`
 	Shelf      int64          `json:"shelf,omitempty"` // the instrument on the shelf it is a copy of
 	Instrument rig.Instrument `json:"instrument"`
-	Variant    string         `json:"variant,omitempty"` // the plug-in format that is loaded
-	View       rig.View       `json:"view,omitzero"`
-	Outputs    []rig.Output   `json:"outputs"`
+	// the instrument as it came, before the project changed anything in it
+	AsItCame *rig.Instrument `json:"asItCame,omitempty"`
+	Variant  string          `json:"variant,omitempty"` // the plug-in format that is loaded
+	View     rig.View        `json:"view,omitzero"`
+	Outputs  []rig.Output    `json:"outputs"`
 	// outputs of which each side carries a feed of its own
 	Halved       []int  `json:"halved,omitempty"`
 	Offset       int    `json:"offset"`                 // host port = instrument port + offset

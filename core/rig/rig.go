@@ -18,6 +18,7 @@ type Port int
 
 // Instrument is one multi-output virtual instrument or drum sampler.
 type Instrument struct {
+	Version     Version      `json:"version"`
 	Name        string       `json:"name"`
 	Origin      string       `json:"origin"` // where it came from, for people: a file's name and format
 	Bank        int          `json:"bank"`

@@ -218,6 +218,7 @@ func SetLayout(l Layout) Edit {
 		if l.Name == "" || len([]rune(l.Name)) > 80 {
 			return "", fmt.Errorf("a layout needs a name of up to 80 characters")
 		}
+		in.Layouts = slices.Clone(in.Layouts)
 		if old := in.Layout(l.Name); old != nil {
 			if old.Factory {
 				return "", fmt.Errorf("%s is one of the factory's; choose another name", old.Name)

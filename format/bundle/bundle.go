@@ -5,7 +5,6 @@ package bundle
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -70,7 +69,9 @@ type Project struct {
 	Song *Song // nil: it has none
 }
 
-const bundleFormat, bundleVersion = "hiddenlanes-project", 1
+// The versions of the file: 2 holds documents that say theirs, 1 did not. Older ones are
+// read, newer ones refused.
+const bundleFormat, bundleVersion = "hiddenlanes-project", 2
 
 // maxBundle bounds what is read of a bundle, in bytes.
 const maxBundle = 256 << 20
@@ -105,14 +106,20 @@ func Decode(r io.Reader) (*Project, error) {
 	}
 	var f file
 	if err := strictly(data, &f); err != nil {
+		return nil, bad("%v", plainly(err))
+	}
+	if err := readable(f.Format, bundleFormat, f.Version, bundleVersion); err != nil {
 		return nil, bad("%v", err)
 	}
-	if f.Format != bundleFormat || f.Version != bundleVersion {
-		return nil, bad("it is %q version %d, and %q version %d can be read",
-			f.Format, f.Version, bundleFormat, bundleVersion)
+	if f.Project == nil {
+		return nil, bad("it holds no project")
+	}
+	doc, err := plan.Versions.Upgrade(f.Project)
+	if err != nil {
+		return nil, bad("%v", plainly(err))
 	}
 	p := &plan.Project{}
-	if err := cmp.Or(shapes().bundle.check(data), strictly(f.Project, p)); err != nil {
+	if err := shapes().bundle.read(doc, p); err != nil {
 		return nil, bad("%v", err)
 	}
 	for i := range p.Placed {
@@ -129,6 +136,20 @@ func Decode(r io.Reader) (*Project, error) {
 	return &Project{p, f.Song}, nil
 }
 
+// readable refuses a file of another kind, and of a later version.
+func readable(is, want string, version, most int) error {
+	switch {
+	case is != want:
+		return fmt.Errorf("it says that it is %q, not %q", is, want)
+	case version > most:
+		return fmt.Errorf("it is of version %d, and this Hidden Lanes reads versions up to %d; use a later Hidden Lanes",
+			version, most)
+	case version < 1:
+		return fmt.Errorf("its version is %d; versions count from 1", version)
+	}
+	return nil
+}
+
 // strictly decodes JSON and refuses a field that is not known.
 func strictly(data []byte, v any) error {
 	d := json.NewDecoder(bytes.NewReader(data))
@@ -139,6 +160,7 @@ func strictly(data []byte, v any) error {
 // complete makes a project from a file safe to compute with, or says why it is not.
 func complete(p *plan.Project) error {
 	p.Relink()
+	p.MendIDs()
 	for i := range p.Placed {
 		if p.Placed[i].Feeds == nil {
 			p.Placed[i].Feeds = map[string]plan.Assignment{}

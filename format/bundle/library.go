@@ -2,7 +2,6 @@ package bundle
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -10,15 +9,18 @@ import (
 	"io"
 	"runtime"
 	"slices"
+	"strconv"
 	"sync"
 	"sync/atomic"
 
+	"hiddenlanes/core/document"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/format"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/progress"
 )
 
@@ -72,7 +74,7 @@ type LibrarySetup struct {
 }
 
 // The library file as it names itself.
-const libraryFormat, libraryVersion = "hiddenlanes-library", 1
+const libraryFormat, libraryVersion = "hiddenlanes-library", 2
 
 // maxLibrary bounds the file that is read, in bytes.
 const maxLibrary = 1 << 30
@@ -121,25 +123,33 @@ type libraryParts struct {
 	Projects    []json.RawMessage `json:"projects"`
 }
 
-// plainly says without names of ours what JSON holds that it should not.
-func plainly(err error) error {
-	var wrong *json.UnmarshalTypeError
-	if errors.As(err, &wrong) && wrong.Field != "" {
-		return fmt.Errorf("%q cannot be a %s", wrong.Field, wrong.Value)
-	}
-	return err
-}
-
 func splitLibrary(data []byte) (*libraryParts, error) {
 	p := &libraryParts{}
 	if err := json.Unmarshal(data, p); err != nil {
 		return nil, badLibrary("", "%v", plainly(err))
 	}
-	if p.Format != libraryFormat || p.Version != libraryVersion {
-		return nil, badLibrary("", "it is %q version %d, and %q version %d can be read",
-			p.Format, p.Version, libraryFormat, libraryVersion)
+	if err := readable(p.Format, libraryFormat, p.Version, libraryVersion); err != nil {
+		return nil, badLibrary("", "%v", err)
 	}
 	return p, nil
+}
+
+// within upgrades the document that stands in one field of an object. A file of this
+// version has no older documents in it.
+func (p *libraryParts) within(raw json.RawMessage, field string, line *document.Line) (json.RawMessage, error) {
+	if p.Version == libraryVersion {
+		return raw, nil
+	}
+	var all map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &all); err != nil || all[field] == nil {
+		return raw, err
+	}
+	doc, err := line.Upgrade(all[field])
+	if err != nil {
+		return nil, err
+	}
+	all[field] = doc
+	return json.Marshal(all)
 }
 
 // frame reads all of a library file but its instruments and projects.
@@ -153,12 +163,23 @@ func (p *libraryParts) frame(data []byte) (*Library, error) {
 			rest[k] = json.RawMessage("[]")
 		}
 	}
+	var charts []json.RawMessage
+	if json.Unmarshal(rest["charts"], &charts) == nil && len(charts) > 0 {
+		for i := range charts {
+			var err error
+			if charts[i], err = p.within(charts[i], "chart", house.Versions); err != nil {
+				return nil, badLibrary("house chart", "%v", plainly(err))
+			}
+		}
+		rest["charts"], _ = json.Marshal(charts)
+	}
+	rest["version"] = json.RawMessage(strconv.Itoa(libraryVersion))
 	frame, err := json.Marshal(rest)
 	if err != nil {
 		return nil, err
 	}
 	l := &Library{}
-	if err := cmp.Or(shapes().library.check(frame), strictly(frame, l)); err != nil {
+	if err := shapes().library.read(frame, l); err != nil {
 		return nil, badLibrary("", "%v", err)
 	}
 	return l, nil
@@ -169,15 +190,21 @@ func (p *libraryParts) read(ctx context.Context, l *Library) error {
 	l.Instruments, l.Projects = make([]LibraryInstrument, len(p.Instruments)), make([]LibraryProject, len(p.Projects))
 	return errors.Join(
 		OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
-			raw := p.Instruments[i]
-			if err := cmp.Or(shapes().instrument.check(raw), strictly(raw, &l.Instruments[i])); err != nil {
+			raw, err := p.within(p.Instruments[i], "instrument", rig.Versions)
+			if err != nil {
+				return badLibrary(fmt.Sprintf("instrument %d", i+1), "%v", plainly(err))
+			}
+			if err := shapes().instrument.read(raw, &l.Instruments[i]); err != nil {
 				return badLibrary(fmt.Sprintf("instrument %d", i+1), "%v", err)
 			}
 			return nil
 		}),
 		OnEveryProcessor(ctx, "projects read", len(p.Projects), func(i int) error {
-			raw := p.Projects[i]
-			if err := cmp.Or(shapes().project.check(raw), strictly(raw, &l.Projects[i])); err != nil {
+			raw, err := p.within(p.Projects[i], "project", plan.Versions)
+			if err != nil {
+				return badLibrary(fmt.Sprintf("project %d", i+1), "%v", plainly(err))
+			}
+			if err := shapes().project.read(raw, &l.Projects[i]); err != nil {
 				return badLibrary(fmt.Sprintf("project %d", i+1), "%v", err)
 			}
 			return nil
@@ -218,13 +245,13 @@ func (l *Library) validate() error {
 func (l *Library) validateCharts() error {
 	last := 0
 	for i, c := range l.Charts {
-		if c.Chart == nil || c.Chart.Version <= last {
+		if c.Chart == nil || c.Chart.Number <= last {
 			return badLibrary("", "version %d of the house chart is not numbered after the one before", i+1)
 		}
 		if err := c.Chart.Validate(); err != nil {
 			return badLibrary("house chart", "%v", err)
 		}
-		last = c.Chart.Version
+		last = c.Chart.Number
 	}
 	return nil
 }
@@ -254,14 +281,20 @@ func (l *Library) validateProjects() error {
 
 // OnEveryProcessor calls do for 0 to n-1 on all processors and gives the first error of
 // each, the others of that processor left undone. It tells how far it is, and stops where
-// nobody waits any longer.
+// nobody waits any longer. A panic in do goes on in the caller, with its own stack.
 func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) error) error {
 	workers := min(runtime.GOMAXPROCS(0), n)
 	errs := make([]error, workers)
 	var wait sync.WaitGroup
 	var done atomic.Int64
+	var broke atomic.Pointer[fault.Error]
 	for w := range workers {
 		wait.Go(func() {
+			defer func() {
+				if v := recover(); v != nil {
+					broke.Store(fault.Panicked(v, what))
+				}
+			}()
 			for i := w; i < n && errs[w] == nil; i += workers {
 				if errs[w] = ctx.Err(); errs[w] == nil {
 					errs[w] = do(i)
@@ -271,5 +304,8 @@ func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) er
 		})
 	}
 	wait.Wait()
+	if e := broke.Load(); e != nil {
+		panic(e)
+	}
 	return errors.Join(errs...)
 }

@@ -1,8 +1,13 @@
 package bundle
 
 import (
+	"cmp"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
+	"maps"
+	"math"
 	"reflect"
 	"slices"
 	"strings"
@@ -11,10 +16,13 @@ import (
 	"github.com/google/jsonschema-go/jsonschema"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/document"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/words"
 )
 
 // bundleFile is a project bundle for its schema.
@@ -38,6 +46,9 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 	}
 	options := &jsonschema.ForOptions{TypeSchemas: map[reflect.Type]*jsonschema.Schema{
 		reflect.TypeFor[audio.Width]():      words("mono", "stereo", "5.1"),
+		reflect.TypeFor[plan.Version]():     versionOf(plan.Versions),
+		reflect.TypeFor[rig.Version]():      versionOf(rig.Versions),
+		reflect.TypeFor[house.Version]():    versionOf(house.Versions),
 		reflect.TypeFor[plan.State]():       words("", string(plan.Assigned), string(plan.Parked), string(plan.Off)),
 		reflect.TypeFor[plan.LaneKind]():    words(string(plan.Regular), string(plan.Bus)),
 		reflect.TypeFor[rig.Side]():         words("", string(rig.Left), string(rig.Right)),
@@ -73,6 +84,12 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 	return out
 })
 
+// versionOf is the schema of a document's version field.
+func versionOf(l *document.Line) *jsonschema.Schema {
+	var v any = l.Current()
+	return &jsonschema.Schema{Const: &v, Description: "of the " + l.What + "'s document"}
+}
+
 // needed are the fields that a file must have where its kind of thing has them; without
 // any other, what it stands for is nothing.
 var needed = []string{"format", "version", "project", "projects", "uid", "name", "id", "instrument", "chart", "number",
@@ -102,19 +119,119 @@ func newShape(s *jsonschema.Schema) shape {
 	return shape{r}
 }
 
-func (s shape) check(data []byte) error {
+// read decodes a document that the schema allows, and refuses every other in words.
+func (s shape) read(data []byte, into any) error {
 	var doc any
 	if err := json.Unmarshal(data, &doc); err != nil {
-		return err
+		return plainly(err)
 	}
-	return s.Validate(doc)
+	if err := s.Validate(doc); err != nil {
+		return cmp.Or(complaint(s.Schema(), doc, ""), errors.New("it is not laid out as such a file is"))
+	}
+	return plainly(strictly(data, into))
 }
 
-// shapes are the schemas of whole files, and of one instrument and one project of a
-// library, so that a large library is never held twice.
+// complaint finds what a schema does not allow in a document and says it in words; place
+// is where in the file the document stands. It gives nil where it finds nothing.
+func complaint(s *jsonschema.Schema, doc any, place string) error {
+	where := cmp.Or(place, "the file")
+	shown, _ := json.Marshal(doc)
+	is := words.Short(40, string(shown))
+	switch {
+	case s.Const != nil && fmt.Sprint(*s.Const) != fmt.Sprint(doc):
+		return fmt.Errorf("%s is %s, not %v", where, is, *s.Const)
+	case s.Enum != nil && !slices.Contains(s.Enum, doc):
+		return fmt.Errorf("%s cannot be %s; it is one of %q", where, is, s.Enum)
+	}
+	switch v := doc.(type) {
+	case map[string]any:
+		if !allows(s, "object") {
+			break
+		}
+		for _, name := range s.Required {
+			if _, ok := v[name]; !ok {
+				return fmt.Errorf("%s lacks %q", where, name)
+			}
+		}
+		for _, name := range slices.Sorted(maps.Keys(v)) {
+			below, ok := s.Properties[name]
+			if !ok {
+				below = s.AdditionalProperties
+			}
+			at := strings.TrimPrefix(place+"."+name, ".")
+			if below != nil && below.Not != nil { // nothing is allowed
+				return fmt.Errorf("%s holds %q, which is not known there", where, words.Short(40, name))
+			}
+			if below != nil {
+				if err := complaint(below, v[name], at); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	case []any:
+		if !allows(s, "array") {
+			break
+		}
+		for i, x := range v {
+			if s.Items != nil {
+				if err := complaint(s.Items, x, fmt.Sprintf("%s %d", where, i+1)); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	case string:
+		if allows(s, "string") {
+			return nil
+		}
+	case float64:
+		if allows(s, "number") || allows(s, "integer") && v == math.Trunc(v) {
+			return nil
+		}
+	case bool:
+		if allows(s, "boolean") {
+			return nil
+		}
+	case nil:
+		if allows(s, "null") {
+			return nil
+		}
+	}
+	return fmt.Errorf("%s cannot be %s", where, is)
+}
+
+// allows tells whether a schema takes values of a JSON type.
+func allows(s *jsonschema.Schema, kind string) bool {
+	return s.Type == "" && len(s.Types) == 0 || s.Type == kind || slices.Contains(s.Types, kind)
+}
+
+// plainly says in words what JSON holds that it should not.
+func plainly(err error) error {
+	var wrong *json.UnmarshalTypeError
+	var syntax *json.SyntaxError
+	switch {
+	case err == nil:
+		return nil
+	case errors.As(err, &wrong) && wrong.Field != "":
+		return fmt.Errorf("%q cannot be a %s", wrong.Field, wrong.Value)
+	case errors.As(err, &syntax):
+		return fmt.Errorf("it is not JSON from byte %d on", syntax.Offset)
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return errors.New("it ends too early")
+	}
+	if field, unknown := strings.CutPrefix(err.Error(), "json: unknown field "); unknown {
+		return fmt.Errorf("it holds %s, which is not known there", field)
+	}
+	return err
+}
+
+// shapes are the schemas of a bundle's project, of a library file, and of one instrument
+// and one project of that, so that a large library is never held twice.
 var shapes = sync.OnceValue(func() (out struct{ bundle, library, instrument, project shape }) {
 	all := Schemas()
-	out.bundle, out.library = newShape(all["project.schema.json"]), newShape(all["library.schema.json"])
+	out.bundle = newShape(all["project.schema.json"].Properties["project"])
+	out.library = newShape(all["library.schema.json"])
 	part := all["library.schema.json"].Properties
 	out.instrument, out.project = newShape(part["instruments"].Items), newShape(part["projects"].Items)
 	return out

@@ -40,23 +40,25 @@ var layers = []layer{
 	// The drawings know what they draw.
 	{"draw", []string{"core", "internal/words"}, outside},
 	// Formats read and write; only the list of them puts files aside.
-	{"format", []string{"core", "format", "internal/progress", "internal/words"}, outside},
+	{"format", []string{"core", "format", "internal/fault", "internal/progress", "internal/words"}, outside},
 	{"format/formats", []string{"core", "format", "draw"}, []string{"database/sql", "net/http"}},
 	// The store keeps documents; what is derived from them is handed to it.
-	{"store", []string{"core/house", "core/plan", "core/rig", "core/role", "internal/progress", "internal/words"},
+	{"store", []string{"core/document", "core/house", "core/plan", "core/rig", "core/role", "internal/fault",
+		"internal/progress", "internal/words"},
 		[]string{"net/http", "html/template"}},
 	// Commands are values of the core's types.
 	{"app/command", []string{"core"}, outside},
 	// The use cases alone know rules, formats and store.
-	{"app", []string{"app", "core", "draw", "format", "store", "internal/progress", "internal/words"},
+	{"app", []string{"app", "core", "draw", "format", "store", "internal/fault", "internal/progress", "internal/words"},
 		[]string{"database/sql", "net/http", "html/template", "github.com/jmoiron/sqlx"}},
-	{"web", []string{"app", "core", "draw", "internal/progress", "internal/words"},
+	{"web", []string{"app", "core", "draw", "internal/fault", "internal/progress", "internal/words"},
 		[]string{"database/sql", "github.com/jmoiron/sqlx"}},
 	{"demo", []string{"app", "core", "demo", "format/smf"}, []string{"net/http", "database/sql"}},
 	{"demo/sample", []string{"core", "format/smf"}, outside},
-	{"cmd", []string{"app", "core", "demo", "web", "internal/words"}, []string{"database/sql", "html/template"}},
+	{"cmd", []string{"app", "core", "demo", "web", "internal/fault", "internal/words"}, []string{"database/sql", "html/template"}},
 	{"internal/words", nil, outside},
 	{"internal/progress", nil, outside},
+	{"internal/fault", nil, outside},
 }
 
 // layerOf finds the rule for a package, or nil.

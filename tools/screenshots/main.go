@@ -106,7 +106,7 @@ func run(ctx context.Context, dir string) error {
 		return err
 	}
 	defer os.RemoveAll(data)
-	a, err := app.Open(ctx, data)
+	a, err := app.Open(ctx, data, app.Options{})
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,205 @@
+package store
+
+import (
+	"cmp"
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the driver, in Go alone
+
+	"hiddenlanes/internal/fault"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Options are how a database is opened; the zero value is right for people.
+type Options struct {
+	Log *slog.Logger // is told of migrations and their copies; nil: nobody is
+	// Wait is how long a change waits for one of another program; 0: 30 s.
+	Wait time.Duration
+	// Pages is the most pages of 4 KiB that the database may take; 0: as many as the
+	// disk holds. With Pages a full disk can be tried out without one.
+	Pages int
+	// ReadOnly refuses every change, as a read-only disk does.
+	ReadOnly bool
+}
+
+// Open opens the database in a file and brings its tables and documents up to date,
+// after a copy was made. One that a later release wrote is refused before anything is
+// written. Each accepted change is on disk before the call that made it returns.
+func Open(ctx context.Context, path string, derive Derivation, o Options) (*Store, error) {
+	log := cmp.Or(o.Log, slog.New(slog.DiscardHandler))
+	at, err := versionOf(ctx, path)
+	if err != nil {
+		return nil, cannotOpen(path, err)
+	}
+	db, err := sqlx.Open("sqlite", dsn(path, o))
+	if err != nil {
+		return nil, cannotOpen(path, err)
+	}
+	s := &Store{db: db, now: time.Now, derive: derive}
+	s.Unit = &Unit{store: s}
+	db.SetMaxOpenConns(8)
+	if err := s.bringUpToDate(ctx, path, at, log); err != nil {
+		db.Close()
+		return nil, cannotOpen(path, err)
+	}
+	return s, nil
+}
+
+func fileName(path string) string {
+	return "file:" + strings.NewReplacer("%", "%25", "?", "%3f", "#", "%23").Replace(path)
+}
+
+func dsn(path string, o Options) string {
+	out := fileName(path) + fmt.Sprintf("?_txlock=immediate&_pragma=busy_timeout(%d)",
+		cmp.Or(o.Wait, 30*time.Second).Milliseconds())
+	out += "&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
+	if o.Pages > 0 {
+		out += fmt.Sprintf("&_pragma=max_page_count(%d)", o.Pages)
+	}
+	if o.ReadOnly {
+		out += "&_pragma=query_only(1)"
+	}
+	return out
+}
+
+// newest is the version of the tables that this release writes.
+func newest(p *goose.Provider) int64 {
+	sources := p.ListSources()
+	return sources[len(sources)-1].Version
+}
+
+func provider(db *sql.DB, s *Store) (*goose.Provider, error) {
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectSQLite3, db, sub, goose.WithGoMigrations(
+		goose.NewGoMigration(5, &goose.GoFunc{RunTx: s.documentsToVersion1}, nil)))
+}
+
+// versionOf reads the version of the tables in a file and writes nothing; 0 where there
+// is no file yet.
+func versionOf(ctx context.Context, path string) (version int64, err error) {
+	if info, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) || err == nil && info.Size() == 0 {
+		return 0, nil
+	} else if err != nil {
+		return 0, err
+	}
+	db, err := sqlx.Open("sqlite", fileName(path)+"?mode=ro&_pragma=busy_timeout(5000)")
+	if err != nil {
+		return 0, err
+	}
+	defer db.Close()
+	var tables int
+	if err := db.GetContext(ctx, &tables, `SELECT count(*) FROM sqlite_master WHERE name = 'goose_db_version'`); err != nil {
+		return 0, err
+	}
+	if tables == 0 {
+		return 0, nil
+	}
+	err = db.GetContext(ctx, &version, `SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied = 1`)
+	return version, err
+}
+
+// bringUpToDate migrates a database from version at, and derives what comes from other
+// rules.
+func (s *Store) bringUpToDate(ctx context.Context, path string, at int64, log *slog.Logger) error {
+	p, err := provider(s.db.DB, s)
+	if err != nil {
+		return err
+	}
+	last := newest(p)
+	if at > last {
+		return &fault.Error{Kind: fault.Storage, Say: fmt.Sprintf("a later Hidden Lanes wrote it: its tables are of "+
+			"version %d, and this one knows versions up to %d. Nothing was changed. Start the later one", at, last)}
+	}
+	if at > 0 && at < last {
+		copied, err := s.copyTo(ctx, path, at)
+		if err != nil {
+			return err
+		}
+		log.Info("bringing the data up to date", "from", at, "to", last, "copy", copied)
+	}
+	if at < last {
+		if _, err := p.Up(ctx); err != nil {
+			return err
+		}
+	}
+	if at > 0 && at < last {
+		if _, err := s.db.ExecContext(ctx, `VACUUM`); err != nil { // it is only larger than it need be
+			log.Warn("the data file could not be made smaller", "err", err)
+		}
+	}
+	return errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx))
+}
+
+// CopyName is what the copy is called that is made of a database before it is brought on
+// from a version.
+func CopyName(path string, version int64) string {
+	ext := filepath.Ext(path)
+	return fmt.Sprintf("%s-version-%d%s", strings.TrimSuffix(path, ext), version, ext)
+}
+
+// copyTo makes a copy of the whole database beside it. A copy of the same version is
+// replaced when the new one is whole: where a migration was broken off nothing has
+// changed since.
+func (s *Store) copyTo(ctx context.Context, path string, version int64) (string, error) {
+	name := CopyName(path, version)
+	part := name + ".part"
+	if err := os.Remove(part); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return "", err
+	}
+	if _, err := s.db.ExecContext(ctx, `VACUUM INTO ?`, part); err != nil {
+		os.Remove(part)
+		return "", err
+	}
+	if err := onDisk(part); err != nil {
+		return "", err
+	}
+	return name, os.Rename(part, name)
+}
+
+func onDisk(file string) error {
+	f, err := os.OpenFile(file, os.O_RDWR, 0)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Sync(), f.Close())
+}
+
+// cannotOpen says that a database cannot be opened, why, and where its copies are.
+func cannotOpen(path string, err error) error {
+	if errors.Is(err, context.Canceled) {
+		return err
+	}
+	out := &fault.Error{Kind: fault.Storage, Doing: "opening " + path, Err: err}
+	var f *fault.Error
+	if errors.As(err, &f) || errors.As(storageFault(out.Doing, false, err), &f) {
+		out.Kind, out.Stack, out.Full = f.Kind, f.Stack, f.Full
+		out.Say = fmt.Sprintf("%s cannot be opened: %s", path, strings.TrimPrefix(strings.TrimPrefix(f.Say, "Not read: "),
+			"Not saved: "))
+	}
+	if errors.Is(err, fs.ErrPermission) {
+		out.Say = fmt.Sprintf("%s cannot be opened: it may not be read or written. Allow that, or open another folder "+
+			"with --data", path)
+	}
+	copies, _ := filepath.Glob(CopyName(path, 0)[:len(CopyName(path, 0))-len("0"+filepath.Ext(path))] + "*" + filepath.Ext(path))
+	if len(copies) > 0 && f != nil && strings.Contains(f.Say, "copy") {
+		out.Say += "; there is " + strings.Join(copies, ", ")
+	}
+	return out
+}

@@ -163,7 +163,7 @@ func TestAnInstrumentSavedWithItsOwnOutputsIsSaidToStandBeforeTheDefault(t *test
 		return nil
 	}
 	f := overridden()
-	if f == nil || !strings.Contains(f.Reason, "4x2") || !strings.Contains(f.Reason, "16x2") {
+	if f == nil || !strings.Contains(f.Reason(), "4x2") || !strings.Contains(f.Reason(), "16x2") {
 		t.Fatalf("%+v", f)
 	}
 	p, _ := a.Project(ctx, id)

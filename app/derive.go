@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/document"
 	"hiddenlanes/core/drift"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -13,7 +14,9 @@ import (
 )
 
 // derivation works out what lists and searches show of documents.
-var derivation = store.Derivation{Stamp: drift.PackedNow, Project: projectColumns, Instrument: instrumentColumns}
+// Their stamp is another one as soon as a rule, a role or what is kept of a project is.
+var derivation = store.Derivation{Stamp: document.Hash([]byte(check.RulesStamp() + role.TableStamp() + drift.PackedNow)),
+	Project: projectColumns, Instrument: instrumentColumns}
 
 func projectColumns(p *plan.Project) (c store.ProjectColumns, err error) {
 	var instruments, colours []string

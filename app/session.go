@@ -197,7 +197,7 @@ func laneOf(l dawproject.SessionLane, i int, ids map[string]string) plan.Lane {
 func sessionProject(s *dawproject.Session) *plan.Project {
 	p := &plan.Project{Name: s.Title}
 	if p.Name == "" {
-		p.Name = "Session"
+		p.Name = "Untitled session"
 	}
 	ids := map[string]string{}
 	for _, l := range s.Lanes {
@@ -286,7 +286,7 @@ func ReportFindings(p *plan.Project) (out []FindingReport, severe bool) {
 	out = []FindingReport{}
 	for _, f := range check.Project(p) {
 		severe = severe || f.Rule.Severity == check.Silent
-		out = append(out, FindingReport{p.Name, f.Rule.Code, f.Rule.Severity.String(), f.Title, f.Reason, f.Mend})
+		out = append(out, FindingReport{p.Name, f.Rule.Code, f.Rule.Severity.String(), f.Title(), f.Reason(), f.Mend()})
 	}
 	return out, severe
 }
@@ -302,11 +302,15 @@ type RunStepReport struct {
 	Why    string         `json:"why,omitempty"`
 }
 
-// ReportRunSheet sums up the run sheet of a project.
-func ReportRunSheet(p *plan.Project) []RunStepReport {
+// ReportRunSheet sums up a run sheet.
+func ReportRunSheet(steps []runsheet.Step) []RunStepReport {
 	out := []RunStepReport{}
-	for _, s := range runsheet.Make(p) {
-		out = append(out, RunStepReport{s.Number, s.Place, s.Text, s.Count, s.Verify, slices.Clone(s.Items), s.Why})
+	for _, s := range steps {
+		r := RunStepReport{s.Number, s.Place, s.Text, s.Count, s.Verify, nil, s.Why}
+		for _, i := range s.Items {
+			r.Items = append(r.Items, i.String())
+		}
+		out = append(out, r)
 	}
 	return out
 }

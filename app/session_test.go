@@ -100,10 +100,10 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 		t.Errorf("the song did not come along: %v", err)
 	}
 	for says, text := range map[string]string{
-		"\"verzion\"": strings.Replace(b.String(), `"version"`, `"verzion"`, 1),
-		"version 7":     strings.Replace(b.String(), `"version": 1`, `"version": 7`, 1),
-		"too early":           b.String()[:b.Len()/2],
-		"needs a name":  strings.Replace(b.String(), `"name": "Test"`, `"name": ""`, 1),
+		"\"verzion\"":  strings.Replace(b.String(), `"version"`, `"verzion"`, 1),
+		"version 7":    strings.Replace(b.String(), `"version": 1`, `"version": 7`, 1),
+		"too early":    b.String()[:b.Len()/2],
+		"needs a name": strings.Replace(b.String(), `"name": "Test"`, `"name": ""`, 1),
 	} {
 		before, _ := other.Projects(ctx)
 		_, err := other.ImportBundle(ctx, strings.NewReader(text))

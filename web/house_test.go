@@ -456,7 +456,7 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 	}
 	if _, err := s.app.Edit(t.Context(), 1, p.Revision, plan.SetPatched("set a track to all channels",
 		func(_ *plan.Project, st *plan.Patched) error {
-			st.Tracks[plan.TrackRef("i1", "part3")] = 0
+			st.Tracks[plan.TrackRef("i1", "part3")] = midi.Address{Port: 1}
 			return nil
 		})); err != nil {
 		t.Fatal(err)
@@ -469,7 +469,7 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 	if !strings.Contains(body, "it is a layer") {
 		t.Error("a layer cannot be said to be meant")
 	}
-	body = edit(url.Values{"do": {"accept"}, "finding": {"midi-layer/i1:part2"}, "reason": {"a layer on purpose"}})
+	body = edit(url.Values{"do": {"accept"}, "finding": {"midi-layer feed:i1:part2"}, "reason": {"a layer on purpose"}})
 	if !strings.Contains(body, "layer with Piccolo: a layer on purpose") {
 		t.Error("a layer that is meant is not told as such")
 	}

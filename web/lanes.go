@@ -51,7 +51,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, _ url.Values) (any, erro
 			row.Members = p.graph.TakenBy(l.ID)
 		}
 		for _, f := range p.findings {
-			if f.Lane == l.ID {
+			if f.Lane() == l.ID {
 				row.Findings = append(row.Findings, f)
 			}
 		}

@@ -218,18 +218,22 @@ func (m *mapPage) mark(n int, f check.Finding) {
 // ok is false where what it is about is not drawn.
 func (m *mapPage) placeOf(f check.Finding) (at image.Point, next int, ok bool) {
 	const apart = 20
+	lane, output, feed := f.Lane(), f.Output().String(), f.Feed().String()
+	if id := f.Instrument(); id != "" && len(f.Subjects) == 1 { // about all of it
+		output = plan.OutputRef{Placed: id, Output: 1}.String()
+	}
 	for _, d := range slices.Concat(m.Draw.Lanes, m.Draw.Buses) {
-		if f.Lane != "" && d.ID == f.Lane {
+		if d.ID == lane {
 			return image.Pt(laneMark(f.Rule.Mark), d.Y), -apart, true
 		}
 	}
 	for _, d := range m.Draw.Outputs { // right of one may stand the host's port
-		if f.Output != (plan.OutputRef{}) && d.Ref == f.Output.String() {
+		if d.Ref == output {
 			return image.Pt(draw.OutputLeft-markGap, d.Y), -apart, true
 		}
 	}
 	for _, d := range m.Draw.Feeds {
-		if f.Feed != (plan.FeedRef{}) && d.Ref == f.Feed.String() {
+		if d.Ref == feed {
 			return image.Pt(draw.FeedDot+markGap+2, d.Y), apart, true
 		}
 	}

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"maps"
 	"net/http"
 	"net/url"
@@ -100,24 +99,28 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 		}
 	}
 	for _, f := range slices.Concat(p.findings, p.accepted) {
-		if f.Rule.Code == "midi-layer" && f.Feed == ref {
+		if f.Rule.Code == "midi-layer" && f.Feed() == ref {
 			row.Finding, row.Meant = f.Key(), f.Accepted
 		}
 	}
 	if p.Plan.Patched != nil && part.Address.Known() {
-		switch c := host.Plays(p.Plan.Host.Behaviour(), p.Plan.Patched, plan.TrackRef(pl.ID, part.ID)); c {
-		case 0:
+		track := host.Plays(p.Plan.Host.Behaviour(), p.Plan.Patched, plan.TrackRef(pl.ID, part.ID))
+		if track.Port == 0 { // nobody has told
+			track.Port = part.Address.Norm().Port
+		}
+		switch {
+		case !track.Known():
 			row.Track = "all channels"
 			for _, o := range pl.Instrument.Parts {
 				if o.Address.Known() {
 					row.Plays = append(row.Plays, o.Name)
 				}
 			}
-		case int(part.Address.Channel):
+		case track == part.Address.Norm():
 			row.Track = "its channel"
 		default:
-			row.Track = fmt.Sprintf("ch %d", c)
-			row.Plays = at[midi.Address{Port: max(part.Address.Port, 1), Channel: midi.Channel(c)}]
+			row.Track = track.String()
+			row.Plays = at[track]
 		}
 	}
 	for _, f := range p.graph.Feeds {

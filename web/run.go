@@ -1,16 +1,15 @@
 package web
 
 import (
-	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
-	"strings"
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/internal/words"
 )
 
 // runPage is the run sheet: what is left to do in the host.
@@ -31,12 +30,8 @@ type runPage struct {
 type runStep struct {
 	runsheet.Step
 	Heading string // where the hands are, where that changes
-	Say     bool   // the text does not say how many settings there are
-	Items   []stepItem
+	Say     bool   // how many settings there are
 }
-
-// stepItem is one setting of a step, with the colour to show where it is one.
-type stepItem struct{ Text, Colour string }
 
 func (s *server) runPage(r *http.Request, p *project, _ url.Values) (any, error) {
 	out := runPage{Profile: p.Plan.Host.Behaviour(), Patched: p.Plan.Patched != nil}
@@ -52,19 +47,15 @@ func (s *server) runPage(r *http.Request, p *project, _ url.Values) (any, error)
 		out.OwnName = "My host"
 	}
 	out.Sentences = out.Profile.Sentences()
+	steps, err := s.app.NumberSteps(r.Context(), p.ID, p.steps)
+	if err != nil {
+		return out, err
+	}
 	last := runsheet.Place("")
-	for _, st := range p.steps {
-		row := runStep{Step: st, Say: st.Count > 1 && !strings.Contains(st.Text+" ", fmt.Sprintf(" %d ", st.Count))}
-		for _, item := range st.Items {
-			text, colour, is := strings.Cut(item, " #")
-			if is {
-				colour = "#" + colour
-				text += " " + colour
-			}
-			row.Items = append(row.Items, stepItem{text, colour})
-		}
+	for _, st := range steps {
+		row := runStep{Step: st, Say: st.Count > 1 && !st.Told}
 		if st.Place != last {
-			row.Heading, last = strings.ToUpper(string(st.Place[:1]))+string(st.Place[1:]), st.Place
+			row.Heading, last = words.Capital(string(st.Place)), st.Place
 		}
 		out.Settings += st.Count
 		out.Steps = append(out.Steps, row)

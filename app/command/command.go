@@ -85,6 +85,8 @@ type Application interface {
 	ProfileNamed(ctx context.Context, name string) (rig.Profile, error)
 	UseOwnProfile(ctx context.Context, at Target, p rig.Profile) error
 	KeepSetupOf(ctx context.Context, at Target, placed, name string, usual bool) error
+	TickStep(ctx context.Context, at Target, key string) error
+	AllStepsDone(ctx context.Context, at Target) error
 	KeepLayout(ctx context.Context, project, base int64, placed, name string) error
 	Replace(ctx context.Context, at Target, r Replacement) error
 	SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error

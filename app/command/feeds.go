@@ -410,7 +410,7 @@ type UnmarkIntended struct {
 	Finding string `form:"finding"`
 }
 
-func (c UnmarkIntended) Edit() plan.Edit { return plan.UnmarkIntended(c.Finding) }
+func (c UnmarkIntended) Edit() plan.Edit { return check.UnmarkIntended(c.Finding) }
 func (c UnmarkIntended) Touches() Touch  { return writes(Intended(c.Finding)) }
 
 // AddException says that the project is meant to differ from the house, and why: in one

@@ -42,14 +42,20 @@ type Tick struct {
 	Step string `form:"step"`
 }
 
-func (c Tick) Edit() plan.Edit { return runsheet.Tick(c.Step) }
-func (c Tick) Touches() Touch  { return writes(Patched).reading(All) }
+func (c Tick) Do(ctx context.Context, at Target, a Application) error {
+	return a.TickStep(ctx, at, c.Step)
+}
+
+func (c Tick) Touches() Touch { return writes(Patched).reading(All) }
 
 // AllDone says that everything stands as planned already.
 type AllDone struct{}
 
-func (AllDone) Edit() plan.Edit { return runsheet.AllDone() }
-func (AllDone) Touches() Touch  { return writes(Patched).reading(All) }
+func (AllDone) Do(ctx context.Context, at Target, a Application) error {
+	return a.AllStepsDone(ctx, at)
+}
+
+func (AllDone) Touches() Touch { return writes(Patched).reading(All) }
 
 // NothingPatched says that nothing stands in the host yet.
 type NothingPatched struct{}

@@ -13,6 +13,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
 )
 
 // severeError says that something was found which silences; it exits with 3.
@@ -140,7 +141,14 @@ func runsheetCommand() *cobra.Command {
 					return err
 				}
 			}
-			steps := app.ReportRunSheet(p.Plan)
+			sheet := runsheet.Make(p.Plan)
+			if profile == "" { // another host's steps are not the project's
+				var err error
+				if sheet, err = a.NumberSteps(cmd.Context(), p.ID, sheet); err != nil {
+					return err
+				}
+			}
+			steps := app.ReportRunSheet(sheet)
 			if f.json {
 				return printJSON(cmd.OutOrStdout(), map[string]any{"steps": steps})
 			}

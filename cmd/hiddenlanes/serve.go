@@ -63,7 +63,9 @@ func serveCommand() *cobra.Command {
 }
 
 // logTo is the log of a command: lines of text on its standard error.
-func logTo(cmd *cobra.Command) *slog.Logger { return slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil)) }
+func logTo(cmd *cobra.Command) *slog.Logger {
+	return slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil))
+}
 
 func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app.App) error) error {
 	ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)

@@ -20,11 +20,14 @@ var addressesFew = &Rule{
 				if !part.Address.Known() || part.Address.Port <= ports {
 					continue
 				}
-				fd := Finding{Title: part.Name + " cannot be reached", Feed: plan.FeedRef{Placed: pl.ID, Feed: part.ID},
-					Reason: fmt.Sprintf("It plays on %s, and the host has %d MIDI ports.", part.Address, ports)}
+				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
+					values: []any{part.Address, ports},
+					say: func() Words {
+						return Words{Title: part.Name + " cannot be reached",
+							Reason: fmt.Sprintf("It plays on %s, and the host has %d MIDI ports.", part.Address, ports)}
+					}}
 				if free, ok := g.Project.FreeAddress(); ok {
-					fd.Mend, fd.mend = fmt.Sprintf("Give it %s", free),
-						plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
+					fd.offer(fmt.Sprintf("Give it %s", free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
 				}
 				out = append(out, fd)
 			}

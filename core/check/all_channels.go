@@ -25,15 +25,19 @@ var allChannels = &Rule{
 			}
 			for _, part := range pl.Instrument.Parts {
 				ref := plan.TrackRef(pl.ID, part.ID)
-				if !part.Address.Known() || host.Plays(g.Project.Host.Behaviour(), g.Project.Patched, ref) != 0 {
+				if !part.Address.Known() || host.Plays(g.Project.Host.Behaviour(), g.Project.Patched, ref).Known() {
 					continue
 				}
-				out = append(out, Finding{Title: "The track of " + part.Name + " plays all channels",
-					Feed:   plan.FeedRef{Placed: pl.ID, Feed: part.ID},
-					Reason: fmt.Sprintf("Its part plays on %s; one key sounds in every part.", part.Address),
-					Mend:   fmt.Sprintf("It plays %s now", part.Address), mend: plan.SetPatched("the track of "+part.Name+
+				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
+					values: []any{part.Address},
+					say: func() Words {
+						return Words{Title: "The track of " + part.Name + " plays all channels",
+							Reason: fmt.Sprintf("Its part plays on %s; one key sounds in every part.", part.Address),
+							Fix:    fmt.Sprintf("It plays %s now", part.Address)}
+					},
+					fix: plan.SetPatched("the track of "+part.Name+
 						" plays its channel", func(p *plan.Project, s *plan.Patched) error {
-						s.Tracks[ref] = int(part.Address.Channel)
+						s.Tracks[ref] = part.Address.Norm()
 						return nil
 					})})
 			}

@@ -27,9 +27,13 @@ var patchedLoop = &Rule{
 			if want := g.Lane(have.ID); want != nil {
 				to = want.To
 			}
-			out = append(out, Finding{Title: fmt.Sprintf("%s feeds itself", have.Name), Lane: have.ID,
-				Reason: "What goes into it comes back by way of other buses.",
-				Mend:   "It goes where the plan says now", mend: setLaneInHost(have.Name+" goes where the plan says", have.ID,
+			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("%s feeds itself", have.Name),
+						Reason: "What goes into it comes back by way of other buses.",
+						Fix:    "It goes where the plan says now"}
+				},
+				fix: setLaneInHost(have.Name+" goes where the plan says", have.ID,
 					func(l *plan.Lane) { l.To = to })})
 		})
 		return out

@@ -22,9 +22,13 @@ var patchedNowhere = &Rule{
 			if want := g.Lane(have.ID); want != nil && g.Project.Patched.Lane(want.To) != nil {
 				to = want.To
 			}
-			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s goes nowhere", have.Number, have.Name), Lane: have.ID,
-				Reason: "Its bus is not in the mixer.",
-				Mend:   "It goes where the plan says now", mend: setLaneInHost(have.Name+" goes where the plan says", have.ID,
+			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("Lane %d %s goes nowhere", have.Number, have.Name),
+						Reason: "Its bus is not in the mixer.",
+						Fix:    "It goes where the plan says now"}
+				},
+				fix: setLaneInHost(have.Name+" goes where the plan says", have.ID,
 					func(l *plan.Lane) { l.To, l.AlsoMain = to, false })})
 		})
 		return out

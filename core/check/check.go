@@ -5,9 +5,13 @@ package check
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
+	"math"
 	"slices"
 
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -35,38 +39,106 @@ const (
 	AtParts
 )
 
-// Finding is one thing that is wrong, in one place.
+// Finding is one thing that is wrong, in one place. What it is told by is the rule's code
+// and its subjects; what it says is made from that at the end.
 type Finding struct {
-	Rule   *Rule
-	Title  string // what, in a few words: "Percussion is silent"
-	Reason string // why, and what is in the way
-	Mend   string // what the button does; "" where only the user can know
-	Feed   plan.FeedRef
-	Lane   string // lane ID
-	Output plan.OutputRef
+	Rule     *Rule
+	Subjects []plan.Entity // what it is about, the first thing first
 	// Silences is how many feeds are not heard because of it, where that is known.
 	Silences int
 	Accepted string // why the user lets it stand
-	mend     plan.Edit
+	Before   string // why the user let it stand for another cause than it has now
+	values   []any  // of its cause, in the order in which they are told
+	say      func() Words
+	fixes    string // what the button does, where it is made with the fix
+	further  []func() string
+	fix      plan.Edit
 }
 
-// Key names the finding for as long as its cause stays the same.
+// Words are what a finding says.
+type Words struct {
+	Title  string // what, in a few words: "Percussion is silent"
+	Reason string // why, and what is in the way
+	Fix    string // what the button does; "" where only the user can know
+}
+
+// Title says what is wrong, in a few words.
+func (f Finding) Title() string { return f.say().Title }
+
+// Reason says why, and what is in the way.
+func (f Finding) Reason() string {
+	text := f.say().Reason
+	for _, more := range f.further {
+		text += " " + more()
+	}
+	return text
+}
+
+// Mend says what the button does; "" where only the user can know.
+func (f Finding) Mend() string { return cmp.Or(f.fixes, f.say().Fix) }
+
+// Key names the finding in its project, whatever it says.
 func (f Finding) Key() string {
 	key := f.Rule.Code
-	if f.Feed != (plan.FeedRef{}) {
-		key += "/" + f.Feed.String()
-	}
-	if f.Output != (plan.OutputRef{}) {
-		key += "/" + f.Output.String()
-	}
-	if f.Lane != "" {
-		key += "/" + f.Lane
+	for _, e := range f.Subjects {
+		key += " " + string(e)
 	}
 	return key
 }
 
+// Cause names what the finding comes from: it is another one as soon as a value differs.
+// Levels count to 0.1 dB, as far as anybody sees them.
+func (f Finding) Cause() string {
+	h := sha256.New()
+	for _, v := range f.values {
+		fmt.Fprintf(h, "%s\x00", valueText(v))
+	}
+	return hex.EncodeToString(h.Sum(nil)[:6])
+}
+
+func valueText(v any) string {
+	switch x := v.(type) {
+	case audio.Decibels:
+		return fmt.Sprintf("%.1f", math.Round(float64(x)*10)/10)
+	case float64:
+		return fmt.Sprintf("%.1f", math.Round(x*10)/10)
+	}
+	return fmt.Sprint(v)
+}
+
+// offer gives the finding a button; where text is empty there is nothing to offer.
+func (f *Finding) offer(text string, fix plan.Edit) { f.fixes, f.fix = text, fix }
+
+// more says one thing more in its reason, which is no part of the cause.
+func (f *Finding) more(say func() string) { f.further = append(f.further, say) }
+
+// Lane, Feed and Output are the first subject of their kind, or nothing; Instrument is
+// that of a finding about a whole instrument.
+func (f Finding) Lane() string { return f.first("lane") }
+
+func (f Finding) Instrument() string { return f.first("instrument") }
+
+func (f Finding) Feed() plan.FeedRef {
+	r, _ := plan.ParseFeedRef(f.first("feed"))
+	return r
+}
+
+func (f Finding) Output() plan.OutputRef {
+	r, _ := plan.ParseOutputRef(f.first("output"))
+	return r
+}
+
+func (f Finding) first(kind string) string {
+	for _, e := range f.Subjects {
+		if k, ref := e.Parts(); k == kind {
+			return ref
+		}
+	}
+	return ""
+}
+
 // Edit is what mends the finding, or nil.
-func (f Finding) Edit() plan.Edit { return f.mend }
+func (f Finding) Edit() plan.Edit { return f.fix }
 
 // Rule is one kind of mistake.
 type Rule struct {
@@ -75,6 +147,7 @@ type Rule struct {
 	Doc      string // what it means, how it comes about, how to mend it
 	Severity Severity
 	Step     Step
+	Edition  int // raised when the rule comes to find something else
 	Find     func(*trace.Graph) []Finding
 	// Unassigned: a wanted feed has no output. Of many such, a proposal decides at once.
 	Unassigned bool
@@ -112,15 +185,17 @@ func All(g *trace.Graph) []Finding {
 }
 
 // Both gives the findings that are open and those that the user lets stand. One
-// that was let stand is open again as soon as its cause reads differently.
+// that was let stand is open again as soon as its cause is another one.
 func Both(g *trace.Graph) (open, accepted []Finding) {
+	older := olderOf(g.Project)
 	for _, r := range Rules {
 		for _, f := range r.Find(g) {
 			f.Rule = r
-			if a, ok := g.Project.Accepted[f.Key()]; ok && a.Cause == f.Reason {
-				f.Accepted = a.Reason
+			if reason, ok := acceptedBy(g.Project, older, f); ok {
+				f.Accepted = reason
 				accepted = append(accepted, f)
 			} else {
+				f.Before = before(g.Project, older, f)
 				open = append(open, f)
 			}
 		}
@@ -151,21 +226,10 @@ func Fix(key string) plan.Edit {
 		if !ok {
 			return "", fmt.Errorf("that is mended already")
 		}
-		if f.mend == nil {
+		if f.fix == nil {
 			return "", fmt.Errorf("only you can know how to mend that; the reason says what is in the way")
 		}
-		label, err := f.mend(p)
+		label, err := f.fix(p)
 		return "mend: " + label, err
-	}
-}
-
-// MarkIntended is the edit that lets a finding stand, with the user's reason.
-func MarkIntended(key, reason string) plan.Edit {
-	return func(p *plan.Project) (string, error) {
-		f, ok := ByKey(p, key)
-		if !ok {
-			return "", fmt.Errorf("that is mended already")
-		}
-		return plan.MarkIntended(key, reason, f.Reason)(p)
 	}
 }

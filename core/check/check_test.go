@@ -57,8 +57,8 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			l := testkit.Lane(p, "Snare")
 			testkit.Edit(t, p, plan.SendLanes([]string{l.ID}, plan.Send{To: l.To}))
 			for _, f := range check.Project(p) { // two equal coherent signals add 6.02 dB
-				if !strings.Contains(f.Reason, "at 0.0 dB: 6.0 dB louder") {
-					t.Error(f.Reason)
+				if !strings.Contains(f.Reason(), "at 0.0 dB: 6.0 dB louder") {
+					t.Error(f.Reason())
 				}
 			}
 		}},
@@ -94,14 +94,14 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			found := check.Project(p)
 			var mine []check.Finding
 			for _, f := range found {
-				if f.Rule.Code == c.code && strings.Contains(f.Title, c.title) {
+				if f.Rule.Code == c.code && strings.Contains(f.Title(), c.title) {
 					mine = append(mine, f)
 				}
 			}
 			if len(mine) != 1 {
 				t.Fatalf("found %+v", found)
 			}
-			if mine[0].Reason == "" || mine[0].Mend == "" || mine[0].Edit() == nil {
+			if mine[0].Reason() == "" || mine[0].Mend() == "" || mine[0].Edit() == nil {
 				t.Fatalf("%+v has no reason or no button", mine[0])
 			}
 			for range 5 { // some buttons leave a lane to close or an output to open
@@ -116,7 +116,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 				testkit.Edit(t, p, f.Edit())
 			}
 			if left := check.Project(p); len(left) != 0 {
-				t.Errorf("after mending: %s, %s", left[0].Title, left[0].Reason)
+				t.Errorf("after mending: %s, %s", left[0].Title(), left[0].Reason())
 			}
 		})
 	}
@@ -128,8 +128,8 @@ func TestASongDecidesWhatIsMissed(t *testing.T) {
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
 		Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {
-		if f.Feed == testkit.Feed("v70") {
-			t.Errorf("the song never plays it, but: %s", f.Title)
+		if f.Feed() == testkit.Feed("v70") {
+			t.Errorf("the song never plays it, but: %s", f.Title())
 		}
 	}
 }

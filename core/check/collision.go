@@ -20,8 +20,12 @@ var collision = &Rule{
 		byNumber := map[plan.LaneNumber]*plan.Lane{}
 		for _, l := range g.Lanes() {
 			if first := byNumber[l.Number]; first != nil {
-				fd := Finding{Title: fmt.Sprintf("Lane %d is there twice", l.Number), Lane: l.ID,
-					Reason: fmt.Sprintf("%s and %s both stand on lane %d.", first.Name, l.Name, l.Number)}
+				fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(first.ID)},
+					values: []any{first.Name, l.Name, l.Number},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("Lane %d is there twice", l.Number),
+							Reason: fmt.Sprintf("%s and %s both stand on lane %d.", first.Name, l.Name, l.Number)}
+					}}
 				moveAway(g, &fd, l)
 				out = append(out, fd)
 			} else {
@@ -30,18 +34,25 @@ var collision = &Rule{
 			if len(l.Sources) < 2 {
 				continue
 			}
-			var names []string
+			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}}
 			for _, s := range l.Sources {
-				names = append(names, outputName(g, s))
+				fd.Subjects = append(fd.Subjects, plan.OutputEntity(s))
+				fd.values = append(fd.values, s.Jack())
 			}
-			fd := Finding{Title: fmt.Sprintf("Lane %d %s takes %d outputs", l.Number, l.Name, len(l.Sources)), Lane: l.ID,
-				Reason: strings.Join(names, " and ") + " arrive together and cannot be mixed apart."}
+			fd.say = func() Words {
+				var names []string
+				for _, s := range l.Sources {
+					names = append(names, outputName(g, s))
+				}
+				return Words{Title: fmt.Sprintf("Lane %d %s takes %d outputs", l.Number, l.Name, len(l.Sources)),
+					Reason: strings.Join(names, " and ") + " arrive together and cannot be mixed apart."}
+			}
 			p := g.Project
 			if n, err := p.Free(1, p.Host.FirstLane); err == nil {
 				last := l.Sources[len(l.Sources)-1]
-				fd.Mend, fd.mend = fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.ArriveOn(last, n)
+				fd.offer(fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.ArriveOn(last, n))
 			} else {
-				fd.Reason += " " + sentence(err)
+				fd.more(func() string { return sentence(err) })
 			}
 			out = append(out, fd)
 		}

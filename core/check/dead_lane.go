@@ -29,14 +29,20 @@ var deadLane = &Rule{
 			if live {
 				continue
 			}
-			fd := Finding{Title: fmt.Sprintf("Lane %d %s is dead", l.Number, l.Name), Lane: l.ID,
-				Mend: fmt.Sprintf("Close lane %d", l.Number), mend: plan.DeleteLane(l.ID)}
-			if len(l.Sources) == 0 {
-				fd.Reason = "No output arrives on it."
-			} else if _, _, exists := g.Project.Output(l.Sources[0]); exists {
-				fd.Reason = fmt.Sprintf("It takes %s, to which nothing wanted is assigned.", outputName(g, l.Sources[0]))
-			} else {
-				fd.Reason = fmt.Sprintf("It takes %s, which does not exist.", outputName(g, l.Sources[0]))
+			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, fix: plan.DeleteLane(l.ID)}
+			for _, s := range l.Sources[:min(1, len(l.Sources))] {
+				fd.values = []any{s.Jack()}
+			}
+			fd.say = func() Words {
+				w := Words{Title: fmt.Sprintf("Lane %d %s is dead", l.Number, l.Name), Reason: "No output arrives on it.",
+					Fix: fmt.Sprintf("Close lane %d", l.Number)}
+				if len(l.Sources) > 0 {
+					w.Reason = fmt.Sprintf("It takes %s, which does not exist.", outputName(g, l.Sources[0]))
+					if _, _, exists := g.Project.Output(l.Sources[0]); exists {
+						w.Reason = fmt.Sprintf("It takes %s, to which nothing wanted is assigned.", outputName(g, l.Sources[0]))
+					}
+				}
+				return w
 			}
 			out = append(out, fd)
 		}

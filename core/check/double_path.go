@@ -23,11 +23,16 @@ var doublePath = &Rule{
 				continue
 			}
 			level, _ := trace.Arrival(g.PathsOf(l))
-			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s arrives twice", l.Number, l.Name), Lane: l.ID,
-				Reason: fmt.Sprintf("It goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the "+
-					"bus fader moves only part of it.",
-					bus.Name, strings.TrimPrefix((level-l.Gain).String(), "+")),
-				Mend: "Send it to the bus only", mend: plan.Route([]string{l.ID}, l.To, false)})
+			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+				values: []any{bus.Name, level - l.Gain},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("Lane %d %s arrives twice", l.Number, l.Name),
+						Reason: fmt.Sprintf("It goes to the %s bus and to the main mix: %s louder than by the main mix alone, and the "+
+							"bus fader moves only part of it.",
+							bus.Name, strings.TrimPrefix((level-l.Gain).String(), "+")),
+						Fix: "Send it to the bus only"}
+				},
+				fix: plan.Route([]string{l.ID}, l.To, false)})
 		}
 		return out
 	},

@@ -27,13 +27,21 @@ var effectsLost = &Rule{
 						names = append(names, f.Name)
 					}
 				}
-				if n := len(names); n > 4 {
-					names = append(names[:3], fmt.Sprintf("%d more", n-3))
-				}
-				if len(names) > 0 {
-					out = append(out, Finding{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name),
-						Feed:   plan.FeedRef{Placed: pl.ID, Feed: e.ID},
-						Reason: "It does not reach " + strings.Join(names, ", ") + ", which leave by outputs of their own."})
+				if n := len(names); n > 0 {
+					var values []any
+					for _, name := range names {
+						values = append(values, name)
+					}
+					if n > 4 {
+						names = append(names[:3], fmt.Sprintf("%d more", n-3))
+						values = append(values[:3], n-3)
+					}
+					out = append(out, Finding{Subjects: []plan.Entity{plan.EffectEntity(pl.ID, e.ID)},
+						values: values,
+						say: func() Words {
+							return Words{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name),
+								Reason: "It does not reach " + strings.Join(names, ", ") + ", which leave by outputs of their own."}
+						}})
 				}
 			}
 		}

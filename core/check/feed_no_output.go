@@ -22,9 +22,15 @@ var feedNoOutput = &Rule{
 			if f.At.State != plan.Undecided || f.Known && f.Uses == 0 {
 				continue
 			}
-			fd := Finding{Title: f.Name + " goes nowhere", Reason: f.Placed.Instrument.Name +
-				" sends it to no output, so it is silent.", Feed: f.Ref, Silences: 1}
-			fd.Mend, fd.mend = sendSomewhere(g, f)
+			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+				Silences: 1,
+				values:   []any{f.Placed.Instrument.Name},
+				say: func() Words {
+					return Words{Title: f.Name + " goes nowhere",
+						Reason: f.Placed.Instrument.Name +
+							" sends it to no output, so it is silent."}
+				}}
+			fd.offer(sendSomewhere(g, f))
 			out = append(out, fd)
 		}
 		return out

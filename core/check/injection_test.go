@@ -362,7 +362,7 @@ var faults = []fault{
 	}},
 	{"all-channels", func(p *plan.Project, rng *rand.Rand) {
 		pl := &p.Placed[0]
-		p.Patched.Tracks[plan.TrackRef(pl.ID, pl.Instrument.Parts[1].ID)] = 0
+		p.Patched.Tracks[plan.TrackRef(pl.ID, pl.Instrument.Parts[1].ID)] = midi.Address{Port: 1}
 	}},
 }
 
@@ -385,7 +385,7 @@ func TestEveryFaultPutInIsFound(t *testing.T) {
 		p := sound(t, rng)
 		quiet++
 		if f := check.Project(p); len(f) > 0 {
-			t.Fatalf("a false alarm: %s: %s (%s)", f[0].Rule.Code, f[0].Title, f[0].Reason)
+			t.Fatalf("a false alarm: %s: %s (%s)", f[0].Rule.Code, f[0].Title(), f[0].Reason())
 		}
 	}
 	// found tells which rules speak up. Each case draws for itself, so that a new fault
@@ -471,21 +471,21 @@ func TestTheButtonsMend(t *testing.T) {
 				}
 				mended = true
 				if _, err := found[at].Edit()(p); err != nil {
-					t.Fatalf("%s: %s: %v", f.code, found[at].Mend, err)
+					t.Fatalf("%s: %s: %v", f.code, found[at].Mend(), err)
 				}
 				if err := p.Validate(); err != nil {
-					t.Fatalf("%s: %s leaves %v", f.code, found[at].Mend, err)
+					t.Fatalf("%s: %s leaves %v", f.code, found[at].Mend(), err)
 				}
 			}
 			for _, x := range check.Project(p) {
 				if x.Edit() != nil {
-					t.Fatalf("%s: after every button %s still says %s (%s)", f.code, x.Rule.Code, x.Title, x.Mend)
+					t.Fatalf("%s: after every button %s still says %s (%s)", f.code, x.Rule.Code, x.Title(), x.Mend())
 				}
 				if x.Rule.Code != f.code && !slices.Contains([]string{"ports-past-end"}, x.Rule.Code) {
-					t.Fatalf("%s: mending left %s: %s", f.code, x.Rule.Code, x.Title)
+					t.Fatalf("%s: mending left %s: %s", f.code, x.Rule.Code, x.Title())
 				}
 				if mended && x.Rule.Code == f.code {
-					t.Fatalf("%s: its button did not mend it: %s", f.code, x.Reason)
+					t.Fatalf("%s: its button did not mend it: %s", f.code, x.Reason())
 				}
 			}
 		}

@@ -18,9 +18,14 @@ var laneNarrow = &Rule{
 				if !ok || l.Width.Ports() >= o.Width.Ports() {
 					continue
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s is too narrow", l.Number, l.Name), Lane: l.ID,
-					Reason: fmt.Sprintf("It is %s and takes output %s, which is %s.", l.Width, o.Label(), o.Width),
-					Mend:   "Make it " + o.Width.String(), mend: setLane(l.ID, func(l *plan.Lane) { l.Width = o.Width })})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+					values: []any{l.Width, o.Label(), o.Width},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("Lane %d %s is too narrow", l.Number, l.Name),
+							Reason: fmt.Sprintf("It is %s and takes output %s, which is %s.", l.Width, o.Label(), o.Width),
+							Fix:    "Make it " + o.Width.String()}
+					},
+					fix: setLane(l.ID, func(l *plan.Lane) { l.Width = o.Width })})
 				break
 			}
 		}

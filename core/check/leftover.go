@@ -24,10 +24,14 @@ var leftover = &Rule{
 				st, want := pl.Feeds[f.ID].State, pl.FeedLabel(f.ID)
 				at := host.JackOf(in, f.ID)
 				if (st == plan.Parked || st == plan.Off) && at != want && wanted[at] != "" {
-					out = append(out, Finding{Title: f.Name + " is still under " + wanted[at],
-						Feed:   plan.FeedRef{Placed: pl.ID, Feed: f.ID},
-						Reason: fmt.Sprintf("Both stand on output %s.", at),
-						Mend:   "It is on " + want + " now", mend: setInHost(f.Name+" is on "+want, pl.ID,
+					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: f.ID})},
+						values: []any{at},
+						say: func() Words {
+							return Words{Title: f.Name + " is still under " + wanted[at],
+								Reason: fmt.Sprintf("Both stand on output %s.", at),
+								Fix:    "It is on " + want + " now"}
+						},
+						fix: setInHost(f.Name+" is on "+want, pl.ID,
 							func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })})
 				}
 			}

@@ -24,10 +24,15 @@ var levelWrongEnd = &Rule{
 			}
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.Gain >= liftedUp {
-					out = append(out, Finding{Title: f.Name + " is lifted at the wrong end", Feed: f.Ref, Lane: l.ID,
-						Reason: fmt.Sprintf("It stands at %s inside %s, and lane %d lifts it by %s.", f.Gain, f.Placed.Instrument.Name,
-							l.Number, l.Gain),
-						Mend: fmt.Sprintf("Set lane %d to 0 dB", l.Number), mend: setLane(l.ID, func(l *plan.Lane) { l.Gain = 0 })})
+					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
+						values: []any{f.Gain, f.Placed.Instrument.Name, l.Number, l.Gain},
+						say: func() Words {
+							return Words{Title: f.Name + " is lifted at the wrong end",
+								Reason: fmt.Sprintf("It stands at %s inside %s, and lane %d lifts it by %s.", f.Gain, f.Placed.Instrument.Name,
+									l.Number, l.Gain),
+								Fix: fmt.Sprintf("Set lane %d to 0 dB", l.Number)}
+						},
+						fix: setLane(l.ID, func(l *plan.Lane) { l.Gain = 0 })})
 				}
 			}
 		}

@@ -30,9 +30,14 @@ var lumped = &Rule{
 					if j == (plan.Jack{}) || pl.Feeds[f.ID].Pin != nil || asked(pl, f.ID) {
 						continue
 					}
-					out = append(out, Finding{Title: feedNames(wanted) + " are lumped", Output: pl.Ref(o),
-						Reason: fmt.Sprintf("They share output %s, while output %s carries nothing.", o.Label(), j),
-						Mend:   fmt.Sprintf("Send %s to output %s", f.Name, j), mend: plan.Decide(f.Ref, plan.Assigned, j)})
+					out = append(out, Finding{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
+						values: []any{o.Label(), j},
+						say: func() Words {
+							return Words{Title: feedNames(wanted) + " are lumped",
+								Reason: fmt.Sprintf("They share output %s, while output %s carries nothing.", o.Label(), j),
+								Fix:    fmt.Sprintf("Send %s to output %s", f.Name, j)}
+						},
+						fix: plan.Decide(f.Ref, plan.Assigned, j)})
 					break
 				}
 			}

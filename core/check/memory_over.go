@@ -3,7 +3,6 @@ package check
 import (
 	"fmt"
 
-	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
 
@@ -26,9 +25,11 @@ var memoryOver = &Rule{
 			}
 		}
 		if sum > budget {
-			out = append(out, Finding{Title: fmt.Sprintf("%.0f MiB are open, %.0f are there", sum, budget),
-				Output: plan.OutputRef{Placed: "memory"},
-				Reason: fmt.Sprintf("%s takes most of it, %.0f MiB.", most, biggest)})
+			out = append(out, Finding{values: []any{most, biggest},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("%.0f MiB are open, %.0f are there", sum, budget),
+						Reason: fmt.Sprintf("%s takes most of it, %.0f MiB.", most, biggest)}
+				}})
 		}
 		return out
 	},

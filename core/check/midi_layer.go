@@ -27,13 +27,14 @@ var midiLayer = &Rule{
 				a := midi.Address{Port: max(part.Address.Port, 1), Channel: part.Address.Channel}
 				if o, ok := at[a]; ok {
 					other := o.pl.Instrument.Parts[o.part]
-					fd := Finding{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a),
-						Feed:   plan.FeedRef{Placed: pl.ID, Feed: part.ID},
-						Reason: "A note sent there sounds in both."}
+					fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
+						say: func() Words {
+							return Words{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a),
+								Reason: "A note sent there sounds in both."}
+						}}
 					if free, ok := g.Project.FreeAddress(); ok {
-						fd.Reason += fmt.Sprintf(" %s is free.", free)
-						fd.Mend, fd.mend = fmt.Sprintf("Give %s %s", part.Name, free),
-							plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free)
+						fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
+						fd.offer(fmt.Sprintf("Give %s %s", part.Name, free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
 					}
 					out = append(out, fd)
 					continue

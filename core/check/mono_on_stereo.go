@@ -33,10 +33,15 @@ var monoOnStereo = &Rule{
 					continue
 				}
 				f, to := wanted[0], spare[0]
-				out = append(out, Finding{Title: f.Name + " holds a stereo output", Feed: f.Ref, Output: pl.Ref(o),
-					Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and spare.",
-						o.Label(), to),
-					Mend: fmt.Sprintf("Send it to output %s", to), mend: moveOutput(pl.ID, f, to)})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.OutputEntity(pl.Ref(o))},
+					values: []any{o.Label(), to},
+					say: func() Words {
+						return Words{Title: f.Name + " holds a stereo output",
+							Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and spare.",
+								o.Label(), to),
+							Fix: fmt.Sprintf("Send it to output %s", to)}
+					},
+					fix: moveOutput(pl.ID, f, to)})
 			}
 		}
 		return out

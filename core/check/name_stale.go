@@ -23,9 +23,14 @@ var nameStale = &Rule{
 			}
 			if n, err := strconv.Atoi(m[1]); err == nil && plan.LaneNumber(n) != l.Number {
 				better := strings.Replace(l.Name, m[1], strconv.Itoa(int(l.Number)), 1)
-				out = append(out, Finding{Title: fmt.Sprintf("Lane %d is called %s", l.Number, l.Name), Lane: l.ID,
-					Reason: fmt.Sprintf("The name says %d, and it stands on lane %d.", n, l.Number), Mend: "Call it " + better,
-					mend: plan.NameLane(l.ID, better)})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+					values: []any{n, l.Number},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("Lane %d is called %s", l.Number, l.Name),
+							Reason: fmt.Sprintf("The name says %d, and it stands on lane %d.", n, l.Number),
+							Fix:    "Call it " + better}
+					},
+					fix: plan.NameLane(l.ID, better)})
 			}
 		}
 		return out

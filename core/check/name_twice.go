@@ -34,11 +34,19 @@ var nameTwice = &Rule{
 				better = fmt.Sprintf("%s %d", name, n)
 			}
 			taken[strings.ToLower(better)] = true
-			fd := Finding{Title: fmt.Sprintf("Lane %d has no name", l.Number), Lane: l.ID,
-				Reason: "Nobody can tell what it is.", Mend: "Call it " + better, mend: plan.NameLane(l.ID, better)}
+			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("Lane %d has no name", l.Number),
+						Reason: "Nobody can tell what it is.",
+						Fix:    "Call it " + better}
+				},
+				fix: plan.NameLane(l.ID, better)}
 			if was != nil {
-				fd.Title, fd.Reason = fmt.Sprintf("Lanes %d and %d are both called %s", was.Number, l.Number, l.Name),
-					"One is mistaken for the other."
+				fd.Subjects = append(fd.Subjects, plan.LaneEntity(was.ID))
+				fd.say = func() Words {
+					return Words{Title: fmt.Sprintf("Lanes %d and %d are both called %s", was.Number, l.Number, l.Name),
+						Reason: "One is mistaken for the other.", Fix: "Call it " + better}
+				}
 			}
 			out = append(out, fd)
 		}

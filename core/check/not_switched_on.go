@@ -23,10 +23,13 @@ var notSwitchedOn = &Rule{
 				if in.On[o.Number] || !assignedTo(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
 					continue
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name),
-					Output: pl.Ref(o),
-					Reason: "A feed is assigned to it and its lane is there, and it is silent.",
-					Mend:   "It is on", mend: setInHost(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID,
+				out = append(out, Finding{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name),
+							Reason: "A feed is assigned to it and its lane is there, and it is silent.",
+							Fix:    "It is on"}
+					},
+					fix: setInHost(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID,
 						func(in *plan.InstrumentState) { in.On[o.Number] = true })})
 			}
 		})

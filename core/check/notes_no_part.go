@@ -23,9 +23,12 @@ var notesNoPart = &Rule{
 				heard = heard || s.Hears(f.Feed, c)
 			}
 			if !heard {
-				out = append(out, Finding{Title: fmt.Sprintf("Nothing plays the notes on %s", c.Address),
-					Output: plan.OutputRef{Placed: "song", Output: int(c.Channel) + 16*c.Port},
-					Reason: fmt.Sprintf("The song has %d notes there, and no instrument listens to it.", notes)})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.AddressEntity(c.Address)},
+					values: []any{notes},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("Nothing plays the notes on %s", c.Address),
+							Reason: fmt.Sprintf("The song has %d notes there, and no instrument listens to it.", notes)}
+					}})
 			}
 		}
 		return out

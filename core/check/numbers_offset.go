@@ -34,10 +34,14 @@ var numbersOffset = &Rule{
 				if k.placed != pl.ID || k.by == 0 || n < 2 || 2*n <= total[pl.ID] {
 					continue
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("%s is numbered differently in the host", pl.Instrument.Name),
-					Output: plan.OutputRef{Placed: pl.ID, Output: 1},
-					Reason: fmt.Sprintf("%d of its %d lanes take an output %d off the planned one.", n, total[pl.ID], k.by),
-					Mend:   "They take the planned outputs now", mend: plan.SetPatched("the lanes take the planned outputs",
+				out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+					values: []any{n, total[pl.ID], k.by},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("%s is numbered differently in the host", pl.Instrument.Name),
+							Reason: fmt.Sprintf("%d of its %d lanes take an output %d off the planned one.", n, total[pl.ID], k.by),
+							Fix:    "They take the planned outputs now"}
+					},
+					fix: plan.SetPatched("the lanes take the planned outputs",
 						func(p *plan.Project, s *plan.Patched) error {
 							for j := range s.Lanes {
 								if want := p.Lane(s.Lanes[j].ID); want != nil && len(want.Sources) == 1 && want.Sources[0].Placed == pl.ID {

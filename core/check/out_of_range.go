@@ -16,14 +16,21 @@ var outOfRange = &Rule{
 		"Move it to a free number; everything that refers to it follows.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
-			fd := Finding{Lane: l.ID}
+			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}}
+			h := g.Project.Host
 			switch {
-			case g.Project.Host.LaneLimit > 0 && l.Number > g.Project.Host.LaneLimit:
-				fd.Title = fmt.Sprintf("Lane %d %s does not exist", l.Number, l.Name)
-				fd.Reason = fmt.Sprintf("The host's last lane is %d.", g.Project.Host.LaneLimit)
-			case g.Project.Host.Taken.Contains(l.Number):
-				fd.Title = fmt.Sprintf("Lane %d %s lands on something else", l.Number, l.Name)
-				fd.Reason = fmt.Sprintf("Lanes %s are taken in the host.", g.Project.Host.Taken)
+			case h.LaneLimit > 0 && l.Number > h.LaneLimit:
+				fd.values = []any{h.LaneLimit}
+				fd.say = func() Words {
+					return Words{Title: fmt.Sprintf("Lane %d %s does not exist", l.Number, l.Name),
+						Reason: fmt.Sprintf("The host's last lane is %d.", h.LaneLimit)}
+				}
+			case h.Taken.Contains(l.Number):
+				fd.values = []any{h.Taken}
+				fd.say = func() Words {
+					return Words{Title: fmt.Sprintf("Lane %d %s lands on something else", l.Number, l.Name),
+						Reason: fmt.Sprintf("Lanes %s are taken in the host.", h.Taken)}
+				}
 			default:
 				continue
 			}
@@ -39,9 +46,9 @@ func moveAway(g *trace.Graph, fd *Finding, l *plan.Lane) {
 	p := g.Project
 	n, err := p.Free(1, p.Host.FirstLane)
 	if err != nil {
-		fd.Reason += " " + sentence(err)
+		fd.more(func() string { return sentence(err) })
 		return
 	}
-	fd.Reason += fmt.Sprintf(" Lane %d is free.", n)
-	fd.Mend, fd.mend = fmt.Sprintf("Move it to lane %d", n), plan.MoveLane(l.ID, n)
+	fd.more(func() string { return fmt.Sprintf("Lane %d is free.", n) })
+	fd.offer(fmt.Sprintf("Move it to lane %d", n), plan.MoveLane(l.ID, n))
 }

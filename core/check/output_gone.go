@@ -20,10 +20,15 @@ var outputGone = &Rule{
 			if f.At.State != plan.Assigned || f.Exists {
 				continue
 			}
-			fd := Finding{Title: f.Name + " is silent", Feed: f.Ref, Silences: 1,
-				Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name,
-					len(f.Placed.Outputs))}
-			fd.Mend, fd.mend = sendSomewhere(g, f)
+			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+				Silences: 1,
+				values:   []any{f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs)},
+				say: func() Words {
+					return Words{Title: f.Name + " is silent",
+						Reason: fmt.Sprintf("It is assigned to output %s, but %s has only %d.", f.At.At(), f.Placed.Instrument.Name,
+							len(f.Placed.Outputs))}
+				}}
+			fd.offer(sendSomewhere(g, f))
 			out = append(out, fd)
 		}
 		return out

@@ -6,6 +6,7 @@ import (
 
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/words"
 )
 
 var outputNoLane = &Rule{
@@ -24,14 +25,18 @@ var outputNoLane = &Rule{
 				if len(wanted) == 0 || len(g.LanesOf(ref)) > 0 {
 					continue
 				}
-				fd := Finding{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"), Output: ref,
-					Silences: len(wanted)}
-				fd.Reason = fmt.Sprintf("Output %s is assigned, but no lane takes ports %s.", o.Label(), o.PortNames(0))
+				fd := Finding{Subjects: []plan.Entity{plan.OutputEntity(ref)},
+					Silences: len(wanted),
+					values:   []any{o.Label(), o.PortNames(0)},
+					say: func() Words {
+						return Words{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"),
+							Reason: fmt.Sprintf("Output %s is assigned, but no lane takes ports %s.", o.Label(), o.PortNames(0))}
+					}}
 				if n, err := g.Project.Free(1, nextTo(g, pl, o.Number)); err == nil {
-					fd.Reason += fmt.Sprintf(" Lane %d is free.", n)
-					fd.Mend, fd.mend = fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, "")
+					fd.more(func() string { return fmt.Sprintf("Lane %d is free.", n) })
+					fd.offer(fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, ""))
 				} else {
-					fd.Reason += " " + sentence(err)
+					fd.more(func() string { return sentence(err) })
 				}
 				out = append(out, fd)
 			}
@@ -76,6 +81,5 @@ func plural(fs []trace.Feed, one, many string) string {
 }
 
 func sentence(err error) string {
-	s := err.Error()
-	return strings.ToUpper(s[:1]) + s[1:] + "."
+	return words.Capital(err.Error()) + "."
 }

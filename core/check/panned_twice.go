@@ -19,10 +19,15 @@ var pannedTwice = &Rule{
 			}
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.Pan != 0 {
-					out = append(out, Finding{Title: f.Name + " is panned twice", Feed: f.Ref, Lane: l.ID,
-						Reason: fmt.Sprintf("By %.0f %% inside %s and by %.0f %% on lane %d.", f.Pan*100, f.Placed.Instrument.Name,
-							l.Pan*100, l.Number),
-						Mend: fmt.Sprintf("Centre lane %d", l.Number), mend: setLane(l.ID, func(l *plan.Lane) { l.Pan = 0 })})
+					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
+						values: []any{f.Pan * 100, f.Placed.Instrument.Name, l.Pan * 100, l.Number},
+						say: func() Words {
+							return Words{Title: f.Name + " is panned twice",
+								Reason: fmt.Sprintf("By %.0f %% inside %s and by %.0f %% on lane %d.", f.Pan*100, f.Placed.Instrument.Name,
+									l.Pan*100, l.Number),
+								Fix: fmt.Sprintf("Centre lane %d", l.Number)}
+						},
+						fix: setLane(l.ID, func(l *plan.Lane) { l.Pan = 0 })})
 				}
 			}
 		}

@@ -23,12 +23,16 @@ var parkedWithWanted = &Rule{
 			if len(wanted) == 0 {
 				continue
 			}
-			fd := Finding{Title: fmt.Sprintf("%s is parked under %s", f.Name, feedNames(wanted)), Feed: f.Ref,
-				Reason: fmt.Sprintf("Both leave by output %s (%s).", f.Output.Label(), f.Output.PortNames(0))}
+			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+				values: []any{f.Output.Label(), f.Output.PortNames(0)},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("%s is parked under %s", f.Name, feedNames(wanted)),
+						Reason: fmt.Sprintf("Both leave by output %s (%s).", f.Output.Label(), f.Output.PortNames(0))}
+				}}
 			if j := spareOutput(g, f); j != (plan.Jack{}) {
-				fd.Mend, fd.mend = fmt.Sprintf("Park it on output %s", j), plan.Decide(f.Ref, plan.Parked, j)
+				fd.offer(fmt.Sprintf("Park it on output %s", j), plan.Decide(f.Ref, plan.Parked, j))
 			} else {
-				fd.Mend, fd.mend = "Switch it off", plan.Decide(f.Ref, plan.Off, plan.Jack{})
+				fd.offer("Switch it off", plan.Decide(f.Ref, plan.Off, plan.Jack{}))
 			}
 			out = append(out, fd)
 		}

@@ -15,9 +15,14 @@ var partNoNotes = &Rule{
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.Kind == rig.PartFeed && f.At.State == plan.Assigned && f.Known && f.Uses == 0 {
-				out = append(out, Finding{Title: "The song never plays " + f.Name, Feed: f.Ref,
-					Reason: fmt.Sprintf("No note is on %s.", f.Address),
-					Mend:   "Switch it off", mend: offWithLane(f)})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+					values: []any{f.Address},
+					say: func() Words {
+						return Words{Title: "The song never plays " + f.Name,
+							Reason: fmt.Sprintf("No note is on %s.", f.Address),
+							Fix:    "Switch it off"}
+					},
+					fix: offWithLane(f)})
 			}
 		}
 		return out

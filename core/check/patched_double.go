@@ -18,10 +18,13 @@ var patchedDouble = &Rule{
 			if want == nil || want.AlsoMain || !have.AlsoMain || have.To == plan.MainMix {
 				return
 			}
-			out = append(out, Finding{Title: fmt.Sprintf("Lane %d %s still goes to the main mix", have.Number, have.Name),
-				Lane:   have.ID,
-				Reason: "It goes to its bus as well, so it arrives twice.",
-				Mend:   "It is off now", mend: setLaneInHost("the main mix is off lane "+fmt.Sprint(have.Number), have.ID,
+			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("Lane %d %s still goes to the main mix", have.Number, have.Name),
+						Reason: "It goes to its bus as well, so it arrives twice.",
+						Fix:    "It is off now"}
+				},
+				fix: setLaneInHost("the main mix is off lane "+fmt.Sprint(have.Number), have.ID,
 					func(l *plan.Lane) { l.AlsoMain = false })})
 		})
 		return out

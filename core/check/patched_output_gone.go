@@ -22,11 +22,15 @@ var patchedGone = &Rule{
 				if l == plan.OffLabel || err != nil || in.Has(plan.Jack{Output: n, Side: side}) || len(in.Setup) == 0 {
 					continue
 				}
-				fd := Finding{Title: f.Name + " stands on nothing", Feed: plan.FeedRef{Placed: pl.ID, Feed: f.ID},
-					Reason: fmt.Sprintf("It is assigned to output %s, and the instrument as it stands has %d.", l, len(in.Setup))}
+				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: f.ID})},
+					values: []any{l, len(in.Setup)},
+					say: func() Words {
+						return Words{Title: f.Name + " stands on nothing",
+							Reason: fmt.Sprintf("It is assigned to output %s, and the instrument as it stands has %d.", l, len(in.Setup))}
+					}}
 				if want := pl.FeedLabel(f.ID); want != "" && want != l {
-					fd.Mend, fd.mend = "It is on "+want+" now", setInHost(f.Name+" is on "+want, pl.ID,
-						func(in *plan.InstrumentState) { in.Feeds[f.ID] = want })
+					fd.offer("It is on "+want+" now", setInHost(f.Name+" is on "+want, pl.ID,
+						func(in *plan.InstrumentState) { in.Feeds[f.ID] = want }))
 				}
 				out = append(out, fd)
 			}

@@ -2,11 +2,11 @@ package check
 
 import (
 	"fmt"
-	"strings"
 
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/words"
 )
 
 // portFaults finds the faults of one kind in how outputs lie on ports.
@@ -18,12 +18,22 @@ func portFaults(kind rig.FaultKind) func(*trace.Graph) []Finding {
 				if f.Kind != kind {
 					continue
 				}
-				fd := Finding{Title: fmt.Sprintf("Output %d of %s lies badly", f.Output, pl.Instrument.Name),
-					Output: plan.OutputRef{Placed: pl.ID, Output: f.Output},
-					Reason: strings.ToUpper(f.Why[:1]) + f.Why[1:] + "."}
+				fd := Finding{Subjects: []plan.Entity{plan.OutputEntity(plan.OutputRef{Placed: pl.ID, Output: f.Output})},
+					values: []any{f.To},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("Output %d of %s lies badly", f.Output, pl.Instrument.Name),
+							Reason: words.Capital(f.Why) + "."}
+					}}
+				switch kind {
+				case rig.Overlaps:
+					other := plan.OutputRef{Placed: pl.ID, Output: f.With}
+					fd.Subjects = append(fd.Subjects, plan.OutputEntity(other))
+				case rig.Straddles:
+					fd.values = []any{f.From, f.To}
+				}
 				laid := rig.Relay(pl.Outputs, pl.Offset)
 				if len(rig.PortFaults(laid, pl.Ports(), pl.Offset)) == 0 && !pl.Instrument.Fixed {
-					fd.Mend, fd.mend = "Lay the outputs out one after the other", plan.SetOutputs(pl.ID, laid, pl.Offset)
+					fd.offer("Lay the outputs out one after the other", plan.SetOutputs(pl.ID, laid, pl.Offset))
 				}
 				out = append(out, fd)
 			}

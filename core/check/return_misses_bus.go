@@ -34,9 +34,14 @@ var returnMissesBus = &Rule{
 			}
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.To != bus.ID {
-					out = append(out, Finding{Title: f.Name + " misses the " + bus.Name + " bus", Lane: l.ID, Feed: f.Ref,
-						Reason: fmt.Sprintf("Lane %d goes past the bus that the rest of %s goes to.", l.Number, f.Placed.Instrument.Name),
-						Mend:   "Send it to " + bus.Name, mend: plan.Route([]string{l.ID}, bus.ID, false)})
+					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
+						values: []any{l.Number, f.Placed.Instrument.Name},
+						say: func() Words {
+							return Words{Title: f.Name + " misses the " + bus.Name + " bus",
+								Reason: fmt.Sprintf("Lane %d goes past the bus that the rest of %s goes to.", l.Number, f.Placed.Instrument.Name),
+								Fix:    "Send it to " + bus.Name}
+						},
+						fix: plan.Route([]string{l.ID}, bus.ID, false)})
 				}
 			}
 		}

@@ -26,10 +26,15 @@ var returnPastBus = &Rule{
 			if family == nil || family.ID == r.ID || g.Passes(r, family.ID) || g.Passes(family, r.ID) {
 				continue
 			}
-			out = append(out, Finding{Title: fmt.Sprintf("%s goes past the %s bus", r.Name, family.Name), Lane: r.ID,
-				Reason: fmt.Sprintf("All that sends to it, from %s, goes to the %s bus.", lanesInWords(g.SendNumbers(r.ID)),
-					family.Name),
-				Mend: "Send it to " + family.Name, mend: plan.Route([]string{r.ID}, family.ID, false)})
+			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(r.ID)},
+				values: []any{lanesInWords(g.SendNumbers(r.ID)), family.Name},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("%s goes past the %s bus", r.Name, family.Name),
+						Reason: fmt.Sprintf("All that sends to it, from %s, goes to the %s bus.", lanesInWords(g.SendNumbers(r.ID)),
+							family.Name),
+						Fix: "Send it to " + family.Name}
+				},
+				fix: plan.Route([]string{r.ID}, family.ID, false)})
 		}
 		return out
 	},

@@ -21,10 +21,15 @@ var sendMeetsDry = &Rule{
 				if bus == nil || !g.Passes(l, s.To) {
 					continue
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("%s has %s twice", bus.Name, l.Name), Lane: l.ID,
-					Reason: fmt.Sprintf("Lane %d goes to the %s bus and sends a copy there at %s: %s louder.", l.Number, bus.Name,
-						s.Level, strings.TrimPrefix(audio.SumCoherent(0, s.Level).String(), "+")),
-					Mend: "Take the send away", mend: plan.DropSends([]string{l.ID}, s.To)})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.SendEntity(l.ID, s.To)},
+					values: []any{l.Number, bus.Name, s.Level, audio.SumCoherent(0, s.Level)},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("%s has %s twice", bus.Name, l.Name),
+							Reason: fmt.Sprintf("Lane %d goes to the %s bus and sends a copy there at %s: %s louder.", l.Number, bus.Name,
+								s.Level, strings.TrimPrefix(audio.SumCoherent(0, s.Level).String(), "+")),
+							Fix: "Take the send away"}
+					},
+					fix: plan.DropSends([]string{l.ID}, s.To)})
 			}
 		}
 		return out

@@ -16,10 +16,13 @@ var notSaved = &Rule{
 		}
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			if !slices.Equal(in.Kept, in.Setup) {
-				out = append(out, Finding{Title: "The set-up of " + pl.Instrument.Name + " is not saved",
-					Output: plan.OutputRef{Placed: pl.ID, Output: 1},
-					Reason: "The next reload brings the old outputs back.",
-					Mend:   "It is saved", mend: setInHost("the set-up of "+pl.Instrument.Name+" is saved", pl.ID,
+				out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+					say: func() Words {
+						return Words{Title: "The set-up of " + pl.Instrument.Name + " is not saved",
+							Reason: "The next reload brings the old outputs back.",
+							Fix:    "It is saved"}
+					},
+					fix: setInHost("the set-up of "+pl.Instrument.Name+" is saved", pl.ID,
 						func(in *plan.InstrumentState) { in.Kept = in.Setup })})
 			}
 		})

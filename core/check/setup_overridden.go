@@ -20,10 +20,14 @@ var setupOverridden = &Rule{
 				continue
 			}
 			if def := rig.Lay(runs, 1); rig.FormatRuns(rig.Runs(pl.Outputs)) != rig.FormatRuns(runs) {
-				out = append(out, Finding{Title: pl.Instrument.Name + " came with its own outputs",
-					Output: plan.OutputRef{Placed: pl.ID, Output: 1},
-					Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
-					Mend:   "Take the default", mend: plan.SetOutputs(pl.ID, def, pl.Offset)})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+					values: []any{rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup},
+					say: func() Words {
+						return Words{Title: pl.Instrument.Name + " came with its own outputs",
+							Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
+							Fix:    "Take the default"}
+					},
+					fix: plan.SetOutputs(pl.ID, def, pl.Offset)})
 			}
 		}
 		return out

@@ -30,9 +30,13 @@ var sharedSlot = &Rule{
 				if role.Edges(other.Role, voice.Role) < 2 {
 					continue // strokes of one piece belong together
 				}
-				out = append(out, Finding{Title: fmt.Sprintf("%s and %s share slot %d", other.Name, voice.Name, voice.Slot),
-					Feed:   plan.FeedRef{Placed: pl.ID, Feed: other.ID},
-					Reason: pl.Instrument.Name + " sends both by one output, whichever that is."})
+				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: other.ID}),
+					plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: voice.ID})},
+					values: []any{pl.Instrument.Name},
+					say: func() Words {
+						return Words{Title: fmt.Sprintf("%s and %s share slot %d", other.Name, voice.Name, voice.Slot),
+							Reason: pl.Instrument.Name + " sends both by one output, whichever that is."}
+					}})
 			}
 		}
 		return out

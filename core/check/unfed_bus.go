@@ -20,9 +20,14 @@ var unfedBus = &Rule{
 			if b.Kind != plan.Bus || len(g.Into(b.ID))+len(g.Senders(b.ID)) > 0 {
 				continue
 			}
-			out = append(out, Finding{Title: fmt.Sprintf("Nothing goes to the %s bus", b.Name), Lane: b.ID,
-				Reason: fmt.Sprintf("Bus %s on lane %d has no lanes.", b.Name, b.Number),
-				Mend:   fmt.Sprintf("Close the bus on lane %d", b.Number), mend: plan.DeleteLane(b.ID)})
+			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(b.ID)},
+				values: []any{b.Name, b.Number},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("Nothing goes to the %s bus", b.Name),
+						Reason: fmt.Sprintf("Bus %s on lane %d has no lanes.", b.Name, b.Number),
+						Fix:    fmt.Sprintf("Close the bus on lane %d", b.Number)}
+				},
+				fix: plan.DeleteLane(b.ID)})
 		}
 		return out
 	},

@@ -22,10 +22,15 @@ var waitingReload = &Rule{
 			if g.Project.Host.Behaviour().After == rig.Reopen {
 				how = "open the project again"
 			}
-			out = append(out, Finding{Title: pl.Instrument.Name + " waits to be seen",
-				Output: plan.OutputRef{Placed: pl.ID, Output: 1}, Silences: len(in.Feeds),
-				Reason: fmt.Sprintf("It has %d outputs and the host sees %d; %s.", len(in.Setup), len(in.Seen), how),
-				Mend:   "It is done", mend: setInHost("the host sees the outputs of "+pl.Instrument.Name, pl.ID,
+			out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+				Silences: len(in.Feeds),
+				values:   []any{len(in.Setup), len(in.Seen)},
+				say: func() Words {
+					return Words{Title: pl.Instrument.Name + " waits to be seen",
+						Reason: fmt.Sprintf("It has %d outputs and the host sees %d; %s.", len(in.Setup), len(in.Seen), how),
+						Fix:    "It is done"}
+				},
+				fix: setInHost("the host sees the outputs of "+pl.Instrument.Name, pl.ID,
 					func(in *plan.InstrumentState) { in.Seen, in.Kept = in.Setup, in.Setup })})
 		})
 		return out

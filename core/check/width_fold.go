@@ -19,9 +19,13 @@ var widthFold = &Rule{
 			if f.At.State != plan.Assigned || !f.Exists || f.Width.Ports() <= f.Output.Width.Ports() {
 				continue
 			}
-			fd := Finding{Title: fmt.Sprintf("%s loses its width", f.Name), Feed: f.Ref,
-				Reason: fmt.Sprintf("It is %s, but output %s is %s.", f.Width, f.Output.Label(), f.Output.Width)}
-			fd.Mend, fd.mend = sendSomewhere(g, f)
+			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+				values: []any{f.Width, f.Output.Label(), f.Output.Width},
+				say: func() Words {
+					return Words{Title: fmt.Sprintf("%s loses its width", f.Name),
+						Reason: fmt.Sprintf("It is %s, but output %s is %s.", f.Width, f.Output.Label(), f.Output.Width)}
+				}}
+			fd.offer(sendSomewhere(g, f))
 			out = append(out, fd)
 		}
 		return out

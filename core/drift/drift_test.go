@@ -88,7 +88,7 @@ func TestBringingIntoLineMakesRunSheetSteps(t *testing.T) {
 	testkit.Edit(t, p, drift.Align(nil, nil, nil))
 	found := false
 	for _, s := range runsheet.Make(p) {
-		found = found || strings.Contains(s.Text+strings.Join(s.Items, " "), "Hat")
+		found = found || strings.Contains(s.Text+strings.Join(testkit.ItemTexts(s), " "), "Hat")
 	}
 	if !found {
 		t.Errorf("the host still calls it HH, and the run sheet does not say so: %+v", runsheet.Make(p))

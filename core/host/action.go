@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -15,6 +16,26 @@ import (
 type Action interface {
 	// do carries the action out, or says why the host does not let one.
 	do(h *Host) error
+	// Sets lists what the action sets, by which it is told from others.
+	Sets() []plan.Setting
+}
+
+// setting is one that an action sets, with its value in short.
+func setting(e plan.Entity, a plan.Attribute, value any) plan.Setting {
+	return plan.Setting{Key: plan.Key{Entity: e, Attribute: a}, Value: fmt.Sprint(value)}
+}
+
+func settingOf(e plan.Entity, a plan.Attribute, value any) []plan.Setting {
+	return []plan.Setting{setting(e, a, value)}
+}
+
+// known says of what an action has set that it is known now.
+func (h *Host) known(a Action) {
+	if len(h.State.Unknown) > 0 {
+		for _, s := range a.Sets() {
+			delete(h.State.Unknown, s.Key)
+		}
+	}
 }
 
 // recordable is an Action whose outcome can be written down although the host would not
@@ -25,7 +46,13 @@ type recordable interface{ record(h *Host) }
 type onInstrument interface{ instrument() string }
 
 // Do carries an action out, or says why the host does not let one.
-func (h *Host) Do(a Action) error { return a.do(h) }
+func (h *Host) Do(a Action) error {
+	err := a.do(h)
+	if err == nil {
+		h.known(a)
+	}
+	return err
+}
 
 // Record writes an action down as the user says it was done: the outcome, whatever the
 // host would have made of it. What cannot be recorded, for the lane is not there, is not.
@@ -35,6 +62,7 @@ func (h *Host) Record(a Action) {
 	}
 	if r, ok := a.(recordable); ok {
 		r.record(h)
+		h.known(a)
 		return
 	}
 	_ = h.Do(a)
@@ -87,9 +115,14 @@ func (h *Host) bus(id string) error {
 // that is Lane with the Number.
 type Load struct {
 	Instrument string
+	Name       string
 	Outputs    []rig.Output
 	Lane       string
 	Number     plan.LaneNumber
+}
+
+func (a Load) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrLoaded, true)
 }
 
 func (a Load) do(h *Host) error {
@@ -97,6 +130,7 @@ func (a Load) do(h *Host) error {
 		return fmt.Errorf("the instrument is loaded already")
 	}
 	in := freshlyLoaded(a.Outputs)
+	in.Name = a.Name
 	h.State.Instruments[a.Instrument] = in
 	if len(a.Outputs) > 0 && (h.Profile.FirstOnOwn || h.Profile.Appears == rig.WhenAssigned) {
 		in.On[1] = true
@@ -107,6 +141,10 @@ func (a Load) do(h *Host) error {
 
 // Unload takes an instrument out.
 type Unload struct{ Instrument string }
+
+func (a Unload) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrLoaded, false)
+}
 
 func (a Unload) do(h *Host) error {
 	delete(h.State.Instruments, a.Instrument)
@@ -121,6 +159,11 @@ type Setup struct {
 }
 
 func (a Setup) instrument() string { return a.Instrument }
+
+func (a Setup) Sets() []plan.Setting {
+	return []plan.Setting{setting(plan.InstrumentEntity(a.Instrument), plan.AttrOutputs, a.Outputs),
+		setting(plan.InstrumentEntity(a.Instrument), plan.AttrHalved, a.Halved)}
+}
 
 func (a Setup) do(h *Host) error {
 	in, err := h.state(a.Instrument)
@@ -143,6 +186,10 @@ type Save struct{ Instrument string }
 
 func (a Save) instrument() string { return a.Instrument }
 
+func (a Save) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrSaved, "as it is set up")
+}
+
 func (a Save) do(h *Host) error {
 	in, err := h.state(a.Instrument)
 	if err != nil {
@@ -157,6 +204,10 @@ func (a Save) do(h *Host) error {
 type Reload struct{ Instrument string }
 
 func (a Reload) instrument() string { return a.Instrument }
+
+func (a Reload) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrSeen, "as it was saved")
+}
 
 func (a Reload) do(h *Host) error {
 	in, err := h.state(a.Instrument)
@@ -175,6 +226,10 @@ func (a Reload) do(h *Host) error {
 // Reopen saves the host's project and opens it again.
 type Reopen struct{}
 
+func (Reopen) Sets() []plan.Setting {
+	return settingOf("host", plan.AttrSeen, "as it was saved")
+}
+
 func (Reopen) do(h *Host) error {
 	for id, in := range h.State.Instruments {
 		h.see(id, in)
@@ -191,6 +246,10 @@ type Assign struct {
 }
 
 func (a Assign) instrument() string { return a.Instrument }
+
+func (a Assign) Sets() []plan.Setting {
+	return settingOf(plan.FeedEntity(plan.FeedRef{Placed: a.Instrument, Feed: a.Feed}), plan.AttrOutput, a.Jack)
+}
 
 func (a Assign) do(h *Host) error {
 	in, err := h.state(a.Instrument)
@@ -223,6 +282,10 @@ type Switch struct {
 }
 
 func (a Switch) instrument() string { return a.Instrument }
+
+func (a Switch) Sets() []plan.Setting {
+	return settingOf(plan.Entity("output:"+a.Instrument+":"+a.Jack), plan.AttrOn, true)
+}
 
 func (a Switch) do(h *Host) error {
 	in, err := h.state(a.Instrument)
@@ -262,6 +325,11 @@ type MakeLane struct {
 	Bus    bool
 }
 
+func (a MakeLane) Sets() []plan.Setting {
+	return []plan.Setting{setting(plan.LaneEntity(a.Lane), plan.AttrLoaded, true),
+		setting(plan.LaneEntity(a.Lane), plan.AttrNumber, a.Number)}
+}
+
 func (a MakeLane) do(h *Host) error {
 	if h.Profile.Limit > 0 && int(a.Number) > h.Profile.Limit {
 		return fmt.Errorf("the mixer has no lane %d; it ends at %d", a.Number, h.Profile.Limit)
@@ -289,6 +357,10 @@ type Point struct {
 	Number  plan.LaneNumber // of a lane that has to be made for it
 	Sources []plan.OutputRef
 	Width   audio.Width
+}
+
+func (a Point) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrSources, a.Sources)
 }
 
 func (a Point) do(h *Host) error {
@@ -324,6 +396,10 @@ func (a Point) record(h *Host) {
 // CloseLane takes a lane or bus away; what went to a bus goes to the main mix.
 type CloseLane struct{ Lane string }
 
+func (a CloseLane) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrLoaded, false)
+}
+
 func (a CloseLane) do(h *Host) error {
 	if _, err := h.lane(a.Lane); err != nil {
 		return err
@@ -346,6 +422,10 @@ type NumberLane struct {
 	Number plan.LaneNumber
 }
 
+func (a NumberLane) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrNumber, a.Number)
+}
+
 func (a NumberLane) do(h *Host) error {
 	l, err := h.lane(a.Lane)
 	if err != nil {
@@ -361,6 +441,10 @@ func (a NumberLane) do(h *Host) error {
 // NameLane names a lane.
 type NameLane struct{ Lane, Name string }
 
+func (a NameLane) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrName, a.Name)
+}
+
 func (a NameLane) do(h *Host) error {
 	l, err := h.lane(a.Lane)
 	if err == nil {
@@ -371,6 +455,10 @@ func (a NameLane) do(h *Host) error {
 
 // ColourLane colours a lane, "#rrggbb".
 type ColourLane struct{ Lane, Colour string }
+
+func (a ColourLane) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrColour, a.Colour)
+}
 
 func (a ColourLane) do(h *Host) error {
 	l, err := h.lane(a.Lane)
@@ -385,6 +473,11 @@ func (a ColourLane) do(h *Host) error {
 type Route struct {
 	Lane, To string
 	AlsoMain bool
+}
+
+func (a Route) Sets() []plan.Setting {
+	return []plan.Setting{setting(plan.LaneEntity(a.Lane), plan.AttrTo, a.To),
+		setting(plan.LaneEntity(a.Lane), plan.AttrAlsoMain, a.AlsoMain)}
 }
 
 func (a Route) do(h *Host) error {
@@ -406,6 +499,10 @@ func (a Route) do(h *Host) error {
 // MainOff takes the main mix off a lane that goes to a bus as well.
 type MainOff struct{ Lane string }
 
+func (a MainOff) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrAlsoMain, false)
+}
+
 func (a MainOff) do(h *Host) error {
 	l, err := h.lane(a.Lane)
 	if err == nil {
@@ -418,6 +515,12 @@ func (a MainOff) do(h *Host) error {
 type OpenSend struct {
 	Lane, To string
 	Pre      bool // taken before the fader
+	Level    audio.Decibels
+}
+
+func (a OpenSend) Sets() []plan.Setting {
+	return []plan.Setting{setting(plan.SendEntity(a.Lane, a.To), plan.AttrTap, plan.Send{Pre: a.Pre}.Tap()),
+		setting(plan.SendEntity(a.Lane, a.To), plan.AttrLevel, a.Level)}
 }
 
 func (a OpenSend) do(h *Host) error {
@@ -428,13 +531,21 @@ func (a OpenSend) do(h *Host) error {
 	if err := h.bus(a.To); err != nil {
 		return err
 	}
-	l.DropSend(a.To)
-	l.Sends = append(l.Sends, plan.Send{To: a.To, Pre: a.Pre})
+	send := plan.Send{To: a.To, Pre: a.Pre, Level: a.Level}
+	if old := l.SendInto(a.To); old != nil {
+		*old = send
+	} else {
+		l.Sends = append(l.Sends, send)
+	}
 	return nil
 }
 
 // CloseSend takes a send of a lane to a bus away.
 type CloseSend struct{ Lane, To string }
+
+func (a CloseSend) Sets() []plan.Setting {
+	return settingOf(plan.SendEntity(a.Lane, a.To), plan.AttrLoaded, false)
+}
 
 func (a CloseSend) do(h *Host) error {
 	l, err := h.lane(a.Lane)
@@ -444,21 +555,48 @@ func (a CloseSend) do(h *Host) error {
 	return err
 }
 
-// SetChannel sets the MIDI channel that a part's track plays; 0: all of them.
-type SetChannel struct {
+// SetAddress sets the MIDI address that a part's track plays; channel 0: all of them.
+type SetAddress struct {
 	Track   string // as plan.TrackRef names it
-	Channel int
+	Address midi.Address
 }
 
-func (a SetChannel) do(h *Host) error {
-	h.State.Tracks[a.Track] = a.Channel
+func (a SetAddress) Sets() []plan.Setting {
+	return []plan.Setting{setting(plan.Entity("track:"+a.Track), plan.AttrPort, a.Address.Port),
+		setting(plan.Entity("track:"+a.Track), plan.AttrChannel, a.Address.Channel)}
+}
+
+func (a SetAddress) do(h *Host) error {
+	h.State.Tracks[a.Track] = a.Address
 	return nil
 }
 
 // CheckByEar says that a plan, by its fingerprint, was listened to.
 type CheckByEar struct{ Plan string }
 
+func (CheckByEar) Sets() []plan.Setting {
+	return settingOf(plan.HeardEntity, plan.AttrPlan, "")
+}
+
 func (a CheckByEar) do(h *Host) error {
 	h.State.Checked = a.Plan
+	return nil
+}
+
+// Confirm says that settings of which nobody had told stand as the plan wants them.
+type Confirm struct {
+	Plan *plan.Project
+	Keys []plan.Key
+}
+
+func (a Confirm) Sets() (out []plan.Setting) {
+	for _, k := range a.Keys {
+		out = append(out, plan.Setting{Key: k, Value: "as planned"})
+	}
+	return out
+}
+
+func (a Confirm) do(h *Host) error {
+	h.State.Assume(a.Plan)
 	return nil
 }

@@ -12,6 +12,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -138,6 +139,7 @@ func sameSends(a, b *plan.Lane) bool {
 func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
 	want, have := p.AsPlanned(), s.Clone()
+	have.Assume(p)
 	profile := p.Host.Behaviour()
 	for i := range p.Placed {
 		pl := &p.Placed[i]
@@ -162,9 +164,9 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			}
 		}
 	}
-	for id := range have.Instruments {
+	for _, id := range slices.Sorted(maps.Keys(have.Instruments)) {
 		if p.Find(id) == nil {
-			say("an instrument is loaded that the plan does not have")
+			say("%s is loaded and not in the plan", cmp.Or(have.Instruments[id].Name, "instrument "+id))
 		}
 	}
 	for _, l := range want.Lanes {
@@ -180,13 +182,13 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 		}
 	}
 	for _, h := range have.Lanes {
-		if want.Lane(h.ID) == nil {
+		if want.Lane(h.ID) == nil && h.Owner != plan.Found {
 			say("lane %d %s is there and not in the plan", h.Number, h.Name)
 		}
 	}
-	for t, c := range want.Tracks {
-		if Plays(profile, have, t) != c {
-			say("track %s plays channel %d, not %d", t, Plays(profile, have, t), c)
+	for _, t := range slices.Sorted(maps.Keys(want.Tracks)) {
+		if a := Plays(profile, have, t); a != want.Tracks[t] {
+			say("track %s plays %s, not %s", t, a, want.Tracks[t])
 		}
 	}
 	return out
@@ -203,14 +205,14 @@ func JackOf(in plan.InstrumentState, feed string) string {
 	return plan.OffLabel
 }
 
-// Plays is the MIDI channel a track plays; 0: all of them. A new track plays all
-// or the first, as the host does.
-func Plays(profile rig.Profile, s *plan.Patched, track string) int {
-	if c, ok := s.Tracks[track]; ok {
-		return c
+// Plays is the MIDI address a track plays; channel 0: all of them. A new track plays all
+// channels or the first, as the host does, of its first port.
+func Plays(profile rig.Profile, s *plan.Patched, track string) midi.Address {
+	if a, ok := s.Tracks[track]; ok {
+		return a
 	}
 	if profile.AllChannels {
-		return 0
+		return midi.Address{Port: 1}
 	}
-	return 1
+	return midi.Address{Port: 1, Channel: 1}
 }

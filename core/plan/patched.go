@@ -13,23 +13,29 @@ import (
 
 // Patched is what stands in a host: the real one, as far as we have been told or
 // have read, or the simulated one.
+//
+// It is kept as settings, each a value of an attribute of an entity; see PatchedSettings.
 type Patched struct {
-	Instruments map[string]InstrumentState `json:"instruments"` // by placed ID
-	Lanes       []Lane                     `json:"lanes"`
-	// MIDI channel of a part's track, 0: all, by "placed:part"
-	Tracks  map[string]int `json:"tracks,omitempty"`
-	Checked string         `json:"checked,omitempty"` // the plan that was checked by ear, by its fingerprint
-	LastID  int            `json:"lastId,omitempty"`
+	Instruments map[string]InstrumentState // by placed ID
+	Lanes       []Lane                     // without faders, which are not patched
+	// MIDI address that a part's track plays, channel 0: all, by "placed:part"
+	Tracks  map[string]midi.Address
+	Checked string // the plan that was checked by ear, by its fingerprint
+	LastID  int
+	// Unknown are settings of things that are there, of which nobody has told how they
+	// stand. What the fields above say of them means nothing.
+	Unknown map[Key]bool
 }
 
 // InstrumentState is how one instrument stands in the host.
 type InstrumentState struct {
-	Setup  []rig.Output      `json:"setup"` // as set in the instrument now
-	Kept   []rig.Output      `json:"kept"`  // as last saved: what a reload brings back
-	Seen   []rig.Output      `json:"seen"`  // as the host sees it
-	Halved []int             `json:"halved,omitempty"`
-	On     map[int]bool      `json:"on,omitempty"`    // outputs switched on, by number
-	Feeds  map[string]string `json:"feeds,omitempty"` // jack of each feed, or "off"; missing: the first output
+	Name   string       // of the instrument
+	Setup  []rig.Output // as set in the instrument now
+	Kept   []rig.Output // as last saved: what a reload brings back
+	Seen   []rig.Output // as the host sees it
+	Halved []int
+	On     map[int]bool      // outputs switched on, by number
+	Feeds  map[string]string // jack of each feed, or "off"; missing: the first output
 }
 
 // OffLabel stands where a jack would for a feed that goes nowhere.
@@ -38,12 +44,12 @@ const OffLabel = "off"
 // Clone copies the whole state.
 func (s *Patched) Clone() *Patched {
 	if s == nil {
-		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]int{}}
+		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]midi.Address{}}
 	}
 	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
-		Checked: s.Checked, LastID: s.LastID}
+		Checked: s.Checked, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
 	if out.Tracks == nil {
-		out.Tracks = map[string]int{}
+		out.Tracks = map[string]midi.Address{}
 	}
 	for id, in := range s.Instruments {
 		if in.On = maps.Clone(in.On); in.On == nil {
@@ -120,7 +126,7 @@ func (p *Project) AsPlanned() *Patched {
 	out := (*Patched)(nil).Clone()
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		in := InstrumentState{Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{},
+		in := InstrumentState{Name: pl.Instrument.Name, Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{},
 			Feeds: map[string]string{}}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {
@@ -128,8 +134,8 @@ func (p *Project) AsPlanned() *Patched {
 			}
 		}
 		for _, part := range pl.Instrument.Parts {
-			if c := PartChannel(part); c > 0 {
-				out.Tracks[TrackRef(pl.ID, part.ID)] = int(c)
+			if part.Address.Known() {
+				out.Tracks[TrackRef(pl.ID, part.ID)] = part.Address.Norm()
 			}
 		}
 		out.Instruments[pl.ID] = in
@@ -137,9 +143,6 @@ func (p *Project) AsPlanned() *Patched {
 	out.Lanes = cloneLanes(p.Lanes)
 	for i := range out.Lanes {
 		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
-		for k := range out.Lanes[i].Sends {
-			out.Lanes[i].Sends[k].Level = 0
-		}
 		for _, s := range out.Lanes[i].Sources {
 			if in, ok := out.Instruments[s.Placed]; ok {
 				in.On[s.Output] = true
@@ -155,6 +158,12 @@ func SetPatched(label string, change func(p *Project, s *Patched) error) Edit {
 		s := p.Patched.Clone()
 		if err := change(p, s); err != nil {
 			return "", err
+		}
+		for id, in := range s.Instruments {
+			if pl := p.Find(id); pl != nil {
+				in.Name = pl.Instrument.Name // it is asked for when the plan no longer has it
+				s.Instruments[id] = in
+			}
 		}
 		p.Patched = s
 		return label, nil
@@ -193,7 +202,7 @@ func MarkIntended(key, reason, cause string) Edit {
 		if p.Accepted == nil {
 			p.Accepted = map[string]Accepted{}
 		}
-		p.Accepted[key] = Accepted{reason, cause}
+		p.Accepted[key] = Accepted{Reason: reason, Cause: cause}
 		return "let a finding stand: " + reason, nil
 	}
 }
@@ -207,12 +216,4 @@ func UnmarkIntended(key string) Edit {
 		delete(p.Accepted, key)
 		return "bring a finding back", nil
 	}
-}
-
-// PartChannel is the MIDI channel a part's track is to play; 0 where it has none.
-func PartChannel(part rig.Part) midi.Channel {
-	if part.Address.Known() {
-		return part.Address.Channel
-	}
-	return 0
 }

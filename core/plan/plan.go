@@ -46,7 +46,7 @@ type Project struct {
 	Accepted map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
 	// the house chart it follows, as it was; nil: the standard alone
 	Chart      *house.Chart `json:"chart,omitempty"`
-	Exceptions []Exception  `json:"departs,omitempty"` // where it departs from the house on purpose
+	Exceptions []Exception  `json:"exceptions,omitempty"` // where it departs from the house on purpose
 	LastID     int          `json:"lastId"`
 }
 
@@ -100,10 +100,11 @@ func (h Host) Behaviour() rig.Profile {
 }
 
 // Accepted is a finding that the user lets stand, and why. It holds as long as
-// the finding's cause reads the same.
+// the finding's cause is the same.
 type Accepted struct {
 	Reason string `json:"reason"`
-	Cause  string `json:"cause"`
+	Cause  string `json:"cause,omitempty"`
+	Was    string `json:"was,omitempty"` // the words of the cause, where that was not kept yet
 }
 
 // Placed is one instrument in a project, as it was on the shelf when it came.
@@ -299,9 +300,20 @@ type Lane struct {
 	AlsoMain bool           `json:"alsoMain,omitempty"`
 	Sends    []Send         `json:"sends,omitempty"` // copies to buses beside that
 	Gain     audio.Decibels `json:"gain,omitempty"`
-	Pan      float64        `json:"pan,omitempty"`  // -1 left to +1 right
-	Kept     role.Role      `json:"kept,omitempty"` // what an empty lane is kept for
+	Pan      float64        `json:"pan,omitempty"`   // -1 left to +1 right
+	Kept     role.Role      `json:"kept,omitempty"`  // what an empty lane is kept for
+	Owner    Owner          `json:"owner,omitempty"` // who made it
 }
+
+// Owner says who made a lane.
+type Owner string
+
+// The owners: the plan, or whoever had the mixer before. The plan never closes, renames
+// or moves a lane that it did not make.
+const (
+	ByPlan Owner = ""
+	Found  Owner = "found"
+)
 
 // Song is what the project's song plays, kept with the plan so that it can be
 // computed with; the file itself is kept beside it.
@@ -497,8 +509,8 @@ func (p *Project) Validate() error {
 	lanes := map[string]*Lane{}
 	for i := range p.Lanes {
 		l := &p.Lanes[i]
-		if l.ID == "" || seen[l.ID] {
-			return fmt.Errorf("lane ID %q is empty or used twice", l.ID)
+		if l.ID == "" || seen[l.ID] || strings.ContainsAny(l.ID, ":. /,|") {
+			return fmt.Errorf("lane ID %q is empty, used twice, or holds a mark that IDs may not", l.ID)
 		}
 		seen[l.ID], lanes[l.ID] = true, l
 		if l.Number < 1 {

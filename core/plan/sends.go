@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -50,11 +51,11 @@ const MaxSend audio.Decibels = 12
 // hasLevel tells whether the send has a level that there is.
 func (s Send) hasLevel() bool { return s.Level > audio.Silence && s.Level <= MaxSend }
 
-// HasSend tells whether the lane has a send to the same bus, taken at the same place. Its
-// level does not count: it is set by ear and by the plan, and not patched.
+// HasSend tells whether the lane has a send to the same bus, taken at the same place and at
+// the same level, as close as a host shows it.
 func (l *Lane) HasSend(s Send) bool {
 	have := l.SendInto(s.To)
-	return have != nil && have.Pre == s.Pre
+	return have != nil && have.Pre == s.Pre && math.Abs(float64(have.Level-s.Level)) < 0.05
 }
 
 // SendInto gives the lane's send to a bus, or nil.

@@ -85,8 +85,9 @@ func TestSendsComeAlong(t *testing.T) {
 			t.Errorf("%s: %+v", what, q.Lane(snare))
 		}
 	}
-	// Faders and the levels of sends are no part of what is patched; the sends are.
-	if s := p.AsPlanned().Lane(snare).Sends; len(s) != 1 || s[0].Level != 0 || p.Lane(snare).Sends[0].Level != -14 {
-		t.Errorf("%+v", s)
+	// Faders are no part of what is patched; sends and their levels are.
+	p.Lane(snare).Gain = -3
+	if l := p.AsPlanned().Lane(snare); len(l.Sends) != 1 || l.Sends[0].Level != -14 || l.Gain != 0 {
+		t.Errorf("patched are the sends %+v and the fader %s; want one at −14 dB and none", l.Sends, l.Gain)
 	}
 }

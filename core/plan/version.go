@@ -4,16 +4,21 @@ import (
 	"encoding/json"
 	"regexp"
 	"strconv"
+	"strings"
 
 	"hiddenlanes/core/document"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 )
 
 // Versions are the versions of a project's document.
 //
 // 1: it says its version, and so do the instruments and the house chart in it. The last
-// number of an ID is not less than those in use.
+// number of an ID is not less than those in use. What is patched is kept as settings, with
+// those unknown that were not kept before; lanes that stand in the host and are not in
+// the plan were found there. Accepted findings are named by code and subjects. Exceptions
+// are called so.
 var Versions = &document.Line{What: "project", Steps: []func(map[string]any) error{toVersion1}}
 
 // Version is a project's version field.
@@ -44,7 +49,64 @@ func toVersion1(p map[string]any) error {
 		}
 	}
 	p["lastId"] = last
+	if d, ok := p["departs"]; ok {
+		p["exceptions"] = d
+		delete(p, "departs")
+	}
+	acceptedByCode(p)
+	for _, state := range []string{"patched", "practice"} {
+		if old, ok := p[state].(map[string]any); ok {
+			p[state] = settingsOf(old, p)
+		}
+	}
 	return nil
+}
+
+// acceptedByCode lets acceptances name the rule's code and its subjects. Their words stay:
+// the rules tell by them whether the cause is still the same.
+func acceptedByCode(p map[string]any) {
+	old, ok := p["accepted"].(map[string]any)
+	if !ok {
+		return
+	}
+	out := map[string]any{}
+	for key, v := range old {
+		a, _ := v.(map[string]any)
+		parts := strings.Split(key, "/")
+		now := parts[0]
+		for _, ref := range parts[1:] {
+			if e := subjectOf(parts[0], ref); e != "" {
+				now += " " + string(e)
+			}
+		}
+		out[now] = map[string]any{"reason": a["reason"], "was": a["cause"]}
+	}
+	p["accepted"] = out
+}
+
+// subjectOf is what a key of version 0 named by "i1:v3", "i1:3" or "l5"; some of those
+// were made up to tell findings apart.
+func subjectOf(code, ref string) Entity {
+	placed, of, ok := strings.Cut(ref, ":")
+	if !ok {
+		return LaneEntity(ref)
+	}
+	switch code {
+	case "memory-over":
+		return ""
+	case "waiting-reload", "setup-not-saved", "setup-overridden", "numbers-offset":
+		return InstrumentEntity(placed)
+	case "effects-lost":
+		return EffectEntity(placed, of)
+	case "notes-no-part":
+		n, _ := strconv.Atoi(of) // channel + 16 × port
+		channel := (n-1)%16 + 1
+		return AddressEntity(midi.Address{Port: (n - channel) / 16, Channel: midi.Channel(channel)})
+	}
+	if r, err := ParseOutputRef(ref); err == nil {
+		return OutputEntity(r)
+	}
+	return FeedEntity(FeedRef{placed, of})
 }
 
 // objects lists the objects of a JSON list.

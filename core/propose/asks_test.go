@@ -385,7 +385,7 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 			made++
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 			if f := testkit.Findings(p); len(f) != 0 {
-				t.Fatalf("%s: %s (%s)", f[0].Title, f[0].Reason, where(pr))
+				t.Fatalf("%s: %s (%s)", f[0].Title(), f[0].Reason(), where(pr))
 			}
 			again := testkit.Propose(t, p, "i1")
 			if again.Changes() != 0 || again.Cost != pr.Cost {

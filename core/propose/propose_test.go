@@ -199,7 +199,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
 		if f := testkit.Findings(p, "shared-slot"); len(f) != 0 {
-			t.Fatalf("%s: %s", f[0].Title, f[0].Reason)
+			t.Fatalf("%s: %s", f[0].Title(), f[0].Reason())
 		}
 		for _, pl := range p.Placed {
 			if again := testkit.Propose(t, p, pl.ID); again.Changes() != 0 {

@@ -206,6 +206,7 @@ const (
 type PortFault struct {
 	Kind   FaultKind
 	Output int // its number
+	With   int // the other output that it overlaps
 	From   Port
 	To     Port
 	Why    string
@@ -237,25 +238,25 @@ func PortFaults(outputs []Output, ports, offset int) (out []PortFault) {
 		for _, p := range o.Ports() {
 			if other, ok := holder[p]; ok && !clash[other] {
 				clash[other] = true
-				out = append(out, PortFault{Overlaps, o.Number, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other,
+				out = append(out, PortFault{Overlaps, o.Number, other, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other,
 					o.Number, p)})
 			} else if !ok {
 				holder[p] = o.Number
 			}
 		}
 		if o.Width == audio.Stereo && o.First%2 == 0 {
-			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(),
+			out = append(out, PortFault{Straddles, o.Number, 0, o.First, o.Last(),
 				fmt.Sprintf("output %d straddles the pairs %d–%d and %d–%d", o.Number, o.First-1, o.First, o.Last(), o.Last()+1)})
 		} else if h := int(o.First) + offset; o.Width == audio.Stereo && h%2 == 0 {
-			out = append(out, PortFault{Straddles, o.Number, o.First, o.Last(),
+			out = append(out, PortFault{Straddles, o.Number, 0, o.First, o.Last(),
 				fmt.Sprintf("output %d straddles two of the host's pairs: it is the host's %s", o.Number, o.PortNames(offset))})
 		}
 		if ports > 0 && int(o.Last()) > ports {
-			out = append(out, PortFault{OffTheEnd, o.Number, max(o.First, Port(ports+1)), o.Last(),
+			out = append(out, PortFault{OffTheEnd, o.Number, 0, max(o.First, Port(ports+1)), o.Last(),
 				fmt.Sprintf("output %d ends on port %d, and there are only %d", o.Number, o.Last(), ports)})
 		}
 		if int(o.First)+offset < 1 {
-			out = append(out, PortFault{OffTheEnd, o.Number, o.First, o.Last(),
+			out = append(out, PortFault{OffTheEnd, o.Number, 0, o.First, o.Last(),
 				fmt.Sprintf("output %d would be the host's port %d, and ports count from 1", o.Number, int(o.First)+offset)})
 		}
 	}

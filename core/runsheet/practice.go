@@ -37,7 +37,7 @@ func PractiseLoad(placed string) plan.Edit {
 		if pl == nil {
 			return "", errors.New("that instrument is not in this project")
 		}
-		return "load", h.Do(host.Load{Instrument: placed, Outputs: pl.Instrument.AsLoaded()})
+		return "load", h.Do(host.Load{Instrument: placed, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded()})
 	})
 }
 

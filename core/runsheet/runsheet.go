@@ -11,6 +11,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -31,16 +32,25 @@ const (
 
 // Step is one thing to do, however many settings it takes.
 type Step struct {
-	Key     string // the same as long as the step says the same
+	Key     string // made of what the step sets: the same as long as it sets the same
 	Number  int
 	Place   Place
 	Text    string
-	Count   int      // settings to make
-	Items   []string // each of them, where the text does not say them all
-	Verify  string   // how to see that it worked
-	Why     string   // where it is not plain
+	Count   int    // settings to make
+	Told    bool   // the text says how many
+	Items   []Item // each of them, where the text does not say them all
+	Verify  string // how to see that it worked
+	Why     string // where it is not plain
 	Actions []host.Action
 }
+
+// Item is one setting of a step, in words.
+type Item struct {
+	Text   string
+	Colour string // "#rrggbb", where it is one to be set
+}
+
+func (i Item) String() string { return strings.TrimSpace(i.Text + " " + i.Colour) }
 
 // Fingerprint names the plan as it is to stand in the host.
 func Fingerprint(p *plan.Project) string {
@@ -70,6 +80,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 			b.jacks[p.Placed[i].Ref(o)] = at
 		}
 	}
+	b.confirm()
 	b.load()
 	b.outputs()
 	b.assign()
@@ -139,9 +150,19 @@ func (b *builder) add(st Step) {
 			b.h.Record(a)
 		}
 	}
-	sum := sha256.Sum256([]byte(string(st.Place) + st.Text + strings.Join(st.Items, "\n")))
-	st.Key = hex.EncodeToString(sum[:6])
+	st.Key = keyOf(st.Actions)
 	b.steps = append(b.steps, st)
+}
+
+// keyOf names a step by what it sets.
+func keyOf(actions []host.Action) string {
+	h := sha256.New()
+	for _, a := range actions {
+		for _, s := range a.Sets() {
+			fmt.Fprintf(h, "%s\x00%s\x00%s\x00", s.Entity, s.Attribute, s.Value)
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil)[:8])
 }
 
 // laneFor is the planned lane that takes a jack, if one does.
@@ -152,19 +173,38 @@ func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
 	return "", 0
 }
 
+// confirm asks for what is unknown, and goes on as if it stood as planned: a step for each
+// would say of most that they are to be done again.
+func (b *builder) confirm() {
+	keys := b.s.Assume(b.p)
+	st := Step{Place: InHost, Count: len(keys), Told: true, Verify: "each stands as listed",
+		Text: fmt.Sprintf("Confirm %s that nobody has told of", counted(len(keys), "setting")),
+		Why:  "they may stand as planned already; where they do not, set them as listed"}
+	for _, k := range keys {
+		st.Items = append(st.Items, Item{Text: b.p.Say(k)})
+	}
+	st.Actions = []host.Action{host.Confirm{Plan: b.p, Keys: keys}}
+	b.add(st)
+}
+
 func (b *builder) load() {
-	for id := range b.s.Instruments {
-		if b.p.Find(id) == nil {
-			b.add(Step{Place: InHost, Text: "Take out the instrument that the plan no longer has", Count: 1,
-				Verify: "its window is gone", Actions: []host.Action{host.Unload{Instrument: id}}})
+	for _, id := range slices.Sorted(maps.Keys(b.s.Instruments)) {
+		if b.p.Find(id) != nil {
+			continue
 		}
+		name := b.s.Instruments[id].Name
+		if name == "" {
+			name = "instrument " + id
+		}
+		b.add(Step{Place: InHost, Text: fmt.Sprintf("Remove %s, which the plan no longer has", name), Count: 1,
+			Verify: "its window is gone", Actions: []host.Action{host.Unload{Instrument: id}}})
 	}
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		if _, ok := b.s.Instruments[pl.ID]; ok {
 			continue
 		}
-		load := host.Load{Instrument: pl.ID, Outputs: pl.Instrument.AsLoaded()}
+		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded()}
 		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds"}
 		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
 			load.Lane, load.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
@@ -216,7 +256,7 @@ func (b *builder) outputs() {
 // setupStep says how to set outputs up: what to add where what is there stays.
 func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
 	set := host.Setup{Instrument: pl.ID, Outputs: pl.Outputs, Halved: pl.Halved}
-	st := Step{Place: InInstrument, Actions: []host.Action{set}}
+	st := Step{Place: InInstrument, Told: true, Actions: []host.Action{set}}
 	st.Verify = fmt.Sprintf("it shows %d outputs, the last on ports %s", len(pl.Outputs), lastPorts(pl))
 	if profile.After != rig.AtOnce {
 		st.Why = "outputs come before everything else, since a reload is due after them"
@@ -251,7 +291,7 @@ func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
 			st.Text = "Use the outputs of " + name + " whole"
 		}
 	default:
-		st.Count = len(pl.Outputs)
+		st.Count, st.Told = len(pl.Outputs), false
 		st.Text = fmt.Sprintf("Set the outputs of %s up as %s from port %d", name, rig.FormatRuns(rig.Runs(pl.Outputs)),
 			firstPort(pl.Outputs))
 		if len(pl.Outputs) == 0 {
@@ -295,7 +335,7 @@ func (b *builder) assign() {
 			}
 			state := pl.Feeds[f.ID].State
 			if steps[state] == nil {
-				steps[state] = &Step{Place: InInstrument}
+				steps[state] = &Step{Place: InInstrument, Told: true}
 			}
 			b.assignFeed(steps[state], pl, f, label)
 		}
@@ -320,7 +360,7 @@ func (b *builder) assignFeed(st *Step, pl *plan.Placed, f rig.Feed, label string
 		item = fmt.Sprintf("%s → %s (%s)", f.Name, o.Label(), pl.PortText(o))
 	}
 	st.Actions = append(st.Actions, act)
-	st.Items = append(st.Items, item)
+	st.Items = append(st.Items, Item{Text: item})
 	st.Count++
 }
 
@@ -342,16 +382,16 @@ func describeAssign(st *Step, state plan.State, name string) {
 func counted(n int, what string) string { return fmt.Sprintf("%d %s", n, plural(n, what)) }
 
 func (b *builder) closeStray() {
-	st := Step{Place: InHost, Verify: "nothing sounds less than before",
+	st := Step{Place: InHost, Told: true, Verify: "nothing sounds less than before",
 		Why: "they take nothing that the plan wants there"}
 	planned := make(map[string]bool, len(b.planned))
 	for _, l := range b.planned {
 		planned[l.ID] = true
 	}
 	for _, l := range b.s.Lanes {
-		if !planned[l.ID] {
+		if !planned[l.ID] && l.Owner != plan.Found {
 			st.Count++
-			st.Items = append(st.Items, fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name))
+			st.Items = append(st.Items, Item{Text: fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name)})
 			st.Actions = append(st.Actions, host.CloseLane{Lane: l.ID})
 		}
 	}
@@ -495,7 +535,7 @@ func (b *builder) switchOn() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		in := b.s.Instruments[pl.ID]
-		st := Step{Place: InHost, Verify: "a lane appears for each", Why: "an output that is not switched on is silent"}
+		st := Step{Place: InHost, Told: true, Verify: "a lane appears for each", Why: "an output that is not switched on is silent"}
 		var numbers []plan.LaneNumber
 		for _, o := range pl.Jacks() {
 			lane, number := b.laneFor(pl.Ref(o))
@@ -514,12 +554,12 @@ func (b *builder) switchOn() {
 }
 
 func (b *builder) number() {
-	st := Step{Place: InHost, Verify: "the lanes stand in the plan's order"}
+	st := Step{Place: InHost, Told: true, Verify: "the lanes stand in the plan's order"}
 	for _, l := range b.planned {
 		if have := b.h.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
 			st.Count++
-			st.Items = append(st.Items, fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number),
-				b.p.Host.LaneName(l.Number)))
+			st.Items = append(st.Items, Item{Text: fmt.Sprintf("%s: %s → %s", l.Name, b.p.Host.LaneName(have.Number),
+				b.p.Host.LaneName(l.Number))})
 			st.Actions = append(st.Actions, host.NumberLane{Lane: l.ID, Number: l.Number})
 		}
 	}
@@ -529,8 +569,8 @@ func (b *builder) number() {
 
 // dress names and colours the lanes of a kind.
 func (b *builder) dress(kind plan.LaneKind) {
-	names := Step{Place: InHost, Verify: "no two lanes are called the same"}
-	colours := Step{Place: InHost, Verify: "each family has its hue"}
+	names := Step{Place: InHost, Told: true, Verify: "no two lanes are called the same"}
+	colours := Step{Place: InHost, Told: true, Verify: "each family has its hue"}
 	what := "lane"
 	if kind == plan.Bus {
 		what = "buse"
@@ -543,12 +583,12 @@ func (b *builder) dress(kind plan.LaneKind) {
 		at := b.p.Host.LaneName(l.Number)
 		if have.Name != l.Name {
 			names.Count++
-			names.Items = append(names.Items, at+" "+l.Name)
+			names.Items = append(names.Items, Item{Text: at + " " + l.Name})
 			names.Actions = append(names.Actions, host.NameLane{Lane: l.ID, Name: l.Name})
 		}
 		if have.Colour != l.Colour {
 			colours.Count++
-			colours.Items = append(colours.Items, at+" "+l.Colour)
+			colours.Items = append(colours.Items, Item{at, l.Colour})
 			colours.Actions = append(colours.Actions, host.ColourLane{Lane: l.ID, Colour: l.Colour})
 		}
 	}
@@ -593,7 +633,7 @@ func gather[K comparable](groups []*lanesInto[K], kind K, l *plan.Lane, a host.A
 	i := slices.IndexFunc(groups, func(g *lanesInto[K]) bool { return g.kind == kind })
 	if i < 0 {
 		i = len(groups)
-		groups = append(groups, &lanesInto[K]{kind: kind, step: Step{Place: InHost}})
+		groups = append(groups, &lanesInto[K]{kind: kind, step: Step{Place: InHost, Told: true}})
 	}
 	g := groups[i]
 	g.step.Count++
@@ -644,7 +684,7 @@ func (b *builder) describeRoute(st *Step, d destination, lanes string) {
 
 // mainOff takes the main mix off the lanes that are to go to their bus alone.
 func (b *builder) mainOff() {
-	off := Step{Place: InHost, Verify: "the bus fader down, nothing of them is left",
+	off := Step{Place: InHost, Told: true, Verify: "the bus fader down, nothing of them is left",
 		Why: "the way into a bus leaves the way to the main mix open: the same signal twice, 6 dB louder"}
 	var numbers []plan.LaneNumber
 	for _, l := range b.planned {
@@ -660,8 +700,8 @@ func (b *builder) mainOff() {
 
 // sendChange is a send that is opened or closed.
 type sendChange struct {
-	to         string
-	pre, close bool
+	to                string
+	pre, close, level bool // level: nothing but that differs
 }
 
 // sends takes away the sends that the plan does not have, and opens those that are not there.
@@ -681,11 +721,12 @@ func (b *builder) sends() {
 			if have.HasSend(s) {
 				continue
 			}
+			old := have.SendInto(s.To)
 			var g *lanesInto[sendChange]
-			groups, g = gather(groups, sendChange{to: s.To, pre: s.Pre}, l,
-				host.OpenSend{Lane: l.ID, To: s.To, Pre: s.Pre})
+			groups, g = gather(groups, sendChange{to: s.To, pre: s.Pre, level: old != nil && old.Pre == s.Pre}, l,
+				host.OpenSend{Lane: l.ID, To: s.To, Pre: s.Pre, Level: s.Level})
 			g.step.Items = append(g.step.Items,
-				fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level))
+				Item{Text: fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level)})
 		}
 	}
 	for _, g := range groups {
@@ -699,10 +740,15 @@ func (b *builder) describeSend(st *Step, c sendChange, lanes string) {
 	if l := cmp.Or(b.p.Lane(c.to), b.h.Lane(c.to)); l != nil {
 		name = l.Name
 	}
-	if c.close {
+	switch {
+	case c.level:
+		st.Text = fmt.Sprintf("Set the level of the send to %s on %s", name, lanes)
+		st.Verify = "its meter moves by as much"
+		return
+	case c.close:
 		st.Text = fmt.Sprintf("Take the send to %s off %s", name, lanes)
 		st.Verify = "with the lane's own way muted nothing of it is left"
-	} else {
+	default:
 		st.Text = fmt.Sprintf("Open a send to %s, %s, on %s", name, plan.Send{Pre: c.pre}.Tap(), lanes)
 		st.Verify = "its meter moves when they sound"
 	}
@@ -730,18 +776,17 @@ func (b *builder) lanes(numbers []plan.LaneNumber) string {
 }
 
 func (b *builder) channels() {
-	st := Step{Place: InHost, Verify: "each track plays its part and no other"}
+	st := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		for _, part := range pl.Instrument.Parts {
-			c := int(plan.PartChannel(part))
 			ref := plan.TrackRef(pl.ID, part.ID)
-			if c == 0 || host.Plays(b.profile, b.s, ref) == c {
+			if !part.Address.Known() || host.Plays(b.profile, b.s, ref) == part.Address.Norm() {
 				continue
 			}
 			st.Count++
-			st.Items = append(st.Items, fmt.Sprintf("%s: %s", part.Name, part.Address))
-			st.Actions = append(st.Actions, host.SetChannel{Track: ref, Channel: c})
+			st.Items = append(st.Items, Item{Text: fmt.Sprintf("%s: %s", part.Name, part.Address)})
+			st.Actions = append(st.Actions, host.SetAddress{Track: ref, Address: part.Address.Norm()})
 		}
 	}
 	st.Text = fmt.Sprintf("Set the MIDI channel of %s", counted(st.Count, "track"))

@@ -51,6 +51,8 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 		reflect.TypeFor[house.Version]():    versionOf(house.Versions),
 		reflect.TypeFor[plan.State]():       words("", string(plan.Assigned), string(plan.Parked), string(plan.Off)),
 		reflect.TypeFor[plan.LaneKind]():    words(string(plan.Regular), string(plan.Bus)),
+		reflect.TypeFor[plan.Owner]():       words(string(plan.ByPlan), string(plan.Found)),
+		reflect.TypeFor[plan.Tap]():         words(string(plan.AfterFader), string(plan.BeforeFader)),
 		reflect.TypeFor[rig.Side]():         words("", string(rig.Left), string(rig.Right)),
 		reflect.TypeFor[rig.Mode]():         words("", string(rig.Own), string(rig.ByMic), string(rig.Each)),
 		reflect.TypeFor[rig.Axis]():         words("", string(rig.ByInstrument), string(rig.ByMicrophone)),
@@ -64,6 +66,11 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 		reflect.TypeFor[map[string]rig.Mode](): {Types: []string{"object", "null"},
 			AdditionalProperties: words("", string(rig.Own), string(rig.ByMic), string(rig.Each))},
 	}}
+	patched, err := jsonschema.For[plan.PatchedSettings](options)
+	if err != nil {
+		panic(fmt.Sprintf("the schema of what is patched: %v", err))
+	}
+	options.TypeSchemas[reflect.TypeFor[plan.Patched]()] = patched
 	out := map[string]*jsonschema.Schema{}
 	add := func(file, title, format string, version int, s *jsonschema.Schema, err error) {
 		if err != nil {

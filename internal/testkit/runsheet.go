@@ -27,3 +27,11 @@ func RunSheetEndsInThePlan(t testing.TB, p *plan.Project) {
 		}
 	}
 }
+
+// ItemTexts lists what a step sets, in words.
+func ItemTexts(st runsheet.Step) (out []string) {
+	for _, i := range st.Items {
+		out = append(out, i.String())
+	}
+	return out
+}

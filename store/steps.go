@@ -1,0 +1,112 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"hiddenlanes/internal/fault"
+)
+
+// Run-sheet steps have a number in their project, outside undo: a step gets it when it is
+// first shown, and no other step ever has it.
+
+type numberedStep struct {
+	Step   string  `db:"step"`
+	Number int     `db:"number"`
+	Done   *string `db:"done"`
+}
+
+func (u *Unit) steps(ctx context.Context, project int64) (map[string]numberedStep, int, error) {
+	var rows []numberedStep
+	if err := u.on().SelectContext(ctx, &rows, `SELECT step, number, done FROM step_numbers WHERE project_id = ?`,
+		project); err != nil {
+		return nil, 0, err
+	}
+	out, last := make(map[string]numberedStep, len(rows)), 0
+	for _, r := range rows {
+		out[r.Step], last = r, max(last, r.Number)
+	}
+	return out, last, nil
+}
+
+// StepNumbers gives the numbers of steps, in the order they are in; those that are shown
+// for the first time get the next ones. One that was done and is shown again is open.
+func (u *Unit) StepNumbers(ctx context.Context, project int64, keys []string) (map[string]int, error) {
+	have, last, err := u.steps(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	if out, fresh := numbersOf(have, last, keys); len(fresh) == 0 {
+		return out, nil
+	}
+	var out map[string]int
+	err = u.AsOne(ctx, func(u *Unit) error {
+		have, last, err := u.steps(ctx, project)
+		if err != nil {
+			return err
+		}
+		var fresh []numberedStep
+		out, fresh = numbersOf(have, last, keys)
+		for _, s := range fresh {
+			if err := u.keepStep(ctx, project, s, nil); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if fault.Of(err) == fault.Storage { // they are shown all the same, and kept when they can be
+		out, _ = numbersOf(have, last, keys)
+		return out, nil
+	}
+	return out, err
+}
+
+// numbersOf gives the number of each step, and those that are to be kept: the new ones,
+// and those that were done.
+func numbersOf(have map[string]numberedStep, last int, keys []string) (out map[string]int, fresh []numberedStep) {
+	out = make(map[string]int, len(keys))
+	for _, k := range keys {
+		if _, twice := out[k]; twice {
+			continue
+		}
+		s, ok := have[k]
+		if !ok {
+			last++
+			s = numberedStep{Step: k, Number: last}
+		}
+		if out[k] = s.Number; !ok || s.Done != nil {
+			fresh = append(fresh, s)
+		}
+	}
+	return out, fresh
+}
+
+func (u *Unit) keepStep(ctx context.Context, project int64, s numberedStep, done *string) error {
+	_, err := u.on().ExecContext(ctx, `INSERT INTO step_numbers (project_id, step, number, first_shown, done)
+		VALUES (?, ?, ?, ?, ?) ON CONFLICT (project_id, step) DO UPDATE SET done = excluded.done`,
+		project, s.Step, s.Number, u.store.now().UTC().Format(time.RFC3339), done)
+	return err
+}
+
+// StepsDone says that steps were ticked off now.
+func (u *Unit) StepsDone(ctx context.Context, project int64, keys []string) error {
+	return u.AsOne(ctx, func(u *Unit) error {
+		have, last, err := u.steps(ctx, project)
+		if err != nil {
+			return err
+		}
+		now := u.store.now().UTC().Format(time.RFC3339)
+		for _, k := range keys {
+			s, ok := have[k]
+			if !ok {
+				last++
+				s = numberedStep{Step: k, Number: last}
+			}
+			if err := u.keepStep(ctx, project, s, &now); err != nil {
+				return err
+			}
+			have[k] = s
+		}
+		return nil
+	})
+}

@@ -120,7 +120,7 @@ func contentHash(p *plan.Project) [32]byte {
 	c := *p
 	c.Placed = slices.Clone(p.Placed)
 	for i := range c.Placed {
-		c.Placed[i].Shelf = 0
+		c.Placed[i].Shelf, c.Placed[i].AsItCame = 0, nil
 	}
 	if p.Song != nil {
 		song := *p.Song

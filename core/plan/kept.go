@@ -62,7 +62,10 @@ func newContent(kind ContentKind, v any) (Content, error) {
 // instruments as they came, each with an overlay of what the project changes in it, and
 // its house chart.
 func (p *Project) Keep() (doc []byte, used []Content, err error) {
-	kept := keptProject{plainProject: (*plainProject)(p), Placed: make([]keptPlaced, len(p.Placed))}
+	kept := keptProject{plainProject: (*plainProject)(p)}
+	if p.Placed != nil {
+		kept.Placed = make([]keptPlaced, len(p.Placed))
+	}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		came := pl.AsItCame
@@ -117,6 +120,9 @@ func ReadKept(doc []byte, content func(hash string) ([]byte, error)) (*Project, 
 		Chart *json.RawMessage `json:"chart"`
 	}{&kept, &chart.Chart}); err != nil {
 		return nil, err
+	}
+	if p.Placed = nil; kept.Placed != nil {
+		p.Placed = make([]Placed, 0, len(kept.Placed))
 	}
 	for i := range kept.Placed {
 		k := &kept.Placed[i]

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -112,10 +113,24 @@ func (s *Patched) Assume(p *Project) (keys []Key) {
 	for _, k := range slices.SortedFunc(maps.Keys(s.Unknown), Key.compare) {
 		if s.take(k, want) {
 			delete(s.Unknown, k)
-			keys = append(keys, k)
+			if k.Attribute != AttrPort || p.Host.Behaviour().MIDIPorts > 1 { // there is but one
+				keys = append(keys, k)
+			}
 		}
 	}
+	slices.SortStableFunc(keys, func(a, b Key) int { return cmp.Compare(p.numberOf(a.Entity), p.numberOf(b.Entity)) })
 	return keys
+}
+
+// numberOf is the number of the lane that an entity is, or is a send of; of others it is
+// past the last.
+func (p *Project) numberOf(e Entity) LaneNumber {
+	kind, ref := e.Parts()
+	id, _, _ := strings.Cut(ref, ":")
+	if l := p.Lane(id); l != nil && (kind == "lane" || kind == "send") {
+		return l.Number
+	}
+	return math.MaxInt
 }
 
 // take sets one setting as another state has it, and tells whether both have the thing.

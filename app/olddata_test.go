@@ -1,0 +1,425 @@
+package app
+
+import (
+	"compress/gzip"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"maps"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/trace"
+)
+
+// oldFile gives a file that an older release wrote; see testdata/README.md.
+func oldFile(t testing.TB, name string) []byte {
+	t.Helper()
+	f, err := os.Open(filepath.Join("testdata", "release-1", name+".gz"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := io.ReadAll(z)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
+
+// oldFolder is a data folder as the older release left it.
+func oldFolder(t testing.TB) string {
+	t.Helper()
+	dir := t.TempDir()
+	if err := os.WriteFile(filepath.Join(dir, "hiddenlanes.db"), oldFile(t, "hiddenlanes.db"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return dir
+}
+
+func openFolder(t testing.TB, dir string, o Options) *App {
+	t.Helper()
+	a, err := Open(t.Context(), dir, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { a.Close() })
+	return a
+}
+
+type oldRevision struct {
+	ID    int64  `db:"id"`
+	Of    int64  `db:"of"`
+	Label string `db:"label"`
+	Doc   string `db:"doc"`
+}
+
+// rowsOf reads revisions as they stand in a database file, by no code of ours.
+func rowsOf(t testing.TB, dir, query string) (rows []oldRevision) {
+	t.Helper()
+	db, err := sqlx.Open("sqlite", filepath.Join(dir, "hiddenlanes.db"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if err := db.Select(&rows, query); err != nil {
+		t.Fatal(err)
+	}
+	return rows
+}
+
+const projectRows = `SELECT id, project_id AS of, label, doc FROM revisions ORDER BY project_id, id DESC`
+
+func tree(t testing.TB, doc []byte) map[string]any {
+	t.Helper()
+	var m map[string]any
+	if err := json.Unmarshal(doc, &m); err != nil {
+		t.Fatal(err)
+	}
+	return m
+}
+
+// withoutNews takes out of a document what version 1 says in another way or for the first
+// time; that is compared by itself.
+func withoutNews(doc map[string]any) map[string]any {
+	for _, k := range []string{"version", "accepted", "patched", "practice", "lastId", "exceptions", "departs"} {
+		delete(doc, k)
+	}
+	if c, ok := doc["chart"].(map[string]any); ok {
+		delete(c, "version")
+		delete(c, "number")
+	}
+	placed, _ := doc["placed"].([]any)
+	for _, x := range placed {
+		pl := x.(map[string]any)
+		delete(pl, "asItCame")
+		delete(pl["instrument"].(map[string]any), "version")
+	}
+	return doc
+}
+
+// sameState compares what is patched in a document of version 0 with what it is read as.
+func sameState(t *testing.T, where string, old any, now *plan.Patched) {
+	t.Helper()
+	was, ok := old.(map[string]any)
+	if !ok {
+		if now != nil {
+			t.Errorf("%s: something is patched that was not", where)
+		}
+		return
+	}
+	instruments, _ := was["instruments"].(map[string]any)
+	if len(instruments) != len(now.Instruments) {
+		t.Errorf("%s: %d instruments stand, there were %d", where, len(now.Instruments), len(instruments))
+	}
+	for id, x := range instruments {
+		in, got := x.(map[string]any), now.Instruments[id]
+		for name, list := range map[string]any{"setup": got.Setup, "kept": got.Kept, "seen": got.Seen} {
+			if text, _ := json.Marshal(list); !same(t, text, in[name]) {
+				t.Errorf("%s: the %s of %s is %s, was %v", where, name, id, text, in[name])
+			}
+		}
+		feeds, _ := in["feeds"].(map[string]any)
+		if len(feeds) != len(got.Feeds) {
+			t.Errorf("%s: %d feeds of %s stand somewhere, there were %d", where, len(got.Feeds), id, len(feeds))
+		}
+		for f, jack := range feeds {
+			if got.Feeds[f] != jack {
+				t.Errorf("%s: %s is on %s, was on %v", where, f, got.Feeds[f], jack)
+			}
+		}
+	}
+	lanes, _ := was["lanes"].([]any)
+	if len(lanes) != len(now.Lanes) {
+		t.Errorf("%s: %d lanes stand, there were %d", where, len(now.Lanes), len(lanes))
+	}
+	for _, x := range lanes {
+		old := x.(map[string]any)
+		l := now.Lane(old["id"].(string))
+		if l == nil || l.Name != old["name"] || float64(l.Number) != old["number"] || l.To != old["to"] ||
+			l.Colour != old["colour"] {
+			t.Errorf("%s: the lane %v stands as %+v", where, old, l)
+		}
+		sends, _ := old["sends"].([]any)
+		if len(sends) != len(l.Sends) {
+			t.Errorf("%s: lane %s has %d sends, had %d", where, l.ID, len(l.Sends), len(sends))
+		}
+		for _, s := range l.Sends {
+			if now.Knows(plan.SendEntity(l.ID, s.To), plan.AttrLevel) {
+				t.Errorf("%s: the level of a send of %s is known, and nobody had told it", where, l.Name)
+			}
+		}
+	}
+	tracks, _ := was["tracks"].(map[string]any)
+	for ref, c := range tracks {
+		if a := now.Tracks[ref]; float64(a.Channel) != c || now.Knows(plan.Entity("track:"+ref), plan.AttrPort) {
+			t.Errorf("%s: the track %s plays %+v, played channel %v of a port that nobody had told", where, ref, a, c)
+		}
+	}
+}
+
+func same(t *testing.T, doc []byte, was any) bool {
+	t.Helper()
+	var v any
+	if err := json.Unmarshal(doc, &v); err != nil {
+		t.Fatal(err)
+	}
+	return reflect.DeepEqual(v, was)
+}
+
+// The folder of an older release opens: every revision of every project says what it
+// said, and nothing else was taken away.
+func TestOldDataOpensWithNothingLost(t *testing.T) {
+	dir := oldFolder(t)
+	old := rowsOf(t, dir, projectRows)
+	oldShelf := rowsOf(t, dir, `SELECT id, instrument_id AS of, label, doc FROM instrument_revisions ORDER BY id`)
+	var log strings.Builder
+	a := openFolder(t, dir, Options{Log: slog.New(slog.NewTextHandler(&log, nil))})
+	if c := filepath.Join(dir, "hiddenlanes-version-3.db"); !strings.Contains(log.String(), c) {
+		t.Errorf("the log does not name the copy %s: %s", c, &log)
+	} else if at, err := sqlx.Open("sqlite", c); err != nil || at.Ping() != nil {
+		t.Errorf("the copy cannot be opened: %v", err)
+	} else {
+		var n int
+		if err := at.Get(&n, `SELECT count(*) FROM revisions`); err != nil || n != len(old) {
+			t.Errorf("the copy holds %d revisions of %d, %v", n, len(old), err)
+		}
+		at.Close()
+	}
+	byProject := map[int64][]oldRevision{}
+	for _, r := range old {
+		byProject[r.Of] = append(byProject[r.Of], r)
+	}
+	for _, id := range slices.Sorted(maps.Keys(byProject)) {
+		at := 0
+		if err := a.store.Past(t.Context(), id, func(p *plan.Project) bool {
+			r := byProject[id][at]
+			where := fmt.Sprintf("project %d, revision %d (%s)", id, r.ID, r.Label)
+			at++
+			doc, err := json.Marshal(p)
+			if err != nil {
+				t.Fatal(err)
+			}
+			was := tree(t, []byte(r.Doc))
+			sameState(t, where, was["patched"], p.Patched)
+			sameState(t, where, was["practice"], p.Practice)
+			accepted, _ := was["accepted"].(map[string]any)
+			departs, _ := was["departs"].([]any)
+			if len(accepted) != len(p.Accepted) || len(departs) != len(p.Exceptions) {
+				t.Errorf("%s: %d acceptances and %d exceptions of %d and %d", where, len(p.Accepted), len(p.Exceptions),
+					len(accepted), len(departs))
+			}
+			if c, ok := was["chart"].(map[string]any); ok && float64(p.Chart.Number) != c["version"] {
+				t.Errorf("%s follows version %d of the chart, followed %v", where, p.Chart.Number, c["version"])
+			}
+			now := tree(t, doc)
+			if !reflect.DeepEqual(withoutNews(now), withoutNews(was)) {
+				t.Errorf("%s says something else:\n%v\nwas\n%v", where, now, was)
+			}
+			return false
+		}); err != nil {
+			t.Fatal(err)
+		}
+		if at != len(byProject[id]) {
+			t.Errorf("project %d has %d revisions, had %d", id, at, len(byProject[id]))
+		}
+	}
+	shelf := rowsOf(t, dir, `SELECT id, instrument_id AS of, label, doc FROM instrument_revisions ORDER BY id`)
+	for i, r := range shelf {
+		now := tree(t, []byte(r.Doc))
+		delete(now, "version")
+		if i >= len(oldShelf) || r.Label != oldShelf[i].Label || !reflect.DeepEqual(now, tree(t, []byte(oldShelf[i].Doc))) {
+			t.Errorf("revision %d of the shelf says %v", r.ID, now)
+		}
+	}
+	profiles, err := a.Profiles(t.Context())
+	naming, _ := a.Naming(t.Context())
+	if err != nil || profiles[len(profiles)-1].Name != "The old desk" || naming != midi.MiddleC4 {
+		t.Errorf("the settings are lost: %v, %v", profiles, err)
+	}
+}
+
+// What the older release showed of its projects is shown again: findings that are let
+// stand, steps ticked off, and lanes the plan did not make.
+func TestOldDecisionsStillHold(t *testing.T) {
+	a := openFolder(t, oldFolder(t), Options{})
+	for name, want := range map[string]struct{ open, accepted int }{
+		"Cue 03 Fog Bell": {0, 1}, "Cue 11 Market Day": {9, 3}, "Cue 07 Night Crossing": {1, 3}} {
+		p, err := a.ProjectNamed(t.Context(), name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		open, accepted := check.Both(trace.New(p.Plan))
+		if len(open) != want.open || len(accepted) != want.accepted {
+			t.Errorf("%s: %d findings are open and %d stand; want %d and %d", name, len(open), len(accepted), want.open,
+				want.accepted)
+		}
+		if name == "Cue 07 Night Crossing" && len(open) == 1 && open[0].Before != "as it is on the ferry: bus-unfed" {
+			t.Errorf("the finding with a new cause keeps the reason %q", open[0].Before)
+		}
+		for _, f := range accepted { // and can be brought back
+			if _, err := check.UnmarkIntended(f.Key())(p.Plan); err != nil {
+				t.Errorf("%s: %v", f.Key(), err)
+			}
+		}
+		if open, _ := check.Both(trace.New(p.Plan)); len(open) != want.open+want.accepted {
+			t.Errorf("%s: %d findings are open once all were brought back; want %d", name, len(open), want.open+want.accepted)
+		}
+	}
+	p, err := a.ProjectNamed(t.Context(), "Cue 11 Market Day")
+	if err != nil {
+		t.Fatal(err)
+	}
+	steps := runsheet.Make(p.Plan)
+	for _, st := range steps {
+		if strings.Contains(st.Text, "Ferry engine") || strings.HasPrefix(st.Text, "Close") {
+			t.Errorf("a lane that the plan did not make is to be closed: %s", st.Text)
+		}
+	}
+	sends := 0
+	for _, l := range p.Plan.Lanes {
+		sends += len(l.Sends)
+	}
+	tracks := len(p.Plan.Placed[0].Instrument.Parts)
+	if len(steps) == 0 || steps[0].Count != sends+tracks || sends == 0 {
+		t.Fatalf("the sheet begins with %+v; want the levels of %d sends and the ports of %d tracks to be confirmed",
+			steps[0], sends, tracks)
+	}
+	if p, err = a.Edit(t.Context(), p.ID, p.Revision, runsheet.Tick(steps[0].Key)); err != nil {
+		t.Fatal(err)
+	}
+	if left := runsheet.Make(p.Plan); len(left) != len(steps)-1 || len(p.Plan.Patched.Unknown) != 0 {
+		t.Errorf("confirmed, %d steps are left of %d, and %d settings are unknown", len(left), len(steps),
+			len(p.Plan.Patched.Unknown))
+	}
+}
+
+// Files that the older release exported are taken; what is here already is not doubled.
+func TestOldBundlesAreTaken(t *testing.T) {
+	a := openFolder(t, oldFolder(t), Options{})
+	m, err := a.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))))
+	if err != nil || m.New+m.Updated+m.Instruments > 0 || m.Same == 0 {
+		t.Errorf("the library of the same release gives %+v, %v; want everything here already", m, err)
+	}
+	b := openFolder(t, t.TempDir(), Options{})
+	if again, err := b.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json")))); err != nil ||
+		again.New != m.Same || again.Charts != 2 {
+		t.Errorf("an empty folder takes %+v, %v; want %d projects and 2 charts", again, err, m.Same)
+	}
+	for _, name := range []string{"03-fog-bell", "07-night-crossing", "11-market-day"} {
+		id, err := b.ImportBundle(t.Context(), strings.NewReader(string(oldFile(t, name+".json"))))
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		p, err := b.Project(t.Context(), id)
+		was := tree(t, oldFile(t, name+".json"))["project"].(map[string]any)
+		if lanes := was["lanes"].([]any); err != nil || len(p.Plan.Lanes) != len(lanes) || p.Plan.Name != was["name"] {
+			t.Errorf("%s came as %s with %d lanes of %d, %v", name, p.Plan.Name, len(p.Plan.Lanes), len(lanes), err)
+		}
+	}
+	newer := strings.Replace(string(oldFile(t, "03-fog-bell.json")), `"version": 1`, `"version": 3`, 1)
+	if _, err := b.ImportBundle(t.Context(), strings.NewReader(newer)); err == nil ||
+		!strings.Contains(err.Error(), "use a later Hidden Lanes") {
+		t.Errorf("a bundle of a later release gives %v", err)
+	}
+}
+
+// all is everything that a folder holds, as text.
+func all(t testing.TB, a *App) string {
+	t.Helper()
+	var b strings.Builder
+	rows, err := a.Projects(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range rows {
+		fmt.Fprintf(&b, "%d %s %s %d\n", r.ID, r.Name, r.State, r.Findings)
+		if err := a.store.Past(t.Context(), r.ID, func(p *plan.Project) bool {
+			doc, _ := json.Marshal(p)
+			fmt.Fprintf(&b, "%s\n", doc)
+			return false
+		}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	shelf, err := a.Shelf(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	fmt.Fprintf(&b, "%+v\n", shelf)
+	if err := a.WriteLibrary(t.Context(), &b); err != nil {
+		t.Fatal(err)
+	}
+	return b.String()
+}
+
+const openHere = "HIDDENLANES_OPEN_HERE"
+
+// TestOpenHere is run as a process of its own, to be killed.
+func TestOpenHere(t *testing.T) {
+	dir := os.Getenv(openHere)
+	if dir == "" {
+		t.Skip("only run by TestAKilledMigrationLosesNothing")
+	}
+	openFolder(t, dir, Options{})
+}
+
+func TestAKilledMigrationLosesNothing(t *testing.T) {
+	moments := 8
+	if os.Getenv("CI") == "true" {
+		moments = 50
+	}
+	start := func(dir string) *exec.Cmd {
+		c := exec.CommandContext(t.Context(), os.Args[0], "-test.run=^TestOpenHere$")
+		c.Env = append(os.Environ(), openHere+"="+dir)
+		if err := c.Start(); err != nil {
+			t.Fatal(err)
+		}
+		return c
+	}
+	whole := oldFolder(t)
+	began := time.Now()
+	if err := start(whole).Wait(); err != nil {
+		t.Fatal(err)
+	}
+	takes := time.Since(began)
+	want := all(t, openFolder(t, whole, Options{}))
+	stopped := 0
+	for i := range moments {
+		dir := oldFolder(t)
+		c := start(dir)
+		timer := time.AfterFunc(takes*time.Duration(i+1)/time.Duration(moments+1), func() { _ = c.Process.Kill() })
+		if c.Wait() != nil {
+			stopped++
+		}
+		timer.Stop()
+		if got := all(t, openFolder(t, dir, Options{})); got != want {
+			t.Fatalf("killed at moment %d of %d, the folder holds something else afterwards:\n%.2000s\nwant\n%.2000s", i+1,
+				moments, got, want)
+		}
+		if parts, _ := filepath.Glob(filepath.Join(dir, "*.part")); len(parts) > 0 {
+			t.Errorf("killed at moment %d, %v is left", i+1, parts)
+		}
+	}
+	if stopped < moments/2 {
+		t.Errorf("only %d of %d openings were stopped", stopped, moments)
+	}
+}

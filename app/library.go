@@ -16,6 +16,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/role"
 	"hiddenlanes/format/bundle"
+	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/words"
 	"hiddenlanes/store"
 )
@@ -233,6 +234,9 @@ func (a Alignment) Key() string {
 // PreviewedError says that bringing projects into line would not do what was previewed,
 // because they, the house chart or other projects have changed meanwhile.
 type PreviewedError struct{ Names []string }
+
+// FaultKind is that of a conflict.
+func (e *PreviewedError) FaultKind() fault.Kind { return fault.Conflict }
 
 func (e *PreviewedError) Error() string {
 	return fmt.Sprintf("what was previewed for %s is not what would happen now, for something has changed meanwhile; "+

@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"strings"
 	"unicode/utf8"
+
+	"hiddenlanes/internal/fault"
 )
 
 // Error says what is wrong with a file, where, and what to do about it. All
@@ -18,7 +20,10 @@ type Error struct {
 	Where  string // "at byte 1204, in chunk phdr"
 	What   string // "a preset points past the last zone"
 	Do     string // "export the file again"
+	Err    error  // what lies beneath; What says it too
 }
+
+func (e *Error) Unwrap() error { return e.Err }
 
 func (e *Error) Error() string {
 	s := e.Format + ": " + e.What
@@ -31,9 +36,17 @@ func (e *Error) Error() string {
 	return s
 }
 
-// Errorf makes an Error whose What is formatted.
+// Errorf makes an Error whose What is formatted; an error among the arguments lies beneath
+// it, and is said in words where it is a library's.
 func Errorf(format, where, do, what string, args ...any) *Error {
-	return &Error{Format: format, Where: where, Do: do, What: fmt.Sprintf(what, args...)}
+	e := &Error{Format: format, Where: where, Do: do}
+	for i, a := range args {
+		if err, ok := a.(error); ok {
+			e.Err, args[i] = err, fault.Say(err)
+		}
+	}
+	e.What = fmt.Sprintf(what, args...)
+	return e
 }
 
 // PlainCell keeps a spreadsheet from taking a CSV cell for a formula: a leading

@@ -69,13 +69,14 @@ func (u *Unit) AsOne(ctx context.Context, do func(*Unit) error) error {
 	return storageFault("keeping a change", true, tx.Commit())
 }
 
-// eachOf calls fn with every id that the query finds, in one transaction.
+// eachOf calls fn with every id that the query finds, in one transaction; where it finds
+// none there is none, for the disk may be read-only.
 func (u *Unit) eachOf(ctx context.Context, fn func(u *Unit, id int64) error, query string, args ...any) error {
+	var ids []int64
+	if err := u.on().SelectContext(ctx, &ids, query, args...); err != nil || len(ids) == 0 {
+		return err
+	}
 	return u.AsOne(ctx, func(u *Unit) error {
-		var ids []int64
-		if err := u.on().SelectContext(ctx, &ids, query, args...); err != nil {
-			return err
-		}
 		for _, id := range ids {
 			if err := fn(u, id); err != nil {
 				return err

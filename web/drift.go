@@ -363,7 +363,7 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 		q["on"] = r.PostForm["on"]
 	}
 	if err != nil {
-		s.showDrift(w, r, status(err), q, refusal(err))
+		s.showDrift(w, r, s.status(r, err), q, refusal(err))
 		return
 	}
 	s.showDrift(w, r, http.StatusOK, q, wentWell("%s brought into line. Where something stood in the host, the run sheet "+
@@ -381,7 +381,7 @@ func (s *server) stepBatch(dir app.Direction) http.HandlerFunc {
 			n, left, err = s.app.StepBatch(r.Context(), idOf(r), dir)
 		}
 		if err != nil {
-			s.showDrift(w, r, status(err), q, refusal(err))
+			s.showDrift(w, r, s.status(r, err), q, refusal(err))
 			return
 		}
 		verb := "taken back"
@@ -405,7 +405,7 @@ func (s *server) editFromDrift(w http.ResponseWriter, r *http.Request) {
 	q := listView(r.PostForm)
 	q.Set("project", r.PostForm.Get("project"))
 	if err != nil {
-		s.showDrift(w, r, status(err), q, refusedForm(r, err))
+		s.showDrift(w, r, s.status(r, err), q, refusedForm(r, err))
 		return
 	}
 	http.Redirect(w, r, addressOf("/drift", q)+"#one", http.StatusSeeOther)

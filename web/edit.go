@@ -71,7 +71,7 @@ func (s *server) goBack(w http.ResponseWriter, r *http.Request, back string, err
 		s.fail(w, r, errLoad)
 		return
 	}
-	s.show(w, r, status(err), p, v, q, refusedForm(r, err))
+	s.show(w, r, s.status(r, err), p, v, q, refusedForm(r, err))
 }
 
 // step serves undo and redo of a project.

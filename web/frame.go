@@ -11,6 +11,7 @@ import (
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/words"
 )
 
@@ -162,7 +163,7 @@ func send(w http.ResponseWriter, code int, b *bytes.Buffer) {
 
 // fail shows an error as a page of its own.
 func (s *server) fail(w http.ResponseWriter, r *http.Request, err error) {
-	s.page(w, r, status(err), "error", frame{Title: "Not this way", Data: message(err)})
+	s.page(w, r, s.status(r, err), "error", frame{Title: titles[fault.Of(err)], Data: message(err)})
 }
 
 // asQuery writes a query for a link. As a plain string a template would take it for one

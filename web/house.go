@@ -209,7 +209,7 @@ func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
 	}
 	q := chartQuery(r.PostForm)
 	if err != nil {
-		s.showHouse(w, r, status(err), q, refusedForm(r, err))
+		s.showHouse(w, r, s.status(r, err), q, refusedForm(r, err))
 		return
 	}
 	if learned, ok := v.(command.TakeLearned); ok {
@@ -248,7 +248,7 @@ func (s *server) stepChart(dir app.Direction) http.HandlerFunc {
 		}
 		q := chartQuery(r.PostForm)
 		if err != nil {
-			s.showHouse(w, r, status(err), q, refusal(err))
+			s.showHouse(w, r, s.status(r, err), q, refusal(err))
 			return
 		}
 		s.afterChart(w, r, q, "")

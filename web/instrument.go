@@ -202,7 +202,7 @@ func (s *server) afterInstrument(w http.ResponseWriter, r *http.Request, query s
 		return
 	}
 	q, _ := url.ParseQuery(back)
-	s.showInstrument(w, r, status(err), in, q, refusedForm(r, err))
+	s.showInstrument(w, r, s.status(r, err), in, q, refusedForm(r, err))
 }
 
 // editInstrument carries out one command on an instrument and shows it again.

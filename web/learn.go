@@ -55,7 +55,7 @@ func (s *server) learnFrom(w http.ResponseWriter, r *http.Request) {
 	for {
 		part, err := nextPart(m)
 		if err != nil {
-			code, failed = status(err), append(failed, message(err))
+			code, failed = s.status(r, err), append(failed, message(err))
 		}
 		if part == nil {
 			break

@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+
+	"hiddenlanes/internal/fault"
 )
 
 // staticFiles serves the embedded files with a tag made of their content, so
@@ -80,7 +82,8 @@ func hostIs(host, local string) bool {
 	return addr.Equal(net.ParseIP(h)) || addr.IsLoopback() && strings.EqualFold(h, "localhost")
 }
 
-// recoverer turns a panic into a page and a line in the log.
+// recoverer turns a panic, here or in a goroutine that handed it on, into a page and a line
+// in the log.
 func (s *server) recoverer(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		defer func() {
@@ -88,8 +91,7 @@ func (s *server) recoverer(next http.Handler) http.Handler {
 				if v == http.ErrAbortHandler {
 					panic(v)
 				}
-				s.log.Error("panic", "path", r.URL.Path, "value", v)
-				s.fail(w, r, fmt.Errorf("something broke inside; nothing was changed"))
+				s.fail(w, r, fault.Panicked(v, r.Method+" "+r.URL.Path))
 			}
 		}()
 		next.ServeHTTP(w, r)

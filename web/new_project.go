@@ -102,7 +102,7 @@ func (s *server) createProject(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	s.showNewProject(w, r, status(err), r.PostForm, refusedForm(r, err))
+	s.showNewProject(w, r, s.status(r, err), r.PostForm, refusedForm(r, err))
 }
 
 func readNewProject(f url.Values) (n app.NewProject, err error) {

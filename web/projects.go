@@ -83,7 +83,7 @@ func (s *server) stateOfProject(w http.ResponseWriter, r *http.Request) {
 		err = s.app.SetProjectState(r.Context(), idOf(r), r.PostForm.Get("state"))
 	}
 	if err != nil {
-		s.showProjects(w, r, status(err), refusal(err))
+		s.showProjects(w, r, s.status(r, err), refusal(err))
 		return
 	}
 	q := listView(r.PostForm)
@@ -95,7 +95,7 @@ func (s *server) stateOfProject(w http.ResponseWriter, r *http.Request) {
 func (s *server) duplicate(w http.ResponseWriter, r *http.Request) {
 	id, err := s.app.Duplicate(r.Context(), idOf(r))
 	if err != nil {
-		s.showProjects(w, r, status(err), refusal(err))
+		s.showProjects(w, r, s.status(r, err), refusal(err))
 		return
 	}
 	http.Redirect(w, r, projectPath(id, ""), http.StatusSeeOther)
@@ -109,7 +109,7 @@ func (s *server) mergeLibrary(w http.ResponseWriter, r *http.Request) {
 		m, err = s.app.MergeLibrary(r.Context(), part)
 	}
 	if err != nil {
-		s.showProjects(w, r, status(err), refusal(fmt.Errorf("%w. Nothing was changed", err)))
+		s.showProjects(w, r, s.status(r, err), refusal(fmt.Errorf("%w. Nothing was changed", err)))
 		return
 	}
 	sd := wentWell("%s", message(errors.New(m.String())))

@@ -73,7 +73,7 @@ func (s *server) keepSetup(w http.ResponseWriter, r *http.Request) {
 		err = s.keepSetupFrom(r)
 	}
 	if err != nil {
-		s.showSetups(w, r, status(err), refusedForm(r, err))
+		s.showSetups(w, r, s.status(r, err), refusedForm(r, err))
 		return
 	}
 	http.Redirect(w, r, "/setups", http.StatusSeeOther)

@@ -68,7 +68,7 @@ func (s *server) importInstruments(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	s.showShelf(w, r, status(err), refusedImport(err), nil, nil)
+	s.showShelf(w, r, s.status(r, err), refusedImport(err), nil, nil)
 }
 
 // refusedImport says why an instrument was refused, and that nothing came of it.
@@ -91,7 +91,7 @@ func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Im
 func (s *server) importFolder(w http.ResponseWriter, r *http.Request) {
 	im, name, err := s.readFolder(w, r)
 	if err != nil {
-		s.showShelf(w, r, status(err), refusedImport(err), nil, nil)
+		s.showShelf(w, r, s.status(r, err), refusedImport(err), nil, nil)
 		return
 	}
 	s.showImported(w, r, im, name)

@@ -57,7 +57,7 @@ func (s *server) importSong(w http.ResponseWriter, r *http.Request) {
 		id, err = s.app.KeepSong(r.Context(), part, part.FileName())
 	}
 	if err != nil {
-		s.showSong(w, r, status(err), 0, refusal(err))
+		s.showSong(w, r, s.status(r, err), 0, refusal(err))
 		return
 	}
 	http.Redirect(w, r, addressOf(fmt.Sprintf("/songs/%d", id), to), http.StatusSeeOther)

@@ -2,7 +2,9 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"html"
 	"io"
@@ -12,8 +14,11 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"os"
+	"path/filepath"
 	"regexp"
 	"strings"
+	"sync"
 	"testing"
 	"unicode/utf8"
 
@@ -28,18 +33,54 @@ type site struct {
 	app *app.App
 }
 
-func start(t testing.TB, sample bool) site {
+// sampleData is the database of the sample world, made once for all tests.
+var sampleData = sync.OnceValues(func() ([]byte, error) {
+	dir, err := os.MkdirTemp("", "hiddenlanes-sample-")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	a, err := app.Open(context.Background(), dir, app.Options{})
+	if err != nil {
+		return nil, err
+	}
+	if err := errors.Join(demo.Fill(context.Background(), a), a.Close()); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(filepath.Join(dir, "hiddenlanes.db"))
+})
+
+// sampleFolder is a data folder with the sample world, a copy of its own.
+func sampleFolder(t testing.TB) string {
 	t.Helper()
-	a, err := app.Open(t.Context(), t.TempDir(), app.Options{})
+	data, err := sampleData()
+	dir := t.TempDir()
+	if err == nil {
+		err = os.WriteFile(filepath.Join(dir, "hiddenlanes.db"), data, 0o600)
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
+	return dir
+}
+
+func start(t testing.TB, sample bool) site {
+	t.Helper()
+	dir := t.TempDir()
 	if sample {
-		if err := demo.Fill(t.Context(), a); err != nil {
-			t.Fatal(err)
-		}
+		dir = sampleFolder(t)
 	}
-	h, err := New(a, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	return startIn(t, dir, app.Options{}, io.Discard)
+}
+
+// startIn starts the application with a data folder, writing its log to log.
+func startIn(t testing.TB, dir string, o app.Options, log io.Writer) site {
+	t.Helper()
+	a, err := app.Open(t.Context(), dir, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	h, err := New(a, slog.New(slog.NewTextHandler(log, nil)))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -8,10 +8,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"hiddenlanes/internal/fault"
 )
 
 // usageError is a mistake in how the command was called; it exits with 2.
@@ -59,10 +62,13 @@ func run(args []string, stdout, stderr io.Writer) int {
 	case errors.As(err, &severe):
 		return 3
 	case errors.As(err, &usage):
-		fmt.Fprintln(stderr, "hiddenlanes:", err)
+		fmt.Fprintln(stderr, "hiddenlanes:", fault.Say(err))
 		return 2
 	}
-	fmt.Fprintln(stderr, "hiddenlanes:", err)
+	fmt.Fprintln(stderr, "hiddenlanes:", fault.Say(err))
+	if kind := fault.Of(err); kind == fault.Storage || kind == fault.Internal {
+		slog.New(slog.NewTextHandler(stderr, nil)).Error(kind.String()+" error", "error", fault.Detail(err))
+	}
 	return 1
 }
 

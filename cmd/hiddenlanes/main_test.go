@@ -198,7 +198,7 @@ func TestMistakesInTheCallAndInTheFile(t *testing.T) {
 		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--lane-limit", "2"}, 1,
 			"largest free run"},
 		{[]string{"propose", kit, "--instrument", "Harbour Kit", "--outputs", "4x2", "--song", kit}, 1, "not a song"},
-		{[]string{"read", filepath.Join(t.TempDir(), "none.sf2")}, 1, "no such file"},
+		{[]string{"read", filepath.Join(t.TempDir(), "none.sf2")}, 1, "is not there"},
 		{[]string{"read", write(t, "x.sf2", []byte("RIFF1234sfbk"))}, 1, "copy or export it again"},
 	} {
 		code, out, errs := call(c.args...)

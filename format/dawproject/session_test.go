@@ -108,10 +108,10 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 
 func TestBadSessionsAreRefused(t *testing.T) {
 	for says, data := range map[string][]byte{
-		"cannot be opened":  []byte("no zip"),
-		"line 1":            session(t, "<Project><Structure>"),
-		"there is no track": session(t, "<Project version=\"1.0\"/>"),
-		"expected element":  session(t, "<Other/>"),
+		"cannot be opened":        []byte("no zip"),
+		"line 1":                  session(t, "<Project><Structure>"),
+		"there is no track":       session(t, "<Project version=\"1.0\"/>"),
+		"laid out in another way": session(t, "<Other/>"),
 	} {
 		_, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
 		var bad *format.Error

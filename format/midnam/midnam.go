@@ -115,9 +115,13 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 		var syntax *xml.SyntaxError
 		if errors.As(err, &syntax) {
 			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or mend the XML there",
-				"%s", syntax.Msg)
+				"what stands there is not XML")
 		}
-		return nil, nil, format.Errorf(name, "", "bring a document whose root is MIDINameDocument", "%v", err)
+		if errors.Is(err, io.EOF) {
+			return nil, nil, format.Errorf(name, "", "export it again", "%v", err)
+		}
+		return nil, nil, format.Errorf(name, "", "bring a document whose root is MIDINameDocument",
+			"it is laid out in another way than such a document")
 	}
 	for _, m := range doc.Masters {
 		ins = append(ins, m.instruments(&warnings)...)

@@ -84,12 +84,12 @@ func TestWhatIsWrittenIsReadByAnotherProgram(t *testing.T) {
 
 func TestBadDocumentsAreRefused(t *testing.T) {
 	for says, text := range map[string]string{
-		"line 2":                     "<MIDINameDocument>\n<MasterDeviceNames></MIDINameDocument>",
-		"it names no note":           "<MIDINameDocument><MasterDeviceNames/></MIDINameDocument>",
-		"whose root is MIDIName":     "<?xml version=\"1.0\"?><html></html>",
-		"EOF":                        "",
-		"unexpected EOF":             "<MIDINameDocument><MasterDeviceNames>",
-		"invalid character entity &": "<MIDINameDocument>&x;</MIDINameDocument>",
+		"line 2":                 "<MIDINameDocument>\n<MasterDeviceNames></MIDINameDocument>",
+		"it names no note":       "<MIDINameDocument><MasterDeviceNames/></MIDINameDocument>",
+		"whose root is MIDIName": "<?xml version=\"1.0\"?><html></html>",
+		"it ends too early":      "",
+		"is not XML (line 1)":    "<MIDINameDocument><MasterDeviceNames>",
+		"is not XML (line 3)":    "<MIDINameDocument>\n\n&x;</MIDINameDocument>",
 	} {
 		_, _, err := Decode(strings.NewReader(text))
 		var bad *format.Error

@@ -101,6 +101,7 @@ type Merged struct {
 	Charts      int // versions of the house chart
 	ChartKept   bool
 	Batch       int64 // undoes the updates
+	Shortened   string
 }
 
 func (m Merged) String() string {
@@ -112,7 +113,7 @@ func (m Merged) String() string {
 	case m.ChartKept:
 		text += "; your own house chart stays, the file has another"
 	}
-	return text
+	return andSaid(text, m.Shortened)
 }
 
 // contentHash is what a project says, without the numbers of one store.
@@ -147,7 +148,7 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 
 // Merge is MergeLibrary for a file that was read.
 func (a *App) Merge(ctx context.Context, f *bundle.Library) (*Merged, error) {
-	out := &Merged{}
+	out := &Merged{Shortened: f.Shortened}
 	return out, a.asOne(ctx, func(a *App) error { return a.merge(ctx, f, out) })
 }
 

@@ -187,10 +187,10 @@ func (a *App) KeepSetupOf(ctx context.Context, at command.Target, placed, name s
 func NewSetup(name, variant string, runs []rig.Run, first rig.Port, usual bool) (x KeptSetup, err error) {
 	x = KeptSetup{Name: rig.CleanName(name), Variant: rig.CleanName(variant), Outputs: rig.FormatRuns(runs),
 		First: first, Default: usual}
-	if x.Name == "" || len([]rune(x.Name)) > 80 || len([]rune(x.Variant)) > 80 {
-		return x, errors.New("a set-up needs a name of up to 80 characters")
+	if x.Name, err = rig.ParseName("a set-up", x.Name); err == nil && x.Variant != "" {
+		x.Variant, err = rig.ParseName("a plug-in format", x.Variant)
 	}
-	return x, nil
+	return x, err
 }
 
 // Replace puts an instrument of the shelf in the place of one of a project, with the song

@@ -3,6 +3,7 @@
 package app
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"io/fs"
@@ -32,6 +33,7 @@ type Content struct {
 	Bundle      *bundle.Project
 	Library     *bundle.Library
 	Warnings    []string
+	Shortened   string // says which names were too long, or ""
 }
 
 // Folder collects the files of a folder that is uploaded one after the other.
@@ -127,8 +129,27 @@ func readFile(f *formats.File, naming midi.Naming, wanted []format.Holds) (*Cont
 	case *bundle.Library:
 		c.Library = v
 	}
+	names := &rig.Names{}
 	for i := range c.Instruments {
 		c.Instruments[i].Origin = f.Format.Title + ", " + filepath.Base(f.Input.Name)
+		names.Instrument(&c.Instruments[i])
+		c.Instruments[i].Name = cmp.Or(c.Instruments[i].Name, "Untitled instrument")
+	}
+	if c.Session != nil {
+		names.Clean(&c.Session.Title)
+		for i := range c.Session.Lanes {
+			names.Clean(&c.Session.Lanes[i].Name)
+		}
+	}
+	c.Shortened = names.Said()
+	switch {
+	case c.Bundle != nil:
+		c.Shortened = c.Bundle.Shortened
+	case c.Library != nil:
+		c.Shortened = c.Library.Shortened
+	}
+	if c.Shortened != "" {
+		c.Warnings = append(c.Warnings, c.Shortened)
 	}
 	return c, nil
 }
@@ -147,6 +168,7 @@ func (c *Content) Find(name string) (rig.Instrument, error) {
 
 // PlanSong is what the plan keeps of a song: the notes on each address.
 func PlanSong(name string, f *smf.File) *plan.Song {
+	(&rig.Names{}).Clean(&name)
 	s := &plan.Song{Name: name}
 	for _, c := range f.Channels() {
 		s.Channels = append(s.Channels, plan.SongChannel{Address: c.Address, Programs: c.Programs, Keys: c.Keys})

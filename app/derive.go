@@ -15,8 +15,12 @@ import (
 
 // derivation works out what lists and searches show of documents.
 // Their stamp is another one as soon as a rule, a role or what is kept of a project is.
-var derivation = store.Derivation{Stamp: document.Hash([]byte(check.RulesStamp() + role.TableStamp() + drift.PackedNow)),
-	Project: projectColumns, Instrument: instrumentColumns}
+var derivation = store.Derivation{Stamp: stamp(), Project: projectColumns, Instrument: instrumentColumns}
+
+// stamp names the rules that what is derived comes from.
+func stamp() string {
+	return document.Hash([]byte(check.RulesStamp() + role.TableStamp() + drift.PackedNow))
+}
 
 func projectColumns(p *plan.Project) (c store.ProjectColumns, err error) {
 	var instruments, colours []string

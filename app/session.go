@@ -15,6 +15,7 @@ import (
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/format"
 	"hiddenlanes/format/bundle"
@@ -25,8 +26,12 @@ import (
 
 // ReadSession takes the mixer of a session file as what stands in the host: lanes
 // that are called as planned are those, the others wait to be matched.
-func ReadSession(s *dawproject.Session) plan.Edit {
-	return plan.SetPatched(fmt.Sprintf("read a session of %d lanes", len(s.Lanes)),
+func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
+	label := fmt.Sprintf("read a session of %d lanes", len(s.Lanes))
+	if shortened != "" {
+		label += "; " + shortened
+	}
+	return plan.SetPatched(label,
 		func(p *plan.Project, st *plan.Patched) error {
 			ids := map[string]string{} // of the session's channels
 			used := map[string]bool{}
@@ -57,8 +62,15 @@ func ReadSession(s *dawproject.Session) plan.Edit {
 				lane := laneOf(l, i, ids)
 				if want := p.Lane(lane.ID); want != nil { // the file has no numbers and no inputs
 					lane.Number, lane.Width = want.Number, want.Width
-					if known := before.Lane(lane.ID); known != nil {
+					known := before.Lane(lane.ID)
+					switch {
+					case known != nil && before.Knows(plan.LaneEntity(lane.ID), plan.AttrSources):
 						lane.Sources = known.Sources
+					case slices.ContainsFunc(want.Sources, func(s plan.OutputRef) bool {
+						_, loaded := st.Instruments[s.Placed]
+						return loaded
+					}):
+						st.Forget(plan.LaneEntity(lane.ID), plan.AttrSources)
 					}
 				}
 				st.Lanes = append(st.Lanes, lane)
@@ -120,7 +132,7 @@ func (a *App) ImportForProject(ctx context.Context, project, base int64, r io.Re
 		return nil, err
 	}
 	if c.Session != nil {
-		return a.Edit(ctx, project, base, ReadSession(c.Session))
+		return a.Edit(ctx, project, base, ReadSession(c.Session, c.Shortened))
 	}
 	return a.store.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), c.Song), data, nil)
 }
@@ -134,7 +146,12 @@ func (a *App) KeepSong(ctx context.Context, r io.Reader, name string) (int64, er
 	if _, err := Read(bytes.NewReader(data), name, midi.MiddleC3, format.Song); err != nil {
 		return 0, err
 	}
-	return a.store.AddSong(ctx, filepath.Base(name), data)
+	return a.store.AddSong(ctx, shortName(filepath.Base(name)), data)
+}
+
+func shortName(s string) string {
+	(&rig.Names{}).Clean(&s)
+	return s
 }
 
 // ImportFile imports a bundle, a library or a session: a session goes to the project that
@@ -154,25 +171,33 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 		if _, err := a.createFromBundle(ctx, c.Bundle); err != nil {
 			return "", err
 		}
-		return "made the project " + c.Bundle.Plan.Name, nil
+		return andSaid("made the project "+c.Bundle.Plan.Name, c.Shortened), nil
 	}
 	if project == "" {
 		p := sessionProject(c.Session)
 		if _, err := a.store.CreateProject(ctx, p); err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("made the project %s with %d lanes", p.Name, len(p.Lanes)), nil
+		return andSaid(fmt.Sprintf("made the project %s with %d lanes", p.Name, len(p.Lanes)), c.Shortened), nil
 	}
 	p, err := a.ProjectNamed(ctx, project)
 	if err != nil {
 		return "", err
 	}
-	if p, err = a.Edit(ctx, p.ID, p.Revision, ReadSession(c.Session)); err != nil {
+	if p, err = a.Edit(ctx, p.ID, p.Revision, ReadSession(c.Session, c.Shortened)); err != nil {
 		return "", err
 	}
 	all, doubts := len(c.Session.Lanes), len(p.Plan.Doubts())
-	return fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", all-doubts, all, p.Plan.Name, doubts),
-		nil
+	return andSaid(fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", all-doubts, all, p.Plan.Name,
+		doubts), c.Shortened), nil
+}
+
+// andSaid adds what there is to say to a sentence.
+func andSaid(text, more string) string {
+	if more == "" {
+		return text
+	}
+	return text + "; " + more
 }
 
 // laneOf is the i-th lane of a session as a lane of ours; ids are those its channels

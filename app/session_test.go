@@ -44,7 +44,7 @@ func TestASessionIsMatchedByNameAndTheRestIsAsked(t *testing.T) {
 		}
 	}
 	kept, _ := a.Project(ctx, id)
-	if kept, err = a.Edit(ctx, id, kept.Revision, ReadSession(s)); err != nil {
+	if kept, err = a.Edit(ctx, id, kept.Revision, ReadSession(s, "")); err != nil {
 		t.Fatal(err)
 	}
 	doubts := kept.Plan.Doubts()
@@ -123,7 +123,7 @@ func TestTheSendsOfASessionAreRead(t *testing.T) {
 	testkit.Edit(t, p, plan.AddReturn("Hall", []string{lanes[0].ID, lanes[1].ID}, plan.Send{Level: -10, Pre: true}))
 	s := testkit.Session(t, p)
 	stands := p.Clone()
-	testkit.Edit(t, stands, ReadSession(s))
+	testkit.Edit(t, stands, ReadSession(s, ""))
 	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, st *plan.Patched) error {
 		*st = *p.AsPlanned()
 		for i := range st.Lanes {

@@ -56,19 +56,37 @@ func firstWords(query string) string {
 	return strings.Join(w[:min(len(w), 8)], " ")
 }
 
-// trouble is what can be wrong with the data, by SQLite's primary result codes
-// (https://www.sqlite.org/rescode.html), and what to do.
-var trouble = map[int]string{
-	sqlite3.SQLITE_FULL:     "the disk is full. Make room and try again",
-	sqlite3.SQLITE_READONLY: "the data folder is read-only. Allow writing to it, or open another with --data",
-	sqlite3.SQLITE_PERM:     "the data folder may not be used. Allow reading and writing there, or open another with --data",
-	sqlite3.SQLITE_AUTH:     "the data folder may not be used. Allow reading and writing there, or open another with --data",
-	sqlite3.SQLITE_CANTOPEN: "the data folder cannot be opened. Allow reading and writing there, or open another with --data",
-	sqlite3.SQLITE_BUSY:     "the data is in use by another program. Close that and try again",
-	sqlite3.SQLITE_LOCKED:   "the data is in use by another program. Close that and try again",
-	sqlite3.SQLITE_CORRUPT:  "the data file is damaged. Put a copy of it in its place",
-	sqlite3.SQLITE_NOTADB:   "the data file is not one of Hidden Lanes, or damaged. Put a copy of it in its place",
-	sqlite3.SQLITE_IOERR:    "the disk failed. Look whether it is still connected and try again",
+// trouble is what can be wrong with the data, and what to do.
+type trouble struct {
+	what, do string
+	copies   bool // a copy of the data helps
+}
+
+// troubles are the troubles by SQLite's primary result codes
+// (https://www.sqlite.org/rescode.html).
+var troubles = map[int]trouble{
+	sqlite3.SQLITE_FULL:     {what: "the disk is full", do: "Make room and try again"},
+	sqlite3.SQLITE_READONLY: {what: "the data folder is read-only", do: "Allow writing to it, or open another with --data"},
+	sqlite3.SQLITE_PERM:     {what: "the data folder may not be used", do: allowIt},
+	sqlite3.SQLITE_AUTH:     {what: "the data folder may not be used", do: allowIt},
+	sqlite3.SQLITE_CANTOPEN: {what: "the data folder cannot be opened", do: allowIt},
+	sqlite3.SQLITE_BUSY:     {what: "the data is in use by another program", do: "Close that and try again"},
+	sqlite3.SQLITE_LOCKED:   {what: "the data is in use by another program", do: "Close that and try again"},
+	sqlite3.SQLITE_CORRUPT:  {what: "the data file is damaged", do: "Put a copy of it in its place", copies: true},
+	sqlite3.SQLITE_NOTADB: {what: "the data file is not one of Hidden Lanes, or damaged", do: "Put a copy of it in its place",
+		copies: true},
+	sqlite3.SQLITE_IOERR: {what: "the disk failed", do: "Look whether it is still connected and try again"},
+}
+
+const allowIt = "Allow reading and writing there, or open another with --data"
+
+// codeOf is SQLite's primary result code of an error, or -1.
+func codeOf(err error) int {
+	var e *sqlite.Error
+	if !errors.As(err, &e) {
+		return -1
+	}
+	return e.Code() & 0xff
 }
 
 // storageFault gives an error of the database its kind and says it in words; changes
@@ -79,27 +97,19 @@ func storageFault(doing string, changes bool, err error) error {
 		errors.Is(err, context.DeadlineExceeded) || errors.As(err, &f) {
 		return err
 	}
-	before, after := "Not read: ", ""
-	if changes {
-		before, after = "Not saved: ", ". Nothing was lost"
-	}
-	out := &fault.Error{Kind: fault.Storage, Say: before + "the data cannot be reached" + after, Doing: doing, Err: err}
-	var e *sqlite.Error
-	if !errors.As(err, &e) {
-		return out
-	}
-	code := e.Code() & 0xff
-	if code == sqlite3.SQLITE_CONSTRAINT || code == sqlite3.SQLITE_ERROR || code == sqlite3.SQLITE_MISUSE ||
-		code == sqlite3.SQLITE_MISMATCH || code == sqlite3.SQLITE_RANGE {
+	code := codeOf(err)
+	switch code {
+	case sqlite3.SQLITE_CONSTRAINT, sqlite3.SQLITE_ERROR, sqlite3.SQLITE_MISUSE, sqlite3.SQLITE_MISMATCH,
+		sqlite3.SQLITE_RANGE:
 		return fault.Bug(doing, err) // a statement of ours
 	}
-	out.Full = code == sqlite3.SQLITE_FULL
-	if what, ok := trouble[code]; ok {
-		out.Say = before + what
-		if changes {
-			first, rest, _ := strings.Cut(what, ". ")
-			out.Say = before + first + after + ". " + rest
-		}
+	t, ok := troubles[code]
+	if !ok {
+		t = trouble{what: "the data cannot be reached", do: "Try again"}
 	}
-	return out
+	say := "Not read: " + t.what + ". " + t.do
+	if changes {
+		say = "Not saved: " + t.what + ". Nothing was lost. " + t.do
+	}
+	return &fault.Error{Kind: fault.Storage, Full: code == sqlite3.SQLITE_FULL, Say: say, Doing: doing, Err: err}
 }

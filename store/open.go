@@ -17,6 +17,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 	_ "modernc.org/sqlite" // the driver, in Go alone
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"hiddenlanes/internal/fault"
 )
@@ -183,23 +184,30 @@ func onDisk(file string) error {
 
 // cannotOpen says that a database cannot be opened, why, and where its copies are.
 func cannotOpen(path string, err error) error {
-	if errors.Is(err, context.Canceled) {
-		return err
-	}
-	out := &fault.Error{Kind: fault.Storage, Doing: "opening " + path, Err: err}
 	var f *fault.Error
-	if errors.As(err, &f) || errors.As(storageFault(out.Doing, false, err), &f) {
-		out.Kind, out.Stack, out.Full = f.Kind, f.Stack, f.Full
-		out.Say = fmt.Sprintf("%s cannot be opened: %s", path, strings.TrimPrefix(strings.TrimPrefix(f.Say, "Not read: "),
-			"Not saved: "))
+	t, known := troubles[codeOf(err)]
+	switch {
+	case errors.Is(err, context.Canceled):
+		return err
+	case errors.Is(err, fs.ErrPermission):
+		t, known = trouble{what: "it may not be read or written", do: allowIt}, true
+	case errors.As(err, &f) && !known:
+		return &fault.Error{Kind: f.Kind, Full: f.Full, Stack: f.Stack, Doing: "opening " + path, Err: err,
+			Say: fmt.Sprintf("%s cannot be opened: %s", path, f.Say)}
+	case !known:
+		return fault.Bug("opening "+path, err)
 	}
-	if errors.Is(err, fs.ErrPermission) {
-		out.Say = fmt.Sprintf("%s cannot be opened: it may not be read or written. Allow that, or open another folder "+
-			"with --data", path)
+	say := fmt.Sprintf("%s cannot be opened: %s. %s", path, t.what, t.do)
+	if copies := copiesOf(path); t.copies && len(copies) > 0 {
+		say += "; there is " + strings.Join(copies, ", ")
 	}
-	copies, _ := filepath.Glob(CopyName(path, 0)[:len(CopyName(path, 0))-len("0"+filepath.Ext(path))] + "*" + filepath.Ext(path))
-	if len(copies) > 0 && f != nil && strings.Contains(f.Say, "copy") {
-		out.Say += "; there is " + strings.Join(copies, ", ")
-	}
-	return out
+	return &fault.Error{Kind: fault.Storage, Full: codeOf(err) == sqlite3.SQLITE_FULL, Say: say, Doing: "opening " + path,
+		Err: err}
+}
+
+// copiesOf lists the copies that were made of a database.
+func copiesOf(path string) []string {
+	ext := filepath.Ext(path)
+	copies, _ := filepath.Glob(strings.TrimSuffix(path, ext) + "-version-*" + ext)
+	return copies
 }

@@ -131,16 +131,13 @@ func addressText(c *Chart, r role.Role, _ midi.Naming) string {
 	return ""
 }
 
-// maxText bounds what is typed into a cell, in runes.
-const maxText = 80
-
 func textField(key, title string, of func(*Entry) *string, effective func(*Chart, role.Role) string) *Field {
 	return &Field{Key: key, Title: title,
 		Own:       func(c *Chart, r role.Role, _ midi.Naming) string { e := c.At(r); return *of(&e) },
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return effective(c, r) },
 		set: func(e *Entry, text string, _ midi.Naming) error {
-			if len([]rune(text)) > maxText {
-				return fmt.Errorf("that is longer than %d characters; shorten it", maxText)
+			if text = rig.CleanName(text); len([]rune(text)) > rig.MaxName {
+				return fmt.Errorf("that is longer than %d characters; shorten it", rig.MaxName)
 			}
 			*of(e) = text
 			return nil

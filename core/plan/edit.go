@@ -3,7 +3,6 @@ package plan
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
@@ -16,16 +15,15 @@ import (
 // then throws that copy away.
 type Edit func(*Project) (label string, err error)
 
-// maxName bounds the names a user types, in runes.
-const maxName = 80
+// rig.MaxName bounds the names a user types, in runes.
 
 func cleanName(s string) (string, error) {
-	s = strings.Join(strings.Fields(s), " ")
+	s = rig.CleanName(s)
 	if s == "" {
 		return "", fmt.Errorf("the name is empty; type one")
 	}
-	if len([]rune(s)) > maxName {
-		return "", fmt.Errorf("the name is longer than %d characters; shorten it", maxName)
+	if len([]rune(s)) > rig.MaxName {
+		return "", fmt.Errorf("the name is longer than %d characters; shorten it", rig.MaxName)
 	}
 	return s, nil
 }

@@ -9,6 +9,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/words"
 )
 
 // Namer names the lanes of one instrument by what they carry.
@@ -103,7 +104,7 @@ func NameOf(c *house.Chart, parts []NamePart) string {
 			names[i+1] = names[i+1][shared:]
 		}
 	}
-	return list(names)
+	return words.Short(rig.MaxName, list(names))
 }
 
 // Unique is the name, or the name with the lowest number after it that is not taken.
@@ -112,7 +113,8 @@ func Unique(name string, taken map[string]bool) string {
 		if !taken[n] {
 			return n
 		}
-		n = fmt.Sprintf("%s %d", name, i)
+		suffix := fmt.Sprintf(" %d", i)
+		n = words.Short(rig.MaxName-len(suffix), name) + suffix
 	}
 }
 

@@ -88,8 +88,8 @@ func ProfileNamed(all []Profile, name string) (Profile, error) {
 // Validate refuses a profile that says nothing sensible.
 func (p Profile) Validate() error {
 	switch {
-	case strings.TrimSpace(p.Name) == "" || len([]rune(p.Name)) > 80:
-		return fmt.Errorf("a host profile needs a name of up to 80 characters")
+	case strings.TrimSpace(p.Name) == "" || len([]rune(p.Name)) > MaxName:
+		return fmt.Errorf("a host profile needs a name of up to %d characters", MaxName)
 	case !slices.Contains([]LaneStyle{Numbered, Growing, Blocks}, p.Lanes):
 		return fmt.Errorf("lanes are numbered, growing or blocks, not %q", p.Lanes)
 	case !slices.Contains([]Appears{WhenAssigned, WhenSwitched, ByHand, BySend, ByCable}, p.Appears):

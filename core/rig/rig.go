@@ -270,6 +270,3 @@ func (in Instrument) Validate() error {
 	}
 	return err
 }
-
-// CleanName puts single spaces between the words of a name.
-func CleanName(s string) string { return strings.Join(strings.Fields(s), " ") }

@@ -72,6 +72,7 @@ type Cell struct{ Row, Column, Value string }
 type CellError struct {
 	Row, Column string
 	Err         error // says the place in words
+	Why         error // without the place
 }
 
 func (e *CellError) Error() string { return e.Err.Error() }
@@ -99,8 +100,9 @@ func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 				return "", fmt.Errorf("that cell is no longer there; look at the table as it stands now")
 			}
 			if err := columns[col].set(in, row, strings.TrimSpace(c.Value), n); err != nil {
-				err = fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
-				return "", &CellError{Row: c.Row, Column: c.Column, Err: err}
+				at := fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
+				why := fmt.Errorf("%s: %w", strings.ToLower(columns[col].Title), err)
+				return "", &CellError{Row: c.Row, Column: c.Column, Err: at, Why: why}
 			}
 			label = fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(columns[col].Title), t.One, row+1,
 				columns[col].get(in, row, n))
@@ -188,9 +190,9 @@ func (in *Instrument) newID(prefix string) string {
 // Facts changes what is said of the instrument as a whole.
 func Facts(name, delivered string, fixed bool, ports int, pans bool, base float64) Edit {
 	return func(in *Instrument) (string, error) {
-		name = strings.Join(strings.Fields(name), " ")
-		if name == "" || len([]rune(name)) > 80 {
-			return "", fmt.Errorf("an instrument needs a name of up to 80 characters")
+		name, err := ParseName("an instrument", name)
+		if err != nil {
+			return "", err
 		}
 		var runs []Run
 		if strings.TrimSpace(delivered) != "" {
@@ -214,9 +216,9 @@ func Facts(name, delivered string, fixed bool, ports int, pans bool, base float6
 // own with that name is replaced, one of the factory's is not.
 func SetLayout(l Layout) Edit {
 	return func(in *Instrument) (string, error) {
-		l.Name = strings.Join(strings.Fields(l.Name), " ")
-		if l.Name == "" || len([]rune(l.Name)) > 80 {
-			return "", fmt.Errorf("a layout needs a name of up to 80 characters")
+		var err error
+		if l.Name, err = ParseName("a layout", l.Name); err != nil {
+			return "", err
 		}
 		in.Layouts = slices.Clone(in.Layouts)
 		if old := in.Layout(l.Name); old != nil {
@@ -260,12 +262,11 @@ func column[T any](key, title string, at ref[T], get func(*T) string, set func(*
 
 func nameColumn[T any](at ref[T], of func(*T) *string) Column {
 	return column("name", "Name", at, func(t *T) string { return *of(t) }, func(t *T, v string) error {
-		v = strings.Join(strings.Fields(v), " ")
-		if v == "" || len([]rune(v)) > 80 {
-			return fmt.Errorf("a name has 1 to 80 characters")
+		v, err := ParseName("it", v)
+		if err == nil {
+			*of(t) = v
 		}
-		*of(t) = v
-		return nil
+		return err
 	})
 }
 

@@ -12,6 +12,7 @@ import (
 	"regexp"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/format"
 	"hiddenlanes/format/smf"
 )
@@ -65,8 +66,9 @@ type Song struct {
 
 // Project is a bundle that was read.
 type Project struct {
-	Plan *plan.Project
-	Song *Song // nil: it has none
+	Plan      *plan.Project
+	Song      *Song  // nil: it has none
+	Shortened string // says which names were too long, or ""
 }
 
 // The versions of the file: 2 holds documents that say theirs, 1 did not. Older ones are
@@ -133,7 +135,9 @@ func Decode(r io.Reader) (*Project, error) {
 			return nil, fmt.Errorf("the song in the bundle: %w", err)
 		}
 	}
-	return &Project{p, f.Song}, nil
+	names := &rig.Names{}
+	p.CleanNames(names)
+	return &Project{p, f.Song, names.Said()}, nil
 }
 
 // readable refuses a file of another kind, and of a later version.

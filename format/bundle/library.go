@@ -34,6 +34,7 @@ type Library struct {
 	Setups      []LibrarySetup       `json:"setups,omitempty"`
 	Profiles    []rig.Profile        `json:"profiles,omitempty"` // of hosts, the user's own
 	Spellings   map[string]role.Role `json:"spellings,omitempty"`
+	Shortened   string               `json:"-"` // says which names were too long, or ""
 }
 
 // LibraryChart is a kept version of the house chart.
@@ -111,7 +112,32 @@ func DecodeLibrary(ctx context.Context, r io.Reader) (*Library, error) {
 	if err := parts.read(ctx, l); err != nil {
 		return nil, err
 	}
+	l.cleanNames()
 	return l, l.validate()
+}
+
+func (l *Library) cleanNames() {
+	n := &rig.Names{}
+	for i := range l.Charts {
+		n.Clean(&l.Charts[i].Note)
+		l.Charts[i].Chart.CleanNames(n)
+	}
+	for i := range l.Instruments {
+		n.Instrument(&l.Instruments[i].Instrument)
+	}
+	for i := range l.Projects {
+		if p := l.Projects[i].Project; p != nil {
+			p.CleanNames(n)
+		}
+	}
+	for i := range l.Setups {
+		n.Clean(&l.Setups[i].Name)
+		n.Clean(&l.Setups[i].Variant)
+	}
+	for i := range l.Profiles {
+		n.Clean(&l.Profiles[i].Name)
+	}
+	l.Shortened = n.Said()
 }
 
 // libraryParts are the instruments and projects of a library file, undecoded, so that a

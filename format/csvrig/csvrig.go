@@ -86,7 +86,8 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 	if err != nil {
 		return nil, nil, err
 	}
-	rows, err := readRows(c, columns)
+	names := &rig.Names{}
+	rows, err := readRows(c, columns, names)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -99,6 +100,9 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 	}
 	if len(ins) == 0 {
 		return nil, nil, format.Errorf(name, "line 2", "write a row for each voice", "there are no rows below the header")
+	}
+	if said := names.Said(); said != "" {
+		warnings = append(warnings, said)
 	}
 	return ins, warnings, nil
 }
@@ -132,7 +136,7 @@ type row struct {
 func at(line int) string { return fmt.Sprintf("line %d", line) }
 
 // readRows reads the rows below the header, without the empty ones.
-func readRows(c *csv.Reader, columns []string) (rows []row, err error) {
+func readRows(c *csv.Reader, columns []string, names *rig.Names) (rows []row, err error) {
 	for n := 0; ; n++ {
 		cells, err := c.Read()
 		if errors.Is(err, io.EOF) {
@@ -148,7 +152,11 @@ func readRows(c *csv.Reader, columns []string) (rows []row, err error) {
 		x := row{line, "", map[string]string{}}
 		empty := true
 		for i, cell := range cells[:min(len(cells), len(columns))] {
-			x.cells[columns[i]] = format.CellText(strings.TrimSpace(cell))
+			text := rig.CleanName(format.CellText(strings.TrimSpace(cell)))
+			if columns[i] == "name" || columns[i] == "instrument" {
+				names.Clean(&text)
+			}
+			x.cells[columns[i]] = text
 			empty = empty && x.cells[columns[i]] == ""
 		}
 		if empty {
@@ -231,8 +239,11 @@ func (x row) addTo(in *rig.Instrument, naming midi.Naming) error {
 		return nil
 	}
 	if _, err := rig.SetCells(t.Key, cells, naming)(in); err != nil {
-		_, what, _ := strings.Cut(err.Error(), ", ")
-		return format.Errorf(name, at(x.line), "mend that cell", "%s", what)
+		var cell *rig.CellError
+		if errors.As(err, &cell) {
+			err = cell.Why
+		}
+		return format.Errorf(name, at(x.line), "mend that cell", "%v", err)
 	}
 	guess(in, x.kind, x.cells["role"] != "")
 	return nil

@@ -2,7 +2,9 @@ package app
 
 import (
 	"compress/gzip"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -12,9 +14,11 @@ import (
 	"path/filepath"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
+	"sync/atomic"
+	"syscall"
 	"testing"
-	"time"
 
 	"github.com/jmoiron/sqlx"
 
@@ -23,6 +27,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/testkit"
 )
 
 // oldFile gives a file that an older release wrote; see testdata/README.md.
@@ -371,7 +376,23 @@ func all(t testing.TB, a *App) string {
 	return b.String()
 }
 
-const openHere = "HIDDENLANES_OPEN_HERE"
+const openHere, dieAt = "HIDDENLANES_OPEN_HERE", "HIDDENLANES_DIE_AT"
+
+// moments is a log that counts what it is told, and kills the process at one of them.
+type moments struct {
+	slog.Handler
+	n   *atomic.Int64
+	die int64
+}
+
+func (m moments) Enabled(context.Context, slog.Level) bool { return true }
+
+func (m moments) Handle(context.Context, slog.Record) error {
+	if m.n.Add(1) == m.die {
+		return syscall.Kill(os.Getpid(), syscall.SIGKILL)
+	}
+	return nil
+}
 
 // TestOpenHere is run as a process of its own, to be killed.
 func TestOpenHere(t *testing.T) {
@@ -379,47 +400,38 @@ func TestOpenHere(t *testing.T) {
 	if dir == "" {
 		t.Skip("only run by TestAKilledMigrationLosesNothing")
 	}
-	openFolder(t, dir, Options{})
+	die, err := strconv.ParseInt(os.Getenv(dieAt), 10, 64)
+	if err != nil {
+		t.Fatal(err)
+	}
+	openFolder(t, dir, Options{Log: slog.New(moments{slog.DiscardHandler, &atomic.Int64{}, die})})
+	t.Error("it was not killed")
 }
 
 func TestAKilledMigrationLosesNothing(t *testing.T) {
-	moments := 8
-	if os.Getenv("CI") == "true" {
-		moments = 50
-	}
-	start := func(dir string) *exec.Cmd {
-		c := exec.CommandContext(t.Context(), os.Args[0], "-test.run=^TestOpenHere$")
-		c.Env = append(os.Environ(), openHere+"="+dir)
-		if err := c.Start(); err != nil {
-			t.Fatal(err)
-		}
-		return c
-	}
+	times := int64(testkit.Of(50, 5))
 	whole := oldFolder(t)
-	began := time.Now()
-	if err := start(whole).Wait(); err != nil {
-		t.Fatal(err)
+	var told atomic.Int64
+	want := all(t, openFolder(t, whole, Options{Log: slog.New(moments{slog.DiscardHandler, &told, -1})}))
+	if told.Load() < 50 {
+		t.Fatalf("the migration has %d moments to be killed at; want 50", told.Load())
 	}
-	takes := time.Since(began)
-	want := all(t, openFolder(t, whole, Options{}))
-	stopped := 0
-	for i := range moments {
+	for i := range times {
 		dir := oldFolder(t)
-		c := start(dir)
-		timer := time.AfterFunc(takes*time.Duration(i+1)/time.Duration(moments+1), func() { _ = c.Process.Kill() })
-		if c.Wait() != nil {
-			stopped++
+		moment := 1 + i*(told.Load()-1)/(times-1)
+		c := exec.CommandContext(t.Context(), os.Args[0], "-test.run=^TestOpenHere$")
+		c.Env = append(os.Environ(), openHere+"="+dir, fmt.Sprint(dieAt, "=", moment))
+		out, err := c.CombinedOutput()
+		var exit *exec.ExitError
+		if !errors.As(err, &exit) || exit.Sys().(syscall.WaitStatus).Signal() != syscall.SIGKILL {
+			t.Fatalf("it was not killed at moment %d: %v, %s", moment, err, out)
 		}
-		timer.Stop()
 		if got := all(t, openFolder(t, dir, Options{})); got != want {
-			t.Fatalf("killed at moment %d of %d, the folder holds something else afterwards:\n%.2000s\nwant\n%.2000s", i+1,
-				moments, got, want)
+			t.Fatalf("killed at moment %d of %d, the folder holds something else afterwards:\n%.2000s\nwant\n%.2000s",
+				moment, told.Load(), got, want)
 		}
 		if parts, _ := filepath.Glob(filepath.Join(dir, "*.part")); len(parts) > 0 {
-			t.Errorf("killed at moment %d, %v is left", i+1, parts)
+			t.Errorf("killed at moment %d, %v is left", moment, parts)
 		}
-	}
-	if stopped < moments/2 {
-		t.Errorf("only %d of %d openings were stopped", stopped, moments)
 	}
 }

@@ -18,6 +18,7 @@ import (
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/midnam"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/outside"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -33,9 +34,10 @@ func TestTheTemplateSongHasATrackForEachPart(t *testing.T) {
 	if err := os.WriteFile(file, b.Bytes(), 0o600); err != nil {
 		t.Fatal(err)
 	}
+	outside.Program(t, "midicsv", "midicsv")
 	out, err := exec.CommandContext(t.Context(), "midicsv", file).Output()
 	if err != nil {
-		t.Fatalf("%v; run ./test, which installs midicsv", err)
+		t.Fatal(err)
 	}
 	r := csv.NewReader(bytes.NewReader(out))
 	r.FieldsPerRecord, r.TrimLeadingSpace, r.LazyQuotes = -1, true, true

@@ -88,6 +88,7 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 		if doc, err = projectLine.write(ctx, u, p); err != nil {
 			return err
 		}
+		u.store.log.Debug("writing a revision anew", "project", of, "revision", id)
 		if err := u.setDoc(ctx, projectLine, id, doc); err != nil {
 			return err
 		}
@@ -155,6 +156,7 @@ func (u *Unit) rewrite(ctx context.Context, l history, empty func() any) error {
 		if doc, err = l.write(ctx, u, v); err != nil {
 			return err
 		}
+		u.store.log.Debug("writing a revision anew", l.what, of, "revision", id)
 		if err := u.setDoc(ctx, l, id, doc); err != nil {
 			return err
 		}

@@ -41,7 +41,6 @@ type Options struct {
 // after a copy was made. One that a later release wrote is refused before anything is
 // written. Each accepted change is on disk before the call that made it returns.
 func Open(ctx context.Context, path string, derive Derivation, o Options) (*Store, error) {
-	log := cmp.Or(o.Log, slog.New(slog.DiscardHandler))
 	at, err := versionOf(ctx, path)
 	if err != nil {
 		return nil, cannotOpen(path, err)
@@ -50,10 +49,10 @@ func Open(ctx context.Context, path string, derive Derivation, o Options) (*Stor
 	if err != nil {
 		return nil, cannotOpen(path, err)
 	}
-	s := &Store{db: db, now: time.Now, derive: derive}
+	s := &Store{db: db, now: time.Now, derive: derive, log: cmp.Or(o.Log, slog.New(slog.DiscardHandler))}
 	s.Unit = &Unit{store: s}
 	db.SetMaxOpenConns(8)
-	if err := s.bringUpToDate(ctx, path, at, log); err != nil {
+	if err := s.bringUpToDate(ctx, path, at); err != nil {
 		db.Close()
 		return nil, cannotOpen(path, err)
 	}
@@ -118,7 +117,7 @@ func versionOf(ctx context.Context, path string) (version int64, err error) {
 
 // bringUpToDate migrates a database from version at, and derives what comes from other
 // rules.
-func (s *Store) bringUpToDate(ctx context.Context, path string, at int64, log *slog.Logger) error {
+func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error {
 	p, err := provider(s.db.DB, s)
 	if err != nil {
 		return err
@@ -133,16 +132,18 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64, log *s
 		if err != nil {
 			return err
 		}
-		log.Info("bringing the data up to date", "from", at, "to", last, "copy", copied)
+		s.log.Info("bringing the data up to date", "from", at, "to", last, "copy", copied)
 	}
-	if at < last {
-		if _, err := p.Up(ctx); err != nil {
+	for v := at; v < last; v++ {
+		s.log.Debug("bringing the tables on", "from", v)
+		if _, err := p.UpByOne(ctx); err != nil {
 			return err
 		}
 	}
 	if at > 0 && at < last {
+		s.log.Debug("making the data file smaller")
 		if _, err := s.db.ExecContext(ctx, `VACUUM`); err != nil { // it is only larger than it need be
-			log.Warn("the data file could not be made smaller", "err", err)
+			s.log.Warn("the data file could not be made smaller", "err", err)
 		}
 	}
 	return errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx))

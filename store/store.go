@@ -9,6 +9,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"log/slog"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -28,6 +29,7 @@ type Store struct {
 	db       *sqlx.DB
 	now      func() time.Time
 	derive   Derivation
+	log      *slog.Logger
 	contents contentCache
 }
 

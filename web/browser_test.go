@@ -14,6 +14,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -33,13 +34,49 @@ type person struct {
 	site site
 }
 
+// browser is the one Chromium of all browser tests; each has a context of its own in it,
+// with its own storage and cookies.
+var browser = sync.OnceValues(func() (context.Context, error) {
+	ctx, stop := testkit.Browser(context.Background())
+	stopBrowser = stop
+	return ctx, chromedp.Do(ctx)
+})
+
+var stopBrowser = func() {}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	stopBrowser()
+	os.Exit(code)
+}
+
+// desks bounds how many browser tests run at a time.
+var desks = make(chan struct{}, 2)
+
+// sitDown sits a person down in front of the application, with the sample world if asked;
+// another test may run beside this one.
 func sitDown(t *testing.T, sample bool) *person {
 	t.Helper()
-	s := start(t, sample)
-	ctx, stop := testkit.Browser(t.Context())
+	if testing.Short() {
+		t.Skip("it needs a browser")
+	}
+	t.Parallel()
+	desks <- struct{}{}
+	t.Cleanup(func() { <-desks })
+	return sitAt(t, start(t, sample))
+}
+
+// sitAt is sitDown in front of an application that runs already.
+func sitAt(t *testing.T, s site) *person {
+	t.Helper()
+	with, err := browser()
+	if err != nil {
+		t.Fatalf("starting Chromium: %v; run ./test, which installs it", err)
+	}
+	ctx, stop := chromedp.NewContext(with, chromedp.WithNewBrowserContext())
 	t.Cleanup(stop)
 	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
-		t.Fatalf("starting Chromium: %v; run ./test, which installs it", err)
+		t.Fatal(err)
 	}
 	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled,
 		emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
@@ -520,11 +557,11 @@ func TestLanesSendToAReturn(t *testing.T) {
 	p.fill("#sendlevel", "-9,5")
 	p.changes(func() { p.press(kb.Enter) })
 	p.goTo(fogBell + "/lanes")
-	level := func(name string) string {
-		return see[string](p,
-			fmt.Sprintf(
-				`[...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s "))?.value || "none"`, name))
+	field := func(name string) string { // of the command that sets the level of the lane's send
+		return fmt.Sprintf(`[...document.querySelectorAll("tr[data-row]")].find(r => r.querySelector('[data-col="name"]').value === %q)`+
+			`.querySelector("form:has(input[name=do][value=send-level]) [name=level]")`, name)
 	}
+	level := func(name string) string { return see[string](p, field(name)+`?.value || "none"`) }
 	if level("Snare") != "−9.5 dB" || level("Rooms") != "−9.5 dB" || level("Hat") != "none" {
 		t.Errorf("snare %s, rooms %s, hat %s", level("Snare"), level("Rooms"), level("Hat"))
 	}
@@ -533,7 +570,8 @@ func TestLanesSendToAReturn(t *testing.T) {
 		p.changes(func() {
 			see[bool](p,
 				fmt.Sprintf(
-					`(i => { i.focus(); i.value = %q; i.dispatchEvent(new Event("change", { bubbles: true })); return true })([...document.querySelectorAll("input[name=level][aria-label]")].find(i => i.ariaLabel.includes("send of %s ")))`, value, name))
+					`(i => { i.focus(); i.value = %q; i.dispatchEvent(new Event("change", { bubbles: true })); return true })(%s)`,
+					value, field(name)))
 		})
 	}
 	set("Snare", "-20")

@@ -133,7 +133,7 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	}
 	pick("family", "")
 	p.turns(func() { p.click("#preview-all") })
-	p.click(`#preview input[aria-label="Bring Cue 11 Market Day into line"]`) // not the pans
+	p.click(`#preview input[name=on][value^="2:"]`) // not the pans of Cue 11
 	p.turns(func() { p.click("#do-align") })
 	fog, night := p.site.bundle(t, fogBell), p.site.bundle(t, "/projects/3")
 	if l := testkit.Lane(&fog, "Overheads"); l == nil || l.Number != 5 || l.AlsoMain ||
@@ -186,31 +186,31 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	}
 	p.fill("#find", "flint night")
 	shown(1)
-	p.turns(func() { p.click(`button[aria-label="Archive Cue 07 Night Crossing"]`) })
+	p.turns(func() { p.click(`form[action="/projects/3/state"] button[value=archived]`) })
 	shown(0)
 	if find := see[string](p, `document.getElementById("find").value`); find != "flint night" {
 		t.Errorf("after a change one looks for %q", find)
 	}
 	p.turns(func() { p.click("#flash button") }) // put back to work, and archived again
-	p.turns(func() { p.click(`button[aria-label="Archive Cue 07 Night Crossing"]`) })
+	p.turns(func() { p.click(`form[action="/projects/3/state"] button[value=archived]`) })
 	shown(3)
 	p.goTo("/?state=archived")
 	if got := names(); !slices.Equal(got, []string{"Cue 07 Night Crossing"}) {
 		t.Errorf("archived: %q", got)
 	}
 	p.goTo("/")
-	p.turns(func() { p.click(`button[aria-label="Duplicate Cue 03 Fog Bell"]`) })
+	p.turns(func() { p.click(`form[action="/projects/4/duplicate"] button`) })
 	p.until("main.view-map")
 	if name := see[string](p, `document.querySelector(".crumbs b").innerText`); name != "Cue 03 Fog Bell 2" {
 		t.Errorf("the copy is called %q", name)
 	}
 	p.goTo("/")
-	p.turns(func() { p.click(`button[aria-label="Keep Cue 03 Fog Bell 2 as a template"]`) })
+	p.turns(func() { p.click(`form[action="/projects/5/state"] button[value=template]`) })
 	shown(3)
 
 	// The library goes to an empty desk, whole; brought again it doubles nothing.
 	_, file := p.site.get(t, "/library.json")
-	q := sitDown(t, false)
+	q := sitAt(t, start(t, false))
 	q.goTo("/")
 	q.upload("form.wholelibrary", "library.json", []byte(file))
 	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 5 new") ||
@@ -503,8 +503,7 @@ func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 	}
 	p.goTo("/songs?to=2") // come back to it
 	p.turns(func() {
-		see[bool](p,
-			`([...document.querySelectorAll("#kept-songs a")].find(a => a.innerText === "fog-bell-drums.mid").click(), true)`)
+		p.click(`#kept-songs a[href^="/songs/2"]`)
 	})
 	choose("54", "39") // its claps stand in
 	take := see[string](p, `document.getElementById("take-song").getAttribute("href")`)

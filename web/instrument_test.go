@@ -193,7 +193,7 @@ func TestASetupIsDrawnAsItIsTyped(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/outputs")
 	p.fill("#set-i1", "6x2+4x1")
-	p.do(chromedp.WaitReady(chromedp.CSS(`.portsvg[aria-label="10 outputs on 16 ports"]`)))
+	p.do(chromedp.WaitReady(chromedp.CSS(`.portsvg[data-outputs="10"][data-ports="16"]`)))
 	p.fill("#set-i1", "4x2@2+1x2@3")
 	p.until(".faults")
 	if said := see[string](p, `document.querySelector(".faults").innerText`); !strings.Contains(said,
@@ -201,7 +201,7 @@ func TestASetupIsDrawnAsItIsTyped(t *testing.T) {
 		t.Error(said)
 	}
 	p.fill("#set-i1", "20x2")
-	p.do(chromedp.WaitReady(chromedp.CSS(`.portsvg[aria-label="20 outputs on 40 ports"]`)))
+	p.do(chromedp.WaitReady(chromedp.CSS(`.portsvg[data-outputs="20"][data-ports="40"]`)))
 	if said := see[string](p, `document.querySelector(".faults").innerText`); !strings.Contains(said,
 		"and there are only 32") {
 		t.Error(said)
@@ -367,7 +367,7 @@ func TestAKeptLayoutIsForgottenByItsButton(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.goTo("/instruments/2")
-	p.changes(func() { p.click(`button[aria-label="Forget As on the stage"]`) })
+	p.changes(func() { p.click(`button[form=forget-layout][value="As on the stage"]`) })
 	p.goTo("/instruments/2")
 	if names := see[[]string](p,
 		`[...document.querySelectorAll("#layouts .strong")].map(n => n.innerText)`); slices.Contains(names,

@@ -17,6 +17,7 @@ import (
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
 )
 
 var update = flag.Bool("update", false, "write docs/commands.md anew")
@@ -203,7 +204,7 @@ func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
 	for i, a := range accepted {
 		for _, b := range accepted[:i] {
 			kinds := fmt.Sprintf("%T and %T", a, b)
-			if a.Touches().Meets(b.Touches()) || pairs[kinds] >= 3 {
+			if a.Touches().Meets(b.Touches()) || pairs[kinds] >= testkit.Of(3, 1) {
 				continue
 			}
 			pairs[kinds]++
@@ -215,7 +216,7 @@ func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
 			}
 		}
 	}
-	if len(names) < 25 || tried < 500 {
+	if len(names) < 25 || tried < testkit.Of(500, 150) {
 		t.Errorf("only %d commands were accepted and %d pairs tried; the sample is too thin: %v", len(names), tried, names)
 	}
 	t.Logf("%d pairs of %d commands", tried, len(accepted))

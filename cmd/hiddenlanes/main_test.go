@@ -14,6 +14,7 @@ import (
 	"hiddenlanes/app"
 	"hiddenlanes/demo"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/outside"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -150,7 +151,7 @@ func TestProposeForScripts(t *testing.T) {
 func TestARealKitIsProposedOnFewOutputs(t *testing.T) {
 	last := -1
 	for _, n := range []int{16, 8, 4} {
-		code, out, errs := call("propose", "/usr/share/sounds/sf2/TimGM6mb.sf2", "--instrument", "Standard", "--outputs",
+		code, out, errs := call("propose", outside.Bank(t), "--instrument", "Standard", "--outputs",
 			fmt.Sprintf("%dx2", n), "--json")
 		if code != 0 {
 			t.Fatal(errs)

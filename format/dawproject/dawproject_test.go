@@ -15,14 +15,13 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/outside"
 )
 
 // xpath asks Debian's xmllint, which shares no code with the writer.
 func xpath(t *testing.T, file, query string) string {
 	t.Helper()
-	if _, err := exec.LookPath("xmllint"); err != nil {
-		t.Fatal("xmllint is missing: run ./test, which installs libxml2-utils")
-	}
+	outside.Program(t, "xmllint", "libxml2-utils")
 	out, err := exec.Command("xmllint", "--nonet", "--xpath", query, file).CombinedOutput()
 	if err != nil {
 		t.Fatalf("xmllint %s: %v\n%s", query, err, out)

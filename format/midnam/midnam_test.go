@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/format"
+	"hiddenlanes/internal/outside"
 )
 
 // A made-up device, as the document type has it (DTD 1.0, from memory).
@@ -71,6 +72,7 @@ func TestWhatIsWrittenIsReadByAnotherProgram(t *testing.T) {
 		`string(//Patch/@ProgramChange)`:                                                         "60",
 		`string(//ChannelNameSet[@Name=//ChannelNameSetAssign/@NameSet]/UsesNoteNameList/@Name)`: "Notes",
 	} {
+		outside.Program(t, "xmllint", "libxml2-utils")
 		out, err := exec.Command("xmllint", "--nonet", "--xpath", query, file).CombinedOutput()
 		if got := strings.TrimSpace(string(out)); err != nil || got != want {
 			t.Errorf("xmllint says %s is %q, want %q (%v)", query, got, want, err)

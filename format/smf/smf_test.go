@@ -14,6 +14,7 @@ import (
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/format"
+	"hiddenlanes/internal/outside"
 )
 
 // The examples of the Standard MIDI File specification (RP-001).
@@ -107,9 +108,7 @@ func TestWhatCannotBeReadIsRefusedClearly(t *testing.T) {
 // midiLister runs one of Debian's midicsv programs, the outside reader and writer.
 func midiLister(t *testing.T, program, in string) []byte {
 	t.Helper()
-	if _, err := exec.LookPath(program); err != nil {
-		t.Fatalf("%s is missing: run ./test, which installs midicsv", program)
-	}
+	outside.Program(t, program, "midicsv")
 	out := filepath.Join(t.TempDir(), "out")
 	if b, err := exec.Command(program, in, out).CombinedOutput(); err != nil {
 		t.Fatalf("%s: %v\n%s", program, err, b)

@@ -14,6 +14,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/format"
+	"hiddenlanes/internal/outside"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -76,11 +77,9 @@ func TestGlobalZonesAndKeyRangesNarrow(t *testing.T) {
 
 // Debian's timgm6mb-soundfont, read whole. Its eight percussion presets are a
 // fact of that file; the keys are those of the General MIDI percussion map.
-const timgm = "/usr/share/sounds/sf2/TimGM6mb.sf2"
-
 func openTimGM(t testing.TB) []byte {
 	t.Helper()
-	data, err := os.ReadFile(timgm)
+	data, err := os.ReadFile(outside.Bank(t))
 	if err != nil {
 		t.Fatalf("%v: run ./test, which installs timgm6mb-soundfont", err)
 	}

@@ -11,6 +11,8 @@ import (
 	"regexp"
 	"strconv"
 	"testing"
+
+	"hiddenlanes/internal/outside"
 )
 
 var objective = regexp.MustCompile(`Objective:\s+\S+ = (\S+)`)
@@ -20,9 +22,7 @@ var objective = regexp.MustCompile(`Objective:\s+\S+ = (\S+)`)
 // a whole number; ok is false where nothing fits.
 func Optimum(t testing.TB, model string) (v int64, ok bool) {
 	t.Helper()
-	if _, err := exec.LookPath("glpsol"); err != nil {
-		t.Fatal("glpsol is missing: run ./test, which installs glpk-utils")
-	}
+	outside.Program(t, "glpsol", "glpk-utils")
 	dir := t.TempDir()
 	in, out := filepath.Join(dir, "model.lp"), filepath.Join(dir, "report.txt")
 	if err := os.WriteFile(in, []byte(model), 0o600); err != nil {

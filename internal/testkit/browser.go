@@ -23,7 +23,7 @@ func Browser(parent context.Context) (context.Context, context.CancelFunc) {
 	if os.Getuid() == 0 {
 		opts = append(opts, chromedp.NoSandbox)
 	}
-	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser", "google-chrome"} {
 		if path, err := exec.LookPath(name); err == nil {
 			opts = append(opts, chromedp.ExecPath(path))
 			break

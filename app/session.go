@@ -60,7 +60,9 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			}
 			for i, l := range lanes {
 				lane := laneOf(l, i, ids)
+				lane.Owner = plan.Found
 				if want := p.Lane(lane.ID); want != nil { // the file has no numbers and no inputs
+					lane.Owner = plan.ByPlan
 					lane.Number, lane.Width = want.Number, want.Width
 					known := before.Lane(lane.ID)
 					switch {

@@ -787,6 +787,9 @@ func relight[T any](lit map[int]bool, things []T, of func(*T) *Mark) {
 	}
 }
 
+// darkInk is the relative luminance of #101418.
+const darkInk = 0.0069
+
 // InkOn is near-black or white, whichever has more contrast on the colour (WCAG
 // 2.1 relative luminance).
 func InkOn(hex string) string {
@@ -795,7 +798,8 @@ func InkOn(hex string) string {
 		return "#ffffff"
 	}
 	r, g, bl := c.LinearRgb()
-	if luminance := 0.2126*r + 0.7152*g + 0.0722*bl; luminance > 0.19 {
+	on := 0.2126*r + 0.7152*g + 0.0722*bl + 0.05
+	if on/(darkInk+0.05) > (1+0.05)/on {
 		return "#101418"
 	}
 	return "#ffffff"

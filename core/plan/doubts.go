@@ -50,7 +50,7 @@ func MatchLane(lane, planned string) Edit {
 		if l == nil || want == nil || s.Lane(planned) != nil {
 			return errors.New("that lane is matched already or no longer there")
 		}
-		l.ID, l.Number = want.ID, want.Number
+		l.ID, l.Number, l.Owner = want.ID, want.Number, ByPlan
 		for i := range s.Lanes {
 			if s.Lanes[i].To == lane {
 				s.Lanes[i].To = planned

@@ -323,11 +323,10 @@ func MoveLane(id string, to LaneNumber) Edit {
 		}
 		from := l.Number
 		label := fmt.Sprintf("move %s from lane %d to %d", l.Name, from, to)
+		if err := p.has(to); err != nil {
+			return "", err
+		}
 		switch {
-		case to < 1:
-			return "", fmt.Errorf("lanes count from 1")
-		case p.Host.LaneLimit > 0 && to > p.Host.LaneLimit:
-			return "", fmt.Errorf("lane %d is beyond the host's limit of %d", to, p.Host.LaneLimit)
 		case p.Host.Taken.Contains(to):
 			return "", fmt.Errorf("lane %d is taken by something else in the host; choose a free one", to)
 		case to == from:
@@ -386,6 +385,17 @@ func Route(ids []string, to string, alsoMain bool) Edit {
 	}
 }
 
+// has refuses a lane number that the host does not have.
+func (p *Project) has(number LaneNumber) error {
+	switch {
+	case number < 1:
+		return fmt.Errorf("lanes count from 1")
+	case p.Host.LaneLimit > 0 && number > p.Host.LaneLimit:
+		return fmt.Errorf("lane %d is beyond the host's limit of %d", number, p.Host.LaneLimit)
+	}
+	return nil
+}
+
 // AddBus makes a bus on the number (0: the lowest free one above the lanes) and
 // sends the lanes to it instead of where they went.
 func AddBus(name string, number LaneNumber, members []string) Edit {
@@ -398,6 +408,9 @@ func AddBus(name string, number LaneNumber, members []string) Edit {
 			if number, err = p.FreeForBus(nil); err != nil {
 				return "", err
 			}
+		}
+		if err := p.has(number); err != nil {
+			return "", err
 		}
 		var r role.Role
 		for _, id := range members {
@@ -459,6 +472,9 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 			if number, err = p.Free(1, p.Host.FirstLane); err != nil {
 				return "", err
 			}
+		}
+		if err := p.has(number); err != nil {
+			return "", err
 		}
 		if name == "" {
 			name = fmt.Sprintf("Lane %d", number)
@@ -529,8 +545,10 @@ func ArriveOn(source OutputRef, number LaneNumber) Edit {
 		if target != nil && target.Kind == Bus {
 			return "", fmt.Errorf("lane %d is the bus %s; an output needs a lane of its own", number, target.Name)
 		}
-		if number < 0 || p.Host.LaneLimit > 0 && number > p.Host.LaneLimit {
-			return "", fmt.Errorf("lane %d is beyond the host's limit of %d", number, p.Host.LaneLimit)
+		if number != 0 {
+			if err := p.has(number); err != nil {
+				return "", err
+			}
 		}
 		was := p.LanesOf(source)
 		for _, l := range was {

@@ -621,3 +621,38 @@ func TestLanesSendToAReturn(t *testing.T) {
 		t.Error("a copy that meets the dry sound is not found")
 	}
 }
+
+// Pointing at a thing of the map, or tabbing to it, lights its path and dims the rest; away
+// from it the map is as it was: all of it plain, or the path that was asked for.
+func TestAPathOnTheMapIsClearedWhereItWasOnlyPointedAt(t *testing.T) {
+	p := sitDown(t, true)
+	lit := func() string {
+		return see[string](p, `document.getElementById("map").classList.contains("has-lit") + " " +
+			[...document.querySelectorAll("#map [data-paths]")].flatMap((n, i) => n.classList.contains("lit") ? [i] : []).join(",")`)
+	}
+	for _, c := range []struct{ path, plain string }{{fogBell + "/", "false "}, {fogBell + "/?feed=i1:hat", ""}} {
+		p.goTo(c.path)
+		plain := lit()
+		if c.plain != "" && plain != c.plain {
+			t.Errorf("%s begins with the path %s lit; want %s", c.path, plain, c.plain)
+		}
+		node := `#map .feed.node:nth-of-type(2)`
+		if see[bool](p, `!document.querySelector("`+node+`")`) {
+			node = `#map .node`
+		}
+		for _, pointing := range []struct{ way, at, away string }{
+			{"the mouse", "mouseover", "mouseout"}, {"the tab key", "focusin", "focusout"}} {
+			event := func(name string) {
+				see[bool](p, fmt.Sprintf(`document.querySelector(%q).dispatchEvent(new Event(%q, { bubbles: true }))`, node, name))
+			}
+			event(pointing.at)
+			if at := lit(); !strings.HasPrefix(at, "true ") || at == plain {
+				t.Errorf("%s, by %s: pointed at, %s is lit", c.path, pointing.way, at)
+			}
+			event(pointing.away)
+			if away := lit(); away != plain {
+				t.Errorf("%s, by %s: away from it %s is lit; want %s as before", c.path, pointing.way, away, plain)
+			}
+		}
+	}
+}

@@ -1,0 +1,7 @@
+//go:build race
+
+package testkit
+
+// Race tells whether the race detector watches, which makes the database twenty times as
+// slow.
+const Race = true

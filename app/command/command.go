@@ -195,7 +195,7 @@ func (s *Spec) Blamed(err error) error {
 type Touch struct{ Reads, Writes []Entity }
 
 // Entity names a part of a document: "lane:l5".
-type Entity string
+type Entity = plan.Entity
 
 // All is the whole document.
 const All Entity = "all"
@@ -215,28 +215,20 @@ const (
 // Lane, Outputs, Feeds, Feed and Intended name a lane; how an instrument of a project is
 // set up; which of its feeds there are and all that is decided for them; one of them; and
 // a problem that is marked as intended.
-func Lane(id string) Entity        { return Entity("lane:" + id) }
+func Lane(id string) Entity        { return plan.LaneEntity(id) }
 func Outputs(placed string) Entity { return Entity("outputs:" + placed) }
 func Feeds(placed string) Entity   { return Entity("feeds:" + placed) }
-func Feed(r plan.FeedRef) Entity   { return Entity("feed:" + r.String()) }
+func Feed(r plan.FeedRef) Entity   { return plan.FeedEntity(r) }
 func Intended(key string) Entity   { return Entity("intended:" + key) }
 
 // within tells whether one entity is part of another.
-func (e Entity) within(whole Entity) bool {
+func within(e, whole Entity) bool {
 	if whole == All || e == whole {
 		return true
 	}
-	var of, placed string
-	if n, _ := fmt.Sscanf(string(e), "feed:%s", &of); n == 1 {
-		for i, c := range of {
-			if c == ':' {
-				placed = of[:i]
-				break
-			}
-		}
-		return whole == Feeds(placed)
-	}
-	return false
+	kind, ref := e.Parts()
+	r, err := plan.ParseFeedRef(ref)
+	return kind == "feed" && err == nil && whole == Feeds(r.Placed)
 }
 
 // Meets tells whether one of two commands writes what the other touches; else their order
@@ -247,7 +239,7 @@ func (t Touch) Meets(o Touch) bool {
 
 func overlap(a, b []Entity) bool {
 	return slices.ContainsFunc(a, func(x Entity) bool {
-		return slices.ContainsFunc(b, func(y Entity) bool { return x.within(y) || y.within(x) })
+		return slices.ContainsFunc(b, func(y Entity) bool { return within(x, y) || within(y, x) })
 	})
 }
 

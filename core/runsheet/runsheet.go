@@ -178,7 +178,7 @@ func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
 func (b *builder) confirm() {
 	keys := b.s.Assume(b.p)
 	st := Step{Place: InHost, Count: len(keys), Told: true, Verify: "each stands as listed",
-		Text: fmt.Sprintf("Confirm %s that nobody has told of", counted(len(keys), "setting")),
+		Text: "Confirm " + counted(len(keys), "unknown setting"),
 		Why:  "they may stand as planned already; where they do not, set them as listed"}
 	for _, k := range keys {
 		st.Items = append(st.Items, Item{Text: b.p.Say(k)})

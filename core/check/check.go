@@ -97,11 +97,12 @@ func (f Finding) Cause() string {
 }
 
 func valueText(v any) string {
-	switch x := v.(type) {
-	case audio.Decibels:
-		return fmt.Sprintf("%.1f", math.Round(float64(x)*10)/10)
-	case float64:
-		return fmt.Sprintf("%.1f", math.Round(x*10)/10)
+	level, ok := v.(float64)
+	if db, is := v.(audio.Decibels); is {
+		level, ok = float64(db), true
+	}
+	if ok {
+		return fmt.Sprintf("%.1f", math.Round(level*10)/10+0) // and not −0.0
 	}
 	return fmt.Sprint(v)
 }

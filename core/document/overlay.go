@@ -158,6 +158,9 @@ func sameItems(a, b []any) bool {
 }
 
 func (o *overlay) apply(to any) (any, error) {
+	if o == nil {
+		return nil, fmt.Errorf("an overlay says nothing of what it changes")
+	}
 	if o.Set != nil {
 		return decode(o.Set)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/words"
 )
 
 // Never is the wish of a feed that shares with nothing.
@@ -67,11 +68,11 @@ func (c *Chart) namedAbove(r role.Role) role.Role {
 }
 
 func title(s string) string {
-	words := strings.Fields(strings.ReplaceAll(s, "-", " "))
-	for i, w := range words {
-		words[i] = strings.ToUpper(w[:1]) + w[1:]
+	parts := strings.Fields(strings.ReplaceAll(s, "-", " "))
+	for i, w := range parts {
+		parts[i] = words.Capital(w)
 	}
-	return strings.Join(words, " ")
+	return strings.Join(parts, " ")
 }
 
 // Bus is the name of the bus the standard sends a family to instead of the main mix.

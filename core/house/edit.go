@@ -78,7 +78,7 @@ var Fields = []*Field{
 		set: func(e *Entry, text string, _ midi.Naming) error {
 			e.Microphones = nil
 			for m := range strings.SplitSeq(text, ",") {
-				if m = strings.Join(strings.Fields(m), " "); m != "" && !slices.Contains(e.Microphones, m) {
+				if m = rig.CleanName(m); m != "" && !slices.Contains(e.Microphones, m) {
 					e.Microphones = append(e.Microphones, m)
 				}
 			}

@@ -44,11 +44,12 @@ func song(t *testing.T, keys ...byte) []byte {
 func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
 	if c, err := Read(bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil ||
 		c.Format.Name != "soundfont2" || c.Instruments[0].Origin != "SoundFont 2, wrong name.mid" {
-		t.Errorf("%+v, %v", c, err)
+		t.Errorf("got %+v, %v; want c.Format.Name \"soundfont2\", c.Instruments[0].Origin \"SoundFont 2, wrong name.mid\"",
+			c, err)
 	}
 	if c, err := Read(bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" ||
 		c.Song == nil {
-		t.Errorf("%+v, %v", c, err)
+		t.Errorf("got %+v, %v; want c.Format.Name \"smf\", c.Song not nil", c, err)
 	}
 	nameless := testkit.Kit()
 	nameless.Name = ""
@@ -59,7 +60,7 @@ func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
 	broken := errors.New("unplugged")
 	if _, err := Read(io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x", midi.MiddleC3); !errors.Is(
 		err, broken) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is( err, broken)", err)
 	}
 }
 
@@ -80,7 +81,7 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 	}
 	if _, err := a.Create(ctx, NewProject{Name: "x", Choices: []Choice{{Instrument: 99}}}); err == nil ||
 		!strings.Contains(err.Error(), "no longer on the shelf") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"no longer on the shelf\"", err)
 	}
 	id, err := a.Create(ctx, NewProject{Name: "Ferry", Host: plan.Host{FirstLane: 3},
 		Choices: []Choice{
@@ -110,7 +111,7 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 		t.Errorf("a proposal for an old state was accepted: %v", err)
 	}
 	if _, err := a.ImportForProject(ctx, id, base, bytes.NewReader(song(t, 70)), "late.mid"); !errors.As(err, &stale) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.As(err, &stale)", err)
 	}
 	if _, err := a.store.Song(ctx, p.Plan.Song.ID+1); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a refused song left a trace: %v", err)
@@ -119,7 +120,8 @@ func TestAProjectIsMadeProposedAndAccepted(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(p.Plan.Lanes) != 3 || p.Plan.Buses()[0].Name != "Boat" || p.Plan.ByNumber()[0].Number != 3 {
-		t.Errorf("%+v", p.Plan.Lanes)
+		t.Errorf("got %+v; want len(p.Plan.Lanes) 3, p.Plan.Buses()[0].Name \"Boat\", p.Plan.ByNumber()[0].Number 3",
+			p.Plan.Lanes)
 	}
 }
 
@@ -164,7 +166,7 @@ func TestAnInstrumentSavedWithItsOwnOutputsIsSaidToStandBeforeTheDefault(t *test
 	}
 	f := overridden()
 	if f == nil || !strings.Contains(f.Reason(), "4x2") || !strings.Contains(f.Reason(), "16x2") {
-		t.Fatalf("%+v", f)
+		t.Fatalf("got %+v; want f not nil, f.Reason() with \"4x2\", f.Reason() with \"16x2\"", f)
 	}
 	p, _ := a.Project(ctx, id)
 	if _, err := a.Edit(ctx, id, p.Revision, f.Edit()); err != nil {

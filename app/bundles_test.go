@@ -74,11 +74,11 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	file := whole(t, a)
 	m := merge(t, b, file)
 	if m.New != len(library(t, a).Entries) || m.Charts != len(before)+1 || m.Instruments != 4 {
-		t.Errorf("%+v", m)
+		t.Errorf("got %+v; want m.New len(library(t, a).Entries), m.Charts len(before)+1, m.Instruments 4", m)
 	}
 	kept, err := b.HouseVersion(t.Context(), 0)
 	if err != nil || kept.Label("kit/kick") != "BD" {
-		t.Errorf("%v %q", err, kept.Label("kit/kick"))
+		t.Errorf("got %v %q; want kept.Label(\"kit/kick\") \"BD\"", err, kept.Label("kit/kick"))
 	}
 	// The song came along, and an instrument of a project is the one on this shelf.
 	p, err := b.ProjectNamed(t.Context(), "Cue 03 Fog Bell")
@@ -88,7 +88,7 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	song, err := b.SongFile(t.Context(), p.Plan.Song.ID)
 	if in, errIn := b.Instrument(t.Context(), p.Plan.Placed[0].Shelf); err != nil || len(song) == 0 || errIn != nil ||
 		in.Name != "Brinework Kit" {
-		t.Errorf("%v %v", err, errIn)
+		t.Errorf("got %v %v; want len(song) not 0, in.Name \"Brinework Kit\"", err, errIn)
 	}
 	// Again, and after work on both sides: nothing is there twice.
 	if m := merge(t, b, file); m.New+m.Updated+m.Instruments+m.Charts != 0 || m.Same != len(library(t, a).Entries) {
@@ -117,10 +117,10 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	}
 	m = merge(t, b, whole(t, a))
 	if m.Updated != 1 || m.New != 0 {
-		t.Fatalf("%+v", m)
+		t.Fatalf("got %+v; want m.Updated 1, m.New 0", m)
 	}
 	if p, err = b.Project(t.Context(), p.ID); err != nil || p.Plan.Name != "Cue 03, theirs" {
-		t.Errorf("%v %s", err, p.Plan.Name)
+		t.Errorf("got %v %s; want p.Plan.Name \"Cue 03, theirs\"", err, p.Plan.Name)
 	}
 	if _, _, err := b.StepBatch(t.Context(), m.Batch, app.Back); err != nil {
 		t.Fatal(err)
@@ -152,7 +152,7 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 		}
 		if _, err := a.MergeLibrary(t.Context(), strings.NewReader(bad)); err == nil ||
 			!strings.Contains(err.Error(), c.says) {
-			t.Errorf("%s: %v", name, err)
+			t.Errorf("got %s: %v; want an error, err.Error() with %v", name, err, c.says)
 		}
 	}
 	if n := len(library(t, a).Entries); n != before {
@@ -171,13 +171,13 @@ func TestAProjectFileMayBeShort(t *testing.T) {
 		t.Fatal(err)
 	}
 	if p, err := a.Project(t.Context(), id); err != nil || p.Plan.Lanes[0].Width != audio.Mono || len(p.Plan.Placed) != 1 {
-		t.Errorf("%v %+v", err, p)
+		t.Errorf("got %v %+v; want p.Plan.Lanes[0].Width %v, len(p.Plan.Placed) 1", err, p, audio.Mono)
 	}
 	for says, bundle := range map[string]string{"name": `{"format":"hiddenlanes-project","version":1,"project":{}}`,
 		"project": `{"format":"hiddenlanes-project","version":1}`} {
 		if _, err := a.ImportBundle(t.Context(), strings.NewReader(bundle)); err == nil ||
 			!strings.Contains(err.Error(), says) {
-			t.Errorf("%s: %v", bundle, err)
+			t.Errorf("got %s: %v; want an error, err.Error() with %v", bundle, err, says)
 		}
 	}
 }

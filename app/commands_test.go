@@ -84,13 +84,13 @@ func TestCommandsOnProjectsAreRevisions(t *testing.T) {
 	err = a.Do(ctx, command.Target{Project: 4, Base: before.Revision}, s, v)
 	var stale *app.StaleError
 	if !errors.As(err, &stale) || blamed(err) != "" {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.As(err, &stale), blamed(err) \"\"", err)
 	}
 	if err := a.Do(ctx, command.Target{Project: 99}, s, v); !errors.Is(err, app.ErrNotFound) || blamed(err) != "" {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, app.ErrNotFound), blamed(err) \"\"", err)
 	}
 	if undone, err := a.Undo(ctx, 4, after.Revision); err != nil || undone.Plan.Lane(lane.ID).Name != lane.Name {
-		t.Errorf("%+v, %v", undone, err)
+		t.Errorf("got %+v, %v; want undone.Plan.Lane(lane.ID).Name %v", undone, err, lane.Name)
 	}
 }
 
@@ -148,7 +148,7 @@ func TestCommandsOnInstrumentsAndTheChart(t *testing.T) {
 		t.Fatal(err)
 	}
 	if in, err = a.Instrument(ctx, 1); err != nil || in.Rig.Voices[1].Name != "Caisse" {
-		t.Errorf("%q, %v", in.Rig.Voices[1].Name, err)
+		t.Errorf("got %q, %v; want in.Rig.Voices[1].Name \"Caisse\"", in.Rig.Voices[1].Name, err)
 	}
 	c, err := a.Chart(ctx)
 	if err != nil {
@@ -167,7 +167,7 @@ func TestCommandsOnInstrumentsAndTheChart(t *testing.T) {
 		t.Fatal(err)
 	}
 	if now, err := a.Chart(ctx); err != nil || now.House.Label("kit/kick") != "BD" {
-		t.Errorf("%q, %v", now.House.Label("kit/kick"), err)
+		t.Errorf("got %q, %v; want now.House.Label(\"kit/kick\") \"BD\"", now.House.Label("kit/kick"), err)
 	}
 	s, v = read(t, command.Chart, "do=restore&version=99")
 	if _, err := a.DoChart(ctx, c.Revision+1, s, v); err == nil {

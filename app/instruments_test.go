@@ -78,7 +78,7 @@ func TestAnSFZGoesOutRoutedAsPlanned(t *testing.T) {
 	}
 	flint := plan.Placed{Instrument: rig.Instrument{Name: "Flint"}}
 	if _, err := a.RouteSFZ(ctx, &flint); err == nil || !strings.Contains(err.Error(), "was not read from an SFZ") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"was not read from an SFZ\"", err)
 	}
 }
 
@@ -99,7 +99,7 @@ func TestAFolderIsReadAndNothingOutsideIt(t *testing.T) {
 	}
 	c, err := ReadFolder(files, "Kit", midi.MiddleC3)
 	if err != nil || len(c.Instruments) != 1 || len(c.Instruments[0].Voices) != 5 {
-		t.Errorf("%+v %v", c, err)
+		t.Errorf("got %+v %v; want len(c.Instruments) 1, len(c.Instruments[0].Voices) 5", c, err)
 	}
 	if err := new(Folder).Add("../../etc/passwd", strings.NewReader("x")); err == nil {
 		t.Error("a path that leads outside was taken")
@@ -114,7 +114,7 @@ func TestEachFormatIsKnownByWhatItHolds(t *testing.T) {
 	} {
 		if c, err := Read(strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want ||
 			len(c.Instruments) != 1 {
-			t.Errorf("%s: %+v %v", want, c, err)
+			t.Errorf("got %s: %+v %v; want c.Format.Name %v, len(c.Instruments) 1", want, c, err, want)
 		}
 	}
 	for _, bad := range []string{"", "hello", "PK\x03\x04 but no ZIP", "\x00\x01\x02"} {
@@ -156,11 +156,11 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	}
 	before := roleOf(two)
 	if ins, voices, err := a.Elsewhere(ctx, "boing-2", "percussion/triangle"); err != nil || ins != 1 || voices != 1 {
-		t.Errorf("%d %d %v", ins, voices, err)
+		t.Errorf("got %d %d %v; want ins 1, voices 1", ins, voices, err)
 	}
 	if n, err := a.ApplySpelling(ctx, Spelling("Boing 2")); err != nil || n != 1 ||
 		roleOf(two) != "percussion/triangle told" {
-		t.Errorf("%d %v %s", n, err, roleOf(two))
+		t.Errorf("got %d %v %s; want n 1, roleOf(two) \"percussion/triangle told\"", n, err, roleOf(two))
 	}
 	in, _ = a.Instrument(ctx, two)
 	if err := a.StepInstrument(ctx, two, in.Revision, false); err != nil || roleOf(two) != before {
@@ -199,6 +199,6 @@ func TestLayoutsKeptInAProjectAreOnTheShelf(t *testing.T) {
 	_, later := begin()
 	all, err := a.Layouts(ctx, later)
 	if err != nil || len(all) != 1 || all[0].Name != "House" || len(all[0].Feeds) != 2 {
-		t.Errorf("%+v %v", all, err)
+		t.Errorf("got %+v %v; want len(all) 1, all[0].Name \"House\", len(all[0].Feeds) 2", all, err)
 	}
 }

@@ -75,15 +75,15 @@ func TestAChangeOverManyProjectsIsUndoneAtOnce(t *testing.T) {
 	}
 	if b, err := a.LastBatch(t.Context()); err != nil || !b.Undone || b.Projects != 8 ||
 		!strings.Contains(b.Label, "rename 8 lanes") {
-		t.Errorf("%+v %v", b, err)
+		t.Errorf("got %+v %v; want b.Undone, b.Projects 8, b.Label with \"rename 8 lanes\"", b, err)
 	}
 	if walked, _, err := a.StepBatch(t.Context(), batch, app.Forward); err != nil || walked != 7 || count() != 0 {
-		t.Errorf("%d %v", walked, err)
+		t.Errorf("got %d %v; want walked 7, count() 0", walked, err)
 	}
 	// Each project has the change in its own history too.
 	p, err := a.ProjectNamed(t.Context(), "Reel 0010")
 	if err != nil || !strings.Contains(p.Label, "rename 1 lane") {
-		t.Errorf("%v %q", err, p.Label)
+		t.Errorf("got %v %q; want p.Label with \"rename 1 lane\"", err, p.Label)
 	}
 }
 
@@ -110,7 +110,7 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	}
 	n, err := a.KeepChart(t.Context(), c.Revision, "kicks are BD")
 	if err != nil || n != 1 {
-		t.Fatalf("%d %v", n, err)
+		t.Fatalf("got %d %v; want n 1", n, err)
 	}
 	if c, err = a.Chart(t.Context()); err != nil {
 		t.Fatal(err)
@@ -157,26 +157,26 @@ func TestTheLibraryFollowsEveryChange(t *testing.T) {
 		return names
 	}
 	if got := find(app.Query{Text: "steel-pan reel 0003"}); fmt.Sprint(got) != "[Reel 0003]" {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want fmt.Sprint(got) \"[Reel 0003]\"", got)
 	}
 	if got := find(app.Query{Text: "brinework SNARE bottom"}); len(got) != 6 {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want len(got) 6", got)
 	}
 	if got := find(app.Query{Text: "woodwind"}); len(got) != 0 {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want len(got) 0", got)
 	}
 	id := library(t, a).Find(app.Query{Text: "0002"})[0].ID
 	if err := a.SetProjectState(t.Context(), id, store.Archived); err != nil {
 		t.Fatal(err)
 	}
 	if got := find(app.Query{}); len(got) != 5 || fmt.Sprint(find(app.Query{State: store.Archived})) != "[Reel 0002]" {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want len(got) 5, fmt.Sprint(find(app.Query{State: store.Archived})) \"[Reel 0002]\"", got)
 	}
 	if err := a.RemoveProject(t.Context(), id, true); err != nil {
 		t.Fatal(err)
 	}
 	if got := find(app.Query{State: "all"}); len(got) != 5 {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want len(got) 5", got)
 	}
 	if err := a.SetProjectState(t.Context(), id, "lost"); err == nil {
 		t.Error("a state that does not exist was taken")

@@ -63,7 +63,7 @@ func TestTheTemplateSongHasATrackForEachPart(t *testing.T) {
 	want := []string{"Piccolo 0 0", "Flute 0 1", "Oboe 2 11", "Clarinet 0 3", "Bass Clarinet 0 4", "Bassoon 0 5",
 		"Brinework Kit 0 9"}
 	if !slices.Equal(tracks, want) {
-		t.Errorf("%q", tracks)
+		t.Errorf("got %q; want %v", tracks, want)
 	}
 }
 
@@ -118,6 +118,6 @@ func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 		t.Errorf("the oboe plays on %s", a)
 	}
 	if f := p.Placed[1].Feeds; f["part1.mid"].State != plan.Off || f["part1.close"].State == plan.Off {
-		t.Errorf("%v", f)
+		t.Errorf("got %v; want f[\"part1.mid\"].State %v, f[\"part1.close\"].State not %v", f, plan.Off, plan.Off)
 	}
 }

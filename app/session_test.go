@@ -94,7 +94,8 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 	got, err := other.Project(ctx, made)
 	if err != nil || got.Plan.Name != p.Name || len(got.Plan.Lanes) != len(p.Lanes) ||
 		len(host.Differences(got.Plan, got.Plan.Patched)) != 0 {
-		t.Fatalf("%+v %v", got, err)
+		t.Fatalf("got %+v %v; want got.Plan.Name %v, len(got.Plan.Lanes) len(p.Lanes), len(host.Differences(got.Plan, "+
+			"got.Plan.Patched)) 0", got, err, p.Name)
 	}
 	if bytesOf, err := other.SongFile(ctx, got.Plan.Song.ID); err != nil || !bytes.Equal(bytesOf, data) {
 		t.Errorf("the song did not come along: %v", err)
@@ -109,7 +110,7 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 		_, err := other.ImportBundle(ctx, strings.NewReader(text))
 		after, _ := other.Projects(ctx)
 		if err == nil || !strings.Contains(err.Error(), says) || len(after) != len(before) {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want an error, err.Error() with %v, len(after) len(before)", says, err, says)
 		}
 	}
 }
@@ -161,6 +162,6 @@ func TestTheSendsOfASessionAreRead(t *testing.T) {
 		t.Error(err)
 	}
 	if l := testkit.Lane(made, lanes[0].Name); l == nil || len(l.Sends) != 1 || l.Sends[0].Level > -9.9 {
-		t.Errorf("%+v", l)
+		t.Errorf("got %+v; want l not nil, len(l.Sends) 1, l.Sends[0].Level at most -9.9", l)
 	}
 }

@@ -96,7 +96,7 @@ func TestANewRuleRecountsTheProjects(t *testing.T) {
 		a := openFolder(t, dir, Options{})
 		rows, err := a.Projects(t.Context())
 		if err != nil || len(rows) != 1 {
-			t.Fatalf("%v, %v", rows, err)
+			t.Fatalf("got %v, %v; want len(rows) 1", rows, err)
 		}
 		return rows[0].Findings
 	}

@@ -24,7 +24,7 @@ func TestTheSampleWorldHasOneMistakeToFind(t *testing.T) {
 	}
 	rows, err := a.Projects(ctx)
 	if err != nil || len(rows) != 4 || rows[0].Name != "Cue 03 Fog Bell" {
-		t.Fatalf("%v, %+v", err, rows)
+		t.Fatalf("got %v, %+v; want len(rows) 4, rows[0].Name \"Cue 03 Fog Bell\"", err, rows)
 	}
 	p, err := a.Project(ctx, rows[0].ID)
 	if err != nil {

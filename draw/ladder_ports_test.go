@@ -37,7 +37,7 @@ func TestOutputsAreDrawnApart(t *testing.T) {
 		}
 	}
 	if p := v.Cells[12]; p.Number != 13 || p.Host != 23 {
-		t.Errorf("%+v", p)
+		t.Errorf("got %+v; want p.Number 13, p.Host 23", p)
 	}
 }
 

@@ -145,7 +145,7 @@ func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
 	want := []string{"Kick · 3 feeds", "Snare · 2 feeds", "Hat", "Toms · 3 feeds", "Floor 2", "Ride",
 		"Overheads · 2 feeds", "Room Near", "Room Far", "Room Mono", "Percussion · 3 feeds"}
 	if !slices.Equal(names, want) {
-		t.Errorf("%q", names)
+		t.Errorf("got %q; want %v", names, want)
 	}
 }
 

@@ -54,7 +54,8 @@ func TestADamagedFileNamesItsCopies(t *testing.T) {
 		}
 	}
 	_, err := Open(t.Context(), path, simply, Options{})
-	if err == nil || !strings.Contains(err.Error(), "damaged. Put a copy of it in its place; there is "+CopyName(path, 3)) {
+	if err == nil || !strings.Contains(err.Error(), "damaged. Put a copy of it in its place; there is "+
+		CopyName(path, 3)) {
 		t.Errorf("it says %v", err)
 	}
 }
@@ -97,7 +98,8 @@ func TestAFolderThatMayNotBeWritten(t *testing.T) {
 	out, err := c.CombinedOutput()
 	if err != nil || !strings.Contains(string(out), "said: "+path+" cannot be opened: the data folder") ||
 		!strings.Contains(string(out), "--data") || strings.Contains(string(out), "SQL") {
-		t.Errorf("%v: %s", err, out)
+		t.Errorf("got %v: %s; want string(out) with %v, string(out) with \"--data\", string(out) without \"SQL\"", err, out,
+			"said: "+path+" cannot be opened: the data folder")
 	}
 }
 
@@ -124,7 +126,8 @@ func TestWhatProjectsUseIsKeptOnce(t *testing.T) {
 		t.Fatal(err)
 	}
 	at := plan.FeedRef{Placed: "i1", Feed: "p2"}
-	if _, err := s.Edit(t.Context(), ids[1], p.Revision, plan.SetAddress(at, midi.Address{Port: 1, Channel: 9})); err != nil {
+	if _, err := s.Edit(t.Context(), ids[1], p.Revision,
+		plan.SetAddress(at, midi.Address{Port: 1, Channel: 9})); err != nil {
 		t.Fatal(err)
 	}
 	var contents int

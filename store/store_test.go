@@ -115,7 +115,7 @@ func TestALaterSaveOnAnOldStateIsRefusedWithWhatChanged(t *testing.T) {
 	_, err := s.Edit(ctx, seen.ID, seen.Revision, plan.Rename("Mine"))
 	var stale *StaleError
 	if !errors.As(err, &stale) || !reflect.DeepEqual(stale.Since, []string{"name the project By the other window"}) {
-		t.Fatalf("%v", err)
+		t.Fatalf("got %v; want errors.As(err, &stale), %v", err, []string{"name the project By the other window"})
 	}
 	if now := ok(s.Project(ctx, seen.ID)); now.Plan.Name != "By the other window" || now.Revision != other.Revision {
 		t.Errorf("something was lost: %+v", now)
@@ -169,7 +169,7 @@ func TestAnEditThatFailsChangesNothing(t *testing.T) {
 		}
 	}
 	if now := ok(s.Project(ctx, p.ID)); now.Revision != p.Revision || now.Plan.Name != "One" {
-		t.Errorf("%+v", now)
+		t.Errorf("got %+v; want now.Revision %v, now.Plan.Name \"One\"", now, p.Revision)
 	}
 	if _, err := s.Edit(ctx, 99, 1, plan.Rename("x")); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a project that is not there: %v", err)
@@ -198,10 +198,10 @@ func TestTheShelfTakesNothingTwiceAndForgetsNothing(t *testing.T) {
 		t.Errorf("the shelf holds %+v", ins)
 	}
 	if in, err := s.Instrument(ctx, first[0]); err != nil || !in.Removed || !reflect.DeepEqual(in.Rig, kit) {
-		t.Errorf("%+v, %v", in, err)
+		t.Errorf("got %+v, %v; want in.Removed, %v", in, err, kit)
 	}
 	if err := s.RemoveInstrument(ctx, 99, true); !errors.Is(err, ErrNotFound) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, ErrNotFound)", err)
 	}
 }
 
@@ -278,7 +278,7 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 	var stale *StaleError
 	if _, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Late")); !errors.As(err, &stale) ||
 		!strings.Contains(err.Error(), "Thud") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.As(err, &stale), err.Error() with \"Thud\"", err)
 	}
 	if _, err := s.EditInstrument(ctx, ids[0], second.Revision, rig.RemoveRows("voices", []string{"a"})); err != nil {
 		t.Fatal(err)
@@ -299,17 +299,18 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 		rows, _ := s.Shelf(ctx)
 		if at.Rig.Voices[0].Name != step.name || !strings.Contains(rows[0].Words, strings.ToLower(step.name)) ||
 			rows[0].Unsure != 1 {
-			t.Errorf("%+v %+v", at.Rig, rows[0])
+			t.Errorf("got %+v %+v; want at.Rig.Voices[0].Name %v, rows[0].Words with strings.ToLower(step.name), "+
+				"rows[0].Unsure 1", at.Rig, rows[0], step.name)
 		}
 	}
 	if src, err := s.SourceOf(ctx, ids[0]); err != nil || src.Main != "kit.sfz" || string(src.Data) != "PK" {
-		t.Errorf("%+v %v", src, err)
+		t.Errorf("got %+v %v; want src.Main \"kit.sfz\", string(src.Data) \"PK\"", src, err)
 	}
 	// The same file again is the same instrument, though it was edited since.
 	if again, added, err := s.AddInstruments(ctx,
 		[]NewInstrument{{Rig: kit, Source: &Source{Format: "sfz", Main: "kit.sfz", Data: []byte("PK")}}}); err != nil ||
 		added != 0 || again[0] != ids[0] {
-		t.Errorf("%v %d %v", again, added, err)
+		t.Errorf("got %v %d %v; want added 0, again[0] ids[0]", again, added, err)
 	}
 }
 
@@ -328,13 +329,13 @@ func TestOneSetupIsTheDefaultOfItsFormat(t *testing.T) {
 		t.Fatal(all, err)
 	}
 	if all[0].Outputs != "8x1" || all[0].Default || !all[1].Default || !all[2].Default {
-		t.Errorf("%+v", all)
+		t.Errorf("got %+v; want all[0].Outputs \"8x1\", not all[0].Default, all[1].Default, all[2].Default", all)
 	}
 	if err := s.RemoveSetup(ctx, all[0].ID); err != nil {
 		t.Error(err)
 	}
 	if err := s.RemoveSetup(ctx, all[0].ID); !errors.Is(err, ErrNotFound) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, ErrNotFound)", err)
 	}
 }
 
@@ -408,7 +409,7 @@ func TestADatabaseFromBeforeTheHouseChartIsBroughtUpToDate(t *testing.T) {
 	s := open(t, path)
 	ids, err := s.Identities(t.Context())
 	if err != nil || len(ids) != 2 || ids[0].UID == "" || ids[0].UID == ids[1].UID {
-		t.Fatalf("%v %+v", err, ids)
+		t.Fatalf("got %v %+v; want len(ids) 2, ids[0].UID not \"\", ids[0].UID not ids[1].UID", err, ids)
 	}
 	rows, err := s.ProjectFacts(t.Context(), []int64{ids[0].ID})
 	if err != nil || len(rows) != 1 {
@@ -419,10 +420,10 @@ func TestADatabaseFromBeforeTheHouseChartIsBroughtUpToDate(t *testing.T) {
 	}
 	c, err := s.Chart(t.Context())
 	if err != nil || c.Undo || c.House.Label("kit/snare") != "Snare" {
-		t.Errorf("%v %+v", err, c)
+		t.Errorf("got %v %+v; want not c.Undo, c.House.Label(\"kit/snare\") \"Snare\"", err, c)
 	}
 	if h, err := s.HouseVersion(t.Context(), 0); err != nil || h != nil {
-		t.Errorf("%v %+v", err, h)
+		t.Errorf("got %v %+v; want h nil", err, h)
 	}
 	if _, err := s.HouseVersion(t.Context(), 4); err == nil {
 		t.Error("a version that was never kept was given")
@@ -453,7 +454,7 @@ func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
 		}
 	}
 	if last, err := s.LastBatch(ctx); err != nil || last != nil {
-		t.Errorf("%+v %v", last, err)
+		t.Errorf("got %+v %v; want last nil", last, err)
 	}
 	still := func(*plan.Project) (string, error) { return "", ErrUnchanged }
 	n, batch, err := s.EditMany(ctx, "one of two", []Change{{ID: a.ID, Base: a.Revision, Edit: good},
@@ -462,19 +463,19 @@ func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
 		t.Fatal(n, batch, err)
 	}
 	if last, err := s.LastBatch(ctx); err != nil || last.Projects != 1 || last.Label != "one of two" {
-		t.Errorf("%+v %v", last, err)
+		t.Errorf("got %+v %v; want last.Projects 1, last.Label \"one of two\"", last, err)
 	}
 	if _, _, err := s.StepBatch(ctx, batch+1, false); !errors.Is(err, ErrNotFound) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, ErrNotFound)", err)
 	}
 	// Undone in the project itself, there is nothing left of the change to take back.
 	p := must(t)(s.Project(ctx, a.ID))
 	must(t)(s.Undo(ctx, a.ID, p.Revision))
 	if _, _, err := s.StepBatch(ctx, batch, false); err == nil || !strings.Contains(err.Error(), "changed since: One") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"changed since: One\"", err)
 	}
 	if n, _, err := s.StepBatch(ctx, batch, true); err != nil || n != 1 {
-		t.Errorf("%d %v", n, err)
+		t.Errorf("got %d %v; want n 1", n, err)
 	}
 }
 
@@ -484,12 +485,12 @@ func TestTheSameSongIsKeptOnce(t *testing.T) {
 	b, errB := s.AddSong(ctx, "b.mid", []byte("MThd two"))
 	again, errC := s.AddSong(ctx, "c.mid", []byte("MThd one"))
 	if err := errors.Join(errA, errB, errC); err != nil || a == b || a != again {
-		t.Errorf("%d %d %d, %v", a, b, again, err)
+		t.Errorf("got %d %d %d, %v; want a not %v, a %v", a, b, again, err, b, again)
 	}
 	if name, err := s.SongName(ctx, a); err != nil || name != "a.mid" {
-		t.Errorf("%q %v", name, err)
+		t.Errorf("got %q %v; want name \"a.mid\"", name, err)
 	}
 	if _, err := s.SongName(ctx, 99); !errors.Is(err, ErrNotFound) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, ErrNotFound)", err)
 	}
 }

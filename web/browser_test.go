@@ -189,7 +189,7 @@ func (p *person) export(path string) []byte {
 	href := see[string](p, `document.querySelector('a[href$="`+path+`"]').getAttribute("href")`)
 	code, body := p.site.get(p.t, href)
 	if code != 200 {
-		p.t.Fatalf("%s: %d", href, code)
+		p.t.Fatalf("got %s: %d; want code 200", href, code)
 	}
 	return []byte(body)
 }
@@ -238,7 +238,7 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until("main.view-proposal")
 	if err := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(err,
 		"Proposal for Harbour Kit") {
-		t.Fatalf("%s", err)
+		t.Fatalf("got %s; want err with \"Proposal for Harbour Kit\"", err)
 	}
 
 	// The song says what is used: it never plays the crash.
@@ -558,8 +558,9 @@ func TestLanesSendToAReturn(t *testing.T) {
 	p.changes(func() { p.press(kb.Enter) })
 	p.goTo(fogBell + "/lanes")
 	field := func(name string) string { // of the command that sets the level of the lane's send
-		return fmt.Sprintf(`[...document.querySelectorAll("tr[data-row]")].find(r => r.querySelector('[data-col="name"]').value === %q)`+
-			`.querySelector("form:has(input[name=do][value=send-level]) [name=level]")`, name)
+		return fmt.Sprintf(
+			`[...document.querySelectorAll("tr[data-row]")].find(r => r.querySelector('[data-col="name"]').value === %q)`+
+				`.querySelector("form:has(input[name=do][value=send-level]) [name=level]")`, name)
 	}
 	level := func(name string) string { return see[string](p, field(name)+`?.value || "none"`) }
 	if level("Snare") != "−9.5 dB" || level("Rooms") != "−9.5 dB" || level("Hat") != "none" {

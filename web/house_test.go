@@ -35,7 +35,7 @@ func (s site) bundle(t *testing.T, path string) plan.Project {
 	code, body := s.get(t, path+"/project.json")
 	var b struct{ Project plan.Project }
 	if err := json.Unmarshal([]byte(body), &b); code != http.StatusOK || err != nil {
-		t.Fatalf("%s: %d %v", path, code, err)
+		t.Fatalf("got %s: %d %v; want code %v", path, code, err, http.StatusOK)
 	}
 	return b.Project
 }
@@ -98,7 +98,8 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	if says := see[string](p,
 		`document.querySelector("#try-says").innerText`); says != "On Cue 03 Fog Bell this would rename 2 lanes, move 1, "+
 		"send 1 to another bus." {
-		t.Errorf("%s", says)
+		t.Errorf("got %s; want says %v", says, "On Cue 03 Fog Bell this would rename 2 lanes, move 1, "+
+			"send 1 to another bus.")
 	}
 	if l := testkit.Lane(ptr(p.site.bundle(t, fogBell)), "Snare"); l == nil {
 		t.Error("trying it out changed the project")
@@ -112,7 +113,8 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 		`Object.fromEntries([...document.querySelectorAll("th.proj")].map(h => [h.querySelector("a").title, h.querySelector(".figure").innerText]))`)
 	if figures["Cue 03 Fog Bell"] != "4" || figures["Cue 07 Night Crossing"] != "2" ||
 		figures["Cue 11 Market Day"] != "1" {
-		t.Errorf("%v", figures)
+		t.Errorf("got %v; want figures[\"Cue 03 Fog Bell\"] \"4\", figures[\"Cue 07 Night Crossing\"] \"2\", "+
+			"figures[\"Cue 11 Market Day\"] \"1\"", figures)
 	}
 	// The filters leave one attribute, and one family of the kit.
 	pick := func(name, value string) []string {
@@ -182,7 +184,7 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	p.press("steel-pan")
 	shown(1)
 	if got := names(); !slices.Equal(got, []string{"Cue 11 Market Day"}) {
-		t.Errorf("%q", got)
+		t.Errorf("got %q; want %v", got, []string{"Cue 11 Market Day"})
 	}
 	p.fill("#find", "flint night")
 	shown(1)
@@ -215,12 +217,12 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	q.upload("form.wholelibrary", "library.json", []byte(file))
 	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 5 new") ||
 		!strings.Contains(says, "instruments: 4 new") {
-		t.Errorf("%q", says)
+		t.Errorf("got %q; want says with \"Projects: 5 new\", says with \"instruments: 4 new\"", says)
 	}
 	q.upload("form.wholelibrary", "library.json", []byte(file))
 	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says, "Projects: 0 new") ||
 		!strings.Contains(says, "5 here already") {
-		t.Errorf("%q", says)
+		t.Errorf("got %q; want says with \"Projects: 0 new\", says with \"5 here already\"", says)
 	}
 	q.upload("form.wholelibrary", "library.json", []byte(strings.Replace(file, `"uid"`, `"id"`, 1)))
 	if says := see[string](q, `document.getElementById("flash").innerText`); !strings.Contains(says,
@@ -286,7 +288,8 @@ func TestAnInstrumentIsSwappedByHandAndTheSongFollows(t *testing.T) {
 	kick := testkit.Lane(&cue, "Kick In")
 	if kick == nil || kick.Number != 5 || len(kick.Sources) != 1 || len(cue.Placed) != 1 ||
 		cue.Placed[0].Instrument.Name != "Flint Twelve" {
-		t.Fatalf("%+v", kick)
+		t.Fatalf("got %+v; want kick not nil, kick.Number 5, len(kick.Sources) 1, len(cue.Placed) 1, "+
+			"cue.Placed[0].Instrument.Name \"Flint Twelve\"", kick)
 	}
 	if on := cue.FeedsOn(kick.Sources[0]); len(on) != 1 || on[0].Name != "Kick" {
 		t.Errorf("on the kick's lane is %+v", on)
@@ -299,7 +302,8 @@ func TestAnInstrumentIsSwappedByHandAndTheSongFollows(t *testing.T) {
 	p.changes(func() { p.press("z") })
 	if back := p.site.bundle(t, fogBell); back.Placed[0].Instrument.Name != "Brinework Kit" ||
 		back.Song.Channels[0].Keys[54] == 0 {
-		t.Errorf("%s %v", back.Placed[0].Instrument.Name, back.Song.Channels[0].Keys)
+		t.Errorf("got %s %v; want back.Placed[0].Instrument.Name \"Brinework Kit\", back.Song.Channels[0].Keys[54] not 0",
+			back.Placed[0].Instrument.Name, back.Song.Channels[0].Keys)
 	}
 }
 
@@ -311,7 +315,7 @@ func TestPartsShowWhichNotesReachThemAndWhereTheyGo(t *testing.T) {
 	p.changes(func() { p.press(kb.Tab) })
 	if text := see[string](p, `document.querySelector("main").innerText`); !strings.Contains(text, "same as Piccolo") ||
 		!strings.Contains(text, "it is a layer") {
-		t.Errorf("%q", text)
+		t.Errorf("got %q; want text with \"same as Piccolo\", text with \"it is a layer\"", text)
 	}
 	p.changes(func() { p.click(`button[value="ch 2"]`) }) // the next free address, offered
 	p.fill(`[id="addr-i1:part6"]`, "17")
@@ -329,7 +333,7 @@ func TestPartsShowWhichNotesReachThemAndWhereTheyGo(t *testing.T) {
 	p.upload("form.bring", "reeds.mid", song.Bytes())
 	rows := see[[]string](p, `[...document.querySelectorAll(".songtable tbody tr")].map(r => r.innerText)`)
 	if len(rows) != 2 || !strings.Contains(rows[0], "Oboe") || !strings.Contains(rows[1], "nothing") {
-		t.Errorf("%q", rows)
+		t.Errorf("got %q; want len(rows) 2, rows[0] with \"Oboe\", rows[1] with \"nothing\"", rows)
 	}
 	// The template song has a named track for each part on its channel.
 	f, err := smf.Decode(strings.NewReader(second(p.site.get(t, "/projects/1/template.mid"))))
@@ -337,7 +341,7 @@ func TestPartsShowWhichNotesReachThemAndWhereTheyGo(t *testing.T) {
 		t.Fatalf("%v, %d tracks", err, len(f.Tracks))
 	}
 	if tr := f.Tracks[3]; string(tr[0].Data) != "Oboe" || tr[2].Meta != smf.MetaChannelPrefix || tr[2].Data[0] != 2 {
-		t.Errorf("%+v", tr)
+		t.Errorf("got %+v; want string(tr[0].Data) \"Oboe\", tr[2].Meta %v, tr[2].Data[0] 2", tr, smf.MetaChannelPrefix)
 	}
 }
 
@@ -357,7 +361,7 @@ func TestTheChartIsLearnedFromAFileDroppedIn(t *testing.T) {
 	p.upload("form.bring", "other.json", []byte("neither"))
 	if says := see[string](p, `document.getElementById("flash").innerText`); !strings.Contains(says,
 		"Import DAWproject (.dawproject) or Project bundle (.json).") {
-		t.Errorf("%q", says)
+		t.Errorf("got %q; want says with \"Import DAWproject (.dawproject) or Project bundle (.json).\"", says)
 	}
 }
 
@@ -374,7 +378,8 @@ func TestAnUploadToLearnFromThatStopsShortIsToldOf(t *testing.T) {
 	code, body := read(t, r, err)
 	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "The upload broke off") ||
 		!strings.Contains(body, "1 file among them") {
-		t.Errorf("%d: %s", code, body)
+		t.Errorf("got %d: %s; want code %v, body with \"The upload broke off\", body with \"1 file among them\"", code, body,
+			http.StatusUnprocessableEntity)
 	}
 }
 
@@ -441,7 +446,7 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 		more.Set("back", "parts")
 		code, body := s.post(t, "/projects/1/edit", more)
 		if code != http.StatusOK {
-			t.Fatalf("%v: %d", more, code)
+			t.Fatalf("got %v: %d; want code %v", more, code, http.StatusOK)
 		}
 		return body
 	}
@@ -620,31 +625,31 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 	}
 	if _, page = s.get(t, drumSong+"?from=gm&to=house"); !strings.Contains(page, "the house chart's keys") ||
 		!strings.Contains(page, ">24 C0, Kick<") {
-		t.Errorf("%.300s", page)
+		t.Errorf("got %.300s; want page with \"the house chart's keys\", page with \">24 C0, Kick<\"", page)
 	}
 	count := func(query string) map[midi.Key]int {
 		t.Helper()
 		code, body := s.get(t, drumSong+"/rewritten.mid?"+query)
 		f, err := smf.Decode(strings.NewReader(body))
 		if code != http.StatusOK || err != nil {
-			t.Fatalf("%d %v", code, err)
+			t.Fatalf("got %d %v; want code %v", code, err, http.StatusOK)
 		}
 		return f.Channels()[0].Keys
 	}
 	// snare, side stick and ride
 	if k := count("from=gm&to=house&key-42=drop&key-51=26"); k[24] != 32 || k[26] != 32+16+32 || k[36] != 0 ||
 		k[42] != 0 || k[54] != 16 {
-		t.Errorf("%v", k)
+		t.Errorf("got %v; want k[24] 32, k[26] %v, k[36] 0, k[42] 0, k[54] 16", k, 32+16+32)
 	}
 	for _, bad := range []string{"from=gm&to=99", "from=x&to=gm", "from=gm&to=house&key-42=200",
 		"from=gm&to=house&key-999=drop"} {
 		if code, _ := s.get(t, drumSong+"/rewritten.mid?"+bad); code < 400 || code > 499 {
-			t.Errorf("%s: %d", bad, code)
+			t.Errorf("got %s: %d; want code at least 400, code at most 499", bad, code)
 		}
 	}
 	if code, body := s.send(t, "/songs", "x.mid", []byte("MThd")); code != http.StatusUnprocessableEntity ||
 		!strings.Contains(body, "not a Standard MIDI File") {
-		t.Errorf("%d", code)
+		t.Errorf("got %d; want code %v, body with \"not a Standard MIDI File\"", code, http.StatusUnprocessableEntity)
 	}
 }
 

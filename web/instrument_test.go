@@ -76,7 +76,8 @@ func TestAnInstrumentIsEditedLikeASpreadsheet(t *testing.T) {
 	paste("Hand Claps\tpercussion/clap\t39\tstereo\nEdge\tkit/snare/side\t37\tmono\n")
 	got := table(t, p.site, 2)
 	if got["Hand Claps"]["width"] != "stereo" || got["Edge"]["role"] != "kit/snare/side" || got["Clap"] != nil {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want got[\"Hand Claps\"][\"width\"] \"stereo\", got[\"Edge\"][\"role\"] \"kit/snare/side\", "+
+			"got[\"Clap\"] nil", got)
 	}
 	// One value pasted on a marked range fills it; Delete empties it again.
 	p.do(chromedp.Focus(chromedp.CSS("#c-voices-pad7-choke")))
@@ -90,7 +91,8 @@ func TestAnInstrumentIsEditedLikeASpreadsheet(t *testing.T) {
 	paste("9")
 	got = table(t, p.site, 2)
 	if got["Tom Low"]["choke"] != "9" || got["Crash"]["choke"] != "9" || got["Ride"]["choke"] != "" {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want got[\"Tom Low\"][\"choke\"] \"9\", got[\"Crash\"][\"choke\"] \"9\", "+
+			"got[\"Ride\"][\"choke\"] \"\"", got)
 	}
 	p.changes(func() { p.press(kb.Delete) })
 	if got := table(t, p.site, 2)["Crash"]["choke"]; got != "" {
@@ -141,7 +143,7 @@ func TestTheCutMovesWithTheArrowKeys(t *testing.T) {
 	p.goTo(fogBell + "/sheet")
 	sheet := p.csv()
 	if row := sheet["Ride + Overheads"]; row == nil || !strings.Contains(row[8], "Ride, Overhead, Overhead Mono") {
-		t.Errorf("%v", sheet)
+		t.Errorf("got %v; want row not nil, row[8] with \"Ride, Overhead, Overhead Mono\"", sheet)
 	}
 	if lane := sheet["Kick In"][0]; lane != "5" {
 		t.Errorf("the kick moved to lane %s", lane)
@@ -161,7 +163,7 @@ func TestFeedsAreAskedToBeTogetherApartAndPinned(t *testing.T) {
 	p.click("#mark-i1-hat")
 	p.changes(func() { p.click("#ask-i1 button[value=together]") })
 	if row := carries("Ride"); !strings.Contains(row, "Hat") || !strings.Contains(row, "together with Hat") {
-		t.Errorf("%q", row)
+		t.Errorf("got %q; want row with \"Hat\", row with \"together with Hat\"", row)
 	}
 	p.click("#mark-i1-kin")
 	p.do(chromedp.Focus(chromedp.CSS("#pinto-i1")))
@@ -169,7 +171,7 @@ func TestFeedsAreAskedToBeTogetherApartAndPinned(t *testing.T) {
 	p.changes(func() { p.click("#ask-i1 button[value=pin]") })
 	if row := carries("Kick In"); !strings.HasPrefix(strings.TrimSpace(row), "12") ||
 		!strings.Contains(row, "pinned to 12") {
-		t.Errorf("%q", row)
+		t.Errorf("got %q; want strings.TrimSpace(row) beginning with \"12\", row with \"pinned to 12\"", row)
 	}
 	p.changes(func() {
 		see[bool](p,
@@ -221,12 +223,12 @@ func TestTheShelfIsSearchedAsOneTypes(t *testing.T) {
 	}
 	p.fill("#find", "cowb") // a voice of the Flint Twelve
 	if got := left(); !slices.Equal(got, []string{"Flint Twelve"}) {
-		t.Errorf("%q", got)
+		t.Errorf("got %q; want %v", got, []string{"Flint Twelve"})
 	}
 	p.fill("#find", " ")
 	p.click(`.pickone[data-family="mallets"]`)
 	if got := left(); !slices.Equal(got, []string{"Saltpan Section"}) {
-		t.Errorf("%q", got)
+		t.Errorf("got %q; want %v", got, []string{"Saltpan Section"})
 	}
 }
 
@@ -250,7 +252,7 @@ func TestAFolderIsTakenWithItsPaths(t *testing.T) {
 	}
 	if code, body := send(map[string]string{"Keel/keel.sfz": "<group> key=36\n#include \"in/k.sfz\"",
 		"Keel/in/k.sfz": "<region> sample=a.wav"}); code != 200 || !strings.Contains(body, "1 new instrument from Keel") {
-		t.Errorf("%d %.400s", code, body)
+		t.Errorf("got %d %.400s; want code 200, body with \"1 new instrument from Keel\"", code, body)
 	}
 	for says, files := range map[string]map[string]string{
 		"outside the folder":                {"Bad/bad.sfz": "#include \"../../other.sfz\"\n<region> key=36"},
@@ -259,11 +261,11 @@ func TestAFolderIsTakenWithItsPaths(t *testing.T) {
 		"Nothing was put on the shelf.":     {"Bad/x.sfz": "<group>"},
 	} {
 		if code, body := send(files); code < 400 || code > 499 || !strings.Contains(body, says) {
-			t.Errorf("%q: %d", says, code)
+			t.Errorf("got %q: %d; want code at least 400, code at most 499, body with %v", says, code, says)
 		}
 	}
 	if rows, err := s.app.Shelf(t.Context()); err != nil || len(rows) != 1 || rows[0].Voices != 1 {
-		t.Errorf("%+v %v", rows, err)
+		t.Errorf("got %+v %v; want len(rows) 1, rows[0].Voices 1", rows, err)
 	}
 }
 
@@ -276,7 +278,7 @@ func TestTheDefaultIsOfferedAgain(t *testing.T) {
 	}
 	if code, body := s.post(t, "/setups", url.Values{"name": {"Bad"}, "outputs": {"many"}}); code != 422 ||
 		!strings.Contains(body, "count x width") {
-		t.Errorf("%d", code)
+		t.Errorf("got %d; want code 422, body with \"count x width\"", code)
 	}
 	_, body := s.get(t, fogBell+"/outputs")
 	if !strings.Contains(body, "came with a set-up of its own, 12x2; it stands before your default <b>House sixteen</b>") {
@@ -289,7 +291,8 @@ func TestTheDefaultIsOfferedAgain(t *testing.T) {
 	code, body := s.post(t, fogBell+"/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"},
 		"do": {"setup"}, "placed": {"i1"}, "setup": {"House sixteen"}})
 	if code != 200 || strings.Contains(body, "it stands before your default") || !strings.Contains(body, `value="16x2"`) {
-		t.Errorf("%d", code)
+		t.Errorf("got %d; want code 200, body without \"it stands before your default\", body with \"value=\\\"16x2\\\"\"",
+			code)
 	}
 }
 
@@ -302,7 +305,7 @@ func TestAFixedInstrumentKeepsItsOutputs(t *testing.T) {
 	code, body := s.post(t, "/projects/3/edit", url.Values{"rev": {fmt.Sprint(p.Revision)}, "back": {"outputs"},
 		"do": {"outputs"}, "placed": {p.Plan.Placed[0].ID}, "outputs": {"8x2"}})
 	if code != 422 || !strings.Contains(body, "cannot be set up otherwise") {
-		t.Errorf("%d", code)
+		t.Errorf("got %d; want code 422, body with \"cannot be set up otherwise\"", code)
 	}
 }
 
@@ -321,7 +324,7 @@ func TestAllProposalsAreAcceptedInOneGo(t *testing.T) {
 	code, body := s.post(t, "/projects/5/edit", url.Values{"rev": {s.revision(t, 5)}, "do": {"accept-every"},
 		"back": {"check"}, "placed": {"i1", "i2"}, "cut-i1": {"10"}})
 	if code != 200 || !strings.Contains(body, "Nothing found") {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 200, body with \"Nothing found\"", code, flashOf(body))
 	}
 	p, err := s.app.Project(t.Context(), 5)
 	if err != nil || len(p.Plan.Lanes) != 10+6+1 || p.Plan.Placed[0].Use != 10 {
@@ -372,6 +375,6 @@ func TestAKeptLayoutIsForgottenByItsButton(t *testing.T) {
 	if names := see[[]string](p,
 		`[...document.querySelectorAll("#layouts .strong")].map(n => n.innerText)`); slices.Contains(names,
 		"As on the stage") || len(names) != 2 {
-		t.Errorf("%q", names)
+		t.Errorf("got %q; want names without \"As on the stage\", len(names) 2", names)
 	}
 }

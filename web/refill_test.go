@@ -159,7 +159,7 @@ func TestPiecesOfFormsKnowTheirCommands(t *testing.T) {
 	d.Revision.Revision = 12
 	f, err := formOf(d, "gain", "lane", "l2")
 	if err != nil || f.Action != "/projects/4/edit" || !f.Exchange {
-		t.Fatalf("%+v, %v", f, err)
+		t.Fatalf("got %+v, %v; want f.Action \"/projects/4/edit\", f.Exchange", f, err)
 	}
 	got := map[string]string{}
 	for _, h := range f.Hidden {

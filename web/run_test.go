@@ -101,7 +101,7 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 	}
 	if code, body := do("assign", "feed", "hat", "jack", "40"); code != http.StatusUnprocessableEntity ||
 		!strings.Contains(body, "no output 40") {
-		t.Errorf("%d", code)
+		t.Errorf("got %d; want code %v, body with \"no output 40\"", code, http.StatusUnprocessableEntity)
 	}
 	if _, body = do("all", ""); !strings.Contains(body, "It stands exactly as planned.") {
 		t.Error("doing all steps does not end in the plan")
@@ -121,11 +121,11 @@ func TestInstrumentsThatDoNotFitInMemoryAreFound(t *testing.T) {
 	s := start(t, true)
 	host := url.Values{"rev": {s.revision(t, 4)}, "back": {"outputs"}, "do": {"host"}, "first": {"1"}, "memory": {"a lot"}}
 	if code, body := s.post(t, fogBell+"/edit", host); code != 422 || !strings.Contains(body, "memory for instruments") {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 422, body with \"memory for instruments\"", code, flashOf(body))
 	}
 	host.Set("memory", "10")
 	if code, body := s.post(t, fogBell+"/edit", host); code != 200 || !strings.Contains(body, `name="memory" value="10"`) {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 200, body with \"name=\\\"memory\\\" value=\\\"10\\\"\"", code, flashOf(body))
 	}
 	if _, body := s.get(t, fogBell+"/check"); !strings.Contains(body, "10 are there") {
 		t.Error("nothing is found")
@@ -138,7 +138,8 @@ func TestAHostOfOnesOwn(t *testing.T) {
 		"lanes": {"blocks"}, "block": {"8"}, "appears": {"cabled"}, "after": {"reopen"}, "ports": {"2"}}
 	code, body := s.post(t, fogBell+"/edit", own)
 	if code != 200 || !strings.Contains(body, "<option selected>Barge mixer") || !strings.Contains(body, "Cable lanes") {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 200, body with \"<option selected>Barge mixer\", body with \"Cable lanes\"", code,
+			flashOf(body))
 	}
 	if code, body := s.post(t, "/projects/1/edit", url.Values{"rev": {s.revision(t, 1)}, "back": {"run"},
 		"do": {"profile"}, "profile": {"Barge mixer"}}); code != 200 ||
@@ -153,12 +154,12 @@ func TestAHostOfOnesOwn(t *testing.T) {
 	}
 	shipped.Set("rev", s.revision(t, 4))
 	if code, body := s.post(t, fogBell+"/edit", shipped); code != 422 || !strings.Contains(body, "another name") {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 422, body with \"another name\"", code, flashOf(body))
 	}
 	own.Set("rev", s.revision(t, 4))
 	own.Set("block", "1")
 	if code, body = s.post(t, fogBell+"/edit", own); code != 422 || !strings.Contains(body, "locks hold 2 to 512 lanes") {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 422, body with \"locks hold 2 to 512 lanes\"", code, flashOf(body))
 	}
 }
 
@@ -180,7 +181,8 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 		map[string]string{"rev": s.revision(t, 4), "back": "run"})
 	if code != 200 || !strings.Contains(body, "is by its role") ||
 		!strings.Contains(body, fmt.Sprintf(`<option value="%s" selected>`, lane.ID)) {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 200, body with \"is by its role\", body with fmt.Sprintf(`<option value=\"%%s\" "+
+			"selected>`, lane.ID)", code, flashOf(body))
 	}
 	if p, err = s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched == nil || p.Plan.Patched.Lane(lane.ID) != nil {
 		t.Fatal(err)
@@ -189,12 +191,12 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 		if p.Plan.Lane(l.ID) == nil {
 			if code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"match"},
 				"lane": {l.ID}, "to": {lane.ID}}); code != 200 || strings.Contains(body, "is by its role") {
-				t.Errorf("%d %s", code, flashOf(body))
+				t.Errorf("got %d %s; want code 200, body without \"is by its role\"", code, flashOf(body))
 			}
 		}
 	}
 	if code, body = s.sendWith(t, fogBell+"/song", "bad.dawproject", []byte("no zip"),
 		map[string]string{"rev": s.revision(t, 4), "back": "run"}); code != 422 || !strings.Contains(body, "This is a text") {
-		t.Errorf("%d %s", code, flashOf(body))
+		t.Errorf("got %d %s; want code 422, body with \"This is a text\"", code, flashOf(body))
 	}
 }

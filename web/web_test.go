@@ -166,7 +166,7 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 			"/proposal?cut-i1=9", fogBell+"/proposal?cut-i1=99") {
 		code, body := s.get(t, path)
 		if code != http.StatusOK || !strings.Contains(body, "</html>") {
-			t.Errorf("%s: %d", path, code)
+			t.Errorf("got %s: %d; want code %v, body with \"</html>\"", path, code, http.StatusOK)
 		}
 		if m := outside.FindString(body); m != "" {
 			t.Errorf("%s points outside: %s", path, m)
@@ -181,7 +181,7 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	for _, path := range []string{"/projects/99/", "/projects/x/", "/instruments/99", "/nowhere",
 		"/projects/99/patch-sheet.csv"} {
 		if code, body := s.get(t, path); code != http.StatusNotFound || !strings.Contains(body, "There is nothing") {
-			t.Errorf("%s: %d", path, code)
+			t.Errorf("got %s: %d; want code %v, body with \"There is nothing\"", path, code, http.StatusNotFound)
 		}
 	}
 }
@@ -226,7 +226,8 @@ func TestManyFeedsWithoutAnOutputLeadToAProposal(t *testing.T) {
 	code, body := s.post(t, fogBell+"/edit", form)
 	if code != http.StatusOK ||
 		!strings.Contains(body, "13 feeds have no output. A proposal decides all of them at once") {
-		t.Errorf("%d, %s", code, flashOf(body))
+		t.Errorf("got %d, %s; want code %v, body with \"13 feeds have no output. A proposal decides all of them at once\"",
+			code, flashOf(body), http.StatusOK)
 	}
 	if _, body := s.get(t, fogBell+"/?output=i1:4"); !strings.Contains(body, "ports 9–10 · host 19–20") {
 		t.Error("the output's panel does not say both the instrument's and the host's numbers")
@@ -243,7 +244,7 @@ func TestWhatIsRemovedCanBePutBack(t *testing.T) {
 		link := regexp.MustCompile(`href="` + path + `/?">`)
 		_, body := s.post(t, path+"/remove", nil) // the answer is the list
 		if !strings.Contains(flashOf(body), name+" is off") || link.MatchString(body) {
-			t.Errorf("%s: %s", path, flashOf(body))
+			t.Errorf("got %s: %s; want flashOf(body) with %v, not link.MatchString(body)", path, flashOf(body), name+" is off")
 		}
 		back := regexp.MustCompile(`action="([^"]*back=1)"`).FindStringSubmatch(body)
 		if back == nil {
@@ -254,7 +255,7 @@ func TestWhatIsRemovedCanBePutBack(t *testing.T) {
 		}
 	}
 	if code, _ := s.post(t, "/projects/99/remove", nil); code != http.StatusNotFound {
-		t.Errorf("%d", code)
+		t.Errorf("got %d; want code %v", code, http.StatusNotFound)
 	}
 }
 
@@ -297,7 +298,7 @@ func TestChangesFromOtherSitesAreRefused(t *testing.T) {
 		r.Header.Set(header, value)
 		resp, err := s.Client().Do(r)
 		if code, _ := read(t, resp, err); code != http.StatusForbidden {
-			t.Errorf("%s %s: %d", header, value, code)
+			t.Errorf("got %s %s: %d; want code %v", header, value, code, http.StatusForbidden)
 		}
 	}
 }
@@ -326,7 +327,8 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 		code, body := s.send(t, "/instruments", name, c.data)
 		if code != http.StatusUnprocessableEntity || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) ||
 			!strings.Contains(body, "Nothing was put on the shelf.") || strings.Contains(body, "<b>bold") {
-			t.Errorf("%s: %d, %s", name, code, flashOf(body))
+			t.Errorf("got %s: %d, %s; want code %v, strings.ToLower(body) with strings.ToLower(c.says), body with \"Nothing "+
+				"was put on the shelf.\", body without \"<b>bold\"", name, code, flashOf(body), http.StatusUnprocessableEntity)
 		}
 	}
 	after, err := s.app.Shelf(t.Context())
@@ -374,7 +376,8 @@ func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 	code, body := s.post(t, fogBell+"/edit", name("Kick of window two"))
 	if code != http.StatusConflict || !strings.Contains(flashOf(body), "another window") &&
 		!strings.Contains(flashOf(body), "Another window") || !strings.Contains(body, "Kick of window one") {
-		t.Errorf("%d, %s", code, flashOf(body))
+		t.Errorf("got %d, %s; want code %v, not !strings.Contains(flashOf(body), \"another window\") && !strings.Conta…, "+
+			"body with \"Kick of window one\"", code, flashOf(body), http.StatusConflict)
 	}
 }
 
@@ -399,7 +402,8 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 		code, body := s.post(t, fogBell+"/edit", c.form)
 		if code != http.StatusUnprocessableEntity || !strings.Contains(flashOf(body), c.says) ||
 			!strings.Contains(body, `class="view-lanes"`) {
-			t.Errorf("%v: %d, %s", c.form, code, flashOf(body))
+			t.Errorf("got %v: %d, %s; want code %v, flashOf(body) with %v, body with \"class=\\\"view-lanes\\\"\"", c.form,
+				code, flashOf(body), http.StatusUnprocessableEntity, c.says)
 		}
 		for _, field := range []string{"number", "name", "gain"} {
 			if c.form.Has("lane") && c.form.Has(field) && !marksInvalid(body, c.form.Get("lane"), field, c.form.Get(field)) {

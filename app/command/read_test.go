@@ -99,7 +99,7 @@ func TestPartsOfOtherFormsAreReadAlike(t *testing.T) {
 	form := url.Values{"outputs-4": {"8x2"}, "port-4": {"3"}, "outputs-5": {"?"}, "name": {"Cue"}}
 	got, err := command.ReadPart[choice](form, "-4")
 	if err != nil || got.Port != 3 || len(got.Outputs) != 1 {
-		t.Errorf("%+v, %v", got, err)
+		t.Errorf("got %+v, %v; want got.Port 3, len(got.Outputs) 1", got, err)
 	}
 	var f *command.Fault
 	if _, err := command.ReadPart[choice](form, "-5"); !errors.As(err, &f) || f.Field != "outputs-5" {

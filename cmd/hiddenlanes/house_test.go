@@ -34,17 +34,18 @@ func TestDriftForScripts(t *testing.T) {
 	code, out, errs := call("drift", "--data", data)
 	v := decode[struct{ Projects []projectDrift }](t, out)
 	if code != 0 || errs != "" || len(v.Projects) != 4 {
-		t.Fatalf("%d %s %s", code, errs, out)
+		t.Fatalf("got %d %s %s; want code 0, errs \"\", len(v.Projects) 4", code, errs, out)
 	}
 	fog := v.Projects[slices.IndexFunc(v.Projects, func(p projectDrift) bool { return p.Name == "Cue 03 Fog Bell" })]
 	if fog.Drift != 2 || fog.Follows != 1 || len(fog.Differences) != 2 ||
 		fog.Differences[0] != (difference{"kit/hat", "name", "Hats", "Hat"}) ||
 		fog.Differences[1].Here != "Drums and main mix" {
-		t.Errorf("%+v", fog)
+		t.Errorf("got %+v; want fog.Drift 2, fog.Follows 1, len(fog.Differences) 2, fog.Differences[0] "+
+			"(difference{\"kit/hat\", \"name\", \"Hats\", \"Hat\"}), fog.Differences[1].Here \"Drums and main mix\"", fog)
 	}
 	if code, out, _ := call("drift", "--data", data, "--project", "cue 07 night crossing", "--json=false"); code != 0 ||
 		!strings.Contains(out, "the house: Hats") || strings.Contains(out, "Cue 03") {
-		t.Errorf("%d %s", code, out)
+		t.Errorf("got %d %s; want code 0, out with \"the house: Hats\", out without \"Cue 03\"", code, out)
 	}
 }
 
@@ -66,20 +67,22 @@ func TestLearnForScripts(t *testing.T) {
 		}
 	}](t, out)
 	if code != 0 || v.Projects != 5 {
-		t.Fatalf("%d %s %s", code, errs, out)
+		t.Fatalf("got %d %s %s; want code 0, v.Projects 5", code, errs, out)
 	}
 	hat := slices.IndexFunc(v.Roles, func(x learnedLine) bool { return x.Role == "kit/hat" && x.Field == "name" })
 	if hat < 0 || v.Roles[hat].Value != "Hat" || v.Roles[hat].Agree != 3 || v.Roles[hat].Of != 3 ||
 		v.Roles[hat].Chart != "Hats" {
-		t.Errorf("%+v", v.Roles)
+		t.Errorf("got %+v; want hat at least 0, v.Roles[hat].Value \"Hat\", v.Roles[hat].Agree 3, v.Roles[hat].Of 3, "+
+			"v.Roles[hat].Chart \"Hats\"", v.Roles)
 	}
 	if len(v.Orders) == 0 || v.Orders[0].Rule != "Kemeny" || v.Orders[0].Gap != 0 {
-		t.Errorf("%+v", v.Orders)
+		t.Errorf("got %+v; want len(v.Orders) not 0, v.Orders[0].Rule \"Kemeny\", v.Orders[0].Gap 0", v.Orders)
 	}
 	if code, _, errs := call("learn", "--data", data, write(t, "x.txt", []byte("x"))); code != 1 ||
 		!strings.Contains(errs, "This is a text") ||
 		!strings.Contains(errs, "Import DAWproject (.dawproject) or Project bundle (.json).") {
-		t.Errorf("%d %s", code, errs)
+		t.Errorf("got %d %s; want code 1, errs with \"This is a text\", errs with \"Import DAWproject (.dawproject) or "+
+			"Project bundle (.json).\"", code, errs)
 	}
 }
 
@@ -101,7 +104,8 @@ func TestSwapForScripts(t *testing.T) {
 	v := decode[report](t, out)
 	if code != 0 || v.Applied || v.Pairs[0].From != "Kick In" || v.Pairs[0].To != "Kick" || v.Pairs[0].Lane != 5 ||
 		len(v.Kept) == 0 || len(v.New) == 0 {
-		t.Fatalf("%d %s %s", code, errs, out)
+		t.Fatalf("got %d %s %s; want code 0, not v.Applied, v.Pairs[0].From \"Kick In\", v.Pairs[0].To \"Kick\", "+
+			"v.Pairs[0].Lane 5, len(v.Kept) not 0, len(v.New) not 0", code, errs, out)
 	}
 	sum := 0
 	for _, p := range v.Pairs {
@@ -116,14 +120,14 @@ func TestSwapForScripts(t *testing.T) {
 	}
 	code, out, errs = call(append(args, "--apply", "--song")...)
 	if v := decode[report](t, out); code != 0 || !v.Applied {
-		t.Fatalf("%d %s", code, errs)
+		t.Fatalf("got %d %s; want code 0, v.Applied", code, errs)
 	}
 	if code, _, errs := call(args...); code != 1 || !strings.Contains(errs, "it has: Flint Twelve") {
-		t.Errorf("%d %s", code, errs)
+		t.Errorf("got %d %s; want code 1, errs with \"it has: Flint Twelve\"", code, errs)
 	}
 	if code, _, errs := call("swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "Flint Twelve", "--to",
 		"gm"); code != 1 || !strings.Contains(errs, "key map") {
-		t.Errorf("%d %s", code, errs)
+		t.Errorf("got %d %s; want code 1, errs with \"key map\"", code, errs)
 	}
 }
 
@@ -155,24 +159,25 @@ func TestRekeyForScripts(t *testing.T) {
 	v := decode[report](t, text)
 	if code != 0 || errs != "" || len(v.Keys) != 4 || len(v.Unmatched) != 1 || v.Unmatched[0].Key != 54 ||
 		v.Unmatched[0].Fate != "left" || v.Keys[0].To != 24 || v.Keys[0].Notes != 2 {
-		t.Fatalf("%d %s %s", code, errs, text)
+		t.Fatalf("got %d %s %s; want code 0, errs \"\", len(v.Keys) 4, len(v.Unmatched) 1, v.Unmatched[0].Key 54, "+
+			"v.Unmatched[0].Fate \"left\", v.Keys[0].To 24, v.Keys[0].Notes 2", code, errs, text)
 	}
 	if k := keys(); k[24] != 2 || k[26] != 1 || k[30] != 1 || k[70] != 1 || k[54] != 1 || k[36] != 0 {
-		t.Errorf("%v", k)
+		t.Errorf("got %v; want k[24] 2, k[26] 1, k[30] 1, k[70] 1, k[54] 1, k[36] 0", k)
 	}
 	if code, _, errs = call("rekey", in, "--from", "gm", "--to", kit, "--out", out, "--drop", "38", "--move",
 		"54=70"); code != 0 {
 		t.Fatal(errs)
 	}
 	if k := keys(); k[70] != 2 || k[26] != 0 || k[38] != 0 {
-		t.Errorf("%v", k)
+		t.Errorf("got %v; want k[70] 2, k[26] 0, k[38] 0", k)
 	}
 	if code, _, errs = call("rekey", in, "--from", "gm", "--to", "Flint Twelve", "--data", sampleData(t), "--out", out,
 		"--drop-rest"); code != 0 {
 		t.Fatal(errs)
 	}
 	if k := keys(); k[54] != 0 || k[36] != 2 || k[56] != 1 {
-		t.Errorf("%v", k)
+		t.Errorf("got %v; want k[54] 0, k[36] 2, k[56] 1", k)
 	}
 	// Back and forth through the same map the file is the same, byte for byte.
 	back := filepath.Join(t.TempDir(), "back.mid")
@@ -204,11 +209,11 @@ func TestTheLibraryGoesOutAndComesIn(t *testing.T) {
 	}
 	fresh := filepath.Join(t.TempDir(), "new")
 	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 4 new") {
-		t.Fatalf("%d %s %s", code, out, errs)
+		t.Fatalf("got %d %s %s; want code 0, out with \"projects: 4 new\"", code, out, errs)
 	}
 	if code, out, errs := call("import", "--data", fresh, file); code != 0 || !strings.Contains(out, "projects: 0 new") ||
 		!strings.Contains(out, "4 here already") {
-		t.Fatalf("%d %s %s", code, out, errs)
+		t.Fatalf("got %d %s %s; want code 0, out with \"projects: 0 new\", out with \"4 here already\"", code, out, errs)
 	}
 	_, a, _ := call("drift", "--data", data)
 	_, b, _ := call("drift", "--data", fresh)

@@ -88,12 +88,15 @@ func TestReadAnInstrument(t *testing.T) {
 	code, out, errs := call("read", write(t, "kit.sf2", testkit.Kit().Bytes()), "--json")
 	v := decode[voices](t, out)
 	if code != 0 || errs != "" || v.Kind != "instruments" || v.Format != "soundfont2" || v.Warnings == nil {
-		t.Fatalf("%d %s %+v", code, errs, v)
+		t.Fatalf(
+			"got %d %s %+v; want code 0, errs \"\", v.Kind \"instruments\", v.Format \"soundfont2\", v.Warnings not nil",
+			code, errs, v)
 	}
 	kick := v.Instruments[0].Voices[0]
 	if in := v.Instruments[0]; in.Name != "Harbour Kit" || in.Bank != 128 || kick.Name != "Kick In" ||
 		kick.Role != "kit/kick/in" || kick.Width != "mono" || !slices.Equal(kick.Keys, []int{36}) {
-		t.Errorf("%+v", in)
+		t.Errorf("got %+v; want in.Name \"Harbour Kit\", in.Bank 128, kick.Name \"Kick In\", kick.Role \"kit/kick/in\", "+
+			"kick.Width \"mono\", %v", in, []int{36})
 	}
 }
 
@@ -110,11 +113,14 @@ func TestReadASong(t *testing.T) {
 		}
 	}](t, out)
 	if code != 0 || v.Kind != "song" || v.Format != "smf" || v.Division != 480 || v.Seconds != 1 || v.Tempo[0].BPM != 120 {
-		t.Errorf("%d %s", code, out)
+		t.Errorf(
+			"got %d %s; want code 0, v.Kind \"song\", v.Format \"smf\", v.Division 480, v.Seconds 1, v.Tempo[0].BPM 120", code,
+			out)
 	}
 	if c := v.Channels; len(c) != 1 || c[0].Channel != 10 || c[0].Port != 1 || c[0].Events != 3 ||
 		fmt.Sprint(c[0].Keys) != "map[36:2 38:1]" {
-		t.Errorf("%+v", c)
+		t.Errorf("got %+v; want len(c) 1, c[0].Channel 10, c[0].Port 1, c[0].Events 3, fmt.Sprint(c[0].Keys) \"map[36:2 "+
+			"38:1]\"", c)
 	}
 }
 
@@ -127,12 +133,13 @@ func TestProposeForScripts(t *testing.T) {
 	}
 	v := decode[proposal](t, out)
 	if len(v.Outputs) != 3 || v.Cost == nil || *v.Cost == 0 {
-		t.Fatalf("%s", out)
+		t.Fatalf("got %s; want len(v.Outputs) 3, v.Cost not nil, *v.Cost not 0", out)
 	}
 	o := v.Outputs[0]
 	if o.Number != 1 || !slices.Equal(o.Ports, []int{1, 2}) || o.Lane != 7 || o.Bus != "Kit" ||
 		o.Feeds[0].Role != "kit/kick/in" || o.Feeds[0].Wish != 2 || o.Feeds[0].Uses != 1 {
-		t.Errorf("%+v", o)
+		t.Errorf("got %+v; want o.Number 1, %v, o.Lane 7, o.Bus \"Kit\", o.Feeds[0].Role \"kit/kick/in\", o.Feeds[0].Wish "+
+			"2, o.Feeds[0].Uses 1", o, []int{1, 2})
 	}
 	var parked []string
 	for _, p := range v.Parked {
@@ -221,10 +228,11 @@ func TestReadEveryFormat(t *testing.T) {
 		v := decode[voices](t, out)
 		if code != 0 || v.Kind != "instruments" || v.Format != format || len(v.Instruments) != 1 ||
 			len(v.Instruments[0].Voices) != 2 {
-			t.Fatalf("%s: %d %s %s", format, code, errs, out)
+			t.Fatalf("got %s: %d %s %s; want code 0, v.Kind \"instruments\", v.Format %v, len(v.Instruments) 1, "+
+				"len(v.Instruments[0].Voices) 2", format, code, errs, out, format)
 		}
 		if s := v.Instruments[0].Voices[1]; s.Role != "kit/snare/top" || !slices.Equal(s.Keys, []int{38}) {
-			t.Errorf("%s: %+v", format, s)
+			t.Errorf("got %s: %+v; want s.Role \"kit/snare/top\", %v", format, s, []int{38})
 		}
 	}
 	// An include is looked for in the file's own folder only.
@@ -232,7 +240,7 @@ func TestReadEveryFormat(t *testing.T) {
 	code, _, errs := call("read",
 		write(t, "in.sfz", []byte(`#include "`+outside+`"`+"\n#include \"../../x.sfz\"\n<region> key=36")))
 	if code != 1 || !strings.Contains(errs, "outside the folder") {
-		t.Errorf("%d %s", code, errs)
+		t.Errorf("got %d %s; want code 1, errs with \"outside the folder\"", code, errs)
 	}
 }
 
@@ -246,7 +254,7 @@ func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 		t.Helper()
 		code, out, errs := call(append([]string{"propose", kit, "--instrument", "kit", "--json"}, args...)...)
 		if code != 0 {
-			t.Fatalf("%v: %s", args, errs)
+			t.Fatalf("got %v: %s; want code 0", args, errs)
 		}
 		return decode[proposal](t, out)
 	}
@@ -286,7 +294,8 @@ func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 		Shares  [][]string
 	}](t, out)
 	if code != 0 || len(steps) != 8 || steps[7].Cost != 0 || steps[0].Outputs != 1 || len(steps[0].Shares[0]) != 8 {
-		t.Errorf("%d %s %s", code, errs, out)
+		t.Errorf("got %d %s %s; want code 0, len(steps) 8, steps[7].Cost 0, steps[0].Outputs 1, len(steps[0].Shares[0]) 8",
+			code, errs, out)
 	}
 	for i := range steps[1:] {
 		if steps[i].Cost <= steps[i+1].Cost {
@@ -364,12 +373,14 @@ func TestCheckForScripts(t *testing.T) {
 	if v := decode[report](t, out); code != 0 || errs != "" || len(v.Findings) != 1 ||
 		v.Findings[0].Code != "double-path" || v.Findings[0].Severity != "wrong" || v.Findings[0].Why == "" ||
 		v.Findings[0].Mend == "" {
-		t.Errorf("%d %s %s", code, errs, out)
+		t.Errorf("got %d %s %s; want code 0, errs \"\", len(v.Findings) 1, v.Findings[0].Code \"double-path\", "+
+			"v.Findings[0].Severity \"wrong\", v.Findings[0].Why not \"\", v.Findings[0].Mend not \"\"", code, errs, out)
 	}
 	// Nothing is assigned in Cue 14, so what is wanted is silent.
 	code, out, errs = call("check", "--data", data)
 	if v := decode[report](t, out); code != 3 || len(v.Findings) < 7 || v.Findings[0].Severity == "" || errs != "" {
-		t.Errorf("%d %s %s", code, errs, out)
+		t.Errorf("got %d %s %s; want code 3, len(v.Findings) at least 7, v.Findings[0].Severity not \"\", errs \"\"",
+			code, errs, out)
 	}
 }
 
@@ -383,7 +394,7 @@ func TestRunSheetForScripts(t *testing.T) {
 	}
 	if code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--json=false"); code != 0 ||
 		!strings.Contains(out, "[ ] 1. Load Brinework Kit") {
-		t.Errorf("%d %s %s", code, errs, out)
+		t.Errorf("got %d %s %s; want code 0, out with \"[ ] 1. Load Brinework Kit\"", code, errs, out)
 	}
 	steps := map[string]int{}
 	for _, profile := range []string{"", "Numbered slots and sends", "every port cabled"} {
@@ -391,7 +402,8 @@ func TestRunSheetForScripts(t *testing.T) {
 		v := decode[sheet](t, out)
 		if code != 0 || len(v.Steps) < 6 || v.Steps[0].Number != 1 || v.Steps[0].Verify == "" ||
 			v.Steps[len(v.Steps)-1].Place != "by ear" {
-			t.Fatalf("%s: %d %s %s", profile, code, errs, out)
+			t.Fatalf("got %s: %d %s %s; want code 0, len(v.Steps) at least 6, v.Steps[0].Number 1, v.Steps[0].Verify not "+
+				"\"\", v.Steps[len(v.Steps)-1].Place \"by ear\"", profile, code, errs, out)
 		}
 		steps[profile] = len(v.Steps)
 	}
@@ -423,15 +435,15 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 	}
 	if code, out, errs := call("import", "--data", fresh, "--project", name,
 		filepath.Join(dir, "cue.dawproject")); code != 0 || !strings.Contains(out, "0 are in doubt") {
-		t.Errorf("%d %s %s", code, out, errs)
+		t.Errorf("got %d %s %s; want code 0, out with \"0 are in doubt\"", code, out, errs)
 	}
 	code, out, _ := call("check", "--data", fresh, "--project", name)
 	if code != 0 || !strings.Contains(out, "double-path") {
-		t.Errorf("%d %s", code, out)
+		t.Errorf("got %d %s; want code 0, out with \"double-path\"", code, out)
 	}
 	if code, out, errs := call("import", "--data", fresh, filepath.Join(dir, "cue.dawproject")); code != 0 ||
 		!strings.Contains(out, "lanes") {
-		t.Errorf("%d %s %s", code, out, errs)
+		t.Errorf("got %d %s %s; want code 0, out with \"lanes\"", code, out, errs)
 	}
 	for says, args := range map[string][]string{
 		"is a patch sheet":   {"import", "--data", fresh, filepath.Join(dir, "cue.csv")},

@@ -126,14 +126,15 @@ func TestKeysAreMappedThroughRoles(t *testing.T) {
 	}
 	rule := MapKeys(GeneralMIDI(), to).Rule(map[midi.Key]Fate{54: {To: 26}, 38: {To: 60}}, true)
 	if rule[54] != (Fate{To: 26}) || rule[38] != (Fate{To: 60}) || !rule[56].Drop || rule[42] != (Fate{To: 29}) {
-		t.Errorf("%v", rule)
+		t.Errorf("got %v; want rule[54] (Fate{To: 26}), rule[38] (Fate{To: 60}), rule[56].Drop, rule[42] (Fate{To: 29})",
+			rule)
 	}
 }
 
 func TestAKeyMapOntoItselfChangesNothing(t *testing.T) {
 	for _, m := range MapKeys(GeneralMIDI(), GeneralMIDI()).Keys {
 		if m.Key != m.To || !m.Found || m.Shared {
-			t.Errorf("%+v", m)
+			t.Errorf("got %+v; want m.Key %v, m.Found, not m.Shared", m, m.To)
 		}
 	}
 }
@@ -151,6 +152,6 @@ func TestWhoCanStandInForWhom(t *testing.T) {
 		}
 	}
 	if p := assign([][]int64{{5, 1}, {1, forbidden}}); !slices.Equal(p, []int{1, 0}) {
-		t.Errorf("%v", p)
+		t.Errorf("got %v; want %v", p, []int{1, 0})
 	}
 }

@@ -56,7 +56,7 @@ func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
 	}
 	// Flint has no second kick microphone: the lane stays, empty, kept for its role.
 	if l := testkit.Lane(p, "Kick Out"); l == nil || len(l.Sources) != 0 || l.Kept != "kit/kick/out" {
-		t.Errorf("%+v", l)
+		t.Errorf("got %+v; want l not nil, len(l.Sources) 0, l.Kept \"kit/kick/out\"", l)
 	}
 	if len(p.Buses()) != buses || len(p.Lanes) < lanes || len(p.Placed) != 1 ||
 		p.Placed[0].Instrument.Name != "Flint Twelve" || p.Placed[0].Shelf != 7 {
@@ -66,7 +66,7 @@ func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
 	pl := &p.Placed[0]
 	for _, f := range pl.AllFeeds() {
 		if a := pl.Feeds[f.ID]; a.State == plan.Undecided || a.Pin != nil {
-			t.Errorf("%s: %+v", f.Name, a)
+			t.Errorf("got %s: %+v; want a.State not %v, a.Pin nil", f.Name, a, plan.Undecided)
 		}
 	}
 	if steps := runsheet.Make(p); len(steps) == 0 {
@@ -105,16 +105,16 @@ func TestByHandWhereTheUserKnowsBetter(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit())
 	s := swap(t, p, pads(), map[string]string{"kin": "pad3", "kout": "pad1", "hat": ""})
 	if got := onLane(p, "Kick Out"); !slices.Equal(got, []string{"Kick"}) {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want %v", got, []string{"Kick"})
 	}
 	if got := onLane(p, "Kick In"); !slices.Equal(got, []string{"Clap"}) {
-		t.Errorf("%v", got)
+		t.Errorf("got %v; want %v", got, []string{"Clap"})
 	}
 	if got := testkit.Lane(p, "Hat"); len(got.Sources) != 0 || got.Kept != "kit/hat" {
-		t.Errorf("%+v", got)
+		t.Errorf("got %+v; want len(got.Sources) 0, got.Kept \"kit/hat\"", got)
 	}
 	if !s.Pairs[0].ByHand {
-		t.Errorf("%+v", s.Pairs[0])
+		t.Errorf("got %+v; want s.Pairs[0].ByHand", s.Pairs[0])
 	}
 	if _, err := carry.Match(testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit()), "i1", sample.FlintTwelve(), 0,
 		map[string]string{"kin": "pad1", "kout": "pad1"}); err == nil {
@@ -143,6 +143,6 @@ func TestPartsKeepTheirAddresses(t *testing.T) {
 		used[part.Address] = true
 	}
 	if at["woodwind/flute"].Channel != 12 || at["woodwind/bassoon"].Channel != 16 {
-		t.Errorf("%v", at)
+		t.Errorf("got %v; want at[\"woodwind/flute\"].Channel 12, at[\"woodwind/bassoon\"].Channel 16", at)
 	}
 }

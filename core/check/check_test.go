@@ -138,7 +138,7 @@ func TestEveryRuleIsDocumentedOnce(t *testing.T) {
 	seen := map[string]bool{}
 	for _, r := range check.Rules {
 		if r.Code == "" || r.Title == "" || len(r.Doc) < 60 || seen[r.Code] {
-			t.Errorf("%+v", r)
+			t.Errorf("got %+v; want r.Code not \"\", r.Title not \"\", len(r.Doc) at least 60, not seen[r.Code]", r)
 		}
 		seen[r.Code] = true
 	}

@@ -505,7 +505,7 @@ func TestAFindingMayBeLetStand(t *testing.T) {
 		t.Errorf("it is still found: %v", got)
 	}
 	if _, accepted := check.Both(trace.New(p)); len(accepted) != 1 || accepted[0].Accepted != "meant as a layer" {
-		t.Errorf("%+v", accepted)
+		t.Errorf("got %+v; want len(accepted) 1, accepted[0].Accepted \"meant as a layer\"", accepted)
 	}
 	p.Host.Profile.MIDIPorts = 1 // its cause changes: of all addresses none is free any more
 	for c := range 16 {

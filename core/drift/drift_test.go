@@ -39,7 +39,7 @@ func TestAFreshProposalIsInLine(t *testing.T) {
 		testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet()),
 		testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit(), sample.BrineworkKit())} {
 		if ds := drift.Of(p, nil, nil); len(ds) > 0 {
-			t.Errorf("%v", say(ds))
+			t.Errorf("got %v; want len(ds) at most 0", say(ds))
 		}
 	}
 }
@@ -61,7 +61,7 @@ func TestWhatDiffersIsFoundAndBroughtIntoLine(t *testing.T) {
 	slices.Sort(got)
 	slices.Sort(want)
 	if !slices.Equal(got, want) {
-		t.Errorf("\n%q\n%q", got, want)
+		t.Errorf("got \n%q\n%q; want %v", got, want, want)
 	}
 	testkit.Edit(t, p, drift.Align(nil, nil, nil))
 	if ds := drift.Of(p, nil, nil); len(ds) > 0 {
@@ -73,7 +73,7 @@ func TestWhatDiffersIsFoundAndBroughtIntoLine(t *testing.T) {
 		}
 	}
 	if _, err := drift.Align(nil, nil, nil)(p); !errors.Is(err, drift.ErrInLine) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, drift.ErrInLine)", err)
 	}
 }
 
@@ -132,17 +132,18 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	ds := drift.Of(p, c, nil)
 	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1") ||
 		!strings.Contains(say, "send 6 to another bus") {
-		t.Errorf("%s: %v", say, ds)
+		t.Errorf("got %s: %v; want say with \"rename 3 lanes\", say with \"move 1\", say with \"send 6 to another bus\"",
+			say, ds)
 	}
 	testkit.Edit(t, p, drift.Align(c, nil, nil))
 	if p.Chart.VersionNumber() != 3 || len(drift.Of(p, c, nil)) > 0 {
-		t.Errorf("%v", say(drift.Of(p, c, nil)))
+		t.Errorf("got %v; want p.Chart.VersionNumber() 3, len(drift.Of(p, c, nil)) at most 0", say(drift.Of(p, c, nil)))
 	}
 	if l := testkit.Lane(p, "Hat"); l.Number != 5 {
 		t.Errorf("the hat is on %d", l.Number)
 	}
 	if l, b := testkit.Lane(p, "Room Far"), testkit.Lane(p, "Ambience"); b == nil || l.To != b.ID {
-		t.Errorf("%+v %+v", l, b)
+		t.Errorf("got %+v %+v; want b not nil, l.To %v", l, b, b.ID)
 	}
 	// A new proposal in a project that follows the chart is in line with it.
 	fresh := testkit.Project(t, plan.Host{}, "19x2", sample.BrineworkKit())
@@ -150,10 +151,10 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	pr := testkit.Propose(t, fresh, "i1")
 	testkit.Edit(t, fresh, pr.Accept(pr.Everything()))
 	if ds := drift.Of(fresh, c, nil); len(ds) > 0 {
-		t.Errorf("%v", say(ds))
+		t.Errorf("got %v; want len(ds) at most 0", say(ds))
 	}
 	if fresh.ByNumber()[0].Name != "Hat" || testkit.Lane(fresh, "BD In") == nil {
-		t.Errorf("%v", fresh.ByNumber()[0])
+		t.Errorf("got %v; want fresh.ByNumber()[0].Name \"Hat\", testkit.Lane(fresh, \"BD In\") not nil", fresh.ByNumber()[0])
 	}
 }
 
@@ -174,22 +175,23 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 	}
 	most := drift.Survey(all)
 	if len(most.Compare(facts[0], all[0])) != 0 {
-		t.Errorf("%v", say(most.Compare(facts[0], all[0])))
+		t.Errorf("got %v; want len(most.Compare(facts[0], all[0])) 0", say(most.Compare(facts[0], all[0])))
 	}
 	got := say(most.Compare(facts[2], all[2]))
 	if len(got) != 3 || !slices.Contains(got, "woodwind/oboe midi ch 9→ch 3") ||
 		!slices.Contains(got, "woodwind/flute output 1→2") {
-		t.Errorf("%v", got)
+		t.Errorf(
+			"got %v; want len(got) 3, got with \"woodwind/oboe midi ch 9→ch 3\", got with \"woodwind/flute output 1→2\"", got)
 	}
 	// With other outputs the instrument is no longer compared with those that have six.
 	wide := drift.Gather(testkit.Mapped(t, plan.Host{}, "12x2", sample.ReedCabinet()))
 	wide.Lanes[0].Output = "12"
 	if ds := most.Compare(wide, drift.Points(nil, wide)); len(ds) != 0 {
-		t.Errorf("%v", say(ds))
+		t.Errorf("got %v; want len(ds) 0", say(ds))
 	}
 	testkit.Edit(t, projects[2], drift.Align(nil, most, nil))
 	if ds := drift.Of(projects[2], nil, most); len(ds) > 0 {
-		t.Errorf("%v", say(ds))
+		t.Errorf("got %v; want len(ds) at most 0", say(ds))
 	}
 }
 
@@ -202,12 +204,14 @@ func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 	}
 	ds := drift.Of(p, c, nil)
 	if len(ds) != 4 || ds[0].Attribute != drift.Microphones || ds[0].Here != "Close, High, Mid, Room" {
-		t.Fatalf("%v", say(ds))
+		t.Fatalf("got %v; want len(ds) 4, ds[0].Attribute %v, ds[0].Here \"Close, High, Mid, Room\"", say(ds),
+			drift.Microphones)
 	}
 	testkit.Edit(t, p, drift.Align(c, nil, nil))
 	if ds := drift.Of(p, c, nil); len(ds) > 0 || p.Placed[0].Feeds["part1.mid"].State != plan.Off ||
 		p.Placed[0].Feeds["part1.close"].State != plan.Assigned {
-		t.Errorf("%v", say(ds))
+		t.Errorf("got %v; want len(ds) at most 0, p.Placed[0].Feeds[\"part1.mid\"].State %v, "+
+			"p.Placed[0].Feeds[\"part1.close\"].State %v", say(ds), plan.Off, plan.Assigned)
 	}
 }
 
@@ -235,18 +239,20 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 	}
 	if x := line("name:kit/hat"); x.Value != "HH" || x.Agree != 4 || x.Of != 5 || x.Outliers[0].Value != "Hat" ||
 		!slices.Equal(x.Outliers[0].Projects, []string{"Reel 5"}) || x.Same() {
-		t.Errorf("%+v", x)
+		t.Errorf("got %+v; want x.Value \"HH\", x.Agree 4, x.Of 5, x.Outliers[0].Value \"Hat\", %v, not x.Same()", x,
+			[]string{"Reel 5"})
 	}
 	if x := line("colour:kit/cymbal/ride"); x.Value != "#20a060" || x.Agree != 4 {
-		t.Errorf("%+v", x)
+		t.Errorf("got %+v; want x.Value \"#20a060\", x.Agree 4", x)
 	}
 	if x := line("bus:kit"); x.Value != "Drums" || x.Agree != 5 || !x.Same() {
-		t.Errorf("%+v", x)
+		t.Errorf("got %+v; want x.Value \"Drums\", x.Agree 5, x.Same()", x)
 	}
 	i := slices.IndexFunc(l.Orders, func(o drift.Order) bool { return o.Parent == "kit" })
 	if o := l.Orders[i]; o.Roles[0] != "kit/snare" || o.Roles[1] != "kit/kick" || o.Voters != 5 || o.Agree != 4 ||
 		!slices.Equal(o.Outliers, []string{"Reel 5"}) || o.Cost != 1 || o.Bound != 1 || o.Same {
-		t.Errorf("%+v", l.Orders[i])
+		t.Errorf("got %+v; want o.Roles[0] \"kit/snare\", o.Roles[1] \"kit/kick\", o.Voters 5, o.Agree 4, %v, o.Cost 1, "+
+			"o.Bound 1, not o.Same", l.Orders[i], []string{"Reel 5"})
 	}
 	// One against one says nothing against the chart.
 	tied := drift.Learn(nil, all[3:5], midi.MiddleC3)
@@ -267,7 +273,9 @@ func TestTheChartIsLearnedFromWhatProjectsDo(t *testing.T) {
 	}
 	if c.Label("kit/hat") != "HH" || c.Compare("kit/snare", "kit/kick") > 0 ||
 		c.Colour("kit/cymbal/ride") != house.Colour("kit/cymbal/ride") || c.Compare("kit/tom", "kit/cymbal") > 0 {
-		t.Errorf("%+v", c)
+		t.Errorf("got %+v; want c.Label(\"kit/hat\") \"HH\", c.Compare(\"kit/snare\", \"kit/kick\") at most 0, "+
+			"c.Colour(\"kit/cymbal/ride\") house.Colour(\"kit/cymbal/ride\"), c.Compare(\"kit/tom\", \"kit/cymbal\") at most 0",
+			c)
 	}
 	if _, err := l.Accept(nil, midi.MiddleC3)(c); err == nil {
 		t.Error("nothing was marked")
@@ -280,7 +288,8 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 	n := p.Template()
 	if len(n.Lanes) != len(p.Lanes) || len(n.Placed) != 0 || testkit.Lane(n, "BD").Kept != "kit/kick/in" ||
 		len(testkit.Lane(n, "BD").Sources) != 0 {
-		t.Fatalf("%+v", n.Lanes[0])
+		t.Fatalf("got %+v; want len(n.Lanes) len(p.Lanes), len(n.Placed) 0, testkit.Lane(n, \"BD\").Kept \"kit/kick/in\", "+
+			"len(testkit.Lane(n, \"BD\").Sources) 0", n.Lanes[0])
 	}
 	in := sample.BrineworkKit()
 	testkit.Edit(t, n, plan.Place(in, p.Placed[0].Outputs, 0))
@@ -303,7 +312,7 @@ func TestFactsAreKeptWhole(t *testing.T) {
 		}
 		back, err := drift.Unpack(data)
 		if err != nil || !reflect.DeepEqual(f, back) {
-			t.Errorf("%v\n%+v\n%+v", err, f, back)
+			t.Errorf("got %v\n%+v\n%+v; want %v", err, f, back, back)
 		}
 	}
 }
@@ -384,9 +393,10 @@ func TestWhatCannotBeBroughtIntoLineIsLeft(t *testing.T) {
 	label, err := drift.Align(c, nil, nil)(p)
 	if err != nil || !strings.Contains(label, "1 cannot be: port 9 ch 3 is past the last MIDI port") ||
 		testkit.Lane(p, "Fl") == nil {
-		t.Errorf("%q %v", label, err)
+		t.Errorf("got %q %v; want label with \"1 cannot be: port 9 ch 3 is past the last MIDI port\", testkit.Lane(p, "+
+			"\"Fl\") not nil", label, err)
 	}
 	if _, err := drift.Align(c, nil, nil)(p); err == nil || !strings.Contains(err.Error(), "MIDI port") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"MIDI port\"", err)
 	}
 }

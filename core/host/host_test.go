@@ -86,7 +86,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 		t.Errorf("the way to the main mix is not open: %v", err)
 	}
 	if err := h.Do(host.MainOff{Lane: l}); err != nil || h.State.Lane(l).AlsoMain {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want not h.State.Lane(l).AlsoMain", err)
 	}
 }
 
@@ -97,7 +97,7 @@ func TestWhatIsBrokenOnPurposeIsNoticed(t *testing.T) {
 		testkit.Edit(t, p, plan.SetProfile(profile))
 		h := host.New(p.AsPlanned(), profile)
 		if d := host.Differences(p, h.State); len(d) > 0 {
-			t.Fatalf("%s: %v", profile.Name, d)
+			t.Fatalf("got %s: %v; want len(d) at most 0", profile.Name, d)
 		}
 		for range 3 {
 			before := p.AsPlanned()
@@ -130,9 +130,9 @@ func TestASoundSaysWhyItIsSilent(t *testing.T) {
 	}
 	heard := host.Sound(&p.Placed[0], h.State, profile)
 	if heard[0].Arrives != 1 || !strings.Contains(heard[0].Route, p.Lanes[0].Name) {
-		t.Errorf("%+v", heard[0])
+		t.Errorf("got %+v; want heard[0].Arrives 1, heard[0].Route with p.Lanes[0].Name", heard[0])
 	}
 	if heard[1].Arrives != 0 || !strings.Contains(heard[1].Route, "no lane") {
-		t.Errorf("%+v", heard[1])
+		t.Errorf("got %+v; want heard[1].Arrives 0, heard[1].Route with \"no lane\"", heard[1])
 	}
 }

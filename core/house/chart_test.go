@@ -68,15 +68,19 @@ func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 		{"kit/kick/in", "wish", "3"}, {"kit/room", "microphones", "Near, Far"},
 		{"kit/snare", "keys", "38, 40"}, {"woodwind/flute", "address", "2:5"}}, midi.MiddleC3))
 	if c.Label("kit/kick/in") != "BD In" || c.Label("kit/kick") != "BD" || c.Label("kit/snare/top") != "Snare Top" {
-		t.Errorf("%q %q %q", c.Label("kit/kick/in"), c.Label("kit/kick"), c.Label("kit/snare/top"))
+		t.Errorf("got %q %q %q; want c.Label(\"kit/kick/in\") \"BD In\", c.Label(\"kit/kick\") \"BD\", "+
+			"c.Label(\"kit/snare/top\") \"Snare Top\"", c.Label("kit/kick/in"), c.Label("kit/kick"), c.Label("kit/snare/top"))
 	}
 	if c.Bus("kit/tom/rack/1") != "Kit" || c.Bus("percussion/shaker") != "" || c.Wish("kit/kick/in", "") != 3 ||
 		c.Wish("kit/kick/sub", "") != 1 || len(c.Microphones("kit/room/far")) != 2 {
-		t.Errorf("%q %q %d", c.Bus("kit/tom/rack/1"), c.Bus("percussion/shaker"), c.Wish("kit/kick/in", ""))
+		t.Errorf("got %q %q %d; want c.Bus(\"kit/tom/rack/1\") \"Kit\", c.Bus(\"percussion/shaker\") \"\", "+
+			"c.Wish(\"kit/kick/in\", \"\") 3, c.Wish(\"kit/kick/sub\", \"\") 1, len(c.Microphones(\"kit/room/far\")) 2",
+			c.Bus("kit/tom/rack/1"), c.Bus("percussion/shaker"), c.Wish("kit/kick/in", ""))
 	}
 	if c.Colour("kit/kick") != "#aa3355" || c.Colour("kit/kick/in") == Colour("kit/kick/in") ||
 		c.Colour("kit/hat") != Colour("kit/hat") {
-		t.Errorf("%s %s", c.Colour("kit/kick"), c.Colour("kit/kick/in"))
+		t.Errorf("got %s %s; want c.Colour(\"kit/kick\") \"#aa3355\", c.Colour(\"kit/kick/in\") not "+
+			"Colour(\"kit/kick/in\"), c.Colour(\"kit/hat\") Colour(\"kit/hat\")", c.Colour("kit/kick"), c.Colour("kit/kick/in"))
 	}
 	shade, _ := colorful.Hex(c.BusColour("kit/kick"))
 	own, _ := colorful.Hex("#aa3355")
@@ -108,10 +112,10 @@ func TestRolesMoveAmongTheirNeighbours(t *testing.T) {
 		"kit/overhead/mono", "kit/hat"}
 	slices.SortFunc(shuffled, c.Compare)
 	if !slices.Equal(shuffled, order) {
-		t.Errorf("%v", shuffled)
+		t.Errorf("got %v; want %v", shuffled, order)
 	}
 	if below := c.Below("kit"); below[0] != "kit/overhead" || below[1] != "kit/kick" || below[2] != "kit/hat" {
-		t.Errorf("%v", below)
+		t.Errorf("got %v; want below[0] \"kit/overhead\", below[1] \"kit/kick\", below[2] \"kit/hat\"", below)
 	}
 	if _, err := Move("kit/hat", "percussion/shaker")(c); err == nil {
 		t.Error("a hat was moved into the percussion")
@@ -120,7 +124,7 @@ func TestRolesMoveAmongTheirNeighbours(t *testing.T) {
 		t.Error("the first was moved up")
 	}
 	if at, ok := c.DividerBetween("kit/room", "percussion/clap"); !ok || at != "percussion" {
-		t.Errorf("%q %v", at, ok)
+		t.Errorf("got %q %v; want ok, at \"percussion\"", at, ok)
 	}
 	if _, ok := c.DividerBetween("kit/kick/in", "kit/snare"); ok {
 		t.Error("a divider inside the kit where nobody wants one")

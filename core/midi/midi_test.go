@@ -32,7 +32,7 @@ func TestPercussionMapStandsWhereTheStandardPutsIt(t *testing.T) {
 func TestAddressPrintsPortOnlyWhenThereIsMoreThanOne(t *testing.T) {
 	for a, want := range map[Address]string{{}: "no channel", {1, 10}: "ch 10", {2, 3}: "port 2 ch 3"} {
 		if a.String() != want {
-			t.Errorf("%#v: %q", a, a.String())
+			t.Errorf("got %#v: %q; want a.String() %v", a, a.String(), want)
 		}
 	}
 }
@@ -50,7 +50,7 @@ func TestKeysAreReadAsPeopleWriteThem(t *testing.T) {
 		}
 	}
 	if k, err := ParseKey("C4", MiddleC4); err != nil || k != 60 {
-		t.Errorf("%d %v", k, err)
+		t.Errorf("got %d %v; want k 60", k, err)
 	}
 	for _, bad := range []string{"128", "-1", "H1", "C", "G#8", "40-36", "C1 36", "1 2 3"} {
 		if got, err := ParseKeys(bad, MiddleC3); err == nil {

@@ -139,7 +139,7 @@ func TestLandingAnOutputOnALane(t *testing.T) {
 	p := mixer(t)
 	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 15)) // the lane goes along
 	if got := lanes(p); got != "5 Kick, 7 Hat, 8 Clap, 9 Drums, 15 Snare" {
-		t.Errorf("%s", got)
+		t.Errorf("got %s; want got \"5 Kick, 7 Hat, 8 Clap, 9 Drums, 15 Snare\"", got)
 	}
 	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 7)) // now two outputs are on one lane
 	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 2 {
@@ -148,7 +148,8 @@ func TestLandingAnOutputOnALane(t *testing.T) {
 	do(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 16)) // and off it again: the hat keeps its own
 	if l := p.Lane(id(p, "Hat")); len(l.Sources) != 1 || l.Number != 7 ||
 		len(p.LanesOf(OutputRef{Placed: "i1", Output: 2})) != 1 {
-		t.Errorf("%s", lanes(p))
+		t.Errorf("got %s; want len(l.Sources) 1, l.Number 7, len(p.LanesOf(OutputRef{Placed: \"i1\", Output: 2})) 1",
+			lanes(p))
 	}
 	refuse(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 2}, 9), "bus")
 	refuse(t, p, ArriveOn(OutputRef{Placed: "i1", Output: 9}, 6), "no output 9")
@@ -176,7 +177,7 @@ func TestTakingAnInstrumentOutLeavesNoReference(t *testing.T) {
 	lane.Sources = append(lane.Sources, OutputRef{second, 1, ""})
 	do(t, p, Remove("i1"))
 	if got := lanes(p); got != "5 Kick, 9 Drums, 10 Other" {
-		t.Errorf("%s", got)
+		t.Errorf("got %s; want got \"5 Kick, 9 Drums, 10 Other\"", got)
 	}
 	if got := p.Lane(id(p, "Kick")).Sources; !slices.Equal(got, []OutputRef{{second, 1, ""}}) {
 		t.Errorf("lane 5 takes %v", got)
@@ -200,7 +201,7 @@ func TestUsesFollowTheChannels(t *testing.T) {
 	}{{all, kick, 5}, {all, part, 7}, {all, byProgram, 7}, {song(ch(1, 1, nil, map[midi.Key]int{36: 4})), kick, 4},
 		{song(), kick, 0}} {
 		if got, known := c.p.Uses(c.f); got != c.want || !known {
-			t.Errorf("%+v: %d", c.f, got)
+			t.Errorf("got %+v: %d; want got %v, known", c.f, got, c.want)
 		}
 	}
 	if _, known := (&Project{}).Uses(kick); known {
@@ -236,7 +237,7 @@ func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 		t.Fatal(err)
 	}
 	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 10}) {
-		t.Errorf("%s", a)
+		t.Errorf("got %s; want ok, a (midi.Address{Port: 1, Channel: 10})", a)
 	}
 	if _, err := Place(rig.Instrument{Name: "Kit",
 		Voices: []rig.Voice{{ID: "v", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Width: audio.Mono}}}, nil,
@@ -249,7 +250,7 @@ func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 	ref := FeedRef{Placed: p.Placed[0].ID, Feed: "p9"}
 	if _, err := SetAddress(ref, midi.Address{Port: 1, Channel: 16})(p); err != nil ||
 		p.Placed[0].Instrument.Parts[8].Address.Channel != 16 {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want p.Placed[0].Instrument.Parts[8].Address.Channel 16", err)
 	}
 	for _, bad := range []Edit{SetAddress(ref, midi.Address{Port: 40, Channel: 1}),
 		SetAddress(FeedRef{Placed: "i9", Feed: "p1"}, midi.Address{})} {
@@ -274,6 +275,6 @@ func TestShortNamesAndDividersComeFromTheHouse(t *testing.T) {
 		}
 	}
 	if d := p.Divided(p.LaneRoles()); d["a"] || d["b"] || !d["c"] || !d["d"] || d["e"] {
-		t.Errorf("%v", d)
+		t.Errorf("got %v; want not d[\"a\"], not d[\"b\"], d[\"c\"], d[\"d\"], not d[\"e\"]", d)
 	}
 }

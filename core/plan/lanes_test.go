@@ -29,7 +29,7 @@ func TestFreeBlock(t *testing.T) {
 	} {
 		got, err := FreeBlock(c.n, c.from, c.limit, ranges(t, c.used))
 		if err != nil || got != c.want {
-			t.Errorf("%+v: %d, %v", c, got, err)
+			t.Errorf("got %+v: %d, %v; want got %v", c, got, err, c.want)
 		}
 	}
 	_, err := FreeBlock(16, 5, 24, ranges(t, "1-4,9,30"))
@@ -74,10 +74,10 @@ func TestFreeBlockIsTheLowest(t *testing.T) {
 
 func TestRangesReadAndWrite(t *testing.T) {
 	if got := ranges(t, " 1-4 , 9;12–13").String(); got != "1–4, 9, 12–13" {
-		t.Errorf("%q", got)
+		t.Errorf("got %q; want got \"1–4, 9, 12–13\"", got)
 	}
 	if got := RangesOf(7, 5, 6, 9).String(); got != "5–7, 9" {
-		t.Errorf("%q", got)
+		t.Errorf("got %q; want got \"5–7, 9\"", got)
 	}
 	for _, bad := range []string{"0", "4-1", "a", "1-", "1--3", "99999999999"} {
 		if r, err := ParseRanges(bad); err == nil {

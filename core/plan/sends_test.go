@@ -28,10 +28,10 @@ func TestSendsAreSetChangedAndTakenAway(t *testing.T) {
 	p, snare, rooms, plate := plated(t)
 	label, err := plan.SendLanes([]string{snare}, plan.Send{To: plate, Level: -9, Pre: true})(p)
 	if err != nil || label != "send Snare to Plate at −9.0 dB, before the fader" {
-		t.Errorf("%q %v", label, err)
+		t.Errorf("got %q %v; want label \"send Snare to Plate at −9.0 dB, before the fader\"", label, err)
 	}
 	if s := p.Lane(snare).Sends; len(s) != 1 || s[0].Level != -9 || !s[0].Pre || p.Lane(rooms).Sends[0].Level != -14 {
-		t.Errorf("%+v", s)
+		t.Errorf("got %+v; want len(s) 1, s[0].Level -9, s[0].Pre, p.Lane(rooms).Sends[0].Level -14", s)
 	}
 	if l := p.Lane(snare); p.Lane(l.To).Name != "Drums" {
 		t.Error("a send took the lane off its own way")
@@ -39,11 +39,11 @@ func TestSendsAreSetChangedAndTakenAway(t *testing.T) {
 	testkit.Edit(t, p, plan.DropSends([]string{rooms}, plate))
 	if _, err := plan.DropSends([]string{rooms}, plate)(p); err == nil ||
 		!strings.Contains(err.Error(), "Rooms has no send to Plate") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"Rooms has no send to Plate\"", err)
 	}
 	testkit.Edit(t, p, plan.DeleteLane(plate)) // what was sent there goes nowhere
 	if s := p.Lane(snare).Sends; len(s) != 0 {
-		t.Errorf("%+v", s)
+		t.Errorf("got %+v; want len(s) 0", s)
 	}
 }
 
@@ -65,7 +65,7 @@ func TestSendsThatCannotBeAreRefused(t *testing.T) {
 			err = q.Validate()
 		}
 		if err == nil || !strings.Contains(err.Error(), says) {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want an error, err.Error() with %v", says, err, says)
 		}
 	}
 	if !p.Reaches(snare, drums) || !p.Reaches(snare, plate) || p.Reaches(drums, snare) || p.Reaches(plate, rooms) {
@@ -73,7 +73,7 @@ func TestSendsThatCannotBeAreRefused(t *testing.T) {
 	}
 	p.Lane(snare).Sends = append(p.Lane(snare).Sends, plan.Send{To: plate})
 	if err := p.Validate(); err == nil || !strings.Contains(err.Error(), "twice") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"twice\"", err)
 	}
 }
 
@@ -82,7 +82,7 @@ func TestSendsComeAlong(t *testing.T) {
 	p, snare, _, plate := plated(t)
 	for what, q := range map[string]*plan.Project{"copy": p.Copy("Next"), "template": p.Template()} {
 		if s := q.Lane(snare).SendInto(plate); s == nil || s.Level != -14 || q.Lane(plate).To != p.Lane(plate).To {
-			t.Errorf("%s: %+v", what, q.Lane(snare))
+			t.Errorf("got %s: %+v; want s not nil, s.Level -14, q.Lane(plate).To p.Lane(plate).To", what, q.Lane(snare))
 		}
 	}
 	// Faders are no part of what is patched; sends and their levels are.

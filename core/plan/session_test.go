@@ -76,7 +76,7 @@ func TestLanesOfASessionAreMatched(t *testing.T) {
 	}
 	for _, c := range [][2]string{{"x1", hat.ID}, {"x2", hat.ID}, {"x2", "not there"}} {
 		if _, err := plan.MatchLane(c[0], c[1])(p.Clone()); err == nil || !strings.Contains(err.Error(), "matched already") {
-			t.Errorf("%v: %v", c, err)
+			t.Errorf("got %v: %v; want an error, err.Error() with \"matched already\"", c, err)
 		}
 	}
 }

@@ -16,7 +16,7 @@ func TestGroupsThatMeetBecomeOne(t *testing.T) {
 	}
 	pl := &p.Placed[0]
 	if len(pl.Together) != 1 || len(pl.Together[0]) != 4 || len(pl.Apart) != 1 {
-		t.Errorf("%v %v", pl.Together, pl.Apart)
+		t.Errorf("got %v %v; want len(pl.Together) 1, len(pl.Together[0]) 4, len(pl.Apart) 1", pl.Together, pl.Apart)
 	}
 	do(t, p, ClearConstraints("i1", []string{"v1", "v2", "v3"}))
 	if len(pl.Together)+len(pl.Apart) != 0 {
@@ -46,7 +46,7 @@ func TestPinnedIsWantedAndSetAsideIsNotPinned(t *testing.T) {
 	do(t, p, SetAside("i1", []string{"v4"}, Off))
 	do(t, p, PinTo("i1", []string{"v4"}, Jack{Output: 2}))
 	if a := p.Placed[0].Feeds["v4"]; a.ByHand || a.State != Undecided || a.Pin.Output != 2 {
-		t.Errorf("%+v", a)
+		t.Errorf("got %+v; want not a.ByHand, a.State %v, a.Pin.Output 2", a, Undecided)
 	}
 	do(t, p, SetAside("i1", []string{"v4"}, Parked))
 	if a := p.Placed[0].Feeds["v4"]; a.Pin != nil || a.State != Parked || a.Output != 4 {
@@ -66,15 +66,15 @@ func TestHalvesAndWholes(t *testing.T) {
 	do(t, p, HalveOutput("i1", 2, true))
 	pl := &p.Placed[0]
 	if a := pl.Feeds["v2"]; a.At() != (Jack{2, rig.Left}) {
-		t.Errorf("%+v", a)
+		t.Errorf("got %+v; want a.At() (Jack{2, rig.Left})", a)
 	}
 	l := p.Lane(id(p, "Snare"))
 	if l.Sources[0] != (OutputRef{"i1", 2, rig.Left}) || l.Width != audio.Mono {
-		t.Errorf("%+v", l)
+		t.Errorf("got %+v; want l.Sources[0] (OutputRef{\"i1\", 2, rig.Left}), l.Width %v", l, audio.Mono)
 	}
 	if o, ok := pl.Output(Jack{2, rig.Right}); !ok || o.PortNames(0) != "4" || pl.PortText(o) != "4" ||
 		len(pl.Jacks()) != 5 {
-		t.Errorf("%+v %v", o, ok)
+		t.Errorf("got %+v %v; want ok, o.PortNames(0) \"4\", pl.PortText(o) \"4\", len(pl.Jacks()) 5", o, ok)
 	}
 	if _, ok := pl.Output(Jack{Output: 2}); ok {
 		t.Error("a halved output is there whole as well")
@@ -82,7 +82,7 @@ func TestHalvesAndWholes(t *testing.T) {
 	do(t, p, Decide(FeedRef{"i1", "v3"}, Assigned, Jack{2, rig.Right}))
 	do(t, p, HalveOutput("i1", 2, false))
 	if got := p.FeedsOn(OutputRef{"i1", 2, ""}); len(got) != 2 {
-		t.Errorf("%+v", got)
+		t.Errorf("got %+v; want len(got) 2", got)
 	}
 	do(t, p, HalveOutput("i1", 2, true))
 	do(t, p, SetOutputs("i1", rig.Lay([]rig.Run{{Count: 4, Width: audio.Mono}}, 1), 10))
@@ -103,7 +103,8 @@ func TestAViewForgetsWhatItNoLongerMaps(t *testing.T) {
 	do(t, p, SetView("i1", func(v *rig.View) { v.Voices = rig.Usual }))
 	pl := &p.Placed[0]
 	if _, ok := pl.Feeds["v1"]; ok || len(pl.Together)+len(pl.Apart) != 0 || len(pl.AllFeeds()) != 3 {
-		t.Errorf("%+v %v %v", pl.Feeds, pl.Together, pl.Apart)
+		t.Errorf("got %+v %v %v; want not ok, len(pl.Together)+len(pl.Apart) 0, len(pl.AllFeeds()) 3", pl.Feeds,
+			pl.Together, pl.Apart)
 	}
 }
 
@@ -120,7 +121,7 @@ func TestMissingOutputsFollowTheVariant(t *testing.T) {
 	do(t, p, SetVariant("i1", "large"))
 	do(t, p, AddOutputs("i1"))
 	if o := p.Placed[0].Outputs; len(o) != 4 || o[1].PortNames(0) != "7–8" {
-		t.Errorf("%+v", o)
+		t.Errorf("got %+v; want len(o) 4, o[1].PortNames(0) \"7–8\"", o)
 	}
 	in.Fixed = true
 	refuse(t, p, AddOutputs("i1"), "none can be added")

@@ -53,13 +53,14 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 		for _, f := range r.Feeds {
 			if f.Name == "Hat" && !strings.Contains(f.Reason, "pinned there") || f.Name == "Ride" &&
 				!strings.Contains(f.Reason, "together, as you asked") {
-				t.Errorf("%s: %s", f.Name, f.Reason)
+				t.Errorf("got %s: %s; want not f.Name == \"Hat\" && !strings.Contains(f.Reason, \"pinned there\"), not f.Name "+
+					"== \"Ride\" && !strings.Contains(f.Reason, \"together, as you as…", f.Name, f.Reason)
 			}
 		}
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := check.Project(p); len(f) != 0 {
-		t.Errorf("%+v", f[0])
+		t.Errorf("got %+v; want len(f) 0", f[0])
 	}
 	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 {
 		t.Errorf("a second proposal would change %s", where(again))
@@ -90,7 +91,8 @@ func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 		var few *share.TooFewError
 		if err == nil || !strings.Contains(err.Error(), says) || !errors.As(err, &conflict) && !errors.As(err, &few) &&
 			says != "set aside and cannot" {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want an error, err.Error() with %v, not !errors.As(err, &conflict) && !errors.As(err, "+
+				"&few) && says != \"set …", says, err, says)
 		}
 	}
 }
@@ -136,7 +138,7 @@ func TestTwoMonosLeaveByOnePair(t *testing.T) {
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := check.Project(p); len(f) != 0 {
-		t.Errorf("%+v", f)
+		t.Errorf("got %+v; want len(f) 0", f)
 	}
 	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 {
 		t.Errorf("a second proposal would change %s", where(again))
@@ -146,7 +148,7 @@ func TestTwoMonosLeaveByOnePair(t *testing.T) {
 	pr = testkit.Propose(t, p, "i1")
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := check.Project(p); len(f) != 0 || len(p.Placed[0].Halved) != 0 || pr.Cost == 0 {
-		t.Errorf("%+v %v", f, p.Placed[0].Halved)
+		t.Errorf("got %+v %v; want len(f) 0, len(p.Placed[0].Halved) 0, pr.Cost not 0", f, p.Placed[0].Halved)
 	}
 }
 
@@ -181,7 +183,7 @@ func TestReproposingMovesAsLittleAsItMust(t *testing.T) {
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if l := p.Lane(kick); l.Name != "Thump" || l.Gain != -4 || l.Number != 5 || l.Sources[0].Output != 4 {
-		t.Errorf("%+v", l)
+		t.Errorf("got %+v; want l.Name \"Thump\", l.Gain -4, l.Number 5, l.Sources[0].Output 4", l)
 	}
 	for _, l := range p.Lanes {
 		if was := before[l.ID]; was.Number != l.Number || was.Name != l.Name || was.Colour != l.Colour {
@@ -198,7 +200,7 @@ func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := check.Project(p); len(f) != 0 || p.Placed[0].Use != 9 || len(p.Placed[0].Outputs) != 12 {
-		t.Errorf("%+v", f)
+		t.Errorf("got %+v; want len(f) 0, p.Placed[0].Use 9, len(p.Placed[0].Outputs) 12", f)
 	}
 	if again := testkit.Propose(t, p, "i1"); again.Changes() != 0 || again.Cost != 180 {
 		t.Errorf("the cut is forgotten: %s", where(again))
@@ -209,7 +211,7 @@ func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if o := p.Placed[0].Outputs; len(o) != 14 || o[13].PortNames(0) != "27–28" || p.Placed[0].Use != 0 {
-		t.Errorf("%+v", o)
+		t.Errorf("got %+v; want len(o) 14, o[13].PortNames(0) \"27–28\", p.Placed[0].Use 0", o)
 	}
 	if _, err = propose.Make(p, propose.Options{Placed: "i1", Outputs: 17}); err == nil ||
 		!strings.Contains(err.Error(), "ports") {
@@ -218,7 +220,7 @@ func TestFewerAndMoreOutputsAreProposedAtOnce(t *testing.T) {
 	fixed := testkit.Project(t, plan.Host{}, "6x2", sample.FlintTwelve())
 	if _, err = propose.Make(fixed, propose.Options{Placed: "i1", Outputs: 7}); err == nil ||
 		!strings.Contains(err.Error(), "can make no more") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"can make no more\"", err)
 	}
 }
 
@@ -274,7 +276,7 @@ func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
 	}
 	testkit.Edit(t, p, propose.AcceptAll(options))
 	if f := testkit.Findings(p, "ports-past-end", "midi-layer", "effects-lost"); len(f) != 0 {
-		t.Errorf("%+v", f)
+		t.Errorf("got %+v; want len(f) 0", f)
 	}
 	for _, l := range p.Lanes {
 		if l.Kind == plan.Regular && taken[l.Number] != l.Name {
@@ -301,12 +303,13 @@ func TestBlocksAndOwnLanes(t *testing.T) {
 	testkit.Edit(t, p, plan.SetLaneList("i1", own))
 	pr = testkit.Propose(t, p, "i1")
 	if pr.Rows[6].Lane.Number != 3 || pr.Rows[11].Lane.Number != 64 {
-		t.Errorf("%d %d", pr.Rows[6].Lane.Number, pr.Rows[11].Lane.Number)
+		t.Errorf("got %d %d; want pr.Rows[6].Lane.Number 3, pr.Rows[11].Lane.Number 64", pr.Rows[6].Lane.Number,
+			pr.Rows[11].Lane.Number)
 	}
 	testkit.Edit(t, p, plan.SetLaneList("i1", plan.Ranges{{From: 40, To: 45}}))
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil ||
 		!strings.Contains(err.Error(), "only 6 are free; name more") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"only 6 are free; name more\"", err)
 	}
 }
 
@@ -319,7 +322,7 @@ func TestLayoutsAreAppliedAndKept(t *testing.T) {
 	}
 	testkit.Edit(t, p, plan.ApplyLayout("i1", mine))
 	if f := check.Project(p); len(f) != 0 {
-		t.Errorf("%+v", f)
+		t.Errorf("got %+v; want len(f) 0", f)
 	}
 	if _, err := plan.ApplyLayout("i1", rig.Layout{Name: "Other", Feeds: map[string]rig.Placing{"x": {Output: 1}}})(
 		p); err == nil {
@@ -385,7 +388,7 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 			made++
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 			if f := testkit.Findings(p); len(f) != 0 {
-				t.Fatalf("%s: %s (%s)", f[0].Title(), f[0].Reason(), where(pr))
+				t.Fatalf("got %s: %s (%s); want len(f) 0", f[0].Title(), f[0].Reason(), where(pr))
 			}
 			again := testkit.Propose(t, p, "i1")
 			if again.Changes() != 0 || again.Cost != pr.Cost {

@@ -94,7 +94,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 		}
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		if f := testkit.Findings(p, "ports-past-end"); len(f) != 0 {
-			t.Errorf("%s: %+v", outputs, f)
+			t.Errorf("got %s: %+v; want len(f) 0", outputs, f)
 		}
 	}
 	p := testkit.Project(t, plan.Host{}, "2x2", sample.FlintTwelve())
@@ -113,7 +113,8 @@ func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
 	}
 	pr := testkit.Propose(t, p, "i1")
 	if len(pr.Unused) != 1 || pr.Unused[0].Name != "Cowbell" || pr.Unused[0].To.State != plan.Off || pr.Unused[0].Changed {
-		t.Errorf("%+v", pr.Unused)
+		t.Errorf("got %+v; want len(pr.Unused) 1, pr.Unused[0].Name \"Cowbell\", pr.Unused[0].To.State %v, not "+
+			"pr.Unused[0].Changed", pr.Unused, plan.Off)
 	}
 }
 
@@ -125,7 +126,8 @@ func TestSomeOfAProposalCanBeAccepted(t *testing.T) {
 	}
 	if len(p.Lanes) != 3 || len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 3})) != 2 ||
 		len(p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 2})) != 0 {
-		t.Errorf("%+v", p.Lanes)
+		t.Errorf("got %+v; want len(p.Lanes) 3, len(p.FeedsOn(plan.OutputRef{Placed: \"i1\", Output: 3})) 2, "+
+			"len(p.FeedsOn(plan.OutputRef{Placed: \"i1\", Output: 2})) 0", p.Lanes)
 	}
 	if _, err := pr.Accept(propose.Selection{})(p); err == nil {
 		t.Error("accepting nothing was called a change")
@@ -143,7 +145,7 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 		sample.BrineworkKit())
 	var no *plan.NoBlockError
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.As(err, &no) || no.InTheWay.String() != "9" {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.As(err, &no), no.InTheWay.String() \"9\"", err)
 	}
 	p = testkit.Project(t, plan.Host{FirstLane: 5, LaneLimit: 16, Taken: plan.Ranges{{From: 1, To: 4}}}, "12x2",
 		sample.BrineworkKit())
@@ -152,7 +154,7 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 	}
 	p.Placed[0].Outputs = nil
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); !errors.Is(err, propose.ErrNoOutputs) {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want errors.Is(err, propose.ErrNoOutputs)", err)
 	}
 	p = testkit.Project(t, plan.Host{}, "4x1", sample.ReedCabinet())
 	pr := testkit.Propose(t, p, "i1")
@@ -199,7 +201,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
 		if f := testkit.Findings(p, "shared-slot"); len(f) != 0 {
-			t.Fatalf("%s: %s", f[0].Title(), f[0].Reason())
+			t.Fatalf("got %s: %s; want len(f) 0", f[0].Title(), f[0].Reason())
 		}
 		for _, pl := range p.Placed {
 			if again := testkit.Propose(t, p, pl.ID); again.Changes() != 0 {
@@ -247,7 +249,7 @@ func TestAProposalFollowsTheHouseChart(t *testing.T) {
 		t.Errorf("%s comes first", first.Name)
 	}
 	if len(pr.More) != 1 || pr.More[0].Name != "Ambience" || len(pr.Notes) == 0 {
-		t.Errorf("%+v", pr.More)
+		t.Errorf("got %+v; want len(pr.More) 1, pr.More[0].Name \"Ambience\", len(pr.Notes) not 0", pr.More)
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	to := func(lane string) string {
@@ -261,12 +263,14 @@ func TestAProposalFollowsTheHouseChart(t *testing.T) {
 		return "main mix"
 	}
 	if to("Room Far") != "Ambience" || to("Kick In") != "Drums" || to("Hat") != "main mix" || to("Tambourine") != "Drums" {
-		t.Errorf("%s %s %s %s", to("Room Far"), to("Kick In"), to("Hat"), to("Tambourine"))
+		t.Errorf("got %s %s %s %s; want to(\"Room Far\") \"Ambience\", to(\"Kick In\") \"Drums\", to(\"Hat\") \"main "+
+			"mix\", to(\"Tambourine\") \"Drums\"", to("Room Far"), to("Kick In"), to("Hat"), to("Tambourine"))
 	}
 	ride := testkit.Lane(p, "My Ride")
 	if ride.Number != 40 || ride.Colour != "#123456" || len(ride.Sources) != 1 || ride.Kept != "" ||
 		testkit.Lane(p, "Ride") != nil {
-		t.Errorf("%+v", ride)
+		t.Errorf("got %+v; want ride.Number 40, ride.Colour \"#123456\", len(ride.Sources) 1, ride.Kept \"\", "+
+			"testkit.Lane(p, \"Ride\") nil", ride)
 	}
 	numbers := map[plan.LaneNumber]bool{}
 	for _, l := range p.Lanes {

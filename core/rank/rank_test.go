@@ -22,7 +22,7 @@ func TestYoungsExample(t *testing.T) {
 		}
 	}
 	if r := Kemeny(v); !slices.Equal(r.Order, []int{1, 2, 0}) || !r.Exact() {
-		t.Errorf("%+v", r)
+		t.Errorf("got %+v; want %v, r.Exact()", r, []int{1, 2, 0})
 	}
 }
 
@@ -145,6 +145,6 @@ func TestALargeKnotTellsItsGap(t *testing.T) {
 	}
 	r := Kemeny(v)
 	if r.Exact() || r.Bound <= 0 || r.Cost <= r.Bound || r.Cost != v.Cost(r.Order) {
-		t.Errorf("%+v", r)
+		t.Errorf("got %+v; want not r.Exact(), r.Bound above 0, r.Cost above %v, r.Cost v.Cost(r.Order)", r, r.Bound)
 	}
 }

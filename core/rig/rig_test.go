@@ -34,7 +34,7 @@ func TestRunsReadAndWrite(t *testing.T) {
 	for in, want := range map[string]string{"16x2": "16x2", " 8X2 + 16x1": "8x2+16x1", "1x6": "1x6", "4×mono": "4x1"} {
 		runs, err := ParseRuns(in)
 		if err != nil || FormatRuns(runs) != want {
-			t.Errorf("%q: %q, %v", in, FormatRuns(runs), err)
+			t.Errorf("got %q: %q, %v; want FormatRuns(runs) %v", in, FormatRuns(runs), err, want)
 		}
 		if back := Runs(Lay(runs, 1)); !slices.Equal(back, runs) {
 			t.Errorf("%q does not survive being laid out: %v", in, back)
@@ -93,7 +93,8 @@ func TestSetupsMayBeginAnywhereAndMixWidths(t *testing.T) {
 	}
 	out := Lay(runs, 1)
 	if out[1].PortNames(0) != "9–10" || out[5].PortNames(0) != "17" || FormatRuns(Runs(out)) != "1x6+4x2@9+2x1" {
-		t.Errorf("%+v, %s", out, FormatRuns(Runs(out)))
+		t.Errorf("got %+v, %s; want out[1].PortNames(0) \"9–10\", out[5].PortNames(0) \"17\", FormatRuns(Runs(out)) "+
+			"\"1x6+4x2@9+2x1\"", out, FormatRuns(Runs(out)))
 	}
 	if _, err := ParseRuns("2x2@0"); err == nil {
 		t.Error("port 0 was let through")
@@ -133,11 +134,11 @@ func TestAddingWhatIsMissingAddsTheFewest(t *testing.T) {
 	one := Lay([]Run{{Count: 1, Width: audio.Stereo}}, 1)
 	added, err := AddMissing(one, slices.Repeat([]audio.Width{audio.Stereo}, 14), 0)
 	if err != nil || len(added) != 13 || added[0].PortNames(0) != "3–4" || added[12].Number != 14 {
-		t.Errorf("%+v %v", added, err)
+		t.Errorf("got %+v %v; want len(added) 13, added[0].PortNames(0) \"3–4\", added[12].Number 14", added, err)
 	}
 	need := append(slices.Repeat([]audio.Width{audio.Stereo}, 6), slices.Repeat([]audio.Width{audio.Mono}, 4)...)
 	if added, err = AddMissing(nil, need, 16); err != nil || len(added) != 10 || added[9].Last() != 16 {
-		t.Errorf("%+v %v", added, err)
+		t.Errorf("got %+v %v; want len(added) 10, added[9].Last() 16", added, err)
 	}
 	if _, err = AddMissing(nil, append(need, audio.Mono), 16); err == nil {
 		t.Error("seventeen ports' worth on sixteen")
@@ -147,7 +148,8 @@ func TestAddingWhatIsMissingAddsTheFewest(t *testing.T) {
 	added, err = AddMissing(there, []audio.Width{audio.Stereo, audio.Stereo, audio.Mono, audio.Mono}, 0)
 	if err != nil || len(added) != 2 || added[0].PortNames(0) != "3–4" || added[1].PortNames(0) != "1" ||
 		added[0].Number != 8 {
-		t.Errorf("%+v %v", added, err)
+		t.Errorf("got %+v %v; want len(added) 2, added[0].PortNames(0) \"3–4\", added[1].PortNames(0) \"1\", "+
+			"added[0].Number 8", added, err)
 	}
 }
 
@@ -195,11 +197,11 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 		switch f.Name {
 		case "In": // told to hear its own piece alone, it leaves the crash's bleed out
 			if !slices.Equal(f.Keys, []midi.Key{36}) || !slices.Equal(f.Loses, []string{"glue"}) {
-				t.Errorf("%+v", f)
+				t.Errorf("got %+v; want %v, %v", f, []midi.Key{36}, []string{"glue"})
 			}
 		case "Over cymbals":
 			if !slices.Equal(f.Keys, []midi.Key{49}) {
-				t.Errorf("%+v", f)
+				t.Errorf("got %+v; want %v", f, []midi.Key{49})
 			}
 		case "Pad":
 			if f.Address.Channel != 3 {
@@ -255,11 +257,13 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	if a.Name != "Kick In" || a.Role != "kit/kick/in" || a.Sure != role.Told ||
 		!slices.Equal(a.Keys, []midi.Key{36, 38, 39, 40}) || b.Gain != -3.5 || b.Pan != -0.2 ||
 		in.HeardText(b) != "Top, Room Far -12" {
-		t.Errorf("%+v", in.Voices)
+		t.Errorf("got %+v; want a.Name \"Kick In\", a.Role \"kit/kick/in\", a.Sure %v, %v, b.Gain -3.5, b.Pan -0.2, "+
+			"in.HeardText(b) \"Top, Room Far -12\"", in.Voices, role.Told, []midi.Key{36, 38, 39, 40})
 	}
 	if err := do(SetCells("pickup", []Cell{{"a", "m1", "-9"}, {"b", "m2", ""}}, midi.MiddleC3)); err != nil ||
 		in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
-		t.Errorf("%v %+v", err, in.Voices)
+		t.Errorf("got %v %+v; want in.HeardText(in.Voices[0]) \"Room Far -9\", in.HeardText(in.Voices[1]) \"Room Far -12\"",
+			err, in.Voices)
 	}
 	for says, c := range map[string][]Cell{
 		"row 2, width":           {{"a", "name", "Changed"}, {"b", "width", "wide"}},
@@ -272,7 +276,7 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 		"is no number from 0":    {{"a", "slot", "-1"}},
 	} {
 		if err := do(SetCells("voices", c, midi.MiddleC3)); err == nil || !strings.Contains(err.Error(), says) {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want an error, err.Error() with %v", says, err, says)
 		}
 	}
 	if in.Voices[0].Name != "Kick In" {
@@ -284,14 +288,14 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	if err := do(SetCells("parts", []Cell{{in.Parts[0].ID, "voices", "two"}, {in.Parts[0].ID, "channel", "7"},
 		{in.Parts[0].ID, "microphones", "Top"}}, midi.MiddleC3)); err != nil ||
 		in.Parts[0].Address != (midi.Address{Port: 1, Channel: 7}) {
-		t.Errorf("%v %+v", err, in.Parts)
+		t.Errorf("got %v %+v; want in.Parts[0].Address (midi.Address{Port: 1, Channel: 7})", err, in.Parts)
 	}
 	if err := do(RemoveRows("voices", []string{"b"})); err != nil || len(in.Parts[0].Voices) != 0 {
 		t.Errorf("a part still names a voice that is gone: %v %+v", err, in.Parts)
 	}
 	if err := do(RemoveRows("microphones", []string{"m1", "m2"})); err != nil || len(in.Voices[0].Heard)+
 		len(in.Parts[0].Microphones) != 0 {
-		t.Errorf("%v %+v", err, in)
+		t.Errorf("got %v %+v; want len(in.Voices[0].Heard)+ len(in.Parts[0].Microphones) 0", err, in)
 	}
 }
 
@@ -304,10 +308,10 @@ func TestTheFactorysLayoutsStay(t *testing.T) {
 	}
 	for range 2 {
 		if _, err := SetLayout(Layout{Name: "Mine"})(in); err != nil || len(in.Layouts) != 2 {
-			t.Errorf("%v %v", in.Layouts, err)
+			t.Errorf("got %v %v; want len(in.Layouts) 2", in.Layouts, err)
 		}
 	}
 	if _, err := RemoveLayout("mine")(in); err != nil || len(in.Layouts) != 1 {
-		t.Errorf("%v %v", in.Layouts, err)
+		t.Errorf("got %v %v; want len(in.Layouts) 1", in.Layouts, err)
 	}
 }

@@ -34,12 +34,12 @@ func TestPractisingEndsInThePlan(t *testing.T) {
 			t.Errorf("%s: practising wrote down what is patched", profile.Name)
 		}
 		if _, err := runsheet.PractiseNext()(p); err == nil || !strings.Contains(err.Error(), "nothing is left") {
-			t.Errorf("%s: %v", profile.Name, err)
+			t.Errorf("got %s: %v; want an error, err.Error() with \"nothing is left\"", profile.Name, err)
 		}
 		// Broken on purpose, the sheet has steps again, and they mend it.
 		label, err = runsheet.PractiseBreak()(p)
 		if err != nil || label == "practise: " {
-			t.Errorf("%s: %q, %v", profile.Name, label, err)
+			t.Errorf("got %s: %q, %v; want label not \"practise: \"", profile.Name, label, err)
 			continue
 		}
 		if len(runsheet.From(p, p.Practice)) == 0 {
@@ -76,6 +76,6 @@ func TestARefusedActionLeavesThePracticeAlone(t *testing.T) {
 	}
 	if label, err := runsheet.Practise("make a lane", host.MakeLane{Name: "Spare"})(p); err != nil ||
 		label != "practise: make a lane" {
-		t.Errorf("%q, %v", label, err)
+		t.Errorf("got %q, %v; want label \"practise: make a lane\"", label, err)
 	}
 }

@@ -167,7 +167,7 @@ func TestTickingWritesDownWhatWasDone(t *testing.T) {
 			}
 		}
 		if d := host.Differences(p, p.Patched); len(d) > 0 {
-			t.Errorf("%s: %v", profile.Name, d)
+			t.Errorf("got %s: %v; want len(d) at most 0", profile.Name, d)
 		}
 	}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())

@@ -33,10 +33,11 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 		}
 		if f.Name == "Snare Top" &&
 			strings.Join(titles, " > ") != "Output 3 · ports 5–6 > Lane 7 · Snare > Drums bus · lane 17 > Main mix" {
-			t.Errorf("%q", titles)
+			t.Errorf("got %q; want not f.Name == \"Snare Top\" && strings.Join(titles, \" > \") != \"Output 3 ·…", titles)
 		}
 		if f.Name == "Snare Top" && paths[0].Stops[0].Detail != "host ports 15–16 · shared with Snare Bottom" {
-			t.Errorf("%q", paths[0].Stops[0].Detail)
+			t.Errorf("got %q; want not f.Name == \"Snare Top\" && paths[0].Stops[0].Detail != \"host ports 15\xe2…",
+				paths[0].Stops[0].Detail)
 		}
 		if n := map[bool]int{true: 2, false: 1}[strings.HasPrefix(f.Name, "Overhead")]; len(paths) != n {
 			t.Errorf("%s has %d paths", f.Name, len(paths))
@@ -57,7 +58,8 @@ func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
 			"Clap":       "No output: nobody has assigned it yet",
 			"Tambourine": "No output: output 40 does not exist; Brinework Kit has 12"}[f.Name]
 		if paths := g.Paths(f); asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != want) {
-			t.Errorf("%s: %q", f.Name, paths[0].Why())
+			t.Errorf("got %s: %q; want not asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != w…", f.Name,
+				paths[0].Why())
 		}
 	}
 }

@@ -38,7 +38,7 @@ func FuzzBundle(f *testing.F) {
 		check.Project(b.Plan)
 		for _, st := range runsheet.Make(b.Plan) {
 			if st.Text == "" || st.Count < 1 {
-				t.Errorf("%+v", st)
+				t.Errorf("got %+v; want st.Text not \"\", st.Count at least 1", st)
 			}
 		}
 	})

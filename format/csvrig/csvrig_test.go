@@ -24,7 +24,8 @@ func TestAPlainListOfPadsIsAnInstrument(t *testing.T) {
 	}
 	if v := ins[0].Voices; ins[0].Name != "Oar Pads" || len(v) != 2 || v[0].Role != "kit/kick" ||
 		v[0].Sure != role.Sure || v[1].Keys[0] != 42 || v[1].Role != "kit/hat" {
-		t.Errorf("%+v", ins[0])
+		t.Errorf("got %+v; want ins[0].Name \"Oar Pads\", len(v) 2, v[0].Role \"kit/kick\", v[0].Sure %v, v[1].Keys[0] "+
+			"42, v[1].Role \"kit/hat\"", ins[0], role.Sure)
 	}
 }
 
@@ -85,7 +86,7 @@ func TestBadTablesAreRefusedWithTheirLine(t *testing.T) {
 		_, _, err := csvrig.Decode(strings.NewReader(text), "x", midi.MiddleC3)
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\"", says, err, says)
 		}
 	}
 }

@@ -154,6 +154,6 @@ func TestPartsHaveTracksWithTheirNotes(t *testing.T) {
 	}
 	s, err := Decode(bytes.NewReader(b.Bytes()), int64(b.Len()))
 	if err != nil || len(s.Lanes) != 2 { // the instrument's own and the lane
-		t.Errorf("%v %+v", err, s)
+		t.Errorf("got %v %+v; want len(s.Lanes) 2", err, s)
 	}
 }

@@ -56,7 +56,8 @@ func TestASessionsMixerIsRead(t *testing.T) {
 	bus, kick, snare := s.Lanes[0], s.Lanes[1], s.Lanes[2]
 	if !bus.Bus || bus.To != "" || kick.Name != "Kick In" || kick.Colour != "#aabbcc" || kick.To != "c0" ||
 		kick.Channels != 1 || kick.AlsoMain {
-		t.Errorf("%+v", s.Lanes)
+		t.Errorf("got %+v; want bus.Bus, bus.To \"\", kick.Name \"Kick In\", kick.Colour \"#aabbcc\", kick.To \"c0\", "+
+			"kick.Channels 1, not kick.AlsoMain", s.Lanes)
 	}
 	if snare.To != "c0" || !snare.AlsoMain || snare.Colour != "" {
 		t.Errorf("a lane with a send into a bus beside the main mix goes two ways: %+v", snare)
@@ -116,7 +117,7 @@ func TestBadSessionsAreRefused(t *testing.T) {
 		_, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\"", says, err, says)
 		}
 	}
 	var b bytes.Buffer
@@ -126,7 +127,7 @@ func TestBadSessionsAreRefused(t *testing.T) {
 	}
 	if _, err := dawproject.Decode(bytes.NewReader(b.Bytes()), int64(b.Len())); err == nil ||
 		!strings.Contains(err.Error(), "no project.xml") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"no project.xml\"", err)
 	}
 }
 

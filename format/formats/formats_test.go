@@ -104,7 +104,8 @@ func TestAnUnknownFileIsToldWhatItIs(t *testing.T) {
 	}
 	_, err := formats.DetectFolder(fstest.MapFS{"notes.txt": {Data: []byte("x")}}, "Take folder")
 	if err == nil || !strings.Contains(err.Error(), "Take folder: This is a folder: there is no instrument file in it") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"Take folder: This is a folder: there is no instrument file in "+
+			"it\"", err)
 	}
 }
 

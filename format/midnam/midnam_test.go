@@ -43,10 +43,11 @@ func TestNotesAreVoicesAndPatchesAreParts(t *testing.T) {
 	}
 	if v := ins[0].Voices; ins[0].Name != "Bilge Box Pumps" || len(v) != 2 || v[0].Name != "Kick & Thump" ||
 		v[1].Role != "kit/snare/top" || v[1].Keys[0] != 38 {
-		t.Errorf("%+v", ins[0])
+		t.Errorf("got %+v; want ins[0].Name \"Bilge Box Pumps\", len(v) 2, v[0].Name \"Kick & Thump\", v[1].Role "+
+			"\"kit/snare/top\", v[1].Keys[0] 38", ins[0])
 	}
 	if p := ins[1].Parts; len(p) != 1 || p[0].Program != 68 || p[0].Role != "woodwind/oboe" {
-		t.Errorf("%+v", ins[1])
+		t.Errorf("got %+v; want len(p) 1, p[0].Program 68, p[0].Role \"woodwind/oboe\"", ins[1])
 	}
 }
 
@@ -80,7 +81,7 @@ func TestWhatIsWrittenIsReadByAnotherProgram(t *testing.T) {
 	}
 	ins, _, err := Decode(&b)
 	if err != nil || len(ins) != 2 || len(ins[0].Voices) != 3 || ins[1].Parts[0].Name != "Horn" {
-		t.Errorf("%+v %v", ins, err)
+		t.Errorf("got %+v %v; want len(ins) 2, len(ins[0].Voices) 3, ins[1].Parts[0].Name \"Horn\"", ins, err)
 	}
 }
 
@@ -96,7 +97,7 @@ func TestBadDocumentsAreRefused(t *testing.T) {
 		_, _, err := Decode(strings.NewReader(text))
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\"", says, err, says)
 		}
 	}
 }

@@ -131,7 +131,8 @@ func TestAMelodicInstrumentIsAPartForEachChannel(t *testing.T) {
 	in, regions := decode(t, map[string]string{"kit.sfz": b.String()}).Rig("Oboe")
 	if len(in.Voices) != 0 || len(in.Parts) != 2 || in.Parts[1].Address != (midi.Address{Port: 1, Channel: 2}) ||
 		in.Parts[0].Role != "woodwind/oboe" || len(regions["p2"]) != 16 {
-		t.Errorf("%+v", in.Parts)
+		t.Errorf("got %+v; want len(in.Voices) 0, len(in.Parts) 2, in.Parts[1].Address (midi.Address{Port: 1, Channel: "+
+			"2}), in.Parts[0].Role \"woodwind/oboe\", len(regions[\"p2\"]) 16", in.Parts)
 	}
 }
 
@@ -191,7 +192,7 @@ func TestOneRegionIncludedTwiceCannotHaveTwoOutputs(t *testing.T) {
 		t.Fatal(len(f.regions))
 	}
 	if _, err := f.Route(map[int]int{0: 1, 1: 2}); err == nil || !strings.Contains(err.Error(), "included twice") {
-		t.Errorf("%v", err)
+		t.Errorf("got %v; want an error, err.Error() with \"included twice\"", err)
 	}
 }
 
@@ -217,12 +218,12 @@ func TestBadFilesAreRefusedInOneSentence(t *testing.T) {
 		}
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
-			t.Errorf("%q: %v", says, err)
+			t.Errorf("got %q: %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\"", says, err, says)
 		}
 	}
 	f := decode(t, map[string]string{"kit.sfz": "#include \"gone.sfz\"\n<region> key=36 sample=a.wav"})
 	if len(f.Warnings) != 1 || !strings.Contains(f.Warnings[0], "gone.sfz") {
-		t.Errorf("%v", f.Warnings)
+		t.Errorf("got %v; want len(f.Warnings) 1, f.Warnings[0] with \"gone.sfz\"", f.Warnings)
 	}
 }
 
@@ -230,7 +231,7 @@ func TestTheInstrumentsOfAFolderAreThoseNobodyIncludes(t *testing.T) {
 	got, err := Main(folder(map[string]string{"a/Kit.sfz": "#include \"parts/k.sfz\"", "a/parts/k.sfz": "<region>",
 		"b.SFZ": "<region>", "readme.txt": "x"}))
 	if err != nil || !slices.Equal(got, []string{"a/Kit.sfz", "b.SFZ"}) {
-		t.Errorf("%v %v", got, err)
+		t.Errorf("got %v %v; want %v", got, err, []string{"a/Kit.sfz", "b.SFZ"})
 	}
 }
 
@@ -242,7 +243,7 @@ func FuzzDecode(f *testing.F) {
 		if err != nil {
 			var bad *format.Error
 			if !errors.As(err, &bad) || bad.Do == "" {
-				t.Fatalf("%v", err)
+				t.Fatalf("got %v; want errors.As(err, &bad), bad.Do not \"\"", err)
 			}
 			return
 		}

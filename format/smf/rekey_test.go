@@ -68,7 +68,7 @@ func TestOnlyTheKeysOfTheAddressesHeardAreRewritten(t *testing.T) {
 	var out bytes.Buffer
 	did, err := Rekey(&out, plain.Bytes(), first, map[midi.Key]NewKey{36: {Key: 35}, 54: {Drop: true}})
 	if err != nil || did.Moved[36] != 2 || did.Dropped[54] != 2 || did.Kept[38] != 1 {
-		t.Fatalf("%v %+v", err, did)
+		t.Fatalf("got %v %+v; want did.Moved[36] 2, did.Dropped[54] 2, did.Kept[38] 1", err, did)
 	}
 	var want [][]string
 	port2 := false
@@ -87,7 +87,7 @@ func TestOnlyTheKeysOfTheAddressesHeardAreRewritten(t *testing.T) {
 	}
 	got := list(t, out.Bytes())
 	if !slices.EqualFunc(got, want, slices.Equal) {
-		t.Errorf("\n%v\n%v", got, want)
+		t.Errorf("got \n%v\n%v; want slices.EqualFunc(got, want, slices.Equal)", got, want)
 	}
 	if !strings.Contains(strings.Join(slices.Concat(got...), " "), "Poly") && len(got) == len(list(t, plain.Bytes())) {
 		t.Error("the key pressure of a dropped key is still there")

@@ -63,7 +63,8 @@ func TestRunningStatusPortsAndUnknownChunks(t *testing.T) {
 	cs := f.Channels()
 	if len(cs) != 2 || cs[0].Address != (midi.Address{Port: 1, Channel: 10}) || cs[0].Keys[36] != 1 ||
 		cs[0].Keys[38] != 1 || cs[0].Events != 4 {
-		t.Errorf("%+v", cs)
+		t.Errorf("got %+v; want len(cs) 2, cs[0].Address (midi.Address{Port: 1, Channel: 10}), cs[0].Keys[36] 1, "+
+			"cs[0].Keys[38] 1, cs[0].Events 4", cs)
 	}
 	if len(cs) == 2 && (cs[1].Address != midi.Address{Port: 2, Channel: 4} || cs[1].Programs[0] != 46 ||
 		cs[1].Events != 3) {
@@ -100,7 +101,8 @@ func TestWhatCannotBeReadIsRefusedClearly(t *testing.T) {
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) || bad.Do == "" ||
 			!strings.HasPrefix(bad.Where, "at byte") {
-			t.Errorf("%s: %v, %v", name, f, err)
+			t.Errorf("got %s: %v, %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\", bad.Where beginning "+
+				"with \"at byte\"", name, f, err, c.says)
 		}
 	}
 }

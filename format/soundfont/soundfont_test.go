@@ -26,7 +26,7 @@ func TestPercussionPresetBecomesVoicesByWhatSoundsAlike(t *testing.T) {
 	}
 	ins := b.Rig()
 	if len(ins) != 2 || ins[0].Name != "Harbour Kit" || ins[0].Bank != 128 || ins[1].Name != "Harbour" {
-		t.Fatalf("%+v", ins)
+		t.Fatalf("got %+v; want len(ins) 2, ins[0].Name \"Harbour Kit\", ins[0].Bank 128, ins[1].Name \"Harbour\"", ins)
 	}
 	want := []rig.Voice{
 		{ID: "k36", Name: "Kick In", Role: "kit/kick/in", Keys: []midi.Key{36}, Width: audio.Mono},

@@ -307,7 +307,7 @@ func TestOldDecisionsStillHold(t *testing.T) {
 		t.Fatalf("the sheet begins with %+v; want the levels of %d sends and the ports of %d tracks to be confirmed",
 			steps[0], sends, tracks)
 	}
-	if p, err = a.Edit(t.Context(), p.ID, p.Revision, runsheet.Tick(steps[0].Key)); err != nil {
+	if p, err = a.Edit(t.Context(), p.ID, p.Revision, runsheet.Tick(steps[0].Key())); err != nil {
 		t.Fatal(err)
 	}
 	if left := runsheet.Make(p.Plan); len(left) != len(steps)-1 || len(p.Plan.Patched.Unknown) != 0 {

@@ -17,7 +17,7 @@ func (a *App) NumberSteps(ctx context.Context, project int64, steps []runsheet.S
 	}
 	out := slices.Clone(steps)
 	for i := range out {
-		out[i].Number = numbers[out[i].Key]
+		out[i].Number = numbers[out[i].Key()]
 	}
 	return out, nil
 }
@@ -25,7 +25,7 @@ func (a *App) NumberSteps(ctx context.Context, project int64, steps []runsheet.S
 func keysOf(steps []runsheet.Step) []string {
 	keys := make([]string, len(steps))
 	for i, st := range steps {
-		keys[i] = st.Key
+		keys[i] = st.Key()
 	}
 	return keys
 }

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
@@ -22,7 +23,23 @@ type Action interface {
 
 // setting is one that an action sets, with its value in short.
 func setting(e plan.Entity, a plan.Attribute, value any) plan.Setting {
-	return plan.Setting{Key: plan.Key{Entity: e, Attribute: a}, Value: fmt.Sprint(value)}
+	s := plan.Setting{Key: plan.Key{Entity: e, Attribute: a}}
+	switch v := value.(type) { // those there are many of, without reflection
+	case string:
+		s.Value = v
+	case plan.LaneNumber:
+		s.Value = strconv.Itoa(int(v))
+	case []plan.OutputRef:
+		for i, r := range v {
+			if i > 0 {
+				s.Value += " "
+			}
+			s.Value += r.String()
+		}
+	default:
+		s.Value = fmt.Sprint(v)
+	}
+	return s
 }
 
 func settingOf(e plan.Entity, a plan.Attribute, value any) []plan.Setting {

@@ -14,7 +14,7 @@ import (
 
 func keys(steps []runsheet.Step) (out []string) {
 	for _, st := range steps {
-		out = append(out, st.Key)
+		out = append(out, st.Key())
 	}
 	return out
 }
@@ -61,7 +61,7 @@ func TestRemovedInstrumentsHaveStepsOfTheirOwn(t *testing.T) {
 	for range 20 {
 		steps := runsheet.Make(p)
 		if len(steps) < 2 || steps[0].Text != "Remove Brinework Kit, which the plan no longer has" ||
-			steps[1].Text != "Remove Saltpan Section, which the plan no longer has" || steps[0].Key == steps[1].Key {
+			steps[1].Text != "Remove Saltpan Section, which the plan no longer has" || steps[0].Key() == steps[1].Key() {
 			t.Fatalf("the sheet says %v", steps)
 		}
 	}
@@ -91,7 +91,7 @@ func TestUnknownSettingsAreConfirmedAndNotDoneAgain(t *testing.T) {
 	if len(steps) != len(done)+1 || steps[0].Text != "Confirm 2 unknown settings" || len(steps[0].Items) != 2 {
 		t.Fatalf("the sheet says:\n%s", sheet(steps))
 	}
-	testkit.Edit(t, again, runsheet.Tick(steps[0].Key))
+	testkit.Edit(t, again, runsheet.Tick(steps[0].Key()))
 	l := again.Patched.Lane(hat.ID)
 	if len(again.Patched.Unknown) != 0 || l.Name != "Hat" || l.SendInto(hall).Level != -12 {
 		t.Errorf("confirmed, the lane stands as %+v, and %v is unknown", l, again.Patched.Unknown)

@@ -16,6 +16,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -32,7 +33,6 @@ const (
 
 // Step is one thing to do, however many settings it takes.
 type Step struct {
-	Key     string // made of what the step sets: the same as long as it sets the same
 	Number  int
 	Place   Place
 	Text    string
@@ -54,7 +54,12 @@ func (i Item) String() string { return strings.TrimSpace(i.Text + " " + i.Colour
 
 // Fingerprint names the plan as it is to stand in the host.
 func Fingerprint(p *plan.Project) string {
-	doc, err := json.Marshal(p.AsPlanned())
+	s := p.AsPlanned()
+	doc, err := json.Marshal(struct { // as it is in memory, for that is half the work of settings
+		Instruments map[string]plan.InstrumentState
+		Lanes       []plan.Lane
+		Tracks      map[string]midi.Address
+	}{s.Instruments, s.Lanes, s.Tracks})
 	if err != nil {
 		return ""
 	}
@@ -105,7 +110,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 func Tick(key string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		steps := Make(p)
-		at := slices.IndexFunc(steps, func(st Step) bool { return st.Key == key })
+		at := slices.IndexFunc(steps, func(st Step) bool { return st.Key() == key })
 		if at < 0 {
 			return "", fmt.Errorf("that step is done already or no longer needed; look at the sheet as it stands now")
 		}
@@ -150,19 +155,21 @@ func (b *builder) add(st Step) {
 			b.h.Record(a)
 		}
 	}
-	st.Key = keyOf(st.Actions)
 	b.steps = append(b.steps, st)
 }
 
-// keyOf names a step by what it sets.
-func keyOf(actions []host.Action) string {
-	h := sha256.New()
-	for _, a := range actions {
+// Key names a step by what it sets: it is the same as long as that is.
+func (st Step) Key() string {
+	var text []byte
+	for _, a := range st.Actions {
 		for _, s := range a.Sets() {
-			fmt.Fprintf(h, "%s\x00%s\x00%s\x00", s.Entity, s.Attribute, s.Value)
+			for _, part := range []string{string(s.Entity), string(s.Attribute), s.Value} {
+				text = append(append(text, part...), 0)
+			}
 		}
 	}
-	return hex.EncodeToString(h.Sum(nil)[:8])
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:8])
 }
 
 // laneFor is the planned lane that takes a jack, if one does.

@@ -160,7 +160,7 @@ func TestTickingWritesDownWhatWasDone(t *testing.T) {
 		testkit.Edit(t, p, plan.SetProfile(profile))
 		for left := runsheet.Make(p); len(left) > 0; left = runsheet.Make(p) {
 			before := len(left)
-			testkit.Edit(t, p, runsheet.Tick(left[0].Key))
+			testkit.Edit(t, p, runsheet.Tick(left[0].Key()))
 			p = p.Clone() // as it is kept
 			if after := len(runsheet.Make(p)); after >= before {
 				t.Fatalf("%s: ticking %q leaves %d steps of %d", profile.Name, left[0].Text, after, before)
@@ -217,7 +217,7 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 		pr := testkit.Propose(t, p, "i1")
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		first := runsheet.Make(p)[0]
-		testkit.Edit(t, p, runsheet.Tick(first.Key)) // it is loaded, with its one output
+		testkit.Edit(t, p, runsheet.Tick(first.Key())) // it is loaded, with its one output
 		got := sheet(runsheet.Make(p)) + "\n"
 		if !strings.HasPrefix(got, want[profile.Name]) || !strings.Contains(got, "14 lanes, ") ||
 			!strings.HasSuffix(got, "hear one thing [14]\n") {

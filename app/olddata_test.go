@@ -254,6 +254,23 @@ func TestOldDataOpensWithNothingLost(t *testing.T) {
 			t.Errorf("revision %d of the shelf says %v", r.ID, now)
 		}
 	}
+	used := rowsOf(t, dir, `SELECT 0 AS id, 0 AS of, kind AS label, doc FROM contents`)
+	names := map[string]int{}
+	for _, c := range used {
+		if c.Label == string(plan.AnInstrument) {
+			names[tree(t, []byte(c.Doc))["name"].(string)]++
+		}
+	}
+	for name, n := range names {
+		if n != 1 {
+			t.Errorf("%s is kept %d times; want once, with what projects change in it beside", name, n)
+		}
+	}
+	night, err := a.ProjectNamed(t.Context(), "Cue 07 Night Crossing")
+	if err != nil || len(names) != 4 || night.Plan.Placed[0].AsItCame.BaseMiB == 300 ||
+		night.Plan.Placed[0].Instrument.BaseMiB != 300 {
+		t.Errorf("%d instruments are kept, want 4; what the project changed in one is lost: %v", len(names), err)
+	}
 	profiles, err := a.Profiles(t.Context())
 	naming, _ := a.Naming(t.Context())
 	if err != nil || profiles[len(profiles)-1].Name != "The old desk" || naming != midi.MiddleC4 {

@@ -52,22 +52,21 @@ func (u *Unit) setDoc(ctx context.Context, l history, revision int64, doc string
 	return err
 }
 
-// rewriteProjects keeps the instruments of every revision by content. How an instrument
-// came is taken from the first revision that has it.
+// rewriteProjects keeps the instruments of every revision by content. They came as they
+// first stood on the shelf; one that is not there as the first revision that has it says.
 func (u *Unit) rewriteProjects(ctx context.Context) error {
 	ids, err := u.revisionIDs(ctx, projectLine)
 	if err != nil {
 		return err
 	}
-	var project int64
-	var came map[string]*rig.Instrument
+	came, err := u.firstOnShelf(ctx)
+	if err != nil {
+		return err
+	}
 	for _, id := range ids {
 		of, doc, err := u.docOf(ctx, projectLine, id)
 		if err != nil {
 			return err
-		}
-		if of != project {
-			project, came = of, map[string]*rig.Instrument{}
 		}
 		p := &plan.Project{}
 		if err := projectLine.decode(ctx, u, of, doc, p); err != nil {
@@ -78,11 +77,11 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 		}
 		for i := range p.Placed {
 			pl := &p.Placed[i]
-			if first := came[pl.ID]; first != nil && sameShape(first, &pl.Instrument) {
+			if first := came[pl.Instrument.Name]; first != nil && sameShape(first, &pl.Instrument) {
 				pl.AsItCame = first
 			} else {
 				now := pl.Instrument
-				came[pl.ID] = &now
+				came[pl.Instrument.Name] = &now
 			}
 		}
 		if doc, err = projectLine.write(ctx, u, p); err != nil {
@@ -94,6 +93,31 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// firstOnShelf gives the instruments of the shelf as they came, by name.
+func (u *Unit) firstOnShelf(ctx context.Context) (map[string]*rig.Instrument, error) {
+	var rows []struct {
+		Of  int64  `db:"of"`
+		Doc string `db:"doc"`
+	}
+	if err := u.on().SelectContext(ctx, &rows, `SELECT instrument_id AS of, doc FROM instrument_revisions
+		WHERE id IN (SELECT min(id) FROM instrument_revisions GROUP BY instrument_id) ORDER BY id`); err != nil {
+		return nil, err
+	}
+	out := map[string]*rig.Instrument{}
+	for _, r := range rows {
+		in := &rig.Instrument{}
+		if err := instrumentLine.decode(ctx, u, r.Of, r.Doc, in); errors.Is(err, errDamaged) {
+			continue
+		} else if err != nil {
+			return nil, err
+		}
+		if out[in.Name] == nil {
+			out[in.Name] = in
+		}
+	}
+	return out, nil
 }
 
 // sameShape tells whether one instrument can well be said by what it changes in the other.

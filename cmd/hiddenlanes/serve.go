@@ -90,7 +90,10 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 	}
 	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", addr)
 	if err != nil {
-		return fmt.Errorf("listening on %s: %w; choose another with --addr", addr, err)
+		if errors.Is(err, syscall.EADDRINUSE) {
+			return fmt.Errorf("something listens on %s already; choose another address with --addr", addr)
+		}
+		return fmt.Errorf("%s is no address to listen on here; choose another with --addr", addr)
 	}
 	srv := web.Server(h)
 	done := make(chan error, 1)

@@ -1,6 +1,7 @@
 package check
 
 import (
+	"errors"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -141,5 +142,14 @@ func TestRetiredCodesLeadOn(t *testing.T) {
 	}
 	if _, err := UnmarkIntended(f.Key())(p); err != nil || len(p.Accepted) != 0 {
 		t.Errorf("it is not brought back: %v, %v", err, p.Accepted)
+	}
+}
+
+// What begins with a letter of two bytes keeps it.
+func TestASentenceKeepsItsFirstLetter(t *testing.T) {
+	for in, want := range map[string]string{"über Kit has no room": "Über Kit has no room.", "no lane is free": "No lane is free."} {
+		if got := sentence(errors.New(in)); got != want {
+			t.Errorf("%q becomes %q; want %q", in, got, want)
+		}
 	}
 }

@@ -163,6 +163,13 @@ func strictly(data []byte, v any) error {
 
 // complete makes a project from a file safe to compute with, or says why it is not.
 func complete(p *plan.Project) error {
+	for _, pl := range p.Placed {
+		if pl.AsItCame != nil {
+			if err := pl.AsItCame.Validate(); err != nil {
+				return err
+			}
+		}
+	}
 	p.Relink()
 	p.MendIDs()
 	for i := range p.Placed {

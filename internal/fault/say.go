@@ -106,7 +106,7 @@ func plain(e error) string {
 	case from == "" || from == "errors" || from == "fmt" || strings.HasPrefix(from, "hiddenlanes"):
 		return ""
 	}
-	return "it cannot be read"
+	return "it failed"
 }
 
 // as is errors.As for the error itself alone.

@@ -51,6 +51,7 @@ func MatchLane(lane, planned string) Edit {
 			return errors.New("that lane is matched already or no longer there")
 		}
 		l.ID, l.Number, l.Owner = want.ID, want.Number, ByPlan
+		s.renameUnknown(lane, planned)
 		for i := range s.Lanes {
 			if s.Lanes[i].To == lane {
 				s.Lanes[i].To = planned

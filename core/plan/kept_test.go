@@ -144,3 +144,25 @@ func TestPatchedSettingsAreReadStrictly(t *testing.T) {
 		t.Errorf("an empty name is known, and what is not there is not; unknown are %v", s.Unknown)
 	}
 }
+
+// A lane that turns out to be a planned one takes along what is unknown of it.
+func TestAMatchedLaneTakesAlongWhatIsUnknown(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit())
+	hat := testkit.Lane(p, "Hat")
+	testkit.Edit(t, p, plan.AddReturn("Hall", []string{hat.ID}, plan.Send{Level: -12}))
+	hall := testkit.Lane(p, "Hall").ID
+	p.Patched = p.AsPlanned()
+	s := p.Patched
+	s.Lane(hat.ID).ID = "h1"
+	s.Lane(hall).ID = "h2"
+	s.Lane("h1").Sends[0].To, s.Lane("h1").Sends[0].Level = "h2", 0
+	s.Forget(plan.SendEntity("h1", "h2"), plan.AttrLevel)
+	s.Forget(plan.LaneEntity("h1"), plan.AttrColour)
+	testkit.Edit(t, p, plan.MatchLane("h1", hat.ID))
+	testkit.Edit(t, p, plan.MatchLane("h2", hall))
+	s = p.Patched
+	if s.Knows(plan.SendEntity(hat.ID, hall), plan.AttrLevel) || s.Knows(plan.LaneEntity(hat.ID), plan.AttrColour) ||
+		len(s.Unknown) != 2 {
+		t.Errorf("matched, unknown are %v; want the level of the send and the colour, under the planned IDs", s.Unknown)
+	}
+}

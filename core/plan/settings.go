@@ -103,6 +103,28 @@ func (s *Patched) Forget(e Entity, a Attribute) {
 	s.Unknown[Key{e, a}] = true
 }
 
+// renameUnknown lets what is unknown of a lane, and of sends from and to it, be so under
+// another ID.
+func (s *Patched) renameUnknown(from, to string) {
+	for k := range s.Unknown {
+		kind, ref := k.Entity.Parts()
+		lane, bus, _ := strings.Cut(ref, ":")
+		e := k.Entity
+		switch {
+		case kind == "lane" && ref == from:
+			e = LaneEntity(to)
+		case kind == "send" && lane == from:
+			e = SendEntity(to, bus)
+		case kind == "send" && bus == from:
+			e = SendEntity(lane, to)
+		}
+		if e != k.Entity {
+			delete(s.Unknown, k)
+			s.Unknown[Key{e, k.Attribute}] = true
+		}
+	}
+}
+
 // Assume sets the settings that are unknown as the plan wants them, and lists those that
 // it could. Others, of what the plan does not have, stay unknown.
 func (s *Patched) Assume(p *Project) (keys []Key) {

@@ -107,8 +107,8 @@ func Decode(r io.Reader) (*Project, error) {
 		return nil, bad("it is larger than %d MiB", maxBundle>>20)
 	}
 	var f file
-	if err := strictly(data, &f); err != nil {
-		return nil, bad("%v", plainly(err))
+	if err := shapes().frame.read(data, &f); err != nil {
+		return nil, bad("%v", err)
 	}
 	if err := readable(f.Format, bundleFormat, f.Version, bundleVersion); err != nil {
 		return nil, bad("%v", err)

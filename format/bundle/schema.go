@@ -130,6 +130,10 @@ func newShape(s *jsonschema.Schema) shape {
 func (s shape) read(data []byte, into any) error {
 	var doc any
 	if err := json.Unmarshal(data, &doc); err != nil {
+		var syntax *json.SyntaxError
+		if errors.As(err, &syntax) && syntax.Offset >= int64(len(data)) {
+			return plainly(io.ErrUnexpectedEOF)
+		}
 		return plainly(err)
 	}
 	if err := s.Validate(doc); err != nil {
@@ -227,16 +231,19 @@ func plainly(err error) error {
 	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
 		return errors.New("it ends too early")
 	}
-	if field, unknown := strings.CutPrefix(err.Error(), "json: unknown field "); unknown {
-		return fmt.Errorf("it holds %s, which is not known there", field)
-	}
 	return err
 }
 
-// shapes are the schemas of a bundle's project, of a library file, and of one instrument
+// shapes are the schemas of a bundle without its project, of that project, of a library file, and of one instrument
 // and one project of that, so that a large library is never held twice.
-var shapes = sync.OnceValue(func() (out struct{ bundle, library, instrument, project shape }) {
+var shapes = sync.OnceValue(func() (out struct{ frame, bundle, library, instrument, project shape }) {
 	all := Schemas()
+	frame := all["project.schema.json"].CloneSchemas()
+	for _, later := range []string{"format", "version", "project"} { // are looked at by themselves
+		frame.Properties[later] = &jsonschema.Schema{}
+	}
+	frame.Required = nil
+	out.frame = newShape(frame)
 	out.bundle = newShape(all["project.schema.json"].Properties["project"])
 	out.library = newShape(all["library.schema.json"])
 	part := all["library.schema.json"].Properties

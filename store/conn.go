@@ -99,6 +99,8 @@ func storageFault(doing string, changes bool, err error) error {
 	}
 	code := codeOf(err)
 	switch code {
+	case sqlite3.SQLITE_INTERRUPT: // whoever asked has gone
+		return context.Canceled
 	case sqlite3.SQLITE_CONSTRAINT, sqlite3.SQLITE_ERROR, sqlite3.SQLITE_MISUSE, sqlite3.SQLITE_MISMATCH,
 		sqlite3.SQLITE_RANGE:
 		return fault.Bug(doing, err) // a statement of ours

@@ -47,7 +47,8 @@ func TestProjectsAreFilteredByWhatThereIsToFix(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for mend, want := range map[string]string{"findings": "Wrong", "none": "Sound", "": "Wrong Sound", "anything": "Wrong Sound"} {
+	for mend, want := range map[string]string{"findings": "Wrong", "none": "Sound", "": "Wrong Sound",
+		"anything": "Wrong Sound"} {
 		got := ""
 		for _, e := range lib.Find(Query{Mend: mend}) {
 			got += " " + e.Name

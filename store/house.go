@@ -91,7 +91,8 @@ func (u *Unit) KeepChart(ctx context.Context, base int64, note string, keep func
 }
 
 func (u *Unit) keepVersion(ctx context.Context, number int, rev int64, note string) error {
-	_, err := u.on().ExecContext(ctx, `INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
+	_, err := u.on().ExecContext(ctx,
+		`INSERT INTO chart_versions (number, revision_id, note, kept_at) VALUES (?, ?, ?, ?)`,
 		number, rev, note, u.store.now().UTC().Format(time.RFC3339))
 	return err
 }
@@ -252,7 +253,8 @@ func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (ch
 					return err
 				}
 			}
-			if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch, st.Revision); err != nil {
+			if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch,
+				st.Revision); err != nil {
 				return err
 			}
 			changed++

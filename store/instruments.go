@@ -66,7 +66,8 @@ func (u *Unit) addInstruments(ctx context.Context, ins []NewInstrument, edited b
 			var id int64
 			err = u.on().GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
 			if edited && errors.Is(err, sql.ErrNoRows) {
-				err = u.on().GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`, string(doc))
+				err = u.on().GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`,
+					string(doc))
 			}
 			switch {
 			case errors.Is(err, sql.ErrNoRows):

@@ -105,7 +105,8 @@ func versionOf(ctx context.Context, path string) (version int64, err error) {
 	}
 	defer db.Close()
 	var tables int
-	if err := db.GetContext(ctx, &tables, `SELECT count(*) FROM sqlite_master WHERE name = 'goose_db_version'`); err != nil {
+	if err := db.GetContext(ctx, &tables,
+		`SELECT count(*) FROM sqlite_master WHERE name = 'goose_db_version'`); err != nil {
 		return 0, err
 	}
 	if tables == 0 {

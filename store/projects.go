@@ -111,7 +111,8 @@ func (u *Unit) createProject(ctx context.Context, n NewProject) (int64, error) {
 		}
 		n.Plan.Song.ID = id
 	}
-	r, err := u.on().ExecContext(ctx, `INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid)
+	r, err := u.on().ExecContext(ctx,
+		`INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid)
 		VALUES ('', '', 0, 0, 0, '', ?, coalesce(nullif(?, ''), lower(hex(randomblob(16)))))`, n.State, n.UID)
 	if err != nil {
 		return 0, err

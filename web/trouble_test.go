@@ -197,7 +197,8 @@ func TestBrokenFilesAreRefusedInOurWords(t *testing.T) {
 		refused := 0
 		for _, part := range []int{1, 3, 9, 10, 11, 12, 13, 50, 90, 99} {
 			cut := file[:len(file)*part/100]
-			for _, broken := range []string{cut, strings.Replace(file, file[len(cut):min(len(file), len(cut)+6)], "<\"}\xff[", 1)} {
+			for _, broken := range []string{cut, strings.Replace(file, file[len(cut):min(len(file), len(cut)+6)],
+				"<\"}\xff[", 1)} {
 				code, body := s.sendWith(t, to, name, []byte(broken), map[string]string{"rev": s.revision(t, 4)})
 				if code < 400 {
 					continue
@@ -217,7 +218,8 @@ func TestBrokenFilesAreRefusedInOurWords(t *testing.T) {
 
 func TestAFolderThatIsNoneOfOursIsRefusedInWords(t *testing.T) {
 	dir := t.TempDir()
-	if err := os.WriteFile(filepath.Join(dir, "hiddenlanes.db"), bytes.Repeat([]byte("no database "), 900), 0o600); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, "hiddenlanes.db"), bytes.Repeat([]byte("no database "), 900),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	_, err := app.Open(t.Context(), dir, app.Options{})

@@ -147,7 +147,8 @@ func TestRetiredCodesLeadOn(t *testing.T) {
 
 // What begins with a letter of two bytes keeps it.
 func TestASentenceKeepsItsFirstLetter(t *testing.T) {
-	for in, want := range map[string]string{"über Kit has no room": "Über Kit has no room.", "no lane is free": "No lane is free."} {
+	for in, want := range map[string]string{"über Kit has no room": "Über Kit has no room.",
+		"no lane is free": "No lane is free."} {
 		if got := sentence(errors.New(in)); got != want {
 			t.Errorf("%q becomes %q; want %q", in, got, want)
 		}

@@ -34,7 +34,8 @@ var midiLayer = &Rule{
 						}}
 					if free, ok := g.Project.FreeAddress(); ok {
 						fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
-						fd.offer(fmt.Sprintf("Give %s %s", part.Name, free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
+						fd.offer(fmt.Sprintf("Give %s %s", part.Name, free),
+							plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
 					}
 					out = append(out, fd)
 					continue

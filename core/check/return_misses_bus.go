@@ -38,8 +38,9 @@ var returnMissesBus = &Rule{
 						values: []any{l.Number, f.Placed.Instrument.Name},
 						say: func() Words {
 							return Words{Title: f.Name + " misses the " + bus.Name + " bus",
-								Reason: fmt.Sprintf("Lane %d goes past the bus that the rest of %s goes to.", l.Number, f.Placed.Instrument.Name),
-								Fix:    "Send it to " + bus.Name}
+								Reason: fmt.Sprintf("Lane %d goes past the bus that the rest of %s goes to.", l.Number,
+									f.Placed.Instrument.Name),
+								Fix: "Send it to " + bus.Name}
 						},
 						fix: plan.Route([]string{l.ID}, bus.ID, false)})
 				}

@@ -143,7 +143,8 @@ func TestAnOverlayHoldsOnlyWhatChanged(t *testing.T) {
 
 // An overlay from anywhere is laid over, or refused; what comes of it is a document.
 func FuzzApply(f *testing.F) {
-	f.Add(`{"name":"a","parts":[{"id":"p1","n":1},{"id":"p2"}]}`, `{"fields":{"parts":{"items":{"p1":{"set":7}}}},"without":["name"]}`)
+	f.Add(`{"name":"a","parts":[{"id":"p1","n":1},{"id":"p2"}]}`,
+		`{"fields":{"parts":{"items":{"p1":{"set":7}}}},"without":["name"]}`)
 	f.Add(`[]`, `{"set":null}`)
 	f.Add(`{}`, `{"fields":{"a":null}}`)
 	f.Fuzz(func(t *testing.T, base, changes string) {

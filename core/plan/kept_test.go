@@ -56,7 +56,8 @@ func TestAProjectIsReadAsItWasKept(t *testing.T) {
 	base := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())
 	base.Chart = &house.Chart{Number: 3, Entries: map[role.Role]house.Entry{"kit/hat": {Name: "Hats"}}}
 	testkit.Edit(t, base, plan.SetProfile(rig.Profiles[3]))
-	testkit.Edit(t, base, plan.AddReturn("Hall", []string{testkit.Lane(base, "Hat").ID}, plan.Send{Pre: true, Level: -7.5}))
+	testkit.Edit(t, base, plan.AddReturn("Hall", []string{testkit.Lane(base, "Hat").ID},
+		plan.Send{Pre: true, Level: -7.5}))
 	testkit.Edit(t, base, runsheet.AllDone())
 	base.Practice = base.Patched.Clone()
 	base.Practice.Forget(plan.LaneEntity(base.Lanes[0].ID), plan.AttrColour)
@@ -73,7 +74,8 @@ func TestAProjectIsReadAsItWasKept(t *testing.T) {
 					pl.Instrument.Voices[rng.IntN(len(pl.Instrument.Voices))].Gain = audio.Decibels(rng.IntN(20) - 10)
 				}
 			case 1:
-				pl.Instrument.Layouts = append(slices.Clone(pl.Instrument.Layouts), rig.Layout{Name: fmt.Sprint("Layout ", rng.IntN(9))})
+				pl.Instrument.Layouts = append(slices.Clone(pl.Instrument.Layouts),
+					rig.Layout{Name: fmt.Sprint("Layout ", rng.IntN(9))})
 			case 2:
 				pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
 				if len(pl.Instrument.Parts) > 0 {
@@ -121,8 +123,9 @@ func TestPatchedSettingsAreReadStrictly(t *testing.T) {
 	for text, ok := range map[string]bool{
 		`{}`: true,
 		`{"lanes":{"l1":{"number":3,"name":"Hat"}},"sends":{"l1:l2":{"tap":"before"}}}`: true,
-		`{"lanes":{"l1":{"fader":3}}}`:                                                               false,
-		`{"sends":{"l1:l2":{"tap":"before"}}}`:                                                       false, // of a lane that is not there
+		`{"lanes":{"l1":{"fader":3}}}`: false,
+		// of a lane that is not there
+		`{"sends":{"l1:l2":{"tap":"before"}}}`:                                                       false,
 		`{"lanes":{"l1":{}},"sends":{"l1":{}}}`:                                                      false,
 		`{"lanes":{"l1":{}},"sends":{"l1:l2":{"tap":"mid"}}}`:                                        false,
 		`{"outputs":{"i1:3":{"on":true}}}`:                                                           false,

@@ -126,7 +126,8 @@ func (p *Project) AsPlanned() *Patched {
 	out := (*Patched)(nil).Clone()
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		in := InstrumentState{Name: pl.Instrument.Name, Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs, Halved: pl.Halved, On: map[int]bool{},
+		in := InstrumentState{Name: pl.Instrument.Name, Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs,
+			Halved: pl.Halved, On: map[int]bool{},
 			Feeds: map[string]string{}}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {

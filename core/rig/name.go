@@ -21,7 +21,8 @@ func CleanName(s string) string {
 		switch {
 		case unicode.IsSpace(c):
 			return ' '
-		case unicode.IsControl(c), c >= 0x202a && c <= 0x202e, c >= 0x2066 && c <= 0x2069, c == 0xfeff, c == unicode.ReplacementChar:
+		case unicode.IsControl(c), c >= 0x202a && c <= 0x202e, c >= 0x2066 && c <= 0x2069, c == 0xfeff,
+			c == unicode.ReplacementChar:
 			return -1
 		}
 		return c

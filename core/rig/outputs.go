@@ -238,8 +238,9 @@ func PortFaults(outputs []Output, ports, offset int) (out []PortFault) {
 		for _, p := range o.Ports() {
 			if other, ok := holder[p]; ok && !clash[other] {
 				clash[other] = true
-				out = append(out, PortFault{Overlaps, o.Number, other, p, p, fmt.Sprintf("outputs %d and %d are both on port %d", other,
-					o.Number, p)})
+				out = append(out, PortFault{Overlaps, o.Number, other, p, p,
+					fmt.Sprintf("outputs %d and %d are both on port %d", other,
+						o.Number, p)})
 			} else if !ok {
 				holder[p] = o.Number
 			}

@@ -104,8 +104,9 @@ var Table = []Row{
 	{Role: "kit/room/far", Label: "Room Far", Below: "far, distant"},
 	{Role: "kit/room/mono", Label: "Room Mono"},
 
-	{Role: "percussion", Struck: true, Names: "percussion, perc, percs", Programs: []Programs{{112, 113}, {115, 119}}, Wish: wish(0),
-		Hue: grey, Together: "small percussion voices"},
+	{Role: "percussion", Struck: true, Names: "percussion, perc, percs", Programs: []Programs{{112, 113}, {115, 119}},
+		Wish: wish(0),
+		Hue:  grey, Together: "small percussion voices"},
 	{Role: "percussion/tambourine", Names: "tambourine, tamb, tam, tambo"},
 	{Role: "percussion/shaker", Names: "shaker, shk, shkr, shakers, egg", Keys: []midi.Key{82}},
 	{Role: "percussion/clap", Names: "clap, claps, handclap, hand clap, clp"},
@@ -201,7 +202,8 @@ var Table = []Row{
 	{Role: "brass/tuba", Names: "tuba"},
 	{Role: "brass/section", Names: "brass section"},
 
-	{Role: "woodwind", Names: "woodwind, woodwinds, winds", Programs: []Programs{{64, 79}, {109, 109}, {111, 111}}, Hue: skyBlue},
+	{Role: "woodwind", Names: "woodwind, woodwinds, winds", Programs: []Programs{{64, 79}, {109, 109}, {111, 111}},
+		Hue: skyBlue},
 	{Role: "woodwind/piccolo", Names: "piccolo"},
 	{Role: "woodwind/flute", Names: "flute, flutes, shakuhachi, alto flute"},
 	{Role: "woodwind/recorder", Names: "recorder"},

@@ -542,7 +542,8 @@ func (b *builder) switchOn() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		in := b.s.Instruments[pl.ID]
-		st := Step{Place: InHost, Told: true, Verify: "a lane appears for each", Why: "an output that is not switched on is silent"}
+		st := Step{Place: InHost, Told: true, Verify: "a lane appears for each",
+			Why: "an output that is not switched on is silent"}
 		var numbers []plan.LaneNumber
 		for _, o := range pl.Jacks() {
 			lane, number := b.laneFor(pl.Ref(o))

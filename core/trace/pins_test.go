@@ -44,7 +44,8 @@ func TestASignalThatGoesTwoWaysSaysSo(t *testing.T) {
 		t.Errorf("to both it says %q and %q, by %d ways", detail, then, paths)
 	}
 	testkit.Edit(t, p, plan.Route([]string{l.ID}, plan.MainMix, false))
-	if detail, then, _ = says(); strings.Contains(detail, "ways") || strings.Contains(detail, "bus") || then != "→ main mix" {
+	if detail, then, _ = says(); strings.Contains(detail, "ways") || strings.Contains(detail, "bus") ||
+		then != "→ main mix" {
 		t.Errorf("to the main mix it says %q and %q", detail, then)
 	}
 }

@@ -156,42 +156,13 @@ func complaint(s *jsonschema.Schema, doc any, place string) error {
 	}
 	switch v := doc.(type) {
 	case map[string]any:
-		if !allows(s, "object") {
-			break
+		if allows(s, "object") {
+			return complaintInObject(s, v, place)
 		}
-		for _, name := range s.Required {
-			if _, ok := v[name]; !ok {
-				return fmt.Errorf("%s lacks %q", where, name)
-			}
-		}
-		for _, name := range slices.Sorted(maps.Keys(v)) {
-			below, ok := s.Properties[name]
-			if !ok {
-				below = s.AdditionalProperties
-			}
-			at := strings.TrimPrefix(place+"."+name, ".")
-			if below != nil && below.Not != nil { // nothing is allowed
-				return fmt.Errorf("%s holds %q, which is not known there", where, words.Short(40, name))
-			}
-			if below != nil {
-				if err := complaint(below, v[name], at); err != nil {
-					return err
-				}
-			}
-		}
-		return nil
 	case []any:
-		if !allows(s, "array") {
-			break
+		if allows(s, "array") {
+			return complaintInList(s, v, where)
 		}
-		for i, x := range v {
-			if s.Items != nil {
-				if err := complaint(s.Items, x, fmt.Sprintf("%s %d", where, i+1)); err != nil {
-					return err
-				}
-			}
-		}
-		return nil
 	case string:
 		if allows(s, "string") {
 			return nil
@@ -210,6 +181,43 @@ func complaint(s *jsonschema.Schema, doc any, place string) error {
 		}
 	}
 	return fmt.Errorf("%s cannot be %s", where, is)
+}
+
+func complaintInObject(s *jsonschema.Schema, v map[string]any, place string) error {
+	where := cmp.Or(place, "the file")
+	for _, name := range s.Required {
+		if _, ok := v[name]; !ok {
+			return fmt.Errorf("%s lacks %q", where, name)
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(v)) {
+		below, ok := s.Properties[name]
+		if !ok {
+			below = s.AdditionalProperties
+		}
+		if below == nil {
+			continue
+		}
+		if below.Not != nil { // nothing is allowed
+			return fmt.Errorf("%s holds %q, which is not known there", where, words.Short(40, name))
+		}
+		if err := complaint(below, v[name], strings.TrimPrefix(place+"."+name, ".")); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func complaintInList(s *jsonschema.Schema, v []any, where string) error {
+	if s.Items == nil {
+		return nil
+	}
+	for i, x := range v {
+		if err := complaint(s.Items, x, fmt.Sprintf("%s %d", where, i+1)); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // allows tells whether a schema takes values of a JSON type.

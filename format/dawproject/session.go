@@ -132,7 +132,8 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 	case l.N <= 0:
 		return nil, format.Errorf(name, "project.xml", "take tracks out of it", "it is larger than %d MiB", maxXML>>20)
 	case errors.As(err, &syntax):
-		return nil, format.Errorf(name, fmt.Sprintf("project.xml, line %d", syntax.Line), "export it again", "what stands there is not XML")
+		return nil, format.Errorf(name, fmt.Sprintf("project.xml, line %d", syntax.Line), "export it again",
+			"what stands there is not XML")
 	}
 	return nil, format.Errorf(name, "project.xml", "export it again", "it is laid out in another way than a session")
 }

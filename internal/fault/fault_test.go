@@ -49,7 +49,8 @@ func TestWhatLibrariesSayIsPutIntoWords(t *testing.T) {
 }
 
 func TestAnErrorHasTheKindOfTheFirstThatSaysOne(t *testing.T) {
-	storage := &fault.Error{Kind: fault.Storage, Say: "the disk is full", Doing: "INSERT", Err: errors.New("database or disk is full (13)")}
+	storage := &fault.Error{Kind: fault.Storage, Say: "the disk is full", Doing: "INSERT",
+		Err: errors.New("database or disk is full (13)")}
 	for _, c := range []struct {
 		err  error
 		want fault.Kind

@@ -174,7 +174,7 @@ func sameState(t *testing.T, where string, old any, now *plan.Patched) {
 	}
 	tracks, _ := was["tracks"].(map[string]any)
 	for ref, c := range tracks {
-		if a := now.Tracks[ref]; float64(a.Channel) != c || now.Knows(plan.Entity("track:"+ref), plan.AttrPort) {
+		if a := now.Tracks[ref]; float64(a.Channel) != c || now.Knows(plan.TrackEntity(ref), plan.AttrPort) {
 			t.Errorf("%s: the track %s plays %+v, played channel %v of a port that nobody had told", where, ref, a, c)
 		}
 	}

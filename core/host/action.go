@@ -579,8 +579,8 @@ type SetAddress struct {
 }
 
 func (a SetAddress) Sets() []plan.Setting {
-	return []plan.Setting{setting(plan.Entity("track:"+a.Track), plan.AttrPort, a.Address.Port),
-		setting(plan.Entity("track:"+a.Track), plan.AttrChannel, a.Address.Channel)}
+	return []plan.Setting{setting(plan.TrackEntity(a.Track), plan.AttrPort, a.Address.Port),
+		setting(plan.TrackEntity(a.Track), plan.AttrChannel, a.Address.Channel)}
 }
 
 func (a SetAddress) do(h *Host) error {

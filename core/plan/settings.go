@@ -15,83 +15,6 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-// Entity names a thing of a document: "lane:l5". Forms, files and problems name things so.
-type Entity string
-
-// The entities.
-func LaneEntity(id string) Entity           { return Entity("lane:" + id) }
-func InstrumentEntity(placed string) Entity { return Entity("instrument:" + placed) }
-func FeedEntity(r FeedRef) Entity           { return Entity("feed:" + r.String()) }
-func OutputEntity(r OutputRef) Entity       { return Entity("output:" + r.String()) }
-func TrackEntity(placed, part string) Entity {
-	return Entity("track:" + TrackRef(placed, part))
-}
-
-// AddressEntity is a MIDI address of the song, EffectEntity an effect inside an instrument.
-func AddressEntity(a midi.Address) Entity {
-	return Entity(fmt.Sprintf("address:%d:%d", max(a.Port, 1), a.Channel))
-}
-
-func EffectEntity(placed, effect string) Entity { return Entity("effect:" + placed + ":" + effect) }
-
-// SendEntity is a lane's send to a bus.
-func SendEntity(lane, bus string) Entity { return Entity("send:" + sendRef(lane, bus)) }
-
-// HeardEntity is the whole plan as it is heard.
-const HeardEntity Entity = "heard"
-
-func sendRef(lane, bus string) string { return lane + ":" + bus }
-
-// Parts gives the kind of an entity and what names it among its kind.
-func (e Entity) Parts() (kind, ref string) {
-	kind, ref, _ = strings.Cut(string(e), ":")
-	return kind, ref
-}
-
-// Attribute is one setting of an entity of what is patched.
-type Attribute string
-
-// The attributes, by the entities that have them.
-const (
-	AttrName     Attribute = "name" // of instruments and lanes
-	AttrOutputs  Attribute = "outputs"
-	AttrSaved    Attribute = "saved"
-	AttrSeen     Attribute = "seen"
-	AttrHalved   Attribute = "halved"
-	AttrLoaded   Attribute = "loaded"
-	AttrOn       Attribute = "on"     // of outputs
-	AttrOutput   Attribute = "output" // of feeds
-	AttrNumber   Attribute = "number" // of lanes, from here
-	AttrColour   Attribute = "colour"
-	AttrKind     Attribute = "kind"
-	AttrWidth    Attribute = "width"
-	AttrSources  Attribute = "sources"
-	AttrTo       Attribute = "to"
-	AttrAlsoMain Attribute = "alsoMain"
-	AttrOwner    Attribute = "owner"
-	AttrTap      Attribute = "tap" // of sends
-	AttrLevel    Attribute = "level"
-	AttrPort     Attribute = "port" // of tracks
-	AttrChannel  Attribute = "channel"
-	AttrPlan     Attribute = "plan" // the one that was heard
-)
-
-// Key names one setting.
-type Key struct {
-	Entity    Entity
-	Attribute Attribute
-}
-
-func (k Key) compare(o Key) int {
-	return cmp.Or(cmp.Compare(k.Entity, o.Entity), cmp.Compare(k.Attribute, o.Attribute))
-}
-
-// Setting is one value that is set by hand, with the value in short.
-type Setting struct {
-	Key
-	Value string
-}
-
 // Knows tells whether a setting of what is patched is known.
 func (s *Patched) Knows(e Entity, a Attribute) bool { return !s.Unknown[Key{e, a}] }
 
@@ -355,7 +278,7 @@ func (s Patched) MarshalJSON() ([]byte, error) {
 		}
 	}
 	for ref, t := range s.Tracks {
-		e := Entity("track:" + ref)
+		e := TrackEntity(ref)
 		k.Tracks[ref] = keptTrack{known(&s, e, AttrPort, t.Port), known(&s, e, AttrChannel, int(t.Channel))}
 	}
 	return json.Marshal(k)
@@ -398,7 +321,7 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 		}
 	}
 	for ref, t := range k.Tracks {
-		e := Entity("track:" + ref)
+		e := TrackEntity(ref)
 		s.Tracks[ref] = midi.Address{Port: read(s, e, AttrPort, t.Port),
 			Channel: midi.Channel(read(s, e, AttrChannel, t.Channel))}
 	}
@@ -439,123 +362,4 @@ func (s *Patched) readLanes(k PatchedSettings) error {
 		l.Sends = append(l.Sends, Send{To: to, Pre: tap == BeforeFader, Level: read(s, e, AttrLevel, x.Level)})
 	}
 	return nil
-}
-
-// settingsOf brings what is patched from version 0, where it was kept as lanes and
-// instruments, to settings. What was not patched then is left out: it is unknown.
-func settingsOf(old map[string]any, p map[string]any) map[string]any {
-	out := map[string]any{"lastId": number(old["lastId"])}
-	put := func(kind, ref string, settings map[string]any) {
-		all, ok := out[kind].(map[string]any)
-		if !ok {
-			all = map[string]any{}
-			out[kind] = all
-		}
-		all[ref] = settings
-	}
-	names := map[string]any{}
-	for _, pl := range objects(p["placed"]) {
-		id, _ := pl["id"].(string)
-		if in, ok := pl["instrument"].(map[string]any); ok {
-			names[id] = in["name"]
-		}
-	}
-	instruments, _ := old["instruments"].(map[string]any)
-	for id, v := range instruments {
-		in, _ := v.(map[string]any)
-		set := map[string]any{"outputs": listOf(in["setup"]), "saved": listOf(in["kept"]), "seen": listOf(in["seen"]),
-			"halved": listOf(in["halved"])}
-		if name, ok := names[id]; ok {
-			set["name"] = name
-		}
-		put("instruments", id, set)
-		on, _ := in["on"].(map[string]any)
-		for n, v := range on {
-			put("outputs", id+":"+n, map[string]any{"on": v})
-		}
-		feeds, _ := in["feeds"].(map[string]any)
-		for f, jack := range feeds {
-			put("feeds", id+":"+f, map[string]any{"output": jack})
-		}
-	}
-	planned := map[string]bool{}
-	for _, l := range objects(p["lanes"]) {
-		id, _ := l["id"].(string)
-		planned[id] = true
-	}
-	for _, l := range objects(old["lanes"]) {
-		id, _ := l["id"].(string)
-		owner := ByPlan
-		if !planned[id] {
-			owner = Found
-		}
-		also, _ := l["alsoMain"].(bool)
-		put("lanes", id, map[string]any{"number": l["number"], "name": l["name"], "colour": l["colour"], "kind": l["kind"],
-			"width": l["width"], "sources": listOf(l["sources"]), "to": l["to"], "alsoMain": also, "owner": string(owner)})
-		for _, s := range objects(l["sends"]) {
-			to, _ := s["to"].(string)
-			tap := AfterFader
-			if pre, _ := s["pre"].(bool); pre {
-				tap = BeforeFader
-			}
-			put("sends", sendRef(id, to), map[string]any{"tap": string(tap)})
-		}
-	}
-	tracks, _ := old["tracks"].(map[string]any)
-	for ref, channel := range tracks {
-		put("tracks", ref, map[string]any{"channel": channel})
-	}
-	if heard, _ := old["checked"].(string); heard == "" {
-		out["heard"] = ""
-	}
-	return out
-}
-
-func listOf(v any) any {
-	if v == nil {
-		return []any{}
-	}
-	return v
-}
-
-// Say is a key in words, by what the plan calls things.
-func (p *Project) Say(k Key) string {
-	kind, ref := k.Entity.Parts()
-	lane := func(id string) string {
-		if l := p.Lane(id); l != nil {
-			return fmt.Sprintf("lane %s %s", p.Host.LaneName(l.Number), l.Name)
-		}
-		return "lane " + id
-	}
-	switch kind {
-	case "lane":
-		return fmt.Sprintf("%s: %s", lane(ref), k.Attribute)
-	case "send":
-		from, to, _ := strings.Cut(ref, ":")
-		text := lane(from) + ": the send to " + to
-		if b := p.Lane(to); b != nil {
-			text = lane(from) + ": the send to " + b.Name
-		}
-		if l := p.Lane(from); l != nil && k.Attribute == AttrLevel {
-			if s := l.SendInto(to); s != nil {
-				text += " at " + s.Level.String()
-			}
-		}
-		return text
-	case "track":
-		placed, id, _ := strings.Cut(ref, ":")
-		if pl, i, err := p.part(FeedRef{placed, id}); err == nil {
-			part := pl.Instrument.Parts[i]
-			return fmt.Sprintf("the track of %s: %s", part.Name, part.Address)
-		}
-		return "track " + ref
-	case "instrument":
-		if pl := p.Find(ref); pl != nil {
-			return fmt.Sprintf("%s: %s", pl.Instrument.Name, k.Attribute)
-		}
-		return "instrument " + ref
-	case "heard":
-		return "every voice played alone and heard on its lane"
-	}
-	return string(k.Entity)
 }

@@ -109,6 +109,83 @@ func subjectOf(code, ref string) Entity {
 	return FeedEntity(FeedRef{placed, of})
 }
 
+// settingsOf brings what is patched from version 0, where it was kept as lanes and
+// instruments, to settings. What was not patched then is left out: it is unknown.
+func settingsOf(old map[string]any, p map[string]any) map[string]any {
+	out := map[string]any{"lastId": number(old["lastId"])}
+	put := func(kind, ref string, settings map[string]any) {
+		all, ok := out[kind].(map[string]any)
+		if !ok {
+			all = map[string]any{}
+			out[kind] = all
+		}
+		all[ref] = settings
+	}
+	names := map[string]any{}
+	for _, pl := range objects(p["placed"]) {
+		id, _ := pl["id"].(string)
+		if in, ok := pl["instrument"].(map[string]any); ok {
+			names[id] = in["name"]
+		}
+	}
+	instruments, _ := old["instruments"].(map[string]any)
+	for id, v := range instruments {
+		in, _ := v.(map[string]any)
+		set := map[string]any{"outputs": listOf(in["setup"]), "saved": listOf(in["kept"]), "seen": listOf(in["seen"]),
+			"halved": listOf(in["halved"])}
+		if name, ok := names[id]; ok {
+			set["name"] = name
+		}
+		put("instruments", id, set)
+		on, _ := in["on"].(map[string]any)
+		for n, v := range on {
+			put("outputs", id+":"+n, map[string]any{"on": v})
+		}
+		feeds, _ := in["feeds"].(map[string]any)
+		for f, jack := range feeds {
+			put("feeds", id+":"+f, map[string]any{"output": jack})
+		}
+	}
+	planned := map[string]bool{}
+	for _, l := range objects(p["lanes"]) {
+		id, _ := l["id"].(string)
+		planned[id] = true
+	}
+	for _, l := range objects(old["lanes"]) {
+		id, _ := l["id"].(string)
+		owner := ByPlan
+		if !planned[id] {
+			owner = Found
+		}
+		also, _ := l["alsoMain"].(bool)
+		put("lanes", id, map[string]any{"number": l["number"], "name": l["name"], "colour": l["colour"], "kind": l["kind"],
+			"width": l["width"], "sources": listOf(l["sources"]), "to": l["to"], "alsoMain": also, "owner": string(owner)})
+		for _, s := range objects(l["sends"]) {
+			to, _ := s["to"].(string)
+			tap := AfterFader
+			if pre, _ := s["pre"].(bool); pre {
+				tap = BeforeFader
+			}
+			put("sends", sendRef(id, to), map[string]any{"tap": string(tap)})
+		}
+	}
+	tracks, _ := old["tracks"].(map[string]any)
+	for ref, channel := range tracks {
+		put("tracks", ref, map[string]any{"channel": channel})
+	}
+	if heard, _ := old["checked"].(string); heard == "" {
+		out["heard"] = ""
+	}
+	return out
+}
+
+func listOf(v any) any {
+	if v == nil {
+		return []any{}
+	}
+	return v
+}
+
 // objects lists the objects of a JSON list.
 func objects(list any) (out []map[string]any) {
 	all, _ := list.([]any)

@@ -1,0 +1,126 @@
+package plan
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"hiddenlanes/core/midi"
+)
+
+// Entity names a thing of a document: "lane:l5". Forms, files and problems name things so.
+type Entity string
+
+// The entities.
+func LaneEntity(id string) Entity           { return Entity("lane:" + id) }
+func InstrumentEntity(placed string) Entity { return Entity("instrument:" + placed) }
+func FeedEntity(r FeedRef) Entity           { return Entity("feed:" + r.String()) }
+func OutputEntity(r OutputRef) Entity       { return Entity("output:" + r.String()) }
+func TrackEntity(ref string) Entity         { return Entity("track:" + ref) } // as TrackRef names it
+
+// AddressEntity is a MIDI address of the song, EffectEntity an effect inside an instrument.
+func AddressEntity(a midi.Address) Entity {
+	return Entity(fmt.Sprintf("address:%d:%d", max(a.Port, 1), a.Channel))
+}
+
+func EffectEntity(placed, effect string) Entity { return Entity("effect:" + placed + ":" + effect) }
+
+// SendEntity is a lane's send to a bus.
+func SendEntity(lane, bus string) Entity { return Entity("send:" + sendRef(lane, bus)) }
+
+// HeardEntity is the whole plan as it is heard.
+const HeardEntity Entity = "heard"
+
+func sendRef(lane, bus string) string { return lane + ":" + bus }
+
+// Parts gives the kind of an entity and what names it among its kind.
+func (e Entity) Parts() (kind, ref string) {
+	kind, ref, _ = strings.Cut(string(e), ":")
+	return kind, ref
+}
+
+// Attribute is one setting of an entity of what is patched.
+type Attribute string
+
+// The attributes, by the entities that have them.
+const (
+	AttrName     Attribute = "name" // of instruments and lanes
+	AttrOutputs  Attribute = "outputs"
+	AttrSaved    Attribute = "saved"
+	AttrSeen     Attribute = "seen"
+	AttrHalved   Attribute = "halved"
+	AttrLoaded   Attribute = "loaded"
+	AttrOn       Attribute = "on"     // of outputs
+	AttrOutput   Attribute = "output" // of feeds
+	AttrNumber   Attribute = "number" // of lanes, from here
+	AttrColour   Attribute = "colour"
+	AttrKind     Attribute = "kind"
+	AttrWidth    Attribute = "width"
+	AttrSources  Attribute = "sources"
+	AttrTo       Attribute = "to"
+	AttrAlsoMain Attribute = "alsoMain"
+	AttrOwner    Attribute = "owner"
+	AttrTap      Attribute = "tap" // of sends
+	AttrLevel    Attribute = "level"
+	AttrPort     Attribute = "port" // of tracks
+	AttrChannel  Attribute = "channel"
+	AttrPlan     Attribute = "plan" // the one that was heard
+)
+
+// Key names one setting.
+type Key struct {
+	Entity    Entity
+	Attribute Attribute
+}
+
+func (k Key) compare(o Key) int {
+	return cmp.Or(cmp.Compare(k.Entity, o.Entity), cmp.Compare(k.Attribute, o.Attribute))
+}
+
+// Setting is one value that is set by hand, with the value in short.
+type Setting struct {
+	Key
+	Value string
+}
+
+// Say is a key in words, by what the plan calls things.
+func (p *Project) Say(k Key) string {
+	kind, ref := k.Entity.Parts()
+	lane := func(id string) string {
+		if l := p.Lane(id); l != nil {
+			return fmt.Sprintf("lane %s %s", p.Host.LaneName(l.Number), l.Name)
+		}
+		return "lane " + id
+	}
+	switch kind {
+	case "lane":
+		return fmt.Sprintf("%s: %s", lane(ref), k.Attribute)
+	case "send":
+		from, to, _ := strings.Cut(ref, ":")
+		text := lane(from) + ": the send to " + to
+		if b := p.Lane(to); b != nil {
+			text = lane(from) + ": the send to " + b.Name
+		}
+		if l := p.Lane(from); l != nil && k.Attribute == AttrLevel {
+			if s := l.SendInto(to); s != nil {
+				text += " at " + s.Level.String()
+			}
+		}
+		return text
+	case "track":
+		placed, id, _ := strings.Cut(ref, ":")
+		if pl, i, err := p.part(FeedRef{placed, id}); err == nil {
+			part := pl.Instrument.Parts[i]
+			return fmt.Sprintf("the track of %s: %s", part.Name, part.Address)
+		}
+		return "track " + ref
+	case "instrument":
+		if pl := p.Find(ref); pl != nil {
+			return fmt.Sprintf("%s: %s", pl.Instrument.Name, k.Attribute)
+		}
+		return "instrument " + ref
+	case "heard":
+		return "every voice played alone and heard on its lane"
+	}
+	return string(k.Entity)
+}

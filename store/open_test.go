@@ -215,3 +215,26 @@ func TestAUnitOfWorkIsAllOrNothing(t *testing.T) {
 		t.Errorf("of a refused unit %q and %q are left, %v %v", v, after.Plan.Name, err, errAfter)
 	}
 }
+
+// On a disk that takes nothing a sheet is shown all the same, numbered as it will be.
+func TestStepsAreNumberedWhereNothingCanBeKept(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "x.db")
+	s := open(t, path)
+	p := begin(t, s)
+	if _, err := s.StepNumbers(t.Context(), p.ID, []string{"load"}); err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+	closed, err := Open(t.Context(), path, simply, Options{ReadOnly: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer closed.Close()
+	n, err := closed.StepNumbers(t.Context(), p.ID, []string{"load", "assign", "name"})
+	if err != nil || n["load"] != 1 || n["assign"] != 2 || n["name"] != 3 {
+		t.Errorf("the steps are numbered %v, %v; want 1 to 3", n, err)
+	}
+	if err := closed.StepsDone(t.Context(), p.ID, []string{"load"}); fault.Of(err) != fault.Storage {
+		t.Errorf("a tick that cannot be kept gives %v; want a storage error", err)
+	}
+}

@@ -123,6 +123,7 @@ func contentHash(p *plan.Project) [32]byte {
 	for i := range c.Placed {
 		c.Placed[i].Shelf, c.Placed[i].AsItCame = 0, nil
 	}
+	c.Patched, c.Practice = p.Patched.WithoutNames(), p.Practice.WithoutNames()
 	if p.Song != nil {
 		song := *p.Song
 		song.ID = 0

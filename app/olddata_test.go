@@ -305,6 +305,14 @@ func TestOldDecisionsStillHold(t *testing.T) {
 			t.Errorf("%s: %d findings are open once all were brought back; want %d", name, len(open), want.open+want.accepted)
 		}
 	}
+	gone, err := a.ProjectNamed(t.Context(), "Spring Tide without reeds")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if steps := runsheet.Make(gone.Plan); len(steps) == 0 ||
+		steps[0].Text != "Remove Reed Cabinet, which the plan no longer has" {
+		t.Errorf("of an instrument that was removed while it stood in the host the sheet says %v", steps)
+	}
 	p, err := a.ProjectNamed(t.Context(), "Cue 11 Market Day")
 	if err != nil {
 		t.Fatal(err)

@@ -63,10 +63,15 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	var project int64
+	var names map[string]string // of its instruments so far, by placed ID
 	for _, id := range ids {
 		of, doc, err := u.docOf(ctx, projectLine, id)
 		if err != nil {
 			return err
+		}
+		if of != project {
+			project, names = of, map[string]string{}
 		}
 		p := &plan.Project{}
 		if err := projectLine.decode(ctx, u, of, doc, p); err != nil {
@@ -77,6 +82,7 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 		}
 		for i := range p.Placed {
 			pl := &p.Placed[i]
+			names[pl.ID] = pl.Instrument.Name
 			if first := came[pl.Instrument.Name]; first != nil && sameShape(first, &pl.Instrument) {
 				pl.AsItCame = first
 			} else {
@@ -84,6 +90,8 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 				came[pl.Instrument.Name] = &now
 			}
 		}
+		p.Patched.NameInstruments(names)
+		p.Practice.NameInstruments(names)
 		if doc, err = projectLine.write(ctx, u, p); err != nil {
 			return err
 		}

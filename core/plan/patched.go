@@ -78,6 +78,37 @@ func (s *Patched) validate() error {
 	return nil
 }
 
+// NameInstruments gives instruments whose names are unknown the names they had, by placed
+// ID, so that one which the plan no longer has can be asked for by name.
+func (s *Patched) NameInstruments(names map[string]string) {
+	if s == nil {
+		return
+	}
+	for id, in := range s.Instruments {
+		k := Key{InstrumentEntity(id), AttrName}
+		if name := names[id]; name != "" && s.Unknown[k] {
+			in.Name = name
+			s.Instruments[id] = in
+			delete(s.Unknown, k)
+		}
+	}
+}
+
+// WithoutNames is the state without the names of its instruments, which say nothing of how
+// they stand; nil stays nil.
+func (s *Patched) WithoutNames() *Patched {
+	if s == nil {
+		return nil
+	}
+	out := s.Clone()
+	for id, in := range out.Instruments {
+		in.Name = ""
+		out.Instruments[id] = in
+		delete(out.Unknown, Key{InstrumentEntity(id), AttrName})
+	}
+	return out
+}
+
 // Lane gives the lane with the ID, or nil.
 func (s *Patched) Lane(id string) *Lane {
 	for i := range s.Lanes {

@@ -55,9 +55,7 @@ func (u *Unit) content(ctx context.Context, hash string) ([]byte, error) {
 
 // keepContent keeps a content once.
 func (u *Unit) keepContent(ctx context.Context, c plan.Content) error {
-	if _, err := u.on().ExecContext(ctx, `INSERT INTO contents (hash, kind, doc) VALUES (?, ?, ?) ON CONFLICT DO NOTHING`,
-		c.Hash, c.Kind, string(c.Doc)); err != nil {
-		return err
-	}
-	return nil
+	_, err := u.on().ExecContext(ctx, `INSERT INTO contents (hash, kind, doc) VALUES (?, ?, ?) ON CONFLICT DO NOTHING`,
+		c.Hash, c.Kind, string(c.Doc))
+	return err
 }

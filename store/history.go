@@ -40,7 +40,10 @@ func readBy(line *document.Line) func(context.Context, *Unit, string, any) error
 
 func writePlain(_ context.Context, _ *Unit, doc any) (string, error) {
 	text, err := json.Marshal(doc)
-	return string(text), err
+	if err != nil {
+		return "", fault.Bug("writing a document", err)
+	}
+	return string(text), nil
 }
 
 // readProject decodes a project with the contents that it names.
@@ -56,7 +59,7 @@ func readProject(ctx context.Context, u *Unit, text string, into any) error {
 func writeProject(ctx context.Context, u *Unit, doc any) (string, error) {
 	text, used, err := doc.(*plan.Project).Keep()
 	if err != nil {
-		return "", err
+		return "", fault.Bug("writing a project", err)
 	}
 	for _, c := range used {
 		if err := u.keepContent(ctx, c); err != nil {
@@ -199,7 +202,7 @@ func (l history) append(ctx context.Context, u *Unit, id, parent int64, label st
 	derive func() error) (int64, error) {
 	text, err := l.write(ctx, u, doc)
 	if err != nil {
-		return 0, fault.Bug("writing a "+l.what, err)
+		return 0, err
 	}
 	r, err := u.on().ExecContext(ctx,
 		l.sql(`INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`),

@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"time"
 
@@ -128,7 +129,8 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error 
 		return &fault.Error{Kind: fault.Storage, Say: fmt.Sprintf("a later Hidden Lanes wrote it: its tables are of "+
 			"version %d, and this one knows versions up to %d. Nothing was changed. Start the later one", at, last)}
 	}
-	if at > 0 && at < last {
+	older := at > 0 && at < last
+	if older {
 		copied, err := s.copyTo(ctx, path, at)
 		if err != nil {
 			return err
@@ -141,7 +143,7 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error 
 			return err
 		}
 	}
-	if at > 0 && at < last {
+	if older {
 		s.log.Debug("making the data file smaller")
 		if _, err := s.db.ExecContext(ctx, `VACUUM`); err != nil { // it is only larger than it need be
 			s.log.Warn("the data file could not be made smaller", "err", err)
@@ -150,18 +152,18 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error 
 	return errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx))
 }
 
-// CopyName is what the copy is called that is made of a database before it is brought on
+// copyName is what the copy is called that is made of a database before it is brought on
 // from a version.
-func CopyName(path string, version int64) string {
+func copyName(path, version string) string {
 	ext := filepath.Ext(path)
-	return fmt.Sprintf("%s-version-%d%s", strings.TrimSuffix(path, ext), version, ext)
+	return strings.TrimSuffix(path, ext) + "-version-" + version + ext
 }
 
 // copyTo makes a copy of the whole database beside it. A copy of the same version is
 // replaced when the new one is whole: where a migration was broken off nothing has
 // changed since.
 func (s *Store) copyTo(ctx context.Context, path string, version int64) (string, error) {
-	name := CopyName(path, version)
+	name := copyName(path, strconv.FormatInt(version, 10))
 	part := name + ".part"
 	if err := os.Remove(part); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return "", err
@@ -200,16 +202,9 @@ func cannotOpen(path string, err error) error {
 		return fault.Bug("opening "+path, err)
 	}
 	say := fmt.Sprintf("%s cannot be opened: %s. %s", path, t.what, t.do)
-	if copies := copiesOf(path); t.copies && len(copies) > 0 {
+	if copies, _ := filepath.Glob(copyName(path, "*")); t.copies && len(copies) > 0 {
 		say += "; there is " + strings.Join(copies, ", ")
 	}
 	return &fault.Error{Kind: fault.Storage, Full: codeOf(err) == sqlite3.SQLITE_FULL, Say: say, Doing: "opening " + path,
 		Err: err}
-}
-
-// copiesOf lists the copies that were made of a database.
-func copiesOf(path string) []string {
-	ext := filepath.Ext(path)
-	copies, _ := filepath.Glob(strings.TrimSuffix(path, ext) + "-version-*" + ext)
-	return copies
 }

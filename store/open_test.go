@@ -3,6 +3,7 @@ package store
 import (
 	"bytes"
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -48,14 +49,14 @@ func TestADatabaseOfALaterReleaseIsRefusedUntouched(t *testing.T) {
 func TestADamagedFileNamesItsCopies(t *testing.T) {
 	dir := t.TempDir()
 	path := filepath.Join(dir, "hiddenlanes.db")
-	for file, data := range map[string][]byte{path: bytes.Repeat([]byte{7}, 8192), CopyName(path, 3): {1}} {
+	for file, data := range map[string][]byte{path: bytes.Repeat([]byte{7}, 8192), copyName(path, "3"): {1}} {
 		if err := os.WriteFile(file, data, 0o600); err != nil {
 			t.Fatal(err)
 		}
 	}
 	_, err := Open(t.Context(), path, simply, Options{})
 	if err == nil || !strings.Contains(err.Error(), "damaged. Put a copy of it in its place; there is "+
-		CopyName(path, 3)) {
+		copyName(path, "3")) {
 		t.Errorf("it says %v", err)
 	}
 }
@@ -236,5 +237,30 @@ func TestStepsAreNumberedWhereNothingCanBeKept(t *testing.T) {
 	}
 	if err := closed.StepsDone(t.Context(), p.ID, []string{"load"}); fault.Of(err) != fault.Storage {
 		t.Errorf("a tick that cannot be kept gives %v; want a storage error", err)
+	}
+}
+
+// A disk that is full while a project's instruments are kept is told as that, and not as a
+// mistake of ours.
+func TestAFullDiskWhileContentsAreKeptIsTold(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "x.db")
+	open(t, path).Close()
+	s, err := Open(t.Context(), path, simply, Options{Pages: 1})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	in := rig.Instrument{Name: "Large"}
+	for i := range 4000 {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", i), Name: fmt.Sprint("Voice ", i), Width: audio.Mono})
+	}
+	p := &plan.Project{Name: "One"}
+	if _, err := plan.Place(in, nil, 0)(p); err != nil {
+		t.Fatal(err)
+	}
+	_, err = s.CreateProject(t.Context(), p)
+	var f *fault.Error
+	if !errors.As(err, &f) || f.Kind != fault.Storage || !f.Full {
+		t.Errorf("it says %v; want that the disk is full", err)
 	}
 }

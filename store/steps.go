@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"hiddenlanes/internal/fault"
@@ -14,6 +15,7 @@ type numberedStep struct {
 	Step   string  `db:"step"`
 	Number int     `db:"number"`
 	Done   *string `db:"done"`
+	isNew  bool    // it is not kept yet
 }
 
 func (u *Unit) steps(ctx context.Context, project int64) (map[string]numberedStep, int, error) {
@@ -36,49 +38,61 @@ func (u *Unit) StepNumbers(ctx context.Context, project int64, keys []string) (m
 	if err != nil {
 		return nil, err
 	}
-	if out, fresh := numbersOf(have, last, keys); len(fresh) == 0 {
+	steps := numbered(have, last, keys)
+	out := numbersOf(steps)
+	if !slices.ContainsFunc(steps, numberedStep.fresh) {
 		return out, nil
 	}
-	var out map[string]int
 	err = u.AsOne(ctx, func(u *Unit) error {
 		have, last, err := u.steps(ctx, project)
 		if err != nil {
 			return err
 		}
-		var fresh []numberedStep
-		out, fresh = numbersOf(have, last, keys)
-		for _, s := range fresh {
+		steps := numbered(have, last, keys)
+		for _, s := range steps {
+			if !s.fresh() {
+				continue
+			}
 			if err := u.keepStep(ctx, project, s, nil); err != nil {
 				return err
 			}
 		}
+		out = numbersOf(steps)
 		return nil
 	})
 	if fault.Of(err) == fault.Storage { // they are shown all the same, and kept when they can be
-		out, _ = numbersOf(have, last, keys)
-		return out, nil
+		err = nil
 	}
 	return out, err
 }
 
-// numbersOf gives the number of each step, and those that are to be kept: the new ones,
-// and those that were done.
-func numbersOf(have map[string]numberedStep, last int, keys []string) (out map[string]int, fresh []numberedStep) {
-	out = make(map[string]int, len(keys))
+// numbered gives each of the steps once, with its number: that it has, or the next one.
+func numbered(have map[string]numberedStep, last int, keys []string) (out []numberedStep) {
+	seen := map[string]bool{}
 	for _, k := range keys {
-		if _, twice := out[k]; twice {
+		if seen[k] {
 			continue
 		}
+		seen[k] = true
 		s, ok := have[k]
 		if !ok {
 			last++
-			s = numberedStep{Step: k, Number: last}
+			s = numberedStep{Step: k, Number: last, isNew: true}
 		}
-		if out[k] = s.Number; !ok || s.Done != nil {
-			fresh = append(fresh, s)
-		}
+		out = append(out, s)
 	}
-	return out, fresh
+	return out
+}
+
+// fresh tells whether a step that is shown is to be kept: it is new, or was done.
+func (s numberedStep) fresh() bool { return s.isNew || s.Done != nil }
+
+func numbersOf(steps []numberedStep) map[string]int {
+	out := make(map[string]int, len(steps))
+	for _, s := range steps {
+		out[s.Step] = s.Number
+	}
+	return out
 }
 
 func (u *Unit) keepStep(ctx context.Context, project int64, s numberedStep, done *string) error {
@@ -96,16 +110,10 @@ func (u *Unit) StepsDone(ctx context.Context, project int64, keys []string) erro
 			return err
 		}
 		now := u.store.now().UTC().Format(time.RFC3339)
-		for _, k := range keys {
-			s, ok := have[k]
-			if !ok {
-				last++
-				s = numberedStep{Step: k, Number: last}
-			}
+		for _, s := range numbered(have, last, keys) {
 			if err := u.keepStep(ctx, project, s, &now); err != nil {
 				return err
 			}
-			have[k] = s
 		}
 		return nil
 	})

@@ -21,7 +21,6 @@ import (
 type App struct {
 	store  *store.Unit // a transaction, in an App that asOne gave
 	db     *store.Store
-	folder string
 	memory *memory // of the library
 }
 
@@ -34,16 +33,13 @@ func Open(ctx context.Context, dir string, o Options) (*App, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &App{s.Unit, s, dir, &memory{}}, nil
+	return &App{s.Unit, s, &memory{}}, nil
 }
-
-// Folder is where the user's data is kept.
-func (a *App) Folder() string { return a.folder }
 
 // asOne makes one transaction of all that do changes by the App it is given: all of it or
 // nothing. What is read there sees the changes, so nothing of it is remembered.
 func (a *App) asOne(ctx context.Context, do func(a *App) error) error {
-	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(&App{u, a.db, a.folder, &memory{}}) })
+	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(&App{u, a.db, &memory{}}) })
 }
 
 // Imported tells what an import brought.

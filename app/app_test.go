@@ -20,12 +20,7 @@ import (
 
 func open(t testing.TB) *App {
 	t.Helper()
-	a, err := Open(t.Context(), t.TempDir(), Options{})
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { a.Close() })
-	return a
+	return openFolder(t, t.TempDir(), Options{})
 }
 
 func song(t *testing.T, keys ...byte) []byte {

@@ -168,8 +168,7 @@ func (c *Content) Find(name string) (rig.Instrument, error) {
 
 // PlanSong is what the plan keeps of a song: the notes on each address.
 func PlanSong(name string, f *smf.File) *plan.Song {
-	(&rig.Names{}).Clean(&name)
-	s := &plan.Song{Name: name}
+	s := &plan.Song{Name: rig.ShortName(name)}
 	for _, c := range f.Channels() {
 		s.Channels = append(s.Channels, plan.SongChannel{Address: c.Address, Programs: c.Programs, Keys: c.Keys})
 	}

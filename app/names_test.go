@@ -22,7 +22,7 @@ import (
 func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	long := strings.Repeat("Überlang ", 12)
 	ctx, dir := t.Context(), t.TempDir()
-	a := openFolder(t, t.TempDir(), Options{})
+	a := open(t)
 	file := func(name string, data []byte) string {
 		path := filepath.Join(dir, name)
 		if err := os.WriteFile(path, data, 0o600); err != nil {
@@ -106,7 +106,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 		t.Fatal(err)
 	}
 	again := strings.Replace(l.String(), `"name": "Bell"`, `"name": "`+long+`"`, 1)
-	other := openFolder(t, t.TempDir(), Options{})
+	other := open(t)
 	m, err := other.MergeLibrary(ctx, strings.NewReader(again))
 	if err != nil {
 		t.Fatal(err)

@@ -348,7 +348,7 @@ func TestOldBundlesAreTaken(t *testing.T) {
 	if err != nil || m.New+m.Updated+m.Instruments > 0 || m.Same == 0 {
 		t.Errorf("the library of the same release gives %+v, %v; want everything here already", m, err)
 	}
-	b := openFolder(t, t.TempDir(), Options{})
+	b := open(t)
 	if again, err := b.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json")))); err != nil ||
 		again.New != m.Same || again.Charts != 2 {
 		t.Errorf("an empty folder takes %+v, %v; want %d projects and 2 charts", again, err, m.Same)

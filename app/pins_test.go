@@ -36,7 +36,7 @@ func TestLanesOfASessionHaveTheWidthOfTheirChannels(t *testing.T) {
 // The list of projects is filtered by whether there is something to fix.
 func TestProjectsAreFilteredByWhatThereIsToFix(t *testing.T) {
 	ctx := t.Context()
-	a := openFolder(t, t.TempDir(), Options{})
+	a := open(t)
 	sound := &plan.Project{Name: "Sound"}
 	wrong := &plan.Project{Name: "Wrong", Lanes: []plan.Lane{{ID: "l1", Number: 1, Name: "Dead", Colour: "#112233",
 		Kind: plan.Regular, Width: 2}}}

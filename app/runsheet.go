@@ -5,19 +5,21 @@ import (
 	"slices"
 
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/runsheet"
 )
 
 // NumberSteps gives the steps of a project's run sheet their numbers, which stay with them
 // whatever is done and undone.
 func (a *App) NumberSteps(ctx context.Context, project int64, steps []runsheet.Step) ([]runsheet.Step, error) {
-	numbers, err := a.store.StepNumbers(ctx, project, keysOf(steps))
+	keys := keysOf(steps)
+	numbers, err := a.store.StepNumbers(ctx, project, keys)
 	if err != nil {
 		return nil, err
 	}
 	out := slices.Clone(steps)
 	for i := range out {
-		out[i].Number = numbers[out[i].Key()]
+		out[i].Number = numbers[keys[i]]
 	}
 	return out, nil
 }
@@ -43,13 +45,13 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string) error
 // AllStepsDone says that everything stands as planned already.
 func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.Project(ctx, at.Project)
-		if err != nil {
+		var open []runsheet.Step
+		if _, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
+			open = runsheet.Make(p)
+			return runsheet.AllDone()(p)
+		}); err != nil {
 			return err
 		}
-		if _, err := a.Edit(ctx, at.Project, at.Base, runsheet.AllDone()); err != nil {
-			return err
-		}
-		return a.store.StepsDone(ctx, at.Project, keysOf(runsheet.Make(p.Plan)))
+		return a.store.StepsDone(ctx, at.Project, keysOf(open))
 	})
 }

@@ -148,12 +148,7 @@ func (a *App) KeepSong(ctx context.Context, r io.Reader, name string) (int64, er
 	if _, err := Read(bytes.NewReader(data), name, midi.MiddleC3, format.Song); err != nil {
 		return 0, err
 	}
-	return a.store.AddSong(ctx, shortName(filepath.Base(name)), data)
-}
-
-func shortName(s string) string {
-	(&rig.Names{}).Clean(&s)
-	return s
+	return a.store.AddSong(ctx, rig.ShortName(filepath.Base(name)), data)
 }
 
 // ImportFile imports a bundle, a library or a session: a session goes to the project that

@@ -17,7 +17,7 @@ import (
 // What changes several things changes all of them or nothing.
 func TestUseCasesAreAllOrNothing(t *testing.T) {
 	ctx := t.Context()
-	a := openFolder(t, t.TempDir(), Options{})
+	a := open(t)
 	in := rig.Instrument{Name: "Kit", Voices: []rig.Voice{{ID: "v1", Name: "Kick", Role: "kit/kick", Width: audio.Mono}},
 		Delivered: []rig.Run{{Count: 2, Width: audio.Stereo}}}
 	ids, _, err := a.AddInstruments(ctx, in)

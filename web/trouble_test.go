@@ -105,11 +105,10 @@ func TestTroubleWithTheDataIsToldAndLogged(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			var log buffer
-			s := startIn(t, sampleFolder(t), c.options, &log)
+			dir := sampleFolder(t)
+			s := startIn(t, dir, c.options, &log)
 			if c.before != nil {
-				// the trouble comes while the application runs; its folder is that of its database
-				dir := s.app.Folder()
-				c.before(t, dir)
+				c.before(t, dir) // the trouble comes while the application runs
 			}
 			code, body := c.does(t, s)
 			text := shown(body)

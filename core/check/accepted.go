@@ -16,67 +16,61 @@ import (
 // for something else.
 var Retired = map[string]string{}
 
-// older is an acceptance from before findings had a cause of their own: it holds the
-// words of the reason as they were.
-type older struct {
+// decision is an acceptance of a project.
+type decision struct {
+	key, now string // it is kept by, and as a rule of today says it
 	subjects []string
 	plan.Accepted
 }
 
-// olderOf lists the acceptances of a project that go by words, by code.
-func olderOf(p *plan.Project) map[string][]older {
-	out := map[string][]older{}
+// decisionsOf lists the acceptances of a project by the code of the rule they are for now.
+func decisionsOf(p *plan.Project) map[string][]decision {
+	out := map[string][]decision{}
 	for key, a := range p.Accepted {
-		if a.Was == "" {
-			continue
-		}
 		parts := strings.Split(key, " ")
-		code := parts[0]
-		if now, ok := Retired[code]; ok {
-			code = now
-		}
-		out[code] = append(out[code], older{parts[1:], a})
+		code := cmp.Or(Retired[parts[0]], parts[0])
+		now := code + strings.TrimPrefix(key, parts[0])
+		out[code] = append(out[code], decision{key, now, parts[1:], a})
+	}
+	for _, list := range out {
+		slices.SortFunc(list, func(a, b decision) int { return cmp.Compare(a.key, b.key) })
 	}
 	return out
 }
 
-// acceptedBy gives the reason for which the user lets a finding stand.
-func acceptedBy(p *plan.Project, old map[string][]older, f Finding) (reason string, ok bool) {
-	if a, found := p.Accepted[f.Key()]; found && a.Was == "" && a.Cause == f.Cause() {
-		return a.Reason, true
-	}
-	for code, now := range Retired {
-		key := code + strings.TrimPrefix(f.Key(), f.Rule.Code)
-		if a, found := p.Accepted[key]; found && now == f.Rule.Code && a.Was == "" && a.Cause == f.Cause() {
-			return a.Reason, true
-		}
-	}
-	for _, a := range old[f.Rule.Code] {
-		if a.covers(f) {
-			return a.Reason, true
-		}
-	}
-	return "", false
+// older tells whether it is from before findings had a cause of their own: it holds the
+// words of the reason as they were.
+func (d decision) older() bool { return d.Was != "" }
+
+// about tells whether it is of a finding of its rule: it has the finding's key, or, being
+// older, names nothing that the finding is not about.
+func (d decision) about(f Finding) bool {
+	return d.now == f.Key() || d.older() &&
+		!slices.ContainsFunc(d.subjects, func(s string) bool { return !slices.Contains(f.Subjects, plan.Entity(s)) })
 }
 
-// covers tells whether an older acceptance is of this finding and of the same cause: it
-// names nothing that the finding is not about, and every value that the finding comes from
-// stood in the words, however those were put.
-func (a older) covers(f Finding) bool {
-	if !a.about(f) {
-		return false
+// holds tells whether the finding it is about still has the cause it had. Of an older one
+// every value that the finding comes from stood in the words, however those were put.
+func (d decision) holds(f Finding) bool {
+	if !d.older() {
+		return d.Cause == f.Cause()
 	}
-	for _, v := range f.values {
-		if !strings.Contains(a.Was, asWritten(v)) {
-			return false
-		}
-	}
-	return true
+	return !slices.ContainsFunc(f.values, func(v any) bool { return !strings.Contains(d.Was, asWritten(v)) })
 }
 
-// about tells whether an older acceptance names nothing that the finding is not about.
-func (a older) about(f Finding) bool {
-	return !slices.ContainsFunc(a.subjects, func(s string) bool { return !slices.Contains(f.Subjects, plan.Entity(s)) })
+// decided gives the reason for which the user lets a finding stand; where stands is false,
+// for which they did so while it had another cause, or "".
+func decided(list []decision, f Finding) (reason string, stands bool) {
+	for _, d := range list {
+		switch {
+		case !d.about(f):
+		case d.holds(f):
+			return d.Reason, true
+		case reason == "":
+			reason = d.Reason
+		}
+	}
+	return reason, false
 }
 
 // asWritten is a value as reasons had it when acceptances went by their words.
@@ -88,23 +82,6 @@ func asWritten(v any) string {
 		return fmt.Sprintf("%.0f", x)
 	}
 	return fmt.Sprint(v)
-}
-
-// before gives the reason that is kept with a finding which was let stand for another
-// cause than it has now, or "".
-func before(p *plan.Project, old map[string][]older, f Finding) string {
-	if len(p.Accepted) == 0 {
-		return ""
-	}
-	if a, ok := p.Accepted[f.Key()]; ok {
-		return a.Reason
-	}
-	for _, a := range old[f.Rule.Code] {
-		if a.about(f) {
-			return a.Reason
-		}
-	}
-	return ""
 }
 
 // MarkIntended is the edit that lets a finding stand, with the user's reason.
@@ -132,15 +109,11 @@ func UnmarkIntended(key string) plan.Edit {
 	}
 }
 
-// forget takes away what was accepted of a finding, by its key, by words or under a
-// retired code, and tells whether there was anything.
+// forget takes away what was accepted of a finding, and tells whether there was anything.
 func forget(p *plan.Project, f Finding) (found bool) {
-	for key, a := range p.Accepted {
-		parts := strings.Split(key, " ")
-		code := cmp.Or(Retired[parts[0]], parts[0])
-		same := code+strings.TrimPrefix(key, parts[0]) == f.Key()
-		if same || a.Was != "" && code == f.Rule.Code && (older{parts[1:], a}).about(f) {
-			delete(p.Accepted, key)
+	for _, d := range decisionsOf(p)[f.Rule.Code] {
+		if d.about(f) {
+			delete(p.Accepted, d.key)
 			found = true
 		}
 	}

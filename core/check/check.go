@@ -188,15 +188,16 @@ func All(g *trace.Graph) []Finding {
 // Both gives the findings that are open and those that the user lets stand. One
 // that was let stand is open again as soon as its cause is another one.
 func Both(g *trace.Graph) (open, accepted []Finding) {
-	older := olderOf(g.Project)
+	decisions := decisionsOf(g.Project)
 	for _, r := range Rules {
 		for _, f := range r.Find(g) {
 			f.Rule = r
-			if reason, ok := acceptedBy(g.Project, older, f); ok {
+			reason, stands := decided(decisions[r.Code], f)
+			if stands {
 				f.Accepted = reason
 				accepted = append(accepted, f)
 			} else {
-				f.Before = before(g.Project, older, f)
+				f.Before = reason
 				open = append(open, f)
 			}
 		}

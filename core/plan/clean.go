@@ -21,7 +21,7 @@ func (p *Project) CleanNames(n *rig.Names) {
 		}
 		cleanLanes(s.Lanes, &rig.Names{}) // they are called as planned
 		for id, in := range s.Instruments {
-			(&rig.Names{}).Clean(&in.Name)
+			in.Name = rig.ShortName(in.Name)
 			s.Instruments[id] = in
 		}
 	}

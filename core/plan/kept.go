@@ -43,8 +43,8 @@ type (
 type keptProject struct {
 	Version Version `json:"version"` // first, so that it is found without reading on
 	*plainProject
-	Placed []keptPlaced `json:"placed"`
-	Chart  *usedContent `json:"chart,omitempty"`
+	Placed []keptPlaced    `json:"placed"`
+	Chart  json.RawMessage `json:"chart,omitempty"` // a usedContent, or a chart
 }
 
 type keptPlaced struct {
@@ -97,7 +97,10 @@ func (p *Project) Keep() (doc []byte, used []Content, err error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		used, kept.Chart = append(used, c), &usedContent{Hash: c.Hash}
+		used = append(used, c)
+		if kept.Chart, err = json.Marshal(usedContent{Hash: c.Hash}); err != nil {
+			return nil, nil, err
+		}
 	}
 	doc, err = json.Marshal(kept)
 	return doc, used, err
@@ -112,13 +115,7 @@ func ReadKept(doc []byte, content func(hash string) ([]byte, error)) (*Project, 
 	}
 	p := &Project{}
 	kept := keptProject{plainProject: (*plainProject)(p)}
-	var chart struct {
-		Chart json.RawMessage `json:"chart"`
-	}
-	if err := json.Unmarshal(doc, &struct {
-		*keptProject
-		Chart *json.RawMessage `json:"chart"`
-	}{&kept, &chart.Chart}); err != nil {
+	if err := json.Unmarshal(doc, &kept); err != nil {
 		return nil, err
 	}
 	if p.Placed = nil; kept.Placed != nil {
@@ -135,7 +132,7 @@ func ReadKept(doc []byte, content func(hash string) ([]byte, error)) (*Project, 
 		}
 		p.Placed = append(p.Placed, pl)
 	}
-	if p.Chart, err = readChart(chart.Chart, content); err != nil {
+	if p.Chart, err = readChart(kept.Chart, content); err != nil {
 		return nil, err
 	}
 	p.Relink()

@@ -53,14 +53,16 @@ func ParseName(what, s string) (string, error) {
 	return s, nil
 }
 
+// ShortName cleans a name that comes with a file, and shortens one that is too long.
+func ShortName(s string) string { return words.Short(MaxName, CleanName(s)) }
+
 // Names cleans the names that come with a file, and shortens those that are too long.
 type Names struct{ Shortened []string }
 
 // Clean cleans one name in place.
 func (n *Names) Clean(s *string) {
-	*s = CleanName(*s)
-	if r := []rune(*s); len(*s) > MaxName && len(r) > MaxName {
-		*s = strings.TrimSpace(string(r[:MaxName-1])) + "…"
+	clean := CleanName(*s)
+	if *s = ShortName(clean); *s != clean {
 		n.Shortened = append(n.Shortened, *s)
 	}
 }

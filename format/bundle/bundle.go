@@ -11,6 +11,7 @@ import (
 	"io"
 	"regexp"
 
+	"hiddenlanes/core/document"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/format"
@@ -110,7 +111,7 @@ func Decode(r io.Reader) (*Project, error) {
 	if err := shapes().frame.read(data, &f); err != nil {
 		return nil, bad("%v", err)
 	}
-	if err := readable(f.Format, bundleFormat, f.Version, bundleVersion); err != nil {
+	if err := readable("bundle", f.Format, bundleFormat, f.Version, bundleVersion); err != nil {
 		return nil, bad("%v", err)
 	}
 	if f.Project == nil {
@@ -118,7 +119,7 @@ func Decode(r io.Reader) (*Project, error) {
 	}
 	doc, err := plan.Versions.Upgrade(f.Project)
 	if err != nil {
-		return nil, bad("%v", plainly(err))
+		return nil, bad("%v", err)
 	}
 	p := &plan.Project{}
 	if err := shapes().bundle.read(doc, p); err != nil {
@@ -140,14 +141,13 @@ func Decode(r io.Reader) (*Project, error) {
 	return &Project{p, f.Song, names.Said()}, nil
 }
 
-// readable refuses a file of another kind, and of a later version.
-func readable(is, want string, version, most int) error {
+// readable refuses a file that is another than what, and one of a later version.
+func readable(what, is, want string, version, most int) error {
 	switch {
 	case is != want:
 		return fmt.Errorf("it says that it is %q, not %q", is, want)
 	case version > most:
-		return fmt.Errorf("it is of version %d, and this Hidden Lanes reads versions up to %d; use a later Hidden Lanes",
-			version, most)
+		return &document.NewerError{What: what, Version: version, Most: most}
 	case version < 1:
 		return fmt.Errorf("its version is %d; versions count from 1", version)
 	}

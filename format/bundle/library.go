@@ -152,9 +152,9 @@ type libraryParts struct {
 func splitLibrary(data []byte) (*libraryParts, error) {
 	p := &libraryParts{}
 	if err := json.Unmarshal(data, p); err != nil {
-		return nil, badLibrary("", "%v", plainly(err))
+		return nil, badLibrary("", "%v", err)
 	}
-	if err := readable(p.Format, libraryFormat, p.Version, libraryVersion); err != nil {
+	if err := readable("library file", p.Format, libraryFormat, p.Version, libraryVersion); err != nil {
 		return nil, badLibrary("", "%v", err)
 	}
 	return p, nil
@@ -194,7 +194,7 @@ func (p *libraryParts) frame(data []byte) (*Library, error) {
 		for i := range charts {
 			var err error
 			if charts[i], err = p.within(charts[i], "chart", house.Versions); err != nil {
-				return nil, badLibrary("house chart", "%v", plainly(err))
+				return nil, badLibrary("house chart", "%v", err)
 			}
 		}
 		rest["charts"], _ = json.Marshal(charts)
@@ -216,25 +216,23 @@ func (p *libraryParts) read(ctx context.Context, l *Library) error {
 	l.Instruments, l.Projects = make([]LibraryInstrument, len(p.Instruments)), make([]LibraryProject, len(p.Projects))
 	return errors.Join(
 		OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
-			raw, err := p.within(p.Instruments[i], "instrument", rig.Versions)
-			if err != nil {
-				return badLibrary(fmt.Sprintf("instrument %d", i+1), "%v", plainly(err))
-			}
-			if err := shapes().instrument.read(raw, &l.Instruments[i]); err != nil {
-				return badLibrary(fmt.Sprintf("instrument %d", i+1), "%v", err)
-			}
-			return nil
+			return p.readOne("instrument", i, p.Instruments[i], rig.Versions, shapes().instrument, &l.Instruments[i])
 		}),
 		OnEveryProcessor(ctx, "projects read", len(p.Projects), func(i int) error {
-			raw, err := p.within(p.Projects[i], "project", plan.Versions)
-			if err != nil {
-				return badLibrary(fmt.Sprintf("project %d", i+1), "%v", plainly(err))
-			}
-			if err := shapes().project.read(raw, &l.Projects[i]); err != nil {
-				return badLibrary(fmt.Sprintf("project %d", i+1), "%v", err)
-			}
-			return nil
+			return p.readOne("project", i, p.Projects[i], plan.Versions, shapes().project, &l.Projects[i])
 		}))
+}
+
+// readOne reads the i-th thing of a kind, whose document stands in the field of that name.
+func (p *libraryParts) readOne(kind string, i int, raw json.RawMessage, line *document.Line, s shape, into any) error {
+	raw, err := p.within(raw, kind, line)
+	if err == nil {
+		err = s.read(raw, into)
+	}
+	if err != nil {
+		return badLibrary(fmt.Sprintf("%s %d", kind, i+1), "%v", err)
+	}
+	return nil
 }
 
 // validate refuses what cannot be computed with.

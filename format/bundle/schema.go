@@ -132,14 +132,14 @@ func (s shape) read(data []byte, into any) error {
 	if err := json.Unmarshal(data, &doc); err != nil {
 		var syntax *json.SyntaxError
 		if errors.As(err, &syntax) && syntax.Offset >= int64(len(data)) {
-			return plainly(io.ErrUnexpectedEOF)
+			return io.ErrUnexpectedEOF
 		}
-		return plainly(err)
+		return err
 	}
 	if err := s.Validate(doc); err != nil {
 		return cmp.Or(complaint(s.Schema(), doc, ""), errors.New("it is not laid out as such a file is"))
 	}
-	return plainly(strictly(data, into))
+	return strictly(data, into)
 }
 
 // complaint finds what a schema does not allow in a document and says it in words; place
@@ -225,25 +225,9 @@ func allows(s *jsonschema.Schema, kind string) bool {
 	return s.Type == "" && len(s.Types) == 0 || s.Type == kind || slices.Contains(s.Types, kind)
 }
 
-// plainly says in words what JSON holds that it should not.
-func plainly(err error) error {
-	var wrong *json.UnmarshalTypeError
-	var syntax *json.SyntaxError
-	switch {
-	case err == nil:
-		return nil
-	case errors.As(err, &wrong) && wrong.Field != "":
-		return fmt.Errorf("%q cannot be a %s", wrong.Field, wrong.Value)
-	case errors.As(err, &syntax):
-		return fmt.Errorf("it is not JSON from byte %d on", syntax.Offset)
-	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
-		return errors.New("it ends too early")
-	}
-	return err
-}
-
-// shapes are the schemas of a bundle without its project, of that project, of a library file, and of one instrument
-// and one project of that, so that a large library is never held twice.
+// shapes are the schemas of a bundle without its project, of that project, of a library
+// file, and of one instrument and one project of that, so that a large library is never
+// held twice.
 var shapes = sync.OnceValue(func() (out struct{ frame, bundle, library, instrument, project shape }) {
 	all := Schemas()
 	frame := all["project.schema.json"].CloneSchemas()

@@ -52,8 +52,8 @@ func Of(err error) Kind {
 	return User
 }
 
-// saidOnce is what is said of our own mistakes: nobody else can mend them.
-const saidOnce = "Something in Hidden Lanes itself broke. Nothing was changed. Go back and try again; " +
+// ourMistake is what is said of our own mistakes: nobody else can mend them.
+const ourMistake = "Something in Hidden Lanes itself broke. Nothing was changed. Go back and try again; " +
 	"the log says where it happened"
 
 // Panicked makes an error of what a panic gave; called where it is recovered.
@@ -61,12 +61,12 @@ func Panicked(v any, doing string) *Error {
 	if e, ok := v.(*Error); ok { // one that another goroutine handed on, with its own stack
 		return e
 	}
-	return &Error{Kind: Internal, Say: saidOnce, Doing: doing, Err: fmt.Errorf("panic: %v", v), Stack: debug.Stack()}
+	return Bug(doing, fmt.Errorf("panic: %v", v))
 }
 
 // Bug is an error of our own making, such as a document of ours that cannot be written.
 func Bug(doing string, err error) *Error {
-	return &Error{Kind: Internal, Say: saidOnce, Doing: doing, Err: err, Stack: debug.Stack()}
+	return &Error{Kind: Internal, Say: ourMistake, Doing: doing, Err: err, Stack: debug.Stack()}
 }
 
 // Detail is all there is to say of an error, for the log.

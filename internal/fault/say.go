@@ -79,6 +79,8 @@ func plain(e error) string {
 	switch {
 	case as(library, &syntax):
 		return fmt.Sprintf("it is not JSON from byte %d on", syntax.Offset)
+	case as(library, &kind) && kind.Field == "":
+		return fmt.Sprintf("it cannot be a %s", kind.Value)
 	case as(library, &kind):
 		return fmt.Sprintf("%q cannot be a %s", kind.Field, kind.Value)
 	case as(library, &markup):

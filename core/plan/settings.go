@@ -83,35 +83,16 @@ func (s *Patched) take(k Key, from *Patched) bool {
 	kind, ref := k.Entity.Parts()
 	switch kind {
 	case "lane":
-		return takeLane(s.Lane(ref), from.Lane(ref), k.Attribute)
+		return takeSetting(laneAttributes, k.Attribute, s.Lane(ref), from.Lane(ref))
 	case "send":
 		lane, bus, _ := strings.Cut(ref, ":")
 		have, want := s.Lane(lane), from.Lane(lane)
-		if have == nil || want == nil {
-			return false
-		}
-		return takeSend(have.SendInto(bus), want.SendInto(bus), k.Attribute)
+		return have != nil && want != nil &&
+			takeSetting(sendAttributes, k.Attribute, have.SendInto(bus), want.SendInto(bus))
 	case "instrument":
-		have, ok := s.Instruments[ref]
-		want, wanted := from.Instruments[ref]
-		if !ok || !wanted {
-			return false
-		}
-		s.Instruments[ref] = have.take(want, k.Attribute)
-		return true
+		return takeIn(s.Instruments, from.Instruments, ref, instrumentAttributes, k.Attribute)
 	case "track":
-		have, ok := s.Tracks[ref]
-		want, wanted := from.Tracks[ref]
-		if !ok || !wanted {
-			return false
-		}
-		if k.Attribute == AttrPort {
-			have.Port = want.Port
-		} else {
-			have.Channel = want.Channel
-		}
-		s.Tracks[ref] = have
-		return true
+		return takeIn(s.Tracks, from.Tracks, ref, trackAttributes, k.Attribute)
 	case "heard":
 		s.Checked = from.Checked
 		return true
@@ -119,59 +100,129 @@ func (s *Patched) take(k Key, from *Patched) bool {
 	return false
 }
 
-func takeLane(l, want *Lane, a Attribute) bool {
-	if l == nil || want == nil {
+// attribute is one setting of things of a kind: where a thing has it, and where its kept
+// form does.
+type attribute[T, K any] struct {
+	name  Attribute
+	write func(t *T, k *K)
+	read  func(t *T, k *K) (there bool)
+	take  func(to, from *T)
+}
+
+// attr is an attribute that a thing and its kept form have alike.
+func attr[T, K, V any](name Attribute, of func(*T) *V, in func(*K) **V) attribute[T, K] {
+	return attribute[T, K]{name,
+		func(t *T, k *K) { v := *of(t); *in(k) = &v },
+		func(t *T, k *K) bool {
+			v := *in(k)
+			if v != nil {
+				*of(t) = *v
+			}
+			return v != nil
+		},
+		func(to, from *T) { *of(to) = *of(from) }}
+}
+
+// listAttr is attr for a list, of which none is known to be none.
+func listAttr[T, K, V any](name Attribute, of func(*T) *[]V, in func(*K) **[]V) attribute[T, K] {
+	a := attr(name, of, in)
+	a.write = func(t *T, k *K) {
+		v := append([]V{}, *of(t)...)
+		*in(k) = &v
+	}
+	a.take = func(to, from *T) { *of(to) = slices.Clone(*of(from)) }
+	return a
+}
+
+// The attributes of each kind of thing. A new one stands here and in the kept form, and is
+// kept, read and confirmed.
+var (
+	instrumentAttributes = []attribute[InstrumentState, keptInstrument]{
+		attr(AttrName, func(t *InstrumentState) *string { return &t.Name },
+			func(k *keptInstrument) **string { return &k.Name }),
+		listAttr(AttrOutputs, func(t *InstrumentState) *[]rig.Output { return &t.Setup },
+			func(k *keptInstrument) **[]rig.Output { return &k.Outputs }),
+		listAttr(AttrSaved, func(t *InstrumentState) *[]rig.Output { return &t.Kept },
+			func(k *keptInstrument) **[]rig.Output { return &k.Saved }),
+		listAttr(AttrSeen, func(t *InstrumentState) *[]rig.Output { return &t.Seen },
+			func(k *keptInstrument) **[]rig.Output { return &k.Seen }),
+		listAttr(AttrHalved, func(t *InstrumentState) *[]int { return &t.Halved },
+			func(k *keptInstrument) **[]int { return &k.Halved }),
+	}
+	laneAttributes = []attribute[Lane, keptLane]{
+		attr(AttrNumber, func(t *Lane) *LaneNumber { return &t.Number }, func(k *keptLane) **LaneNumber { return &k.Number }),
+		attr(AttrName, func(t *Lane) *string { return &t.Name }, func(k *keptLane) **string { return &k.Name }),
+		attr(AttrColour, func(t *Lane) *string { return &t.Colour }, func(k *keptLane) **string { return &k.Colour }),
+		attr(AttrKind, func(t *Lane) *LaneKind { return &t.Kind }, func(k *keptLane) **LaneKind { return &k.Kind }),
+		attr(AttrWidth, func(t *Lane) *audio.Width { return &t.Width }, func(k *keptLane) **audio.Width { return &k.Width }),
+		listAttr(AttrSources, func(t *Lane) *[]OutputRef { return &t.Sources },
+			func(k *keptLane) **[]OutputRef { return &k.Sources }),
+		attr(AttrTo, func(t *Lane) *string { return &t.To }, func(k *keptLane) **string { return &k.To }),
+		attr(AttrAlsoMain, func(t *Lane) *bool { return &t.AlsoMain }, func(k *keptLane) **bool { return &k.AlsoMain }),
+		attr(AttrOwner, func(t *Lane) *Owner { return &t.Owner }, func(k *keptLane) **Owner { return &k.Owner }),
+	}
+	sendAttributes = []attribute[Send, keptSend]{
+		{AttrTap,
+			func(t *Send, k *keptSend) {
+				tap := AfterFader
+				if t.Pre {
+					tap = BeforeFader
+				}
+				k.Tap = &tap
+			},
+			func(t *Send, k *keptSend) bool {
+				t.Pre = k.Tap != nil && *k.Tap == BeforeFader
+				return k.Tap != nil
+			},
+			func(to, from *Send) { to.Pre = from.Pre }},
+		attr(AttrLevel, func(t *Send) *audio.Decibels { return &t.Level },
+			func(k *keptSend) **audio.Decibels { return &k.Level }),
+	}
+	trackAttributes = []attribute[midi.Address, keptTrack]{
+		attr(AttrPort, func(t *midi.Address) *int { return &t.Port }, func(k *keptTrack) **int { return &k.Port }),
+		attr(AttrChannel, func(t *midi.Address) *midi.Channel { return &t.Channel },
+			func(k *keptTrack) **midi.Channel { return &k.Channel }),
+	}
+)
+
+// takeSetting sets one attribute of a thing as another has it, where there are both.
+func takeSetting[T, K any](list []attribute[T, K], name Attribute, to, from *T) bool {
+	i := slices.IndexFunc(list, func(a attribute[T, K]) bool { return a.name == name })
+	if to == nil || from == nil || i < 0 {
 		return false
 	}
-	switch a {
-	case AttrName:
-		l.Name = want.Name
-	case AttrNumber:
-		l.Number = want.Number
-	case AttrColour:
-		l.Colour = want.Colour
-	case AttrKind:
-		l.Kind = want.Kind
-	case AttrWidth:
-		l.Width = want.Width
-	case AttrSources:
-		l.Sources = slices.Clone(want.Sources)
-	case AttrTo:
-		l.To = want.To
-	case AttrAlsoMain:
-		l.AlsoMain = want.AlsoMain
-	case AttrOwner:
-		l.Owner = want.Owner
-	}
+	list[i].take(to, from)
 	return true
 }
 
-func takeSend(s, want *Send, a Attribute) bool {
-	if s == nil || want == nil {
+// takeIn is takeSetting for things that are kept in maps.
+func takeIn[T, K any](to, from map[string]T, ref string, list []attribute[T, K], name Attribute) bool {
+	have, ok := to[ref]
+	want, wanted := from[ref]
+	if !ok || !wanted || !takeSetting(list, name, &have, &want) {
 		return false
 	}
-	if a == AttrLevel {
-		s.Level = want.Level
-	} else {
-		s.Pre = want.Pre
-	}
+	to[ref] = have
 	return true
 }
 
-func (in InstrumentState) take(want InstrumentState, a Attribute) InstrumentState {
-	switch a {
-	case AttrName:
-		in.Name = want.Name
-	case AttrOutputs:
-		in.Setup = want.Setup
-	case AttrSaved:
-		in.Kept = want.Kept
-	case AttrSeen:
-		in.Seen = want.Seen
-	case AttrHalved:
-		in.Halved = want.Halved
+// keep gives the kept form of a thing: the settings of it that are known.
+func keep[T, K any](s *Patched, e Entity, list []attribute[T, K], t *T) (k K) {
+	for _, a := range list {
+		if s.Knows(e, a.name) {
+			a.write(t, &k)
+		}
 	}
-	return in
+	return k
+}
+
+// readSettings reads a thing from its kept form; settings that are not there are unknown.
+func readSettings[T, K any](s *Patched, e Entity, list []attribute[T, K], t *T, k K) {
+	for _, a := range list {
+		if !a.read(t, &k) {
+			s.Forget(e, a.name)
+		}
+	}
 }
 
 // PatchedSettings are how what is patched is written: each setting under its entity; one
@@ -216,45 +267,21 @@ type (
 		Level *audio.Decibels `json:"level,omitempty"`
 	}
 	keptTrack struct {
-		Port    *int `json:"port,omitempty"`
-		Channel *int `json:"channel,omitempty"` // 0: all
+		Port    *int          `json:"port,omitempty"`
+		Channel *midi.Channel `json:"channel,omitempty"` // 0: all
 	}
 )
-
-// known gives a value to write, or nil where the setting is unknown.
-func known[T any](s *Patched, e Entity, a Attribute, v T) *T {
-	if !s.Knows(e, a) {
-		return nil
-	}
-	return &v
-}
-
-// read gives a value that was written, or lets the setting be unknown.
-func read[T any](s *Patched, e Entity, a Attribute, v *T) (out T) {
-	if v == nil {
-		s.Forget(e, a)
-		return out
-	}
-	return *v
-}
-
-func orEmpty[T any](list []T) []T {
-	if list == nil {
-		return []T{}
-	}
-	return list
-}
 
 // MarshalJSON writes the settings that are known.
 func (s Patched) MarshalJSON() ([]byte, error) {
 	k := PatchedSettings{Instruments: map[string]keptInstrument{}, Outputs: map[string]keptOutput{},
 		Feeds: map[string]keptFeed{}, Lanes: map[string]keptLane{}, Sends: map[string]keptSend{},
-		Tracks: map[string]keptTrack{}, Heard: known(&s, HeardEntity, AttrPlan, s.Checked), LastID: s.LastID}
+		Tracks: map[string]keptTrack{}, LastID: s.LastID}
+	if s.Knows(HeardEntity, AttrPlan) {
+		k.Heard = &s.Checked
+	}
 	for id, in := range s.Instruments {
-		e := InstrumentEntity(id)
-		k.Instruments[id] = keptInstrument{known(&s, e, AttrName, in.Name), known(&s, e, AttrOutputs, orEmpty(in.Setup)),
-			known(&s, e, AttrSaved, orEmpty(in.Kept)), known(&s, e, AttrSeen, orEmpty(in.Seen)),
-			known(&s, e, AttrHalved, orEmpty(in.Halved))}
+		k.Instruments[id] = keep(&s, InstrumentEntity(id), instrumentAttributes, &in)
 		for n, on := range in.On {
 			k.Outputs[OutputRef{Placed: id, Output: n}.String()] = keptOutput{&on}
 		}
@@ -263,23 +290,13 @@ func (s Patched) MarshalJSON() ([]byte, error) {
 		}
 	}
 	for _, l := range s.Lanes {
-		e := LaneEntity(l.ID)
-		k.Lanes[l.ID] = keptLane{known(&s, e, AttrNumber, l.Number), known(&s, e, AttrName, l.Name),
-			known(&s, e, AttrColour, l.Colour), known(&s, e, AttrKind, l.Kind), known(&s, e, AttrWidth, l.Width),
-			known(&s, e, AttrSources, orEmpty(l.Sources)), known(&s, e, AttrTo, l.To),
-			known(&s, e, AttrAlsoMain, l.AlsoMain), known(&s, e, AttrOwner, l.Owner)}
+		k.Lanes[l.ID] = keep(&s, LaneEntity(l.ID), laneAttributes, &l)
 		for _, x := range l.Sends {
-			tap := AfterFader
-			if x.Pre {
-				tap = BeforeFader
-			}
-			e := SendEntity(l.ID, x.To)
-			k.Sends[sendRef(l.ID, x.To)] = keptSend{known(&s, e, AttrTap, tap), known(&s, e, AttrLevel, x.Level)}
+			k.Sends[sendRef(l.ID, x.To)] = keep(&s, SendEntity(l.ID, x.To), sendAttributes, &x)
 		}
 	}
 	for ref, t := range s.Tracks {
-		e := TrackEntity(ref)
-		k.Tracks[ref] = keptTrack{known(&s, e, AttrPort, t.Port), known(&s, e, AttrChannel, int(t.Channel))}
+		k.Tracks[ref] = keep(&s, TrackEntity(ref), trackAttributes, &t)
 	}
 	return json.Marshal(k)
 }
@@ -293,12 +310,15 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 		return err
 	}
 	*s = Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]midi.Address{}, LastID: k.LastID}
-	s.Checked = read(s, HeardEntity, AttrPlan, k.Heard)
-	for id, in := range k.Instruments {
-		e := InstrumentEntity(id)
-		s.Instruments[id] = InstrumentState{Name: read(s, e, AttrName, in.Name), Setup: read(s, e, AttrOutputs, in.Outputs),
-			Kept: read(s, e, AttrSaved, in.Saved), Seen: read(s, e, AttrSeen, in.Seen),
-			Halved: read(s, e, AttrHalved, in.Halved), On: map[int]bool{}, Feeds: map[string]string{}}
+	if k.Heard != nil {
+		s.Checked = *k.Heard
+	} else {
+		s.Forget(HeardEntity, AttrPlan)
+	}
+	for id, kept := range k.Instruments {
+		in := InstrumentState{On: map[int]bool{}, Feeds: map[string]string{}}
+		readSettings(s, InstrumentEntity(id), instrumentAttributes, &in, kept)
+		s.Instruments[id] = in
 	}
 	for ref, o := range k.Outputs {
 		r, err := ParseOutputRef(ref)
@@ -320,22 +340,18 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 			in.Feeds[r.Feed] = *f.Output
 		}
 	}
-	for ref, t := range k.Tracks {
-		e := TrackEntity(ref)
-		s.Tracks[ref] = midi.Address{Port: read(s, e, AttrPort, t.Port),
-			Channel: midi.Channel(read(s, e, AttrChannel, t.Channel))}
+	for ref, kept := range k.Tracks {
+		var t midi.Address
+		readSettings(s, TrackEntity(ref), trackAttributes, &t, kept)
+		s.Tracks[ref] = t
 	}
 	return s.readLanes(k)
 }
 
 func (s *Patched) readLanes(k PatchedSettings) error {
-	for id, l := range k.Lanes {
-		e := LaneEntity(id)
-		lane := Lane{ID: id, Number: read(s, e, AttrNumber, l.Number), Name: read(s, e, AttrName, l.Name),
-			Colour: read(s, e, AttrColour, l.Colour), Kind: read(s, e, AttrKind, l.Kind),
-			Width: read(s, e, AttrWidth, l.Width), Sources: read(s, e, AttrSources, l.Sources),
-			To: read(s, e, AttrTo, l.To), AlsoMain: read(s, e, AttrAlsoMain, l.AlsoMain),
-			Owner: read(s, e, AttrOwner, l.Owner)}
+	for id, kept := range k.Lanes {
+		lane := Lane{ID: id}
+		readSettings(s, LaneEntity(id), laneAttributes, &lane, kept)
 		if len(lane.Sources) == 0 {
 			lane.Sources = nil
 		}
@@ -354,12 +370,15 @@ func (s *Patched) readLanes(k PatchedSettings) error {
 		if !ok || l == nil {
 			return fmt.Errorf("patched send %q is not one of a lane", ref)
 		}
-		e, x := SendEntity(from, to), k.Sends[ref]
-		tap, err := ParseTap(string(read(s, e, AttrTap, x.Tap)))
-		if err != nil {
-			return err
+		kept := k.Sends[ref]
+		if kept.Tap != nil {
+			if _, err := ParseTap(string(*kept.Tap)); err != nil {
+				return err
+			}
 		}
-		l.Sends = append(l.Sends, Send{To: to, Pre: tap == BeforeFader, Level: read(s, e, AttrLevel, x.Level)})
+		send := Send{To: to}
+		readSettings(s, SendEntity(from, to), sendAttributes, &send, kept)
+		l.Sends = append(l.Sends, send)
 	}
 	return nil
 }

@@ -185,9 +185,8 @@ func (a *App) KeepSetupOf(ctx context.Context, at command.Target, placed, name s
 
 // NewSetup is an output set-up with a name to keep it by.
 func NewSetup(name, variant string, runs []rig.Run, first rig.Port, usual bool) (x KeptSetup, err error) {
-	x = KeptSetup{Name: rig.CleanName(name), Variant: rig.CleanName(variant), Outputs: rig.FormatRuns(runs),
-		First: first, Default: usual}
-	if x.Name, err = rig.ParseName("a set-up", x.Name); err == nil && x.Variant != "" {
+	x = KeptSetup{Variant: rig.CleanName(variant), Outputs: rig.FormatRuns(runs), First: first, Default: usual}
+	if x.Name, err = rig.ParseName("a set-up", name); err == nil && x.Variant != "" {
 		x.Variant, err = rig.ParseName("a plug-in format", x.Variant)
 	}
 	return x, err

@@ -202,7 +202,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 		runs = in.Rig.Delivered
 	}
 	if in.Rig.Fixed && !slices.Equal(runs, in.Rig.Delivered) {
-		return nil, fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", in.Name,
+		return nil, fmt.Errorf("%s has fixed outputs, %s; they are fixed", in.Name,
 			rig.FormatRuns(in.Rig.Delivered))
 	}
 	own = len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)

@@ -105,7 +105,7 @@ type Merged struct {
 }
 
 func (m Merged) String() string {
-	text := fmt.Sprintf("projects: %d new, %d brought up to date, %d here already; instruments: %d new", m.New, m.Updated,
+	text := fmt.Sprintf("projects: %d new, %d updated, %d here already; instruments: %d new", m.New, m.Updated,
 		m.Same, m.Instruments)
 	switch {
 	case m.Charts > 0:
@@ -203,7 +203,7 @@ func (a *App) merge(ctx context.Context, f *bundle.Library, out *Merged) error {
 	}
 	if len(changes) > 0 {
 		if out.Updated, out.Batch, err = a.store.EditMany(ctx,
-			fmt.Sprintf("bring %d projects up to date from a library file", len(changes)), changes); err != nil {
+			fmt.Sprintf("update %d projects from a library file", len(changes)), changes); err != nil {
 			return err
 		}
 	}
@@ -231,7 +231,7 @@ func (a *App) update(ctx context.Context, id int64, p bundle.LibraryProject) (*s
 	return &store.Change{ID: id, Base: now.Revision, Song: p.Song, Edit: func(x *plan.Project) (string, error) {
 		*x = *p.Project
 		x.Relink()
-		return "bring it up to date from a library file", nil
+		return "update from a library file", nil
 	}}, nil
 }
 

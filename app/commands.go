@@ -199,7 +199,7 @@ func (a *App) Replace(ctx context.Context, at command.Target, r command.Replacem
 	if err != nil {
 		return err
 	}
-	_, err = a.AcceptSwap(ctx, at.Project, at.Base, r.Placed, r.To, ReadPairs(r.Hand),
+	_, err = a.AcceptReplacement(ctx, at.Project, at.Base, r.Placed, r.To, ReadPairs(r.Hand),
 		SongFate{Follow: r.Song == command.FollowSong, Fates: fates})
 	return err
 }

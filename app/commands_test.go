@@ -61,14 +61,14 @@ func TestCommandsOnProjectsAreRevisions(t *testing.T) {
 		t.Errorf("the lane is %q, the change %q, %v", after.Plan.Lane(lane.ID).Name, after.Label, err)
 	}
 	for query, field := range map[string]string{
-		"do=name&lane=" + lane.ID + "&name=":                 "name",
-		"do=gain&lane=" + lane.ID + "&gain=99":               "gain",
-		"do=move&lane=" + lane.ID + "&number=2":              "number",
-		"do=decide&feed=i1:kin&to=99":                        "to",
-		"do=keep-layout&placed=i1&name=":                     "name",
-		"do=setup&placed=i1&setup=Gone":                      "setup",
-		"do=differ&role=kit/kick&attribute=name&reason=":     "reason",
-		"do=swap&placed=i1&to=2&hand-kin=pad1&hand-hat=pad1": "",
+		"do=name&lane=" + lane.ID + "&name=":                         "name",
+		"do=cells&table=lanes&row=" + lane.ID + "&col=gain&value=99": "value",
+		"do=move&lane=" + lane.ID + "&number=2":                      "number",
+		"do=decide&feed=i1:kin&to=99":                                "to",
+		"do=keep-layout&placed=i1&name=":                             "name",
+		"do=setup&placed=i1&setup=Gone":                              "setup",
+		"do=differ&role=kit/kick&attribute=name&reason=":             "reason",
+		"do=replace&placed=i1&to=2&hand-kin=pad1&hand-hat=pad1":      "",
 	} {
 		was, _ := a.Project(ctx, 4)
 		err := do(query)

@@ -116,16 +116,16 @@ func ReportLearned(l *drift.Learned) LearnedReport {
 	return r
 }
 
-// SongFate is what becomes of a project's song when an instrument is swapped.
+// SongFate is what becomes of a project's song when an instrument is replaced.
 type SongFate struct {
 	Follow bool // rewrite its keys for the new instrument
 	Fates  map[midi.Key]carry.Fate
 }
 
-// Swap works out how an instrument of the shelf would take the place of one in a
+// Replacement works out how an instrument of the shelf would take the place of one in a
 // project; hand holds the user's own pairs (see carry.Match).
-func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf int64, hand map[string]string) (
-	*carry.Swap, error) {
+func (a *App) Replacement(ctx context.Context, p *plan.Project, placed string, shelf int64, hand map[string]string) (
+	*carry.Replacement, error) {
 	in, err := a.Instrument(ctx, shelf)
 	if err != nil {
 		return nil, err
@@ -133,8 +133,8 @@ func (a *App) Swap(ctx context.Context, p *plan.Project, placed string, shelf in
 	return carry.Match(p, placed, in.Rig, shelf, hand)
 }
 
-// SwapOffer is how well an instrument of the shelf would take the place of another.
-type SwapOffer struct {
+// Offer is how well an instrument of the shelf would take the place of another.
+type Offer struct {
 	ShelfRow
 	Paired, Of int   // feeds that something takes the place of, of how many
 	Emptied    int   // lanes that nothing would arrive on any longer
@@ -142,26 +142,28 @@ type SwapOffer struct {
 	Distance   int64 // of the pairs, in the role tree
 }
 
-// SwapOffers tries instruments of the shelf in the place of one in a project, those first
+// ReplacementOffers tries instruments of the shelf in the place of one in a project, those first
 // that take the place of most feeds, and of them the nearest.
-func (a *App) SwapOffers(ctx context.Context, p *plan.Project, placed string, shelf []ShelfRow) ([]SwapOffer, error) {
-	var out []SwapOffer
+func (a *App) ReplacementOffers(ctx context.Context, p *plan.Project, placed string,
+	shelf []ShelfRow) ([]Offer, error) {
+	var out []Offer
 	for _, row := range shelf {
-		s, err := a.Swap(ctx, p, placed, row.ID, nil)
+		s, err := a.Replacement(ctx, p, placed, row.ID, nil)
 		if err != nil {
 			return nil, fmt.Errorf("trying %s: %w", row.Name, err)
 		}
-		out = append(out, SwapOffer{row, s.Paired(), len(s.Pairs), s.Emptied(), len(s.Fresh), s.Distance})
+		out = append(out, Offer{row, s.Paired(), len(s.Pairs), s.Emptied(), len(s.Fresh), s.Distance})
 	}
-	slices.SortStableFunc(out, func(x, y SwapOffer) int {
+	slices.SortStableFunc(out, func(x, y Offer) int {
 		return cmp.Or(y.Paired-x.Paired, cmp.Compare(x.Distance, y.Distance), x.New-y.New)
 	})
 	return out, nil
 }
 
-// AcceptSwap works the swap out again and carries it out as one revision, with the song
+// AcceptReplacement works the replace out again and carries it out as one revision, with the song
 // where it is to follow.
-func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string, shelf int64, hand map[string]string,
+func (a *App) AcceptReplacement(ctx context.Context, project, base int64, placed string, shelf int64,
+	hand map[string]string,
 	song SongFate) (*Project, error) {
 	now, err := a.Project(ctx, project)
 	if err != nil {
@@ -171,7 +173,7 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 	if err != nil {
 		return nil, err
 	}
-	swap := func(p *plan.Project) (string, error) {
+	replace := func(p *plan.Project) (string, error) {
 		s, err := carry.Match(p, placed, in.Rig, shelf, hand)
 		if err != nil {
 			return "", err
@@ -180,7 +182,7 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 	}
 	old := now.Plan.Find(placed)
 	if !song.Follow || now.Plan.Song == nil || now.Plan.Song.ID == 0 || old == nil {
-		return a.Edit(ctx, project, base, swap)
+		return a.Edit(ctx, project, base, replace)
 	}
 	data, err := a.store.Song(ctx, now.Plan.Song.ID)
 	if err != nil {
@@ -195,7 +197,7 @@ func (a *App) AcceptSwap(ctx context.Context, project, base int64, placed string
 	if err != nil {
 		return nil, err
 	}
-	return a.store.TakeSong(ctx, project, base, *PlanSong(now.Plan.Song.Name, f), out.Bytes(), swap)
+	return a.store.TakeSong(ctx, project, base, *PlanSong(now.Plan.Song.Name, f), out.Bytes(), replace)
 }
 
 // Rekey writes a song again for another instrument: by a rule for keys, on the addresses
@@ -311,20 +313,20 @@ func ReportRekey(m *carry.KeyMap, rule map[midi.Key]carry.Fate, did *smf.Rekeyed
 	return r
 }
 
-// SwapReport is a swap as scripts read it.
-type SwapReport struct {
+// ReplacementReport is a replace as scripts read it.
+type ReplacementReport struct {
 	Project  string           `json:"project"`
 	From     string           `json:"from"`
 	To       string           `json:"to"`
 	Distance int64            `json:"distance"`
-	Pairs    []SwapPairReport `json:"pairs"`
-	Kept     []SwapKeptReport `json:"kept"` // lanes that stay empty
-	New      []SwapFeedReport `json:"new"`  // feeds without a partner
+	Pairs    []PairReport     `json:"pairs"`
+	Kept     []KeptReport     `json:"kept"` // lanes that stay empty
+	New      []FeedPairReport `json:"new"`  // feeds without a partner
 	Applied  bool             `json:"applied"`
 }
 
-// SwapPairReport is one feed that takes another's place.
-type SwapPairReport struct {
+// PairReport is one feed that takes another's place.
+type PairReport struct {
 	From     string          `json:"from"`
 	Role     role.Role       `json:"role"`
 	To       string          `json:"to"`
@@ -334,24 +336,24 @@ type SwapPairReport struct {
 	Distance int64           `json:"distance"`
 }
 
-// SwapKeptReport is a feed without a partner, with the lane that is kept for it.
-type SwapKeptReport struct {
+// KeptReport is a feed without a partner, with the lane that is kept for it.
+type KeptReport struct {
 	From     string          `json:"from"`
 	Role     role.Role       `json:"role"`
 	Lane     plan.LaneNumber `json:"lane"`
 	LaneName string          `json:"laneName"`
 }
 
-// SwapFeedReport is a feed of the new instrument.
-type SwapFeedReport struct {
+// FeedPairReport is a feed of the new instrument.
+type FeedPairReport struct {
 	Name string    `json:"name"`
 	Role role.Role `json:"role"`
 }
 
-// ReportSwap sums a swap up.
-func ReportSwap(project string, s *carry.Swap) SwapReport {
-	r := SwapReport{Project: project, From: s.Old.Instrument.Name, To: s.New.Instrument.Name, Distance: s.Distance,
-		Pairs: []SwapPairReport{}, Kept: []SwapKeptReport{}, New: []SwapFeedReport{}}
+// ReportReplacement sums a replace up.
+func ReportReplacement(project string, s *carry.Replacement) ReplacementReport {
+	r := ReplacementReport{Project: project, From: s.Old.Instrument.Name, To: s.New.Instrument.Name, Distance: s.Distance,
+		Pairs: []PairReport{}, Kept: []KeptReport{}, New: []FeedPairReport{}}
 	for _, p := range s.Pairs {
 		var number plan.LaneNumber
 		name := ""
@@ -359,13 +361,13 @@ func ReportSwap(project string, s *carry.Swap) SwapReport {
 			number, name = p.Lane.Number, p.Lane.Name
 		}
 		if p.New == nil {
-			r.Kept = append(r.Kept, SwapKeptReport{p.Old.Name, p.Old.Role, number, name})
+			r.Kept = append(r.Kept, KeptReport{p.Old.Name, p.Old.Role, number, name})
 		} else {
-			r.Pairs = append(r.Pairs, SwapPairReport{p.Old.Name, p.Old.Role, p.New.Name, p.New.Role, number, name, p.Distance})
+			r.Pairs = append(r.Pairs, PairReport{p.Old.Name, p.Old.Role, p.New.Name, p.New.Role, number, name, p.Distance})
 		}
 	}
 	for _, f := range s.Fresh {
-		r.New = append(r.New, SwapFeedReport{f.Name, f.Role})
+		r.New = append(r.New, FeedPairReport{f.Name, f.Role})
 	}
 	return r
 }

@@ -87,7 +87,7 @@ func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, 
 	}
 	r, ok := told[spelling]
 	if !ok {
-		return 0, fmt.Errorf("no role has been told for %q", spelling)
+		return 0, fmt.Errorf("no role is set for %q", spelling)
 	}
 	first, _, _ := strings.Cut(spelling, " ")
 	return a.store.EditShelf(ctx, first, func(in *rig.Instrument) (string, error) {
@@ -101,7 +101,7 @@ func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, 
 		if n == 0 {
 			return "", store.ErrUnchanged
 		}
-		return fmt.Sprintf("take %q for %s", spelling, r), nil
+		return fmt.Sprintf("use %q for %s", spelling, r), nil
 	})
 }
 

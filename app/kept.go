@@ -162,7 +162,7 @@ func (a *App) KeepChart(ctx context.Context, base int64, note string) (number in
 				return "", fmt.Errorf("nothing has changed since version %d was kept", last.Number)
 			}
 			c.Number = number
-			return fmt.Sprintf("keep it as version %d", number), nil
+			return fmt.Sprintf("save version %d", number), nil
 		}
 	})
 }

@@ -29,7 +29,7 @@ type Entry struct {
 	Drift       int                // those of them that are not meant
 	fromChart   []drift.Difference
 	points      []drift.Point
-	text        string // all that a search finds it by
+	text, roles string // all that a search finds it by
 }
 
 // Library is every project on the list as it stands, with the house it is compared with.
@@ -117,9 +117,10 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 // compareAll decodes rows and compares them with the chart.
 func compareAll(ctx context.Context, chart *house.Chart, rows []store.ProjectRow, into map[int64]*Entry) error {
 	entries := make([]*Entry, len(rows))
-	lenses := sync.Pool{New: func() any { return &lens{drift.NewLens(chart), map[role.Role]string{}} }}
+	lenses := sync.Pool{
+		New: func() any { return &lens{drift.NewLens(chart), map[role.Role]string{}, map[uint64]string{}} }}
 	err := bundle.OnEveryProcessor(ctx, "projects compared", len(rows), func(i int) error {
-		f, err := drift.Unpack([]byte(rows[i].Facts))
+		f, err := drift.Unpack(rows[i].Facts)
 		if err != nil {
 			return fmt.Errorf("reading what is known of %s: %w", rows[i].Name, err)
 		}
@@ -127,9 +128,10 @@ func compareAll(ctx context.Context, chart *house.Chart, rows []store.ProjectRow
 		defer lenses.Put(v)
 		row := rows[i]
 		row.Facts = "" // they are decoded
-		e := &Entry{ProjectRow: row, Facts: f, text: searchText(row, f, v.said)}
+		e := &Entry{ProjectRow: row, Facts: f, text: strings.ToLower(row.Name + "\n" + row.Instruments),
+			roles: v.rolesText(f)}
 		if e.State == "" {
-			e.fromChart, e.points = v.Compare(f), drift.Points(chart, f)
+			e.fromChart, e.points = v.Compare(f), v.Points(f)
 		}
 		entries[i] = e
 		return nil
@@ -145,22 +147,33 @@ func compareAll(ctx context.Context, chart *house.Chart, rows []store.ProjectRow
 // lens is a lens with what roles are called, for one goroutine at a time.
 type lens struct {
 	*drift.Lens
-	said map[role.Role]string
+	said  map[role.Role]string
+	texts map[uint64]string // of sets of roles, which many projects share
 }
 
-// searchText is all that a search finds a project by; said remembers what roles are called.
-func searchText(p store.ProjectRow, f *drift.Facts, said map[role.Role]string) string {
-	var b strings.Builder
-	b.WriteString(strings.ToLower(p.Name + "\n" + p.Instruments))
+// rolesText is what the roles of a project are found by.
+func (v *lens) rolesText(f *drift.Facts) string {
+	set := uint64(0)
 	for r := range f.Roles() {
-		text, ok := said[r]
-		if !ok {
-			text = strings.ToLower("\n" + string(r) + " " + house.Label(r))
-			said[r] = text
-		}
-		b.WriteString(text)
+		h := fnv.New64a()
+		_, _ = h.Write([]byte(r))
+		set += h.Sum64() // in any order
 	}
-	return b.String()
+	text, ok := v.texts[set]
+	if ok {
+		return text
+	}
+	var b strings.Builder
+	for r := range f.Roles() {
+		one, ok := v.said[r]
+		if !ok {
+			one = strings.ToLower("\n" + string(r) + " " + house.Label(r))
+			v.said[role.Role(strings.Clone(string(r)))] = one
+		}
+		b.WriteString(one)
+	}
+	v.texts[set] = b.String()
+	return v.texts[set]
 }
 
 // Query says which projects are looked for.
@@ -184,7 +197,7 @@ next:
 			continue
 		}
 		for _, w := range want {
-			if !strings.Contains(e.text, w) {
+			if !strings.Contains(e.text, w) && !strings.Contains(e.roles, w) {
 				continue next
 			}
 		}
@@ -299,9 +312,9 @@ func (a *App) Align(ctx context.Context, w Wanted) (changed int, batch int64, er
 		changes = append(changes, store.Change{ID: x.ID, Base: x.Head, Edit: edit})
 		differences = append(differences, x.Chosen...)
 	}
-	label := fmt.Sprintf("bring %s into line: %s", all[0].Name, drift.InWords(differences))
+	label := fmt.Sprintf("apply the chart to %s: %s", all[0].Name, drift.InWords(differences))
 	if len(all) > 1 {
-		label = fmt.Sprintf("bring %d projects into line: %s", len(all), drift.InWords(differences))
+		label = fmt.Sprintf("apply the chart to %d projects: %s", len(all), drift.InWords(differences))
 	}
 	return a.store.EditMany(ctx, label, changes)
 }

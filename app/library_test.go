@@ -98,7 +98,7 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := a.EditChart(t.Context(), c.Revision, typed); err == nil ||
-		!strings.Contains(err.Error(), "house chart meanwhile") {
+		!strings.Contains(err.Error(), "changed in another window: your change was not saved") {
 		t.Errorf("a stale page changed the chart: %v", err)
 	}
 	e := library(t, a).Find(app.Query{Text: "0001"})[0]

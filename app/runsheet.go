@@ -2,11 +2,14 @@ package app
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"slices"
 
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/internal/fault"
 )
 
 // NumberSteps gives the steps of a project's run sheet their numbers, which stay with them
@@ -32,26 +35,141 @@ func keysOf(steps []runsheet.Step) []string {
 	return keys
 }
 
-// TickStep says that a step of the run sheet was done.
-func (a *App) TickStep(ctx context.Context, at command.Target, key string) error {
+// DoneStep is a step, or a part of one, that was marked as done.
+type DoneStep struct {
+	Key      string
+	Number   int
+	Text     string
+	Items    []string
+	Settings int
+	Changes  []plan.Change
+}
+
+// TickStep says that a step of the run sheet was done, or some parts of it. What is left of
+// a step that was done in part keeps its number.
+func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts []string) error {
 	return a.asOne(ctx, func(a *App) error {
-		if _, err := a.Edit(ctx, at.Project, at.Base, runsheet.Tick(key)); err != nil {
+		var done, step runsheet.Step
+		var before *plan.Patched
+		p, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
+			var ok bool
+			if step, ok = runsheet.Named(runsheet.Make(p), key); ok {
+				var err error
+				if done, err = step.Chosen(p, parts); err != nil {
+					return "", err
+				}
+			}
+			before = p.Patched.Clone()
+			return runsheet.Tick(key, parts...)(p)
+		})
+		if err != nil {
 			return err
 		}
-		return a.store.StepsDone(ctx, at.Project, []string{key})
+		numbers, err := a.store.StepNumbers(ctx, at.Project, []string{key})
+		if err != nil {
+			return err
+		}
+		if len(parts) > 0 {
+			for _, left := range runsheet.Make(p.Plan) {
+				if step.Has(left) && left.Key() != key {
+					if err := a.store.SameStep(ctx, at.Project, left.Key(), numbers[key]); err != nil {
+						return err
+					}
+				}
+			}
+		}
+		return a.tell(ctx, at.Project, done, numbers[key], before, p.Plan.Patched)
 	})
+}
+
+// tell keeps that a step was done, with what it changed.
+func (a *App) tell(ctx context.Context, project int64, st runsheet.Step, number int, before,
+	after *plan.Patched) error {
+	changes, err := plan.ChangesOf(before, after)
+	if err != nil {
+		return fault.Bug("comparing what is patched", err)
+	}
+	d := DoneStep{Text: st.Text, Settings: st.Count, Changes: changes}
+	for _, i := range st.Items {
+		d.Items = append(d.Items, i.String())
+	}
+	told, err := json.Marshal(d)
+	if err != nil {
+		return fault.Bug("writing a step", err)
+	}
+	return a.store.StepDone(ctx, project, st.Key(), number, string(told))
 }
 
 // AllStepsDone says that everything stands as planned already.
 func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 	return a.asOne(ctx, func(a *App) error {
 		var open []runsheet.Step
-		if _, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
-			open = runsheet.Make(p)
+		var before *plan.Patched
+		p, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
+			open, before = runsheet.Make(p), p.Patched.Clone()
 			return runsheet.AllDone()(p)
-		}); err != nil {
+		})
+		if err != nil {
 			return err
 		}
-		return a.store.StepsDone(ctx, at.Project, keysOf(open))
+		numbers, err := a.store.StepNumbers(ctx, at.Project, keysOf(open))
+		if err != nil {
+			return err
+		}
+		for i, st := range open {
+			after := before.Clone()
+			runsheet.Record(p.Plan, after, st)
+			if i == len(open)-1 {
+				after = p.Plan.Patched
+			}
+			if err := a.tell(ctx, at.Project, st, numbers[st.Key()], before, after); err != nil {
+				return err
+			}
+			before = after
+		}
+		return nil
+	})
+}
+
+// DoneSteps lists the steps of a project that were marked as done and still are, the last
+// first.
+func (a *App) DoneSteps(ctx context.Context, project int64, p *plan.Project) (out []DoneStep, err error) {
+	kept, err := a.store.StepsToldDone(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	for _, k := range kept {
+		d := DoneStep{}
+		if json.Unmarshal([]byte(k.Told), &d) != nil {
+			continue // of another version; it is done, and that is all that is known
+		}
+		d.Key, d.Number = k.Step, k.Number
+		if d.Changes, err = p.Patched.Standing(d.Changes); err != nil {
+			return nil, fault.Bug("reading what is patched", err)
+		}
+		if len(d.Changes) > 0 {
+			out = append(out, d)
+		}
+	}
+	return out, nil
+}
+
+// UntickStep says that a step that was marked as done was not.
+func (a *App) UntickStep(ctx context.Context, at command.Target, key string) error {
+	return a.asOne(ctx, func(a *App) error {
+		p, err := a.Project(ctx, at.Project)
+		if err != nil {
+			return err
+		}
+		done, err := a.DoneSteps(ctx, at.Project, p.Plan)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(done, func(d DoneStep) bool { return d.Key == key })
+		if i < 0 {
+			return errors.New("that step is not marked as done; reload the sheet")
+		}
+		_, err = a.Edit(ctx, at.Project, at.Base, runsheet.Untick(done[i].Text, done[i].Changes))
+		return err
 	})
 }

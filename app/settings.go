@@ -19,6 +19,8 @@ type settings struct {
 	Version  document.Version[settingsMark] `json:"version"`
 	MiddleC  string                         `json:"middleC,omitempty"`  // what key 60 is called: C3 or C4
 	Profiles []rig.Profile                  `json:"profiles,omitempty"` // of hosts, the user's own
+	NoKeys   bool                           `json:"noKeys,omitempty"`   // no shortcut of a single key does anything
+	Keys     map[string]string              `json:"keys,omitempty"`     // shortcuts with another key, or with none
 }
 
 // settingsVersions are the versions of the settings' document.
@@ -59,13 +61,35 @@ func (a *App) set(ctx context.Context, change func(*settings)) error {
 	})
 }
 
+// Preferences are what pages ask of the settings.
+type Preferences struct {
+	Naming midi.Naming
+	NoKeys bool
+	Keys   map[string]string
+}
+
+// Preferences reads them.
+func (a *App) Preferences(ctx context.Context) (Preferences, error) {
+	s, err := a.settings(ctx)
+	return Preferences{s.naming(), s.NoKeys, s.Keys}, err
+}
+
+// SetKeys keeps which keys are the user's shortcuts.
+func (a *App) SetKeys(ctx context.Context, none bool, keys map[string]string) error {
+	return a.set(ctx, func(s *settings) { s.NoKeys, s.Keys = none, keys })
+}
+
+func (s settings) naming() midi.Naming {
+	if s.MiddleC == midi.Key(60).Name(midi.MiddleC4) {
+		return midi.MiddleC4
+	}
+	return midi.MiddleC3
+}
+
 // Naming is how the user names keys.
 func (a *App) Naming(ctx context.Context) (midi.Naming, error) {
 	s, err := a.settings(ctx)
-	if s.MiddleC == midi.Key(60).Name(midi.MiddleC4) {
-		return midi.MiddleC4, err
-	}
-	return midi.MiddleC3, err
+	return s.naming(), err
 }
 
 // SetNaming keeps how the user names keys.

@@ -48,6 +48,7 @@ type LadderColumn struct {
 	Label     bool
 	Here      bool
 	Possible  bool
+	Link      bool // it leads to a proposal on so many outputs
 	Title     string
 }
 
@@ -68,6 +69,9 @@ type LadderSaid struct {
 }
 
 const (
+	// Past so many feeds not every column is a link, and past so many groups they have no dots.
+	ladderLinks  = 128
+	ladderDots   = 200
 	ladderWidth  = 1236
 	ladderNames  = 150 // feed names end here
 	ladderTop    = 12
@@ -124,14 +128,15 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 	for k := n; k >= 1; k-- {
 		s := steps[k-1]
 		c := LadderColumn{X: x(k) - int(step/2), W: max(int(step), 1), Mid: x(k), Outputs: k, Here: s.Here,
-			Possible: s.Possible, Label: s.Here || (k%every == 0 || k == 1) && max(x(k)-v.CutX, v.CutX-x(k)) > 24 ||
+			Possible: s.Possible, Link: s.Possible && (n <= ladderLinks || s.Here || k%every == 0), Label: s.Here ||
+				(k%every == 0 || k == 1) && max(x(k)-v.CutX, v.CutX-x(k)) > 24 ||
 				v.CutAt == 0 && k%every == 0,
 			Title: fmt.Sprintf("%s: not possible with what is asked", words.Count(k, "output", "outputs"))}
 		if s.Possible {
 			c.Cost, c.Title = fmt.Sprint(s.Cost), fmt.Sprintf("%s: cost %d", words.Count(k, "output", "outputs"), s.Cost)
 		}
 		v.Columns = append(v.Columns, c)
-		if s.Here {
+		if s.Here && len(s.Groups) <= ladderDots {
 			for _, g := range s.Groups {
 				v.Dots = append(v.Dots, LadderDot{x(k), int(height(g)), fmt.Sprintf("%.1f", 3+float64(min(len(g), 5))/2),
 					house.Colour(propose.Common(g)), propose.Names(g)})

@@ -11,11 +11,11 @@ import (
 
 	"github.com/lucasb-eyer/go-colorful"
 
-	"hiddenlanes/core/host"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/route"
 	"hiddenlanes/core/trace"
 )
 
@@ -33,6 +33,8 @@ const (
 	BusW       = 108
 	MainLeft   = 898
 	MainW      = 36
+	MasterLeft = 862 // of blocks of lanes, between buses and main mix
+	MasterW    = 22
 	laneEnd    = 668 // lane names end here, and the way to a bus begins to bend
 
 	top       = 44
@@ -51,6 +53,7 @@ type Map struct {
 	Outputs []Output
 	Lanes   []Lane
 	Buses   []Lane
+	Masters []Master // of blocks of lanes, where the mixer has such
 	Edges   []Edge
 	Ends    []End
 	Groups  []Group // instrument names, where there are several
@@ -113,6 +116,13 @@ type Lane struct {
 	Colour string
 	Ink    string // black or white, whichever reads better on Colour
 	Family string
+}
+
+// Master is the master of a block of lanes.
+type Master struct {
+	Mark
+	Y    int
+	Name string
 }
 
 // Edge is one curve.
@@ -218,6 +228,7 @@ func NewMap(g *trace.Graph, o MapOptions) *Map {
 	b.feeds()
 	b.placeOutputs()
 	b.placeLanes()
+	b.placeMasters()
 	b.connect()
 	b.light()
 	return b.d
@@ -234,6 +245,7 @@ type builder struct {
 	rows    []row            // one for each drawn feed row
 	nodes   map[string]*node // outputs, lanes and buses by key
 	marks   map[string]Mark  // the same
+	masters map[int]*node    // of blocks of lanes
 	bottom  int
 }
 
@@ -497,9 +509,8 @@ func (b *builder) placeLanes() {
 		}
 	}
 	for _, l := range b.g.Lanes() {
-		seen := map[string]bool{}
 		for _, s := range l.Sends {
-			b.spread(b.marks[b.laneKey(l)], s.To, seen)
+			b.spread(b.marks[b.laneKey(l)], s.To)
 		}
 	}
 	drawn := map[string]bool{}
@@ -509,7 +520,7 @@ func (b *builder) placeLanes() {
 			continue
 		}
 		drawn[key] = true
-		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: fmt.Sprint(l.Number), Name: l.Name,
+		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: b.g.Project.Host.LaneName(l.Number), Name: l.Name,
 			Colour: l.Colour, Ink: InkOn(l.Colour)}
 		if fd := b.foldOn[l.ID]; fd != nil {
 			n.Family, n.Number = fd.key, numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
@@ -527,20 +538,18 @@ func (b *builder) placeLanes() {
 	b.d.MainTop, b.d.MainH, b.d.MainMid = top, b.bottom-top, (top+b.bottom)/2
 }
 
-// spread marks a bus with the paths that a send brings there, and what comes after it,
-// each once.
-func (b *builder) spread(m Mark, bus string, seen map[string]bool) {
-	l := b.g.Lane(bus)
-	if l == nil || seen[bus] {
+// spread marks a bus with the paths that a send brings there, and what comes after it.
+func (b *builder) spread(m Mark, bus string) {
+	at := b.g.OfLane(bus)
+	if at == route.None {
 		return
 	}
-	seen[bus] = true
-	for path := range m.Paths {
-		b.marks[bus].Paths[path] = true
-	}
-	b.spread(m, l.To, seen)
-	for _, s := range l.Sends {
-		b.spread(m, s.To, seen)
+	for _, id := range b.g.Beyond(at) {
+		if l := b.g.Node(id).Lane; l != nil {
+			for path := range m.Paths {
+				b.marks[l.ID].Paths[path] = true
+			}
+		}
 	}
 }
 
@@ -651,7 +660,7 @@ func (b *builder) feedState(f trace.Feed) LineState {
 	}
 	in, ok := s.Instruments[f.Ref.Placed]
 	switch {
-	case !ok || host.JackOf(in, f.ID) != f.Placed.FeedLabel(f.ID):
+	case !ok || in.JackOf(f.ID) != f.Placed.FeedLabel(f.ID):
 		return Planned
 	case !in.Sees(f.At.At()):
 		return Waiting
@@ -720,7 +729,15 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 	}
 	bus := b.nodes[l.To]
 	if bus == nil || l.To == plan.MainMix {
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft), Colour: l.Colour, Heavy: l.Kind == plan.Bus,
+		d := fmt.Sprintf("M%d %dH%d", from, n.y, MainLeft)
+		if master := b.masterOf(l); master != nil {
+			d = curve(from, n.y, MasterLeft, master.y)
+			if l.Kind != plan.Bus {
+				bend := strings.TrimPrefix(curve(laneEnd, n.y, MasterLeft, master.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
+				d = fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend)
+			}
+		}
+		b.edge(Edge{Mark: m, D: d, Colour: l.Colour, Heavy: l.Kind == plan.Bus,
 			Bundle: b.several(l), State: b.laneState(l, nil)})
 		return
 	}
@@ -732,11 +749,59 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 			State: b.laneState(l, nil)})
 	}
 	if l.AlsoMain {
-		y := b.clear(n.y + 20)
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, MainLeft,
+		y, end := b.clear(n.y+20), MainLeft
+		if master := b.masterOf(l); master != nil {
+			y, end = master.y, MasterLeft
+		}
+		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, end,
 			y), Colour: l.Colour, State: b.laneState(l, nil)})
 	}
 }
+
+// placeMasters gives the masters of blocks their places, near what is routed to them, and
+// draws their chain into the main mix.
+func (b *builder) placeMasters() {
+	b.masters = map[int]*node{}
+	var order []*node
+	p := pulls{}
+	block := map[string]int{}
+	for _, l := range b.g.Lanes() {
+		k := b.g.Project.Host.BlockOf(l.Number)
+		if k == 0 || l.To != plan.MainMix && !l.AlsoMain {
+			continue
+		}
+		key := fmt.Sprintf("block %d", k)
+		if b.masters[k] == nil {
+			b.masters[k] = &node{key: key, tie: k}
+			order = append(order, b.masters[k])
+			block[key] = k
+			b.marks[key] = mark()
+		}
+		if n := b.nodes[b.laneKey(l)]; n != nil {
+			p.add(key, n.y)
+		}
+		for path := range b.marks[b.laneKey(l)].Paths {
+			b.marks[key].Paths[path] = true
+		}
+	}
+	if len(order) == 0 {
+		return
+	}
+	b.setHeights(order, p, 28)
+	for _, n := range order {
+		k := block[n.key]
+		b.d.Masters = append(b.d.Masters, Master{b.marks[n.key], n.y, fmt.Sprint(k)})
+		state := Planned
+		if s := b.g.Project.Patched; s != nil && s.IsChained(k) {
+			state = Patched
+		}
+		b.edge(Edge{Mark: b.marks[n.key], D: fmt.Sprintf("M%d %dH%d", MasterLeft+MasterW, n.y, MainLeft), Colour: noColour,
+			Heavy: true, State: state})
+	}
+}
+
+// masterOf is the master of the block that a lane is in, or nil.
+func (b *builder) masterOf(l *plan.Lane) *node { return b.masters[b.g.Project.Host.BlockOf(l.Number)] }
 
 // several tells whether a lane is drawn as one with others.
 func (b *builder) several(l *plan.Lane) bool {
@@ -774,6 +839,7 @@ func (b *builder) light() {
 	relight(lit, b.d.Outputs, func(x *Output) *Mark { return &x.Mark })
 	relight(lit, b.d.Lanes, func(x *Lane) *Mark { return &x.Mark })
 	relight(lit, b.d.Buses, func(x *Lane) *Mark { return &x.Mark })
+	relight(lit, b.d.Masters, func(x *Master) *Mark { return &x.Mark })
 	relight(lit, b.d.Edges, func(x *Edge) *Mark { return &x.Mark })
 	relight(lit, b.d.Ends, func(x *End) *Mark { return &x.Mark })
 }

@@ -20,16 +20,26 @@ const (
 // SVG writes the map as a file of its own, with nothing outside it.
 func SVG(w io.Writer, d *Map, title string) error {
 	var b strings.Builder
-	text := func(x, y int, anchor, weight, fill, s string) {
-		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s">%s</text>`+"\n", x, y, anchor,
-			weight, fill, escape(s))
+	// Each text is as long as it is in the font of the labels, whatever font draws it; what is
+	// shortened has the whole name as its title.
+	text := func(x, y int, anchor, weight, fill, s, whole string) {
+		long := ""
+		if known(s) {
+			long = fmt.Sprintf(` textLength="%.1f" lengthAdjust="spacingAndGlyphs"`, TextWidth(s, nameSize, weight == "600"))
+		}
+		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s"%s>%s`, x, y, anchor, weight, fill,
+			long, escape(s))
+		if whole != "" && whole != s {
+			fmt.Fprintf(&b, "<title>%s</title>", escape(whole))
+		}
+		b.WriteString("</text>\n")
 	}
 	fmt.Fprintf(&b,
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow, sans-serif" font-size="14">`+"\n", Width, d.Height, Width, d.Height)
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow Semi Condensed, Barlow, sans-serif" font-size="15">`+"\n", Width, d.Height, Width, d.Height)
 	fmt.Fprintf(&b, "<title>%s</title>\n<rect width=\"%d\" height=\"%d\" fill=\"%s\"/>\n", escape(title), Width,
 		d.Height, paper)
 	for _, g := range d.Groups {
-		text(FeedRight, g.Y, "end", "600", soft, g.Name)
+		text(FeedRight, g.Y, "end", "600", soft, g.Shown(), g.Name)
 	}
 	for _, e := range d.Edges {
 		width, dash := "2.4", map[string]string{"planned": "9 3.5", "parked": "1.5 5", "waiting": "2.5 2.5"}[e.Style()]
@@ -50,28 +60,33 @@ func SVG(w io.Writer, d *Map, title string) error {
 			brick, escape(e.Why))
 	}
 	for _, f := range d.Feeds {
-		text(FeedRight, f.Y+5, "end", "400", ink, f.Name)
+		text(FeedRight, f.Y+5, "end", "400", ink, f.Shown(), f.Name)
 		fmt.Fprintf(&b, `<circle cx="%d" cy="%d" r="3.5" fill="%s"/>`+"\n", FeedDot, f.Y, soft)
 	}
 	for _, o := range d.Outputs {
 		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="22" rx="3" fill="%s" stroke="%s"/>`+"\n", OutputLeft, o.Y-11,
 			OutputW, card, rule)
-		text(OutputLeft+9, o.Y+5, "start", "600", ink, o.Label)
-		text(OutputLeft+OutputW-8, o.Y+5, "end", "400", soft, o.Ports)
+		text(OutputLeft+9, o.Y+5, "start", "600", ink, o.Shown(), o.Label)
+		text(OutputLeft+OutputW-8, o.Y+5, "end", "400", soft, o.Ports, "")
 	}
 	for _, l := range d.Lanes {
 		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="43" height="22" rx="11" fill="%s" stroke="%s" stroke-width="3"/>`+"\n",
 			LaneLeft+1, l.Y-11, card, escape(l.Colour))
-		text(LaneLeft+23, l.Y+5, "middle", "600", ink, l.Number)
-		fmt.Fprintf(&b,
-			`<text x="%d" y="%d" font-weight="600" fill="%s" stroke="%s" stroke-width="5" paint-order="stroke">%s</text>`+"\n",
-			LaneName, l.Y+5, ink, paper, escape(l.Name))
+		text(LaneLeft+23, l.Y+5, "middle", "600", ink, l.Badge(), l.Number)
+		fmt.Fprintf(&b, `<g stroke="%s" stroke-width="5" paint-order="stroke">`, paper)
+		text(LaneName, l.Y+5, "start", "600", ink, l.Shown(), l.Name)
+		b.WriteString("</g>\n")
 	}
 	for _, l := range d.Buses {
 		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="44" rx="6" fill="%s"/>`+"\n", BusLeft, l.Y-22, BusW,
 			escape(l.Colour))
-		text(BusLeft+BusW/2, l.Y-2, "middle", "600", l.Ink, l.Name)
-		text(BusLeft+BusW/2, l.Y+14, "middle", "400", l.Ink, "lane "+l.Number)
+		text(BusLeft+BusW/2, l.Y-2, "middle", "600", l.Ink, l.OnBus(), l.Name)
+		text(BusLeft+BusW/2, l.Y+14, "middle", "400", l.Ink, "lane "+l.Number, "")
+	}
+	for _, m := range d.Masters {
+		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="20" rx="4" fill="%s"><title>Block %s</title></rect>`+"\n",
+			MasterLeft, m.Y-10, MasterW, ink, m.Name)
+		text(MasterLeft+MasterW/2, m.Y+5, "middle", "600", paper, m.Name, "")
 	}
 	fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" rx="6" fill="%s"/>`+"\n", MainLeft, d.MainTop, MainW,
 		d.MainH, ink)

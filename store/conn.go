@@ -73,9 +73,9 @@ var troubles = map[int]trouble{
 	sqlite3.SQLITE_CANTOPEN: {what: "the data folder cannot be opened", do: allowIt},
 	sqlite3.SQLITE_BUSY:     {what: "the data is in use by another program", do: "Close that and try again"},
 	sqlite3.SQLITE_LOCKED:   {what: "the data is in use by another program", do: "Close that and try again"},
-	sqlite3.SQLITE_CORRUPT:  {what: "the data file is damaged", do: "Put a copy of it in its place", copies: true},
+	sqlite3.SQLITE_CORRUPT:  {what: "the data file is damaged", do: "Replace it by a copy", copies: true},
 	sqlite3.SQLITE_NOTADB: {what: "the data file is not one of Hidden Lanes, or damaged",
-		do:     "Put a copy of it in its place",
+		do:     "Replace it by a copy",
 		copies: true},
 	sqlite3.SQLITE_IOERR: {what: "the disk failed", do: "Look whether it is still connected and try again"},
 }

@@ -14,6 +14,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/fault"
+	"hiddenlanes/internal/words"
 )
 
 // history is a kind of document with a history of revisions: projects or instruments.
@@ -161,11 +162,11 @@ type StaleError struct {
 }
 
 func (e *StaleError) Error() string {
-	how := "has undone changes in this " + e.What + " meanwhile"
+	how := "the last change of this " + e.What + " was undone"
 	if len(e.Since) > 0 {
-		how = "has changed this " + e.What + " meanwhile (" + strings.Join(e.Since, "; ") + ")"
+		how = "this " + e.What + " has other changes now: " + strings.Join(e.Since, "; ")
 	}
-	return "another window " + how + "; nothing was changed by you. Look at it as it stands now and try again"
+	return "changed in another window: your change was not saved. " + words.Capital(how) + ". Look at it, then try again"
 }
 
 // FaultKind is that of a conflict.

@@ -132,7 +132,7 @@ func (u *Unit) KeepChartVersions(ctx context.Context, charts []*house.Chart, not
 			if err := u.on().GetContext(ctx, &head, `SELECT head FROM charts WHERE id = ?`, theChart); err != nil {
 				return err
 			}
-			rev, err := chartLine.append(ctx, u, theChart, head, fmt.Sprintf("bring version %d", c.Number),
+			rev, err := chartLine.append(ctx, u, theChart, head, fmt.Sprintf("import version %d", c.Number),
 				c, unchanged)
 			if err != nil {
 				return err

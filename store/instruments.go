@@ -112,7 +112,7 @@ func (u *Unit) insertInstrument(ctx context.Context, n NewInstrument, hash strin
 	if err != nil {
 		return 0, err
 	}
-	_, err = instrumentLine.append(ctx, u, id, 0, "bring "+n.Rig.Name, n.Rig,
+	_, err = instrumentLine.append(ctx, u, id, 0, "import "+n.Rig.Name, n.Rig,
 		func() error { return u.deriveInstrument(ctx, id, &n.Rig) })
 	return id, err
 }
@@ -289,7 +289,7 @@ func (u *Unit) EditShelf(ctx context.Context, words string, edit rig.Edit) (chan
 	return changed, err
 }
 
-// ErrUnchanged is what an edit of the shelf gives where there is nothing to do.
+// ErrUnchanged is what an edit gives where there is nothing to do.
 var ErrUnchanged = errors.New("there is nothing to change")
 
 // Setup is an output set-up kept by name.

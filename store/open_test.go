@@ -55,7 +55,7 @@ func TestADamagedFileNamesItsCopies(t *testing.T) {
 		}
 	}
 	_, err := Open(t.Context(), path, simply, Options{})
-	if err == nil || !strings.Contains(err.Error(), "damaged. Put a copy of it in its place; there is "+
+	if err == nil || !strings.Contains(err.Error(), "damaged. Replace it by a copy; there is "+
 		copyName(path, "3")) {
 		t.Errorf("it says %v", err)
 	}
@@ -181,11 +181,19 @@ func TestNumbersOfStepsAreNeverUsedAgain(t *testing.T) {
 		}
 		return n
 	}
-	if err := s.StepsDone(t.Context(), p.ID, []string{"load", "never shown"}); err != nil || done() != 2 {
-		t.Errorf("%d steps are done, %v; want 2", done(), err)
+	for _, key := range []string{"load", "part of load"} {
+		if err := s.StepDone(t.Context(), p.ID, key, 1, "{}"); err != nil {
+			t.Fatal(err)
+		}
 	}
-	if got := number("load", "new"); got != "1 6" || done() != 1 { // undone, it is open again
-		t.Errorf("a step that is open again and a new one are numbered %s, and %d are done; want 1 6 and 1", got, done())
+	if done() != 2 {
+		t.Errorf("%d steps are done; want 2", done())
+	}
+	if got := number("load", "new"); got != "1 5" || done() != 1 { // undone, it is open again
+		t.Errorf("a step that is open again and a new one are numbered %s, and %d are done; want 1 5 and 1", got, done())
+	}
+	if err := s.SameStep(t.Context(), p.ID, "rest of move", 4); err != nil || number("rest of move", "move") != "4 4" {
+		t.Errorf("what is left of a step is numbered %s, %v; want the step's 4", number("rest of move"), err)
 	}
 }
 
@@ -235,7 +243,7 @@ func TestStepsAreNumberedWhereNothingCanBeKept(t *testing.T) {
 	if err != nil || n["load"] != 1 || n["assign"] != 2 || n["name"] != 3 {
 		t.Errorf("the steps are numbered %v, %v; want 1 to 3", n, err)
 	}
-	if err := closed.StepsDone(t.Context(), p.ID, []string{"load"}); fault.Of(err) != fault.Storage {
+	if err := closed.StepDone(t.Context(), p.ID, "load", 1, "{}"); fault.Of(err) != fault.Storage {
 		t.Errorf("a tick that cannot be kept gives %v; want a storage error", err)
 	}
 }

@@ -223,8 +223,15 @@ func (u *Unit) edit(ctx context.Context, id, base int64, prepare func(*Unit) (pl
 			if err != nil {
 				return "", err
 			}
-			return edit(p)
+			label, err := edit(p)
+			if err == nil && label == "" {
+				err = ErrUnchanged
+			}
+			return label, err
 		})
+		if errors.Is(err, ErrUnchanged) {
+			return nil
+		}
 		return err
 	})
 	if err != nil {
@@ -242,7 +249,7 @@ func (u *Unit) editProject(ctx context.Context, id, base int64, p *plan.Project,
 	}
 	label, err := edit(p)
 	if err != nil {
-		return State{}, err
+		return st, err
 	}
 	if err := p.Validate(); err != nil {
 		return State{}, err

@@ -53,7 +53,7 @@ func (u *Unit) StepNumbers(ctx context.Context, project int64, keys []string) (m
 			if !s.fresh() {
 				continue
 			}
-			if err := u.keepStep(ctx, project, s, nil); err != nil {
+			if err := u.keepStep(ctx, project, s, nil, nil); err != nil {
 				return err
 			}
 		}
@@ -95,26 +95,43 @@ func numbersOf(steps []numberedStep) map[string]int {
 	return out
 }
 
-func (u *Unit) keepStep(ctx context.Context, project int64, s numberedStep, done *string) error {
-	_, err := u.on().ExecContext(ctx, `INSERT INTO step_numbers (project_id, step, number, first_shown, done)
-		VALUES (?, ?, ?, ?, ?) ON CONFLICT (project_id, step) DO UPDATE SET done = excluded.done`,
-		project, s.Step, s.Number, u.store.now().UTC().Format(time.RFC3339), done)
+func (u *Unit) keepStep(ctx context.Context, project int64, s numberedStep, done, told *string) error {
+	_, err := u.on().ExecContext(ctx, `INSERT INTO step_numbers (project_id, step, number, first_shown, done, told)
+		VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (project_id, step) DO UPDATE SET done = excluded.done, told = excluded.told`,
+		project, s.Step, s.Number, u.store.now().UTC().Format(time.RFC3339Nano), done, told)
 	return err
 }
 
-// StepsDone says that steps were ticked off now.
-func (u *Unit) StepsDone(ctx context.Context, project int64, keys []string) error {
+// StepDone says that a step, or a part of one, was ticked off now, under the number that it
+// is shown with, and keeps what is told of it.
+func (u *Unit) StepDone(ctx context.Context, project int64, key string, number int, told string) error {
+	now := u.store.now().UTC().Format(time.RFC3339Nano)
 	return u.AsOne(ctx, func(u *Unit) error {
-		have, last, err := u.steps(ctx, project)
-		if err != nil {
+		return u.keepStep(ctx, project, numberedStep{Step: key, Number: number}, &now, &told)
+	})
+}
+
+// SameStep gives what is left of a step the step's number.
+func (u *Unit) SameStep(ctx context.Context, project int64, key string, number int) error {
+	return u.AsOne(ctx, func(u *Unit) error {
+		have, _, err := u.steps(ctx, project)
+		if _, ok := have[key]; err != nil || ok {
 			return err
 		}
-		now := u.store.now().UTC().Format(time.RFC3339)
-		for _, s := range numbered(have, last, keys) {
-			if err := u.keepStep(ctx, project, s, &now); err != nil {
-				return err
-			}
-		}
-		return nil
+		return u.keepStep(ctx, project, numberedStep{Step: key, Number: number}, nil, nil)
 	})
+}
+
+// ToldStep is a step that was ticked off, with what was told of it.
+type ToldStep struct {
+	Step   string `db:"step"`
+	Number int    `db:"number"`
+	Told   string `db:"told"`
+}
+
+// StepsToldDone lists the steps of a project that were ticked off, the last first.
+func (u *Unit) StepsToldDone(ctx context.Context, project int64) (out []ToldStep, err error) {
+	err = u.on().SelectContext(ctx, &out, `SELECT step, number, told FROM step_numbers
+		WHERE project_id = ? AND told IS NOT NULL ORDER BY done DESC, number DESC`, project)
+	return out, err
 }

@@ -24,10 +24,14 @@ import (
 // driftColumns is how many projects stand side by side.
 const driftColumns = 10
 
+// driftRows is how many roles stand below each other.
+const driftRows = 40
+
 // driftPage is the table of roles and projects.
 type driftPage struct {
 	Columns   []driftColumn
-	Rows      []driftRow
+	Rows      []driftRow // those on the page
+	Window    window
 	House     *house.Chart
 	Projects  int // at work
 	Drifting  int
@@ -84,6 +88,15 @@ type driftCell struct {
 // Open counts the differences that are not meant.
 func (c driftCell) Open() int { return drift.Figure(c.Differences) }
 
+// Shown are the differences that the cell has room for, and More how many others there are.
+func (c driftCell) Shown() []drift.Difference {
+	return c.Differences[:min(len(c.Differences), mostInCell)]
+}
+func (c driftCell) More() int { return len(c.Differences) - len(c.Shown()) }
+
+// mostInCell is how many differences one cell shows.
+const mostInCell = 3
+
 // BadgeW is the width of the badge with its lanes' numbers, in CSS pixels.
 func (c driftCell) BadgeW() int { return max(34, 14+7*min(len([]rune(c.Numbers)), 9)) }
 
@@ -93,7 +106,29 @@ func (c driftCell) BadgeMid() int { return c.BadgeW() / 2 }
 // driftProject is one project with all of its differences, to be looked at and settled.
 type driftProject struct {
 	*app.Entry
-	Groups []driftGroup
+	Window window
+	Groups []driftGroup // those on the page
+}
+
+func (p *driftProject) count() (n int) {
+	for _, g := range p.Groups {
+		n += len(g.Differences)
+	}
+	return n
+}
+
+// keep leaves the differences from one to another, counted through all roles.
+func (p *driftProject) keep(from, to int) {
+	var out []driftGroup
+	at := 0
+	for _, g := range p.Groups {
+		a, b := max(0, from-at), min(len(g.Differences), to-at)
+		at += len(g.Differences)
+		if a < b {
+			out = append(out, driftGroup{g.Role, g.Differences[a:b]})
+		}
+	}
+	p.Groups = out
 }
 
 type driftGroup struct {
@@ -103,10 +138,10 @@ type driftGroup struct {
 
 func (s *server) drift(w http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
-	if q.Get("preview") == "marked" && !q.Has("on") {
+	if q.Get("preview") == "selected" && !q.Has("on") {
 		q.Del("preview")
 		s.showDrift(w, r, http.StatusUnprocessableEntity, q,
-			refusal(errors.New("no project is marked. Mark those to bring into line, at the head of their columns")))
+			refusal(errors.New("no project is selected. Select projects at the head of their columns")))
 		return
 	}
 	s.showDrift(w, r, http.StatusOK, q, said{})
@@ -118,7 +153,8 @@ func (s *server) showDrift(w http.ResponseWriter, r *http.Request, code int, q u
 		s.fail(w, r, err)
 		return
 	}
-	s.page(w, r, code, "drift", frame{Title: "Drift", Section: "drift", Flash: sd.flash, Data: p})
+	s.page(w, r, code, "drift", frame{Title: "Drift", At: addressOf("/drift", q), Section: "drift",
+		Flash: sd.flash, Data: p})
 }
 
 func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err error) {
@@ -139,7 +175,15 @@ func (s *server) driftPage(r *http.Request, q url.Values) (p driftPage, err erro
 	p.countProjects(lib)
 	p.turnTo(p.columnsOf(lib), q.Get("page"))
 	p.rows(lib.House)
+	p.Window = windowOf("/drift", q, "from", len(p.Rows), driftRows)
+	p.Window.Many = "roles"
+	p.Rows = p.Rows[p.Window.From:p.Window.To]
 	p.chooseOne(lib, q.Get("project"))
+	if one := p.One; one != nil {
+		one.Window = windowOf("/drift", q, "from-one", one.count(), windowRows)
+		one.Window.Many = "differences"
+		one.keep(one.Window.From, one.Window.To)
+	}
 	if !q.Has("preview") {
 		return p, nil
 	}
@@ -351,7 +395,7 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	}
 	q := listView(r.PostForm)
 	if err == nil && len(wanted.Projects) == 0 {
-		err = errors.New("no project is marked; mark those to bring into line")
+		err = errors.New("no project is selected; select some first")
 	}
 	changed := 0
 	if err == nil {
@@ -359,7 +403,7 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	}
 	var other *app.PreviewedError
 	if errors.As(err, &other) {
-		q.Set("preview", "marked")
+		q.Set("preview", "selected")
 		q["on"] = r.PostForm["on"]
 	}
 	if err != nil {

@@ -62,13 +62,17 @@ func (s *server) goBack(w http.ResponseWriter, r *http.Request, back string, err
 	if errQuery != nil || v.path() != path {
 		q = url.Values{}
 	}
-	if err == nil {
+	if err == nil && !exchanges(r) {
 		http.Redirect(w, r, addressOf(projectPath(idOf(r), v.path()), q), http.StatusSeeOther)
 		return
 	}
 	p, errLoad := s.load(r)
 	if errLoad != nil {
 		s.fail(w, r, errLoad)
+		return
+	}
+	if err == nil { // the regions that differ, at once
+		s.show(w, r, http.StatusOK, p, v, q, said{})
 		return
 	}
 	s.show(w, r, s.status(r, err), p, v, q, refusedForm(r, err))

@@ -4,25 +4,37 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 )
 
-// feedsPage lists every feed, and brings in songs and instruments.
+// feedsPage lists every feed, and imports songs and adds instruments.
 type feedsPage struct {
-	Rows        []feedRow
-	Voices      []voiceRow // of instruments heard through microphones
+	Table       table
+	Rows        []feedRow // those on the page
+	Any         bool      // the project has feeds
+	Search      searchView
+	Voices      table
+	VoiceRows   []voiceRow // of instruments heard through microphones
+	Edit        *rowForm
 	Placed      []placedRow
+	Microphones []plan.SharedMicrophone // of all instruments
 	Instruments []app.ShelfRow
+	Lists       []choices
 }
+
+func (f feedsPage) tables() []table { return []table{f.Table, f.Voices} }
 
 type feedRow struct {
 	trace.Feed
-	Wish  int
+	Place int // in the whole table, from 1, its head included
+	Wish  string
 	Where string
 	Lane  string
 	Asked []string
@@ -30,7 +42,8 @@ type feedRow struct {
 
 type voiceRow struct {
 	rig.Voice
-	Mode   rig.Mode
+	Place  int
+	Mapped string
 	Ref    string
 	Uses   int
 	Known  bool
@@ -51,7 +64,8 @@ func (p *project) voiceRows() (out []voiceRow) {
 			if len(v.Heard) == 0 {
 				continue
 			}
-			row := voiceRow{Voice: v, Mode: pl.View.Of[v.ID], Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
+			row := voiceRow{Voice: v, Mapped: plan.ModeTexts[pl.View.Of[v.ID]],
+				Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
 			row.Uses, row.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
 			var heard []string
 			for _, h := range v.Heard {
@@ -78,26 +92,143 @@ type placedRow struct {
 // HasMicrophones tells whether anything of the instrument is heard through them.
 func (r placedRow) HasMicrophones() bool { return len(r.Instrument.Microphones) > 0 }
 
-func (s *server) feedsPage(r *http.Request, p *project, _ url.Values) (any, error) {
-	var out feedsPage
+func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, error) {
+	path := projectPath(p.ID, "feeds")
+	several := len(p.Plan.Placed) > 1
+	out := feedsPage{Any: len(p.graph.Feeds) > 0, Search: searchOf(path, "Search feeds", q, "sort-feeds")}
+	kept := plan.TableNamed("feeds")
+	rows := p.feedRows()
+	t := newTable(path, q, "feeds", "Feeds", feedColumns(several)...)
+	t.Cells, t.Post = "feeds", projectPath(p.ID, "edit")
+	rows = search(rows, q.Get("find"), func(r feedRow) string {
+		return strings.Join([]string{r.Name, r.Placed.Instrument.Name, string(r.Role), r.Where, r.Lane}, " ")
+	})
+	sortRows(&t, rows, map[string]func(a, b feedRow) int{
+		"name":       byText(func(r feedRow) string { return r.Name }),
+		"instrument": byText(func(r feedRow) string { return r.Placed.Instrument.Name }),
+		"role":       byText(func(r feedRow) string { return string(r.Role) }),
+		"uses":       byNumber(func(r feedRow) int { return r.Uses }),
+		"wish":       byNumber(func(r feedRow) int { return r.Placed.Wish(r.Feed.Feed) }),
+		"output":     byNumber(func(r feedRow) int { return r.At.Output }),
+		"lane":       byText(func(r feedRow) string { return fmt.Sprintf("%6s", r.Lane) }),
+	})
+	texts := func(r feedRow) []string {
+		out := []string{r.Name}
+		if several {
+			out = append(out, r.Placed.Instrument.Name)
+		}
+		return append(out, string(r.Role), r.Width.String(), fmt.Sprint(r.Uses), r.Wish, r.Where, r.Lane)
+	}
+	out.Rows = show(&t, path, q, rows, func(r feedRow) string { return r.Ref.String() }, texts)
+	for i := range out.Rows {
+		out.Rows[i].Place = t.Window.From + i + 2
+	}
+	t.Window.Many = "feeds"
+	out.Table = t
+
+	v := newTable(path, q, "voices", "Voices heard through microphones", voiceColumns(several)...)
+	v.Cells, v.Post = "feeds", t.Post
+	out.VoiceRows = show(&v, path, q, p.voiceRows(), func(r voiceRow) string { return r.Ref }, func(r voiceRow) []string {
+		return []string{r.Name, fmt.Sprint(r.Uses), r.Mapped, r.Heard}
+	})
+	for i := range out.VoiceRows {
+		out.VoiceRows[i].Place = v.Window.From + i + 2
+	}
+	v.Window.Many = "voices"
+	out.Voices = v
+
+	name := func(id string) string {
+		if i := slices.IndexFunc(p.graph.Feeds, func(f trace.Feed) bool { return f.Ref.String() == id }); i >= 0 {
+			return p.graph.Feeds[i].Name
+		}
+		return "the voice"
+	}
+	if out.Edit = rowFormOf(t, kept, q, p.Plan, name); out.Edit == nil {
+		out.Edit = rowFormOf(v, kept, q, p.Plan, name)
+	}
+	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.WishTexts), plan.HouseText)}, feedOutputs(p.Plan),
+		{"list-modes", modeTexts()}}
+	out.Placed = p.placedRows()
+	if out.Microphones = p.Plan.Microphones(); len(out.Microphones) > windowRows {
+		out.Microphones = out.Microphones[:windowRows]
+	}
+	var err error
+	out.Instruments, err = s.app.Shelf(r.Context())
+	return out, err
+}
+
+func modeTexts() (out []string) {
+	for _, m := range rig.Modes {
+		out = append(out, plan.ModeTexts[m])
+	}
+	return out
+}
+
+// feedOutputs is where feeds can be assigned by typing.
+func feedOutputs(p *plan.Project) choices {
+	c := choices{ID: "list-feed-outputs", List: []string{"off"}}
+	seen := map[string]bool{}
+	for i := range p.Placed {
+		for _, o := range p.Placed[i].Jacks() {
+			if !seen[o.Label()] {
+				seen[o.Label()] = true
+				c.List = append(c.List, o.Label())
+			}
+		}
+	}
+	return c
+}
+
+func feedColumns(several bool) []tableColumn {
+	out := []tableColumn{
+		{Key: "name", Title: "Feed", Sort: true},
+		{Key: "instrument", Title: "Instrument", Sort: true},
+		{Key: "role", Title: "Role", Sort: true},
+		{Title: "Keys"},
+		{Key: "width", Title: "Width"},
+		{Key: "uses", Title: "In the song", Number: true, Sort: true},
+		{Key: "wish", Title: "Own output", List: "list-wishes", Sort: true, Word: "Own output"},
+		{Key: "output", Title: "Output", List: "list-feed-outputs", Sort: true},
+		{Key: "lane", Title: "Lane", Sort: true},
+	}
+	if !several {
+		out = slices.Delete(out, 1, 2)
+	}
+	return out
+}
+
+func voiceColumns(several bool) []tableColumn {
+	out := []tableColumn{
+		{Key: "name", Title: "Voice"},
+		{Title: "Instrument"},
+		{Title: "Keys"},
+		{Key: "uses", Title: "In the song", Number: true},
+		{Key: "mode", Title: "Mapped", List: "list-modes"},
+		{Key: "heard", Title: "Heard through"},
+	}
+	if !several {
+		out = slices.Delete(out, 1, 2)
+	}
+	return out
+}
+
+// feedRows lists the feeds of the project with where each goes.
+func (p *project) feedRows() (out []feedRow) {
 	asked := map[string]map[string][]string{}
 	for i := range p.Plan.Placed {
 		asked[p.Plan.Placed[i].ID] = p.Plan.Placed[i].ConstraintsInWords()
 	}
 	for _, f := range p.graph.Feeds {
-		row := feedRow{Feed: f, Wish: f.Placed.Wish(f.Feed), Asked: asked[f.Ref.Placed][f.ID]}
+		wish, where := plan.FeedTexts(f.Placed, f.Feed)
+		row := feedRow{Feed: f, Wish: wish, Where: where, Asked: asked[f.Ref.Placed][f.ID]}
 		if f.Exists {
-			row.Where = fmt.Sprintf("%s (%s)", f.At.At(), f.Placed.PortText(f.Output))
 			if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 				row.Lane = fmt.Sprintf("%d %s", ls[0].Number, ls[0].Name)
 			}
 		}
-		out.Rows = append(out.Rows, row)
+		out = append(out, row)
 	}
-	out.Placed, out.Voices = p.placedRows(), p.voiceRows()
-	var err error
-	out.Instruments, err = s.app.Shelf(r.Context())
-	return out, err
+	return out
 }
 
 func (p *project) placedRows() []placedRow {

@@ -6,6 +6,9 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"strconv"
+	"strings"
+	"time"
 
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
@@ -17,10 +20,14 @@ import (
 
 // frame is what every page has around its content.
 type frame struct {
-	Title    string
+	Name     string // of its template
+	Title    string // of the view
+	Of       string // what it is a view of; "": of the whole site
+	At       string // the address of what is shown; "": the request's
 	Theme    string // light, dark, or "" for the system's choice
 	Naming   midi.Naming
-	Section  string // of the navigation that is here
+	Keys     map[string]string // by the names of shortcuts
+	Section  string            // of the navigation that is here
 	Flash    *flash
 	Refused  *refused
 	Project  *projectFrame
@@ -44,19 +51,57 @@ func (frame) Views() []*view { return views }
 // Steps lists the stops of the road, for help.
 func (frame) Steps() []*stop { return stops }
 
-// KeyOf is the key that leads to a page or does something on every page.
-func (frame) KeyOf(name string) string {
-	for _, v := range views {
-		if v.Name == name {
-			return v.Key
+// Titles is the title of the page: "Lanes · Market Day · Hidden Lanes".
+func (f frame) Titles() string {
+	var parts []string
+	for _, p := range []string{f.Title, f.Of, "Hidden Lanes"} {
+		if p != "" {
+			parts = append(parts, p)
 		}
 	}
-	for _, p := range sitePages {
-		if p.Name == name {
-			return p.Key
+	return strings.Join(parts, " · ")
+}
+
+// OnPaper heads a printed page: what it is, of which project, and when it was printed.
+func (f frame) OnPaper() string {
+	return fmt.Sprintf("%s · printed %s", strings.TrimSuffix(f.Titles(), " · Hidden Lanes"),
+		time.Now().Format(time.DateOnly))
+}
+
+// said is what came of an action, for those who cannot see it: what was changed since the
+// revision that the browser showed, and how many problems are left.
+func (f frame) said(r *http.Request) string {
+	if f.Flash != nil {
+		if f.Flash.Bad {
+			return "" // an alert says itself
 		}
+		return f.Flash.Text
 	}
-	return ""
+	shown, err := strconv.ParseInt(r.Header.Get(revisionHeader), 10, 64)
+	switch {
+	case f.Document == nil || err != nil:
+		return ""
+	case shown == f.Document.Revision.Revision && r.Method == http.MethodPost:
+		return "Nothing changed."
+	case shown == f.Document.Revision.Revision:
+		return ""
+	}
+	said := "Done: " + f.Document.Label
+	if shown > f.Document.Revision.Revision {
+		said = "Undone: " + f.Document.Redo
+	}
+	if f.Project != nil {
+		said += "; " + plural(len(f.Project.Findings), "problem", "problems") + " left"
+	}
+	return said + "."
+}
+
+// HelpFor is the part of help that is for the page.
+func (f frame) HelpFor() string {
+	if f.Name == "help" || f.Name == "error" {
+		return ""
+	}
+	return "#" + f.Name
 }
 
 // document is where a document stands, for undo, redo and the forms that change it.
@@ -127,10 +172,15 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
 		f.Theme = c.Value
 	}
-	var err error
-	if f.Naming, err = s.app.Naming(r.Context()); err != nil {
+	if serveIndex(w, r, f.Data) {
+		return
+	}
+	f.Name = name
+	prefs, err := s.app.Preferences(r.Context())
+	if err != nil {
 		s.log.Error("reading the settings", "error", err)
 	}
+	f.Naming, f.Keys = prefs.Naming, keysBy(prefs)
 	var b bytes.Buffer
 	if err = s.templates[name].ExecuteTemplate(&b, "frame", f); err == nil && f.Refused != nil {
 		err = refill(&b, f.Refused)
@@ -140,7 +190,16 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 		http.Error(w, "This page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
 		return
 	}
-	send(w, code, &b)
+	if has, ok := regionsSent(r, name); ok {
+		at := f.At
+		if at == "" && r.Method == http.MethodGet {
+			at = r.URL.RequestURI()
+		}
+		w.Header().Set("At", at)
+		send(w, code, exchange(b.Bytes(), f.Titles(), f.said(r), has))
+		return
+	}
+	send(w, code, withHashes(b.Bytes(), 0, b.Len(), regionsOf(b.Bytes())))
 }
 
 // fragment renders a part of a page for a place in it.
@@ -151,14 +210,14 @@ func (s *server) fragment(w http.ResponseWriter, name string, data any) {
 		http.Error(w, "This could not be drawn.", http.StatusInternalServerError)
 		return
 	}
-	send(w, http.StatusOK, &b)
+	send(w, http.StatusOK, b.Bytes())
 }
 
-func send(w http.ResponseWriter, code int, b *bytes.Buffer) {
+func send(w http.ResponseWriter, code int, b []byte) {
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(code)
-	_, _ = b.WriteTo(w)
+	_, _ = w.Write(b)
 }
 
 // fail shows an error as a page of its own.

@@ -19,7 +19,10 @@ import (
 // housePage is the house chart as one tree.
 type housePage struct {
 	Fields   []*house.Field
-	Rows     []houseRow
+	Table    table
+	Rows     []houseRow // those on the page
+	Lists    []choices
+	Edit     *rowForm
 	Branches []branchLink
 	Branch   string
 	Kept     int // the last kept version, 0: none
@@ -31,8 +34,11 @@ type housePage struct {
 	Roles    []role.Role
 }
 
+func (p housePage) tables() []table { return []table{p.Table} }
+
 type houseRow struct {
 	Role     role.Role
+	Place    int    // in the whole table, from 1, its head included
 	Step     string // the last step of its path
 	Depth    int
 	Used     int // projects that have it
@@ -76,8 +82,9 @@ func (s *server) showHouse(w http.ResponseWriter, r *http.Request, code int, q u
 		s.fail(w, r, err)
 		return
 	}
-	s.page(w, r, code, "house", frame{Title: "House chart", Section: "house", Flash: sd.flash, Refused: sd.refused,
-		Data: p, Document: chartDocument(c, addressOf("", q))})
+	s.page(w, r, code, "house", frame{Title: "House chart", At: addressOf("/house", q), Section: "house", Flash: sd.flash,
+		Refused: sd.refused,
+		Data:    p, Document: chartDocument(c, addressOf("", q))})
 }
 
 func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *app.Chart, err error) {
@@ -117,6 +124,7 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *app.C
 	p.Roles = roles
 	p.branches(c.House, roles, used, q.Get("branch"))
 	p.rows(c.House, roles, used, naming)
+	p.table(q)
 	lens := drift.NewLens(c.House)
 	try, _ := strconv.ParseInt(q.Get("try"), 10, 64)
 	for _, e := range lib.Entries {
@@ -200,6 +208,53 @@ func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]i
 	}
 }
 
+// table puts the rows of the window on the page that a query asks for.
+func (p *housePage) table(q url.Values) {
+	columns := []tableColumn{{Title: "Role"}, {Title: "Badge", Hidden: true}}
+	lists := map[string][]string{"width": {"mono", "stereo", "5.1"}, "divider": {"yes", "no"}, "wish": house.WishTexts}
+	for _, f := range p.Fields {
+		c := tableColumn{Key: f.Key, Title: f.Title}
+		if list := lists[f.Key]; list != nil {
+			c.List = "list-" + f.Key
+			p.Lists = append(p.Lists, choices{c.List, list})
+		}
+		if f.Key == "colour" {
+			c.Kind = "colour"
+		}
+		columns = append(columns, c)
+	}
+	roles := choices{ID: "list-roles"}
+	for _, r := range p.Roles {
+		roles.List = append(roles.List, string(r))
+	}
+	p.Lists = append(p.Lists, roles)
+	t := newTable("/house", q, "house", "The house chart", columns...)
+	t.Cells, t.Post, t.Class, t.Clears = "house", "/house", "house", true
+	texts := func(r houseRow) (out []string) {
+		for _, c := range r.Cells {
+			out = append(out, c.Text)
+		}
+		return out
+	}
+	all := p.Rows
+	p.Rows = show(&t, "/house", q, all, func(r houseRow) string { return string(r.Role) }, texts)
+	for i := range p.Rows {
+		p.Rows[i].Place = t.Window.From + i + 2
+	}
+	t.Window.Many = "roles"
+	p.Table = t
+	if i := slices.Index(t.IDs, q.Get("edit-house")); i >= 0 {
+		p.Edit = &rowForm{Table: "house", ID: t.IDs[i], Says: t.IDs[i]}
+		for _, c := range all[i].Cells {
+			text := c.Text
+			if c.Inherited {
+				text = ""
+			}
+			p.Edit.Cells = append(p.Edit.Cells, rowFormCell{c.Field.Key, c.Field.Title, "", text})
+		}
+	}
+}
+
 // editChart carries out one command on the house chart.
 func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
 	base, spec, v, err := readCommand(w, r, command.Chart)
@@ -213,8 +268,8 @@ func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if learned, ok := v.(command.TakeLearned); ok {
-		s.showHouse(w, r, http.StatusOK, url.Values{}, wentWell("The chart has taken %s of what your projects do. "+
-			"Try it out, then keep it.", plural(learned.Count(), "line", "lines")))
+		s.showHouse(w, r, http.StatusOK, url.Values{}, wentWell("The chart has %s more. "+
+			"Try it, then save it.", plural(learned.Count(), "line", "lines")))
 		return
 	}
 	s.afterChart(w, r, q, text)
@@ -234,6 +289,10 @@ func chartQuery(form url.Values) url.Values {
 func (s *server) afterChart(w http.ResponseWriter, r *http.Request, q url.Values, text string) {
 	if text != "" {
 		s.showHouse(w, r, http.StatusOK, q, wentWell("%s", text))
+		return
+	}
+	if exchanges(r) { // the regions that differ, at once
+		s.showHouse(w, r, http.StatusOK, q, said{})
 		return
 	}
 	http.Redirect(w, r, addressOf("/house", q), http.StatusSeeOther)

@@ -29,15 +29,28 @@ type instrumentPage struct {
 	Roles   []role.Role
 }
 
+// tables are those of the page that can be asked for whole.
+func (p instrumentPage) tables() (out []table) {
+	for _, v := range p.Tables {
+		out = append(out, v.Shown)
+	}
+	return out
+}
+
 // tableView is one table of an instrument, ready to be shown.
 type tableView struct {
 	*rig.Table
 	Columns []rig.Column
-	Rows    []tableRow
+	Rows    []tableRow // those on the page
+	Shown   table
+	Lists   []choices
+	Edit    *rowForm
 }
 
 type tableRow struct {
 	ID    string
+	Place int    // in the whole table, from 1, its head included
+	Head  string // what the row is about, where that is no column
 	Cells []string
 	Sure  string // how sure the role is, where that is worth saying
 }
@@ -81,7 +94,7 @@ func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int
 		Memory: in.Rig.Memory(nil), Roles: role.All()}
 	p.Setup = draw.NewPorts(rig.Lay(in.Rig.Delivered, 1), in.Rig.PortCount(""), 0)
 	for _, t := range rig.Tables {
-		p.Tables = append(p.Tables, viewTable(t, &in.Rig, naming))
+		p.Tables = append(p.Tables, viewTable(t, in, naming, q))
 	}
 	for _, l := range in.Rig.Layouts {
 		used := map[int]bool{}
@@ -100,23 +113,64 @@ func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int
 	if e := q.Encode(); e != "" && q.Get("told") == "" {
 		back = "?" + e
 	}
-	s.page(w, r, code, "instrument", frame{Title: in.Name, Section: "instruments", Flash: sd.flash, Refused: sd.refused,
+	s.page(w, r, code, "instrument", frame{Title: in.Name, Of: "Instruments",
+		At: addressOf(fmt.Sprintf("/instruments/%d", in.ID), q), Section: "instruments", Flash: sd.flash, Refused: sd.refused,
 		Data: p, Document: instrumentDocument(in, back)})
 }
 
-func viewTable(t *rig.Table, in *rig.Instrument, naming midi.Naming) tableView {
-	v := tableView{Table: t, Columns: t.Columns(in)}
-	for i := range t.Len(in) {
-		row := tableRow{ID: t.ID(in, i)}
+func viewTable(t *rig.Table, in *app.Instrument, naming midi.Naming, q url.Values) tableView {
+	v := tableView{Table: t, Columns: t.Columns(&in.Rig)}
+	path := fmt.Sprintf("/instruments/%d", in.ID)
+	v.Shown = newTable(path, q, "t-"+t.Key, t.Title)
+	v.Shown.Cells, v.Shown.Post = t.Key, path+"/edit"
+	if t.CanAdd() {
+		v.Shown.Columns = append(v.Shown.Columns, tableColumn{Title: "Select", Hidden: true, Class: "markcell"})
+	} else {
+		v.Shown.Columns = append(v.Shown.Columns, tableColumn{Title: "Voice"})
+	}
+	for _, c := range v.Columns {
+		column := tableColumn{Key: c.Key, Title: c.Title, Number: c.Number}
+		if c.Options != nil {
+			column.List = "list-" + t.Key + "-" + c.Key
+			v.Lists = append(v.Lists, choices{column.List, c.Options})
+		} else if c.Key == "role" {
+			column.List = "list-roles"
+		}
+		v.Shown.Columns = append(v.Shown.Columns, column)
+	}
+	var rows []tableRow
+	for i := range t.Len(&in.Rig) {
+		row := tableRow{ID: t.ID(&in.Rig, i), Place: i + 2}
 		for _, c := range v.Columns {
-			row.Cells = append(row.Cells, c.Get(in, i, naming))
+			row.Cells = append(row.Cells, c.Get(&in.Rig, i, naming))
 		}
-		if t.Key == "voices" && in.Voices[i].Sure != role.Sure {
-			row.Sure = in.Voices[i].Sure.String()
+		row.Head = cmp.Or(append(slices.Clone(row.Cells), fmt.Sprintf("row %d", i+1))...)
+		if !t.CanAdd() {
+			row.Head = in.Rig.Voices[i].Name
 		}
-		v.Rows = append(v.Rows, row)
+		if t.Key == "voices" && in.Rig.Voices[i].Sure != role.Sure {
+			row.Sure = sureInWords(in.Rig.Voices[i].Sure)
+		}
+		rows = append(rows, row)
+	}
+	v.Rows = show(&v.Shown, path, q, rows, func(r tableRow) string { return r.ID },
+		func(r tableRow) []string { return r.Cells })
+	v.Shown.Window.Many = strings.ToLower(t.Title)
+	if i := slices.Index(v.Shown.IDs, q.Get("edit-"+v.Shown.ID)); i >= 0 {
+		v.Edit = &rowForm{Table: t.Key, ID: rows[i].ID, Says: rows[i].Head}
+		for k, c := range v.Columns {
+			v.Edit.Cells = append(v.Edit.Cells, rowFormCell{c.Key, c.Title, v.Shown.Columns[k+1].List, rows[i].Cells[k]})
+		}
 	}
 	return v
+}
+
+// sureInWords is how sure a role is, for people.
+func sureInWords(s role.Sureness) string {
+	if s == role.Told {
+		return "set by you"
+	}
+	return s.String()
 }
 
 func compare(in *rig.Instrument, a, b string) *comparison {
@@ -161,12 +215,13 @@ func (s *server) offerSpelling(r *http.Request, in *app.Instrument, id string) *
 		return nil
 	}
 	v := in.Rig.Voices[i]
-	fl := &flash{Text: fmt.Sprintf("From now on “%s” is %s in whatever you bring.", app.Spelling(v.Name), v.Role)}
+	fl := &flash{Text: fmt.Sprintf("From now on “%s” is %s in every import.", app.Spelling(v.Name), v.Role)}
 	if ins, voices, err := s.app.Elsewhere(r.Context(), v.Name, v.Role); err == nil && voices > 0 {
-		fl.Text += fmt.Sprintf(" %s on the shelf, in %s, %s still something else.", plural(voices, "voice", "voices"),
+		fl.Text += fmt.Sprintf(" %s on the shelf, in %s, %s still another role.", plural(voices, "voice", "voices"),
 			plural(ins, "instrument", "instruments"),
 			map[bool]string{true: "is", false: "are"}[voices == 1])
-		fl.Act, fl.Post = "Give them the role too", "/instruments/spelling?spelling="+url.QueryEscape(app.Spelling(v.Name))+
+		fl.Act, fl.Post = "Set the role for them too", "/instruments/spelling?spelling="+
+			url.QueryEscape(app.Spelling(v.Name))+
 			"&back="+fmt.Sprint(in.ID)
 	}
 	return fl
@@ -180,7 +235,7 @@ func (s *server) applySpelling(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	s.showShelf(w, r, http.StatusOK, wentWell("“%s” has its role in %s now; each can be undone on its page.",
+	s.showShelf(w, r, http.StatusOK, wentWell("Set the role of “%s” in %s. Each change can be undone on its page.",
 		q.Get("spelling"), plural(n, "more instrument", "more instruments")), nil, nil)
 }
 
@@ -188,7 +243,7 @@ func (s *server) applySpelling(w http.ResponseWriter, r *http.Request) {
 // refusal.
 func (s *server) afterInstrument(w http.ResponseWriter, r *http.Request, query string, err error) {
 	back := strings.TrimPrefix(r.PostForm.Get("back"), "?")
-	if err == nil {
+	if err == nil && !exchanges(r) {
 		to := fmt.Sprintf("/instruments/%d", idOf(r))
 		if query = cmp.Or(query, back); query != "" {
 			to += "?" + query
@@ -199,6 +254,11 @@ func (s *server) afterInstrument(w http.ResponseWriter, r *http.Request, query s
 	in, errLoad := s.app.Instrument(r.Context(), idOf(r))
 	if errLoad != nil {
 		s.fail(w, r, errLoad)
+		return
+	}
+	if err == nil { // the regions that differ, at once
+		q, _ := url.ParseQuery(cmp.Or(query, back))
+		s.showInstrument(w, r, http.StatusOK, in, q, said{})
 		return
 	}
 	q, _ := url.ParseQuery(back)

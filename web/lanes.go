@@ -13,66 +13,176 @@ import (
 
 // lanesPage is the table of lanes and buses.
 type lanesPage struct {
-	Rows    []laneRow
+	Table   table
+	Rows    []laneRow // those on the page
+	Any     bool      // the project has lanes
+	Search  searchView
+	Edit    *rowForm
+	Lists   []choices
 	Buses   []*plan.Lane
-	Outputs []outputChoice
 	NextBus string
 }
 
+func (l lanesPage) tables() []table { return []table{l.Table} }
+
 type laneRow struct {
 	*plan.Lane
+	Place    int // in the whole table, from 1, its head included
+	Takes    string
 	Feeds    string
-	Source   string
-	Members  string
+	To       string
+	Sends    string
+	PanText  string
 	Findings []check.Finding
 	Divided  bool
 }
 
-type outputChoice struct{ Ref, Label string }
+var laneColumns = []tableColumn{
+	{Title: "Select", Hidden: true},
+	{Key: "number", Title: "Lane", Sort: true},
+	{Key: "name", Title: "Name", Sort: true},
+	{Key: "colour", Title: "Colour", Kind: "colour"},
+	{Key: "takes", Title: "Takes", List: "list-outputs", Sort: true},
+	{Title: "Feeds and problems"},
+	{Key: "to", Title: "Routed to", List: "list-destinations", Sort: true},
+	{Key: "sends", Title: "Sends", List: "list-sends"},
+	{Key: "width", Title: "Width", List: "list-widths", Sort: true},
+	{Key: "pan", Title: "Pan", Sort: true},
+	{Key: "gain", Title: "Level", Number: true, Sort: true},
+	{Title: "Remove", Hidden: true},
+}
 
-func (s *server) lanesPage(_ *http.Request, p *project, _ url.Values) (any, error) {
-	out := lanesPage{Buses: p.Plan.Buses()}
+func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, error) {
+	path := projectPath(p.ID, "lanes")
+	out := lanesPage{Buses: p.Plan.Buses(), Search: searchOf(path, "Search lanes", q, "sort-lanes")}
+	t := newTable(path, q, "lanes", "Lanes and buses", laneColumns...)
+	t.Cells, t.Post = "lanes", projectPath(p.ID, "edit")
 	divided := p.Plan.Divided(p.Plan.LaneRoles())
+	of := p.findingsByLane()
+	var rows []laneRow
 	for _, l := range p.graph.Lanes() {
-		row := laneRow{Lane: l, Divided: divided[l.ID]}
-		var feeds, refs []string
+		row := laneRow{Lane: l, Divided: divided[l.ID], Findings: of[l.ID]}
+		var feeds []string
 		for _, s := range l.Sources {
 			wanted, _ := p.graph.On(s)
 			for _, f := range wanted {
 				feeds = append(feeds, f.Name)
 			}
-			refs = append(refs, s.String())
-		}
-		if len(refs) == 1 {
-			row.Source = refs[0]
 		}
 		row.Feeds = strings.Join(feeds, ", ")
 		if l.Kind == plan.Bus {
-			row.Members = p.graph.TakenBy(l.ID)
+			row.Feeds = p.graph.TakenBy(l.ID)
 		}
-		for _, f := range p.findings {
-			if f.Lane() == l.ID {
-				row.Findings = append(row.Findings, f)
-			}
+		rows = append(rows, row)
+	}
+	out.Any = len(rows) > 0
+	kept := plan.TableNamed("lanes")
+	texts := map[string][]string{}
+	for i := range rows {
+		cells := kept.Texts(p.Plan, rows[i].ID)
+		texts[rows[i].ID] = cells
+		rows[i].Takes, rows[i].To, rows[i].Sends, rows[i].PanText = cells[3], cells[4], cells[5], cells[7]
+	}
+	rows = search(rows, q.Get("find"), func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") })
+	sortRows(&t, rows, map[string]func(a, b laneRow) int{
+		"number": byNumber(func(r laneRow) plan.LaneNumber { return r.Number }),
+		"name":   byText(func(r laneRow) string { return r.Name }),
+		"takes":  byText(func(r laneRow) string { return r.Takes }),
+		"to":     byText(func(r laneRow) string { return r.To }),
+		"width":  byNumber(func(r laneRow) int { return int(r.Width) }),
+		"pan":    byNumber(func(r laneRow) float64 { return r.Pan }),
+		"gain":   byNumber(func(r laneRow) float64 { return float64(r.Gain) }),
+	})
+	out.Rows = show(&t, path, q, rows, func(r laneRow) string { return r.ID },
+		func(r laneRow) []string { return texts[r.ID] })
+	for i := range out.Rows {
+		out.Rows[i].Place = t.Window.From + i + 2
+	}
+	t.Window.Many = "lanes"
+	out.Table = t
+	out.Lists = laneLists(p.Plan)
+	out.Edit = rowFormOf(t, kept, q, p.Plan, func(id string) string {
+		if l := p.Plan.Lane(id); l != nil {
+			return fmt.Sprintf("lane %d %s", l.Number, l.Name)
 		}
-		out.Rows = append(out.Rows, row)
-	}
-	for i := range p.Plan.Placed {
-		pl := &p.Plan.Placed[i]
-		for _, o := range pl.Jacks() {
-			label := fmt.Sprintf("%s · %s", o.Label(), pl.PortText(o))
-			if len(p.Plan.Placed) > 1 {
-				label = pl.Instrument.Name + " " + label
-			}
-			out.Outputs = append(out.Outputs, outputChoice{pl.Ref(o).String(), label})
-		}
-	}
-	out.NextBus = "Group"
-	if len(p.Plan.Placed) > 0 {
-		out.NextBus = p.Plan.Placed[0].UsualBus()
-	}
-	if slices.ContainsFunc(out.Buses, func(b *plan.Lane) bool { return b.Name == out.NextBus }) {
-		out.NextBus = ""
-	}
+		return ""
+	})
+	out.NextBus = p.nextBus(out.Buses)
 	return out, nil
+}
+
+// nextBus is the name that a new bus is offered.
+func (p *project) nextBus(buses []*plan.Lane) string {
+	name := "Group"
+	if len(p.Plan.Placed) > 0 {
+		name = p.Plan.Placed[0].UsualBus()
+	}
+	if slices.ContainsFunc(buses, func(b *plan.Lane) bool { return b.Name == name }) {
+		return ""
+	}
+	return name
+}
+
+func (p *project) findingsByLane() map[string][]check.Finding {
+	out := map[string][]check.Finding{}
+	for _, f := range p.findings {
+		if l := f.Lane(); l != "" {
+			out[l] = append(out[l], f)
+		}
+	}
+	return out
+}
+
+// choices is a list that the cells of a table are chosen from; the page has it once.
+type choices struct {
+	ID   string
+	List []string
+}
+
+// laneLists are the outputs, the destinations and the sends that lanes are given.
+func laneLists(p *plan.Project) []choices {
+	outputs, to, sends := choices{ID: "list-outputs", List: []string{"nothing"}},
+		choices{ID: "list-destinations", List: []string{"main mix"}}, choices{ID: "list-sends"}
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		for _, o := range pl.Jacks() {
+			outputs.List = append(outputs.List, p.OutputText(pl.Ref(o)))
+		}
+	}
+	for _, b := range p.Buses() {
+		to.List = append(to.List, b.Name, b.Name+" and main mix")
+		sends.List = append(sends.List, b.Name+" −12 dB")
+	}
+	return []choices{outputs, to, sends, {ID: "list-widths", List: []string{"mono", "stereo", "5.1"}}}
+}
+
+// rowForm is one row of a table as a form of its own, for those who work without the script
+// or on a narrow screen.
+type rowForm struct {
+	Table string
+	ID    string
+	Says  string
+	Cells []rowFormCell
+}
+
+type rowFormCell struct{ Key, Title, List, Text string }
+
+// rowFormOf is the form of the row that a query names, or nil.
+func rowFormOf(t table, of *plan.Table, q url.Values, p *plan.Project, says func(id string) string) *rowForm {
+	id := q.Get("edit-" + t.ID)
+	if !slices.Contains(t.IDs, id) {
+		return nil
+	}
+	f := &rowForm{Table: of.Key, ID: id, Says: says(id)}
+	texts := of.Texts(p, id)
+	for i, c := range of.Columns {
+		cell := rowFormCell{Key: c.Key, Title: c.Title, Text: texts[i]}
+		for _, tc := range t.Columns {
+			if tc.Key == c.Key {
+				cell.List = tc.List
+				f.Cells = append(f.Cells, cell)
+			}
+		}
+	}
+	return f
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"html/template"
 	"image"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/route"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/draw"
 )
@@ -18,13 +20,17 @@ import (
 type mapPage struct {
 	Draw    *draw.Map
 	Folded  bool
+	TooMany int // feeds of a family that was to be unfolded and is too large
 	CanFold bool
 	Feed    *feedPanel
 	Voice   *voicePanel
 	Lane    *lanePanel
 	Output  *outputPanel
 	Marks   []findingMark
-	Keep    template.URL // what is folded and unfolded, for links to begin with
+	Listed  []check.Finding // for paper
+	More    int             // problems that are not listed
+	Chosen  string          // what the panel shows, as its node is called
+	Keep    template.URL    // what is folded and unfolded, for links to begin with
 }
 
 type findingMark struct {
@@ -78,9 +84,7 @@ func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error)
 		m.Folded = f == "1"
 	}
 	o := draw.MapOptions{Fold: m.Folded, Open: map[string]bool{}, Output: q.Get("output"), Lane: q.Get("lane")}
-	for _, open := range q["open"] {
-		o.Open[open] = true
-	}
+	m.unfold(p, &o, q["open"])
 	feed := q.Get("feed")
 	if feed != "" {
 		o.Feeds = []string{feed}
@@ -91,6 +95,7 @@ func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error)
 		}
 	}
 	m.Draw = draw.NewMap(p.graph, o)
+	m.Chosen = cmp.Or(feed, o.Lane, o.Output)
 	switch {
 	case feed != "":
 		m.Feed = p.feedPanel(feed)
@@ -102,7 +107,36 @@ func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error)
 	for i, f := range p.findings {
 		m.mark(i+1, f)
 	}
+	m.Listed = p.findings
+	if !forPaper(q) {
+		m.Listed = m.Listed[:min(windowRows, len(m.Listed))]
+	}
+	m.More = len(p.findings) - len(m.Listed)
 	return m, nil
+}
+
+// mostUnfolded is how many feeds are drawn one by one at most.
+const mostUnfolded = 150
+
+// unfold opens the families that are asked for, the last ones first, as far as they can be
+// drawn one by one.
+func (m *mapPage) unfold(p *project, o *draw.MapOptions, open []string) {
+	sizes := map[string]int{}
+	for _, f := range p.graph.Feeds {
+		sizes[f.Ref.Placed+":"+string(f.Role.Family())]++
+	}
+	if len(p.graph.Feeds) > mostUnfolded {
+		m.Folded, m.CanFold, o.Fold = true, false, true
+	}
+	left := mostUnfolded
+	for _, family := range slices.Backward(open) {
+		if n := sizes[family]; n <= left {
+			o.Open[family] = true
+			left -= n
+		} else {
+			m.TooMany = n
+		}
+	}
 }
 
 // mapKeeps is what is folded and unfolded, for links to begin with.
@@ -125,9 +159,9 @@ func (p *project) feedPanel(ref string) *feedPanel {
 		if f.Ref.String() != ref {
 			continue
 		}
-		panel := &feedPanel{Feed: f, Paths: p.graph.Paths(f), Outputs: f.Placed.Jacks()}
-		if level, ok := trace.Arrival(panel.Paths); ok {
-			panel.Arrives = level.String()
+		panel := &feedPanel{Feed: f, Paths: p.graph.AllPaths(f), Outputs: f.Placed.Jacks()}
+		if a := p.graph.Arrival(f); a.Silent == route.Open || a.Silent == route.Cancelled {
+			panel.Arrives = a.Level.String()
 		}
 		return panel
 	}

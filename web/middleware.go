@@ -1,39 +1,14 @@
 package web
 
 import (
-	"crypto/sha256"
-	"fmt"
-	"io/fs"
 	"net"
 	"net/http"
+	"net/url"
+	"regexp"
 	"strings"
-
-	"github.com/go-chi/chi/v5"
 
 	"hiddenlanes/internal/fault"
 )
-
-// staticFiles serves the embedded files with a tag made of their content, so
-// that a browser asks again and is told that nothing has changed.
-func staticFiles(static fs.FS) (http.HandlerFunc, error) {
-	tags := map[string]string{}
-	err := fs.WalkDir(static, ".", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		b, err := fs.ReadFile(static, path)
-		tags[path] = fmt.Sprintf(`"%x"`, sha256.Sum256(b))
-		return err
-	})
-	files := http.StripPrefix("/static/", http.FileServerFS(static))
-	return func(w http.ResponseWriter, r *http.Request) {
-		if tag, ok := tags[chi.URLParam(r, "*")]; ok {
-			w.Header().Set("ETag", tag)
-			w.Header().Set("Cache-Control", "no-cache")
-		}
-		files.ServeHTTP(w, r)
-	}, err
-}
 
 // headers sets what every answer carries: nothing from outside, nothing inline.
 func headers(next http.Handler) http.Handler {
@@ -95,5 +70,42 @@ func (s *server) recoverer(next http.Handler) http.Handler {
 			}
 		}()
 		next.ServeHTTP(w, r)
+	})
+}
+
+// headAsGet answers a request for the head as it would for the whole; the server sends no
+// body.
+func headAsGet(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodHead {
+			r = r.Clone(r.Context())
+			r.Method = http.MethodGet
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// withoutSlash leads an address with a slash behind it to the one without, and a project's
+// own to the one with it.
+func withoutSlash(next http.Handler) http.Handler {
+	project := regexp.MustCompile(`^/projects/\d+$`)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method != http.MethodGet && r.Method != http.MethodHead {
+			next.ServeHTTP(w, r)
+			return
+		}
+		to := strings.TrimRight(r.URL.Path, "/")
+		switch {
+		case project.MatchString(to):
+			to += "/"
+		case to == "":
+			to = "/"
+		}
+		if to == r.URL.Path || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") {
+			next.ServeHTTP(w, r)
+			return
+		}
+		u := url.URL{Path: to, RawQuery: r.URL.RawQuery}
+		http.Redirect(w, r, u.String(), http.StatusPermanentRedirect)
 	})
 }

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"hiddenlanes/app"
@@ -13,7 +14,9 @@ import (
 
 // newProjectPage shows the form, with what was typed where it was refused.
 type newProjectPage struct {
-	Instruments []newProjectRow
+	Instruments []newProjectRow // those that are chosen, then those that the search leaves
+	Many        int             // on the shelf
+	More        int             // left by the search and not on the page
 	Form        url.Values
 	From        []*app.Entry // projects and templates to begin from, templates first
 	Chosen      *app.Entry   // the one it begins from
@@ -31,6 +34,9 @@ type newProjectRow struct {
 
 func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
 	f := url.Values{"limit": {"128"}, "first": {"1"}, "sides": {"on"}}
+	if q := r.URL.Query(); q.Has("name") { // the form itself, as it is being filled in
+		f = q
+	}
 	if from := r.URL.Query().Get("from"); from != "" {
 		f.Set("from", from)
 		f.Set("instruments", "on")
@@ -66,7 +72,13 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 		p.Chosen = lib.Entry(id)
 	}
 	p.From = p.From[:min(len(p.From), 300)]
-	for _, in := range ins {
+	p.Many = len(ins)
+	rest := slices.DeleteFunc(slices.Clone(ins),
+		func(in app.ShelfRow) bool { return chosen[strconv.FormatInt(in.ID, 10)] })
+	rest = search(rest, form.Get("find"), func(in app.ShelfRow) string { return in.Words })
+	p.More = max(0, len(rest)-windowRows)
+	ins = slices.DeleteFunc(slices.Clone(ins), func(in app.ShelfRow) bool { return !chosen[strconv.FormatInt(in.ID, 10)] })
+	for _, in := range append(ins, rest[:len(rest)-p.More]...) {
 		id := strconv.FormatInt(in.ID, 10)
 		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: in.Feeds, Chosen: chosen[id],
 			Outputs: form.Get("outputs-" + id), First: form.Get("port-" + id), Offset: form.Get("offset-" + id)}

@@ -99,7 +99,7 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 		}
 	}
 	for _, f := range slices.Concat(p.findings, p.accepted) {
-		if f.Rule.Code == "midi-layer" && f.Feed() == ref {
+		if f.Rule.Code == "midi-layer" && f.About(plan.FeedEntity(ref)) {
 			row.Finding, row.Meant = f.Key(), f.Accepted
 		}
 	}

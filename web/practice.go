@@ -1,14 +1,16 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
+	"strings"
 
-	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/trace"
 )
 
 // practicePage is the stand-in host, to be worked by hand.
@@ -18,10 +20,28 @@ type practicePage struct {
 	Next        *runsheet.Step
 	Left        int
 	Instruments []practiceInstrument
-	Lanes       []plan.Lane
-	Buses       []plan.Lane
-	Jacks       []outputChoice
+	Table       table
+	Rows        []practiceLane // those on the page
+	Lists       []choices
+	Blocks      []practiceBlock
 	Done        bool
+}
+
+func (p practicePage) tables() []table { return []table{p.Table} }
+
+// practiceLane is a lane of the stand-in host's mixer.
+type practiceLane struct {
+	plan.Lane
+	Place         int
+	At            string // its number, as the host shows it
+	Takes, Go     string
+	Muted, Soloed bool
+}
+
+// practiceBlock is a block of its lanes.
+type practiceBlock struct {
+	Number  int
+	Chained bool
 }
 
 type practiceInstrument struct {
@@ -31,38 +51,96 @@ type practiceInstrument struct {
 	Setup   string
 	Seen    string
 	Waiting bool
-	Heard   []host.Heard
+	Heard   []heardFeed // those on the page
+	Window  window
+	Feeds   []rig.Feed
 }
 
-func (s *server) practicePage(_ *http.Request, p *project, _ url.Values) (any, error) {
+// heardFeed is one feed played alone in the stand-in host.
+type heardFeed struct {
+	Feed    rig.Feed
+	Route   string
+	Arrives int
+}
+
+func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, error) {
 	state := p.Plan.Practice.Clone()
-	out := practicePage{Profile: p.Plan.Host.Behaviour(), Lanes: state.Lanes}
+	path := projectPath(p.ID, "practice")
+	out := practicePage{Profile: p.Plan.Host.Behaviour()}
 	out.Sentences = out.Profile.Sentences()
 	steps := runsheet.From(p.Plan, state)
 	out.Left, out.Done = len(steps), len(steps) == 0
 	if len(steps) > 0 {
 		out.Next = &steps[0]
 	}
-	slices.SortFunc(out.Lanes, func(a, b plan.Lane) int { return int(a.Number - b.Number) })
-	for _, l := range out.Lanes {
-		if l.Kind == plan.Bus {
-			out.Buses = append(out.Buses, l)
-		}
-	}
+	graph := trace.Patched(p.Plan, state)
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		in, loaded := state.Instruments[pl.ID]
-		row := practiceInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)),
-			Seen:    rig.FormatRuns(rig.Runs(in.Seen)),
-			Waiting: !slices.Equal(in.Setup, in.Seen), Heard: host.Sound(pl, state, out.Profile)}
-		out.Instruments = append(out.Instruments, row)
-		for _, o := range in.Jacks() {
-			label := "output " + o.Label()
-			if len(p.Plan.Placed) > 1 {
-				label = pl.Instrument.Name + " " + label
+		var heard []heardFeed
+		for _, f := range graph.Feeds {
+			if f.Ref.Placed == pl.ID {
+				text, arrives := graph.Heard(f)
+				heard = append(heard, heardFeed{f.Feed, text, arrives})
 			}
-			out.Jacks = append(out.Jacks, outputChoice{pl.Ref(o).String(), label})
+		}
+		row := practiceInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)),
+			Seen: rig.FormatRuns(rig.Runs(in.Seen)), Waiting: !slices.Equal(in.Setup, in.Seen), Feeds: pl.AllFeeds(),
+			Window: windowOf(path, q, "from-"+pl.ID, len(heard), windowRows)}
+		row.Heard, row.Window.Many = heard[row.Window.From:row.Window.To], "feeds"
+		out.Instruments = append(out.Instruments, row)
+	}
+	out.mixer(p.Plan, state, path, q, projectPath(p.ID, "edit"))
+	return out, nil
+}
+
+// mixer is the stand-in host's mixer as a table.
+func (out *practicePage) mixer(p *plan.Project, state *plan.Patched, path string, q url.Values, post string) {
+	mixer := *p // what is there now, with the outputs that the plan has
+	mixer.Lanes = state.Lanes
+	var rows []practiceLane
+	for _, l := range state.Lanes {
+		row := practiceLane{Lane: l, Takes: "lanes routed to it", Go: mixer.DestinationText(&l),
+			At:    p.Host.LaneName(l.Number),
+			Muted: state.Muted[l.ID], Soloed: state.Soloed[l.ID]}
+		if b := p.Host.BlockOf(l.Number); b > 0 &&
+			!slices.ContainsFunc(out.Blocks, func(x practiceBlock) bool { return x.Number == b }) {
+			out.Blocks = append(out.Blocks, practiceBlock{b, state.IsChained(b)})
+		}
+		if l.Kind != plan.Bus {
+			row.Takes = "nothing"
+			var takes []string
+			for _, src := range l.Sources {
+				takes = append(takes, p.OutputText(src))
+			}
+			if len(takes) > 0 {
+				row.Takes = strings.Join(takes, " and ")
+			}
+		}
+		rows = append(rows, row)
+	}
+	slices.SortFunc(rows, func(a, b practiceLane) int { return int(a.Number - b.Number) })
+	t := newTable(path, q, "mixer", "Mixer of the stand-in host", tableColumn{Key: "number", Title: "Lane"},
+		tableColumn{Key: "name", Title: "Name"}, tableColumn{Key: "takes", Title: "Takes", List: "list-outputs"},
+		tableColumn{Key: "to", Title: "Routed to", List: "list-destinations"},
+		tableColumn{Title: "Mute and solo", Hidden: true},
+		tableColumn{Title: "Remove", Hidden: true})
+	slices.SortFunc(out.Blocks, func(a, b practiceBlock) int { return a.Number - b.Number })
+	t.Cells, t.Post = "stand-in", post
+	out.Rows = show(&t, path, q, rows, func(r practiceLane) string { return r.ID }, func(r practiceLane) []string {
+		return []string{fmt.Sprint(r.Number), r.Name, r.Takes, r.Go}
+	})
+	for i := range out.Rows {
+		out.Rows[i].Place = t.Window.From + i + 2
+	}
+	t.Window.Many = "lanes"
+	out.Table = t
+	lists := laneLists(&mixer)
+	for i := range lists[1].List {
+		if i > 0 && i%2 == 0 {
+			lists[1].List[i] = "" // what goes to two places is made by a break, not by hand
 		}
 	}
-	return out, nil
+	lists[1].List = slices.DeleteFunc(lists[1].List, func(x string) bool { return x == "" })
+	out.Lists = lists[:2]
 }

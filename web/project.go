@@ -50,8 +50,9 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, code int, p *proje
 		return
 	}
 	back := addressOf(v.path(), q)
-	s.page(w, r, code, v.Name, frame{Title: p.Plan.Name, Section: "projects", Flash: sd.flash, Data: data,
-		Refused: sd.refused, Document: projectDocument(p.Project, back), Project: frameOf(p, v)})
+	s.page(w, r, code, v.Name, frame{Title: v.Title, Of: p.Plan.Name, At: addressOf(projectPath(p.ID, v.path()), q),
+		Section: "projects", Flash: sd.flash, Data: data, Refused: sd.refused, Document: projectDocument(p.Project, back),
+		Project: frameOf(p, v)})
 }
 
 // projectFrame is what every page of a project has around its view.
@@ -60,6 +61,7 @@ type projectFrame struct {
 	View       string
 	Stops      []stopOnRoad
 	Findings   []check.Finding
+	Left       int // settings that are left to make in the host
 	Unassigned int // feeds without an output, where they are so many that a proposal serves better than their buttons
 }
 
@@ -76,7 +78,12 @@ const fewUnassigned = 2
 
 func frameOf(p *project, v *view) *projectFrame {
 	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.findings}
-	stages := road.Of(p.graph, p.findings, len(p.steps))
+	for _, st := range p.steps {
+		if st.Place != runsheet.ByEar {
+			f.Left += st.Count
+		}
+	}
+	stages := road.Of(p.graph, p.findings, runsheet.Settings(p.steps))
 	for _, at := range stops {
 		f.Stops = append(f.Stops, stopOnRoad{stop: at, State: stages[at.Stage], Here: at.view == v && at.Anchor == "",
 			Href: projectPath(p.ID, at.view.path()) + at.Anchor})

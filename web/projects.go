@@ -20,11 +20,28 @@ type projectsPage struct {
 	Query       app.Query
 	View        string // the search, to come back to after a change
 	Found       int
-	More        int // found and not shown
-	Next        string
+	Table       table
 	Any         bool // there is a project of some kind
 	Counts      map[string]int
 	Instruments []app.ShelfRow // what an empty list offers to begin with
+}
+
+var projectColumns = []tableColumn{{Key: "name", Title: "Project", Sort: true},
+	{Key: "instruments", Title: "Instruments", Sort: true}, {Key: "lanes", Title: "Lanes", Number: true, Sort: true},
+	{Title: "Colours of the lanes", Hidden: true}, {Key: "buses", Title: "Buses", Number: true, Sort: true},
+	{Key: "problems", Title: "Problems", Sort: true}, {Key: "drift", Title: "Drift", Sort: true, Word: "Drift"},
+	{Key: "changed", Title: "Changed", Sort: true}, {Title: "Last change"}, {Title: "Actions", Hidden: true}}
+
+// projectOrders are what the list of projects is sorted by; as it comes, the last changed is
+// first.
+var projectOrders = map[string]func(a, b *app.Entry) int{
+	"name":        byText(func(e *app.Entry) string { return e.Name }),
+	"instruments": byText(func(e *app.Entry) string { return e.Instruments }),
+	"lanes":       byNumber(func(e *app.Entry) int { return e.Lanes }),
+	"buses":       byNumber(func(e *app.Entry) int { return e.Buses }),
+	"problems":    byNumber(func(e *app.Entry) int { return e.Findings }),
+	"drift":       byNumber(func(e *app.Entry) int { return e.Drift }),
+	"changed":     byText(func(e *app.Entry) string { return e.ChangedAt }),
 }
 
 // listOf says where the projects of a state are found.
@@ -43,18 +60,17 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 	}
 	p := projectsPage{Query: app.Query{Text: q.Get("find"), State: q.Get("state"), Drift: q.Get("drift"),
 		Mend: q.Get("mend")}, Any: len(lib.Entries) > 0, Counts: map[string]int{}}
-	p.View = keepQuery(q, "find", "state", "drift", "mend", "show").Encode()
 	for _, e := range lib.Entries {
 		p.Counts[e.State]++
 	}
 	found := lib.Find(p.Query)
 	p.Found = len(found)
-	shown := atLeast(1, q.Get("show"), projectRows)
-	p.Rows = found[:min(len(found), shown)]
-	if p.More = p.Found - len(p.Rows); p.More > 0 {
-		q.Set("show", strconv.Itoa(shown+5*projectRows))
-		p.Next = "/?" + q.Encode()
-	}
+	p.Table = newTable("/", q, "list", "Projects", projectColumns...)
+	sortRows(&p.Table, found, projectOrders)
+	p.Table.Window = windowOf("/", q, "from", len(found), projectRows)
+	p.Table.Window.Many = "projects"
+	p.View = keepQuery(q, "find", "state", "drift", "mend", "from", p.Table.SortName()).Encode()
+	p.Rows = found[p.Table.Window.From:p.Table.Window.To]
 	if !p.Any {
 		if p.Instruments, err = s.app.Shelf(r.Context()); err != nil {
 			s.fail(w, r, err)
@@ -63,13 +79,13 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 	}
 	if id, err := strconv.ParseInt(q.Get("removed"), 10, 64); err == nil && sd.flash == nil {
 		if p, err := s.app.Project(r.Context(), id); err == nil {
-			sd.flash = &flash{Text: p.Plan.Name + " is off the list.", Act: "Put it back",
+			sd.flash = &flash{Text: p.Plan.Name + " was removed.", Act: "Undo remove",
 				Post: fmt.Sprintf("/projects/%d/remove?back=1", id)}
 		}
 	}
 	if id, err := strconv.ParseInt(q.Get("moved"), 10, 64); err == nil && sd.flash == nil {
 		if e := lib.Entry(id); e != nil && e.State != "" {
-			sd.flash = &flash{Text: fmt.Sprintf("%s is among the %s now.", e.Name, listOf[e.State]), Act: "Put it back to work",
+			sd.flash = &flash{Text: fmt.Sprintf("%s is now among the %s.", e.Name, listOf[e.State]), Act: "Make active",
 				Post: fmt.Sprintf("/projects/%d/state", id)}
 		}
 	}
@@ -114,7 +130,7 @@ func (s *server) mergeLibrary(w http.ResponseWriter, r *http.Request) {
 	}
 	sd := wentWell("%s", message(errors.New(m.String())))
 	if m.Batch > 0 {
-		sd.flash.Act, sd.flash.Post = "Take the updates back", fmt.Sprintf("/drift/batches/%d/undo", m.Batch)
+		sd.flash.Act, sd.flash.Post = "Undo the updates", fmt.Sprintf("/drift/batches/%d/undo", m.Batch)
 	}
 	s.showProjects(w, r, http.StatusOK, sd)
 }

@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"hiddenlanes/core/plan"
@@ -14,6 +15,9 @@ import (
 // proposalPage shows proposals beside what is there now.
 type proposalPage struct {
 	Parts   []proposalPart
+	Links   []placedLink // to instruments that are not on the page
+	All     []string     // the instruments, for accepting all of them
+	Cuts    []hiddenField
 	Changes int // instruments whose proposal would change something
 	Host    plan.Host
 }
@@ -21,7 +25,9 @@ type proposalPage struct {
 type proposalPart struct {
 	placedRow
 	Proposal *propose.Proposal
-	Rows     []proposalRow
+	Rows     []proposalRow // those on the page
+	Window   window
+	Last     bool // the window is the last one, with what is not used
 	Err      string
 	Ladder   *draw.Ladder
 	Cut      int // the number of outputs asked for, where it is not the plan's
@@ -57,20 +63,51 @@ func (s *server) proposalPage(_ *http.Request, p *project, q url.Values) (any, e
 		}
 		options = append(options, propose.Options{Placed: pr.ID, Outputs: cut})
 	}
-	proposals, errs := propose.All(p.Plan, options)
+	feeds := 0
+	for _, pr := range rows {
+		feeds += pr.N
+	}
+	shown, links := oneAtATime(projectPath(p.ID, "proposal"), q, rows, feeds <= mostProposed)
+	out.Links = links
+	from := slices.IndexFunc(rows, func(r placedRow) bool { return len(shown) > 0 && r.ID == shown[0].ID })
+	// Those before it take their lanes first; those after it make no difference to it.
+	proposals, errs := propose.All(p.Plan, options[:max(0, from+len(shown))])
 	for i, pr := range rows {
+		if i < len(errs) && errs[i] != nil {
+			continue
+		}
+		out.All = append(out.All, pr.ID)
+		if options[i].Outputs > 0 {
+			out.Cuts = append(out.Cuts, hiddenField{cutField(pr.ID), strconv.Itoa(options[i].Outputs)})
+		}
+		if i >= len(proposals) || proposals[i].Changes() > 0 {
+			out.Changes++
+		}
+	}
+	for i := from; i >= 0 && i < from+len(shown); i++ {
+		pr := rows[i]
 		part := p.proposalPart(pr, q, options[i].Outputs)
 		if errs[i] != nil {
 			part.Err = message(errs[i])
 		} else {
-			p.fillProposal(&part, proposals[i])
-			if proposals[i].Changes() > 0 {
-				out.Changes++
-			}
+			p.fillProposal(&part, proposals[i], q)
 		}
 		out.Parts = append(out.Parts, part)
 	}
 	return out, nil
+}
+
+// mostProposed is how many feeds have their proposals on one page; of more there is one
+// instrument at a time.
+const mostProposed = 150
+
+// rowsFor is how many rows of a proposal are on the page: fewer, where each has many feeds.
+func rowsFor(pr *propose.Proposal) int {
+	feeds := 0
+	for _, r := range pr.Rows {
+		feeds += len(r.Feeds)
+	}
+	return max(1, min(windowRows, mostProposed*len(pr.Rows)/max(1, feeds)))
 }
 
 // mostOutputs bounds how many outputs a proposal is asked for on.
@@ -107,9 +144,12 @@ func (p *project) proposalPart(pr placedRow, q url.Values, cut int) proposalPart
 }
 
 // fillProposal adds the proposal and its ladder.
-func (p *project) fillProposal(part *proposalPart, pr *propose.Proposal) {
+func (p *project) fillProposal(part *proposalPart, pr *propose.Proposal, q url.Values) {
 	part.Proposal = pr
-	for _, row := range pr.Rows {
+	part.Window = windowOf(projectPath(p.ID, "proposal"), q, "from-"+pr.Placed, len(pr.Rows), rowsFor(pr))
+	part.Window.Many = "outputs"
+	part.Last = part.Window.To == part.Window.Of
+	for _, row := range pr.Rows[part.Window.From:part.Window.To] {
 		r := proposalRow{Row: row, LaneName: p.Plan.Host.LaneName(row.Lane.Number)}
 		for _, f := range row.Feeds {
 			r.Asked = append(r.Asked, part.byFeed[f.ID])

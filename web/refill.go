@@ -34,11 +34,27 @@ func refill(page *bytes.Buffer, r *refused) error {
 // findForm is the form that was sent, or nil.
 func findForm(root *html.Node, r *refused) *html.Node {
 	for n := range root.Descendants() {
-		if n.Data == "form" && n.Type == html.ElementNode && attr(n, "action") == r.Action && isSent(root, n, r.Form) {
+		if n.Data == "form" && n.Type == html.ElementNode && attr(n, "action") == r.Action && isSent(root, n, r.Form) &&
+			(r.Field == "" || hasField(root, n, r.Field)) {
 			return n
 		}
 	}
 	return nil
+}
+
+// hasField tells whether a form has the field at fault; one that no form has is let pass.
+func hasField(root, form *html.Node, fault string) bool {
+	for n := range fields(root, form) {
+		if atFault(fault, attr(n, "name")) {
+			return true
+		}
+	}
+	for n := range root.Descendants() {
+		if isField(n) && atFault(fault, attr(n, "name")) {
+			return false
+		}
+	}
+	return true
 }
 
 // isSent tells whether a form's hidden fields, and the command of it or of one of its
@@ -145,7 +161,7 @@ func refillCells(root *html.Node, r *refused) {
 		typed[[2]string{rows[i], columns[i]}] = values[i]
 	}
 	for n := range root.Descendants() {
-		if n.Data != "td" || attr(n, "data-col") == "" {
+		if n.Data != "td" && n.Data != "th" || attr(n, "data-col") == "" {
 			continue
 		}
 		row, grid := above(n, "tr"), above(n, "table")

@@ -157,7 +157,7 @@ func TestRefusedCellsAreShownAsTyped(t *testing.T) {
 func TestPiecesOfFormsKnowTheirCommands(t *testing.T) {
 	d := &document{Path: "/projects/4", Edit: "/projects/4/edit", On: "project", Back: "lanes"}
 	d.Revision.Revision = 12
-	f, err := formOf(d, "gain", "lane", "l2")
+	f, err := formOf(d, "move", "lane", "l2")
 	if err != nil || f.Action != "/projects/4/edit" || !f.Exchange {
 		t.Fatalf("got %+v, %v; want f.Action \"/projects/4/edit\", f.Exchange", f, err)
 	}
@@ -165,16 +165,16 @@ func TestPiecesOfFormsKnowTheirCommands(t *testing.T) {
 	for _, h := range f.Hidden {
 		got[h.Name] = h.Value
 	}
-	for name, want := range map[string]string{"do": "gain", "rev": "12", "back": "lanes", "lane": "l2"} {
+	for name, want := range map[string]string{"do": "move", "rev": "12", "back": "lanes", "lane": "l2"} {
 		if got[name] != want {
 			t.Errorf("the hidden field %s is %q, want %q", name, got[name], want)
 		}
 	}
 	for why, open := range map[string]func() (*formView, error){
 		"called":   func() (*formView, error) { return formOf(d, "fly", "lane", "l2") },
-		"takes no": func() (*formView, error) { return formOf(d, "gain", "wing", "l2") },
-		"in pairs": func() (*formView, error) { return formOf(d, "gain", "lane") },
-		"document": func() (*formView, error) { return formOf(nil, "gain", "lane", "l2") },
+		"takes no": func() (*formView, error) { return formOf(d, "move", "wing", "l2") },
+		"in pairs": func() (*formView, error) { return formOf(d, "move", "lane") },
+		"document": func() (*formView, error) { return formOf(nil, "move", "lane", "l2") },
 		"the form": func() (*formView, error) { return formOfSeveral(d, "nests") },
 	} {
 		if _, err := open(); err == nil || !strings.Contains(err.Error(), why) {

@@ -1,10 +1,13 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
+	"strings"
 
+	"hiddenlanes/app"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -19,21 +22,37 @@ type runPage struct {
 	Profiles  []rig.Profile
 	Sentences []string
 	OwnName   string // to keep what is described under
-	Settings  int    // settings left to make
-	Done      int    // settings that stand already, of all that the plan takes
+	Search    searchView
+	Window    window // of the steps
+	Left      int    // settings left to make
+	Done      int    // settings that are made already, of all that the plan takes
+	DoneSteps []app.DoneStep
+	Found     bool // the search leaves steps, or there is none
 	Differ    []string
 	Patched   bool
 	Doubts    []plan.Doubt
 	Planned   []*plan.Lane // that are not there yet, for the doubtful ones
+	HasPlan   bool
+	// Kind is another kind of host that was chosen, KindChanges what it would change.
+	Kind        string
+	KindChanges []string
 }
 
 type runStep struct {
 	runsheet.Step
+	ID      string // its key: what it sets
 	Heading string // where the hands are, where that changes
-	Say     bool   // how many settings there are
+	Parts   []runsheet.Part
+	Folded  bool // its parts are a list of their own, which is opened
 }
 
-func (s *server) runPage(r *http.Request, p *project, _ url.Values) (any, error) {
+// mostDone is how many steps that were marked as done are listed, the last first.
+const mostDone = 200
+
+// All is how many settings there are.
+func (r runPage) All() int { return r.Left + r.Done }
+
+func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error) {
 	out := runPage{Profile: p.Plan.Host.Behaviour(), Patched: p.Plan.Patched != nil}
 	var err error
 	if out.Profiles, err = s.app.Profiles(r.Context()); err != nil {
@@ -41,6 +60,10 @@ func (s *server) runPage(r *http.Request, p *project, _ url.Values) (any, error)
 	}
 	if !slices.ContainsFunc(out.Profiles, func(x rig.Profile) bool { return x.Name == out.Profile.Name }) {
 		out.Profiles = append(out.Profiles, out.Profile) // it came with the project
+	}
+	out.HasPlan = runsheet.HasPlan(p.Plan)
+	if kind, err := rig.ProfileNamed(out.Profiles, q.Get("kind")); err == nil && kind.Name != out.Profile.Name {
+		out.Kind, out.KindChanges = kind.Name, app.KindChanges(p.Plan, kind)
 	}
 	out.OwnName = out.Profile.Name
 	if _, err := rig.ProfileNamed(rig.Profiles, out.OwnName); err == nil {
@@ -51,20 +74,28 @@ func (s *server) runPage(r *http.Request, p *project, _ url.Values) (any, error)
 	if err != nil {
 		return out, err
 	}
+	out.Search = searchOf(projectPath(p.ID, "run"), "Search steps", q)
 	last := runsheet.Place("")
-	for _, st := range steps {
-		row := runStep{Step: st, Say: st.Count > 1 && !st.Told}
+	out.Left = runsheet.Settings(steps)
+	found := search(steps, q.Get("find"), stepText)
+	out.Window = windowOf(projectPath(p.ID, "run"), q, "from", len(found), windowRows)
+	out.Window.Many = "steps"
+	for _, st := range found[out.Window.From:out.Window.To] {
+		row := runStep{Step: st, ID: st.Key(), Parts: st.Parts(p.Plan), Folded: len(st.Items) == 0}
 		if st.Place != last {
 			row.Heading, last = words.Capital(string(st.Place)), st.Place
 		}
-		out.Settings += st.Count
 		out.Steps = append(out.Steps, row)
 	}
+	out.Found = len(out.Steps) > 0 || len(steps) == 0
+	if out.DoneSteps, err = s.app.DoneSteps(r.Context(), p.ID, p.Plan); err != nil {
+		return out, err
+	}
+	out.DoneSteps = search(out.DoneSteps[:min(len(out.DoneSteps), mostDone)], q.Get("find"), func(d app.DoneStep) string {
+		return d.Text + " " + strings.Join(d.Items, " ")
+	})
 	if out.Patched {
-		for _, st := range runsheet.From(p.Plan, nil) {
-			out.Done += st.Count
-		}
-		out.Done = max(0, out.Done-out.Settings)
+		out.Done = max(0, runsheet.Settings(runsheet.From(p.Plan, nil))-out.Left)
 		out.Differ = host.Differences(p.Plan, p.Plan.Patched)
 		out.Doubts = p.Plan.Doubts()
 		for _, l := range p.Plan.ByNumber() {
@@ -74,4 +105,13 @@ func (s *server) runPage(r *http.Request, p *project, _ url.Values) (any, error)
 		}
 	}
 	return out, nil
+}
+
+// stepText is what a step is found by.
+func stepText(st runsheet.Step) string {
+	text := fmt.Sprintf("%d %s %s", st.Number, st.Text, st.Place)
+	for _, i := range st.Items {
+		text += " " + i.String()
+	}
+	return text
 }

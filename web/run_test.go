@@ -9,6 +9,8 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"hiddenlanes/internal/testkit"
 )
 
 // The run sheet is ticked by keyboard and mouse, undone, resumed on a fresh page,
@@ -34,7 +36,7 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 		t.Errorf("%d steps are left of %d after two", left(), all)
 	}
 	// the instrument and its 18 feeds
-	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "19 done") {
+	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "19 of ") {
 		t.Errorf("what is done: %s", head)
 	}
 	p.changes(func() { p.click("#undo") })
@@ -42,12 +44,17 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	if left() != all-1 || !strings.HasPrefix(text(), "Assign 18 feeds") {
 		t.Errorf("%d steps are left, the first is %q", left(), text())
 	}
-	p.changes(func() {
-		see[bool](p,
-			`(s => { s.value = "Numbered slots and sends"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("profile"))`)
-	})
+	see[bool](p,
+		`(s => { s.value = "Lanes fed by sends"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("profile"))`)
+	p.until("#kind-change")
+	if says := see[string](p, `document.getElementById("kind-change").innerText`); !strings.Contains(says,
+		"Lanes fed by sends") ||
+		!strings.Contains(says, "settings instead of") {
+		t.Errorf("before it is chosen the kind is said to change\n%s", says)
+	}
+	p.changes(func() { p.click("#use-kind") })
 	if body := see[string](p, `document.getElementById("main").innerText`); !strings.Contains(body,
-		"Take the main mix off") || !strings.Contains(body, "Sends to lanes") {
+		"Remove the route to the main mix") || !strings.Contains(body, "Sends to lanes") {
 		t.Errorf("the sheet is not rewritten for a host with sends:\n%.900s", body)
 	}
 	p.goTo(fogBell + "/")
@@ -83,7 +90,7 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 		t.Fatal(err)
 	}
 	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"profile"},
-		"profile": {"Numbered slots and sends"}}); code != 200 {
+		"profile": {"Lanes fed by sends"}}); code != 200 {
 		t.Fatal(code)
 	}
 	_, body := do("load")
@@ -95,7 +102,7 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 		"silent: the host has not seen output 13 yet") {
 		t.Error("an output that was not reloaded is not explained")
 	}
-	if _, body = do("reload"); !strings.Contains(body, "silent: there is no output 13") ||
+	if _, body = do("reload"); !strings.Contains(body, "output 13 does not exist") ||
 		!strings.Contains(body, `value="12x2"`) {
 		t.Error("an unsaved set-up was not forgotten")
 	}
@@ -103,13 +110,13 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 		!strings.Contains(body, "no output 40") {
 		t.Errorf("got %d; want code %v, body with \"no output 40\"", code, http.StatusUnprocessableEntity)
 	}
-	if _, body = do("all", ""); !strings.Contains(body, "It stands exactly as planned.") {
+	if _, body = do("all", ""); !strings.Contains(body, "Everything is patched as planned.") {
 		t.Error("doing all steps does not end in the plan")
 	}
 	if _, body = do("break", ""); !strings.Contains(body, "the host sees 11x2") {
 		t.Errorf("nothing is broken: %s", flashOf(body))
 	}
-	if _, body = do("next", ""); !strings.Contains(body, "It stands exactly as planned.") {
+	if _, body = do("next", ""); !strings.Contains(body, "Everything is patched as planned.") {
 		t.Error("the next step does not put it right")
 	}
 	if p, err := s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched != nil {
@@ -127,7 +134,7 @@ func TestInstrumentsThatDoNotFitInMemoryAreFound(t *testing.T) {
 	if code, body := s.post(t, fogBell+"/edit", host); code != 200 || !strings.Contains(body, `name="memory" value="10"`) {
 		t.Errorf("got %d %s; want code 200, body with \"name=\\\"memory\\\" value=\\\"10\\\"\"", code, flashOf(body))
 	}
-	if _, body := s.get(t, fogBell+"/check"); !strings.Contains(body, "10 are there") {
+	if _, body := s.get(t, fogBell+"/check"); !strings.Contains(body, "and there are 10") {
 		t.Error("nothing is found")
 	}
 }
@@ -137,8 +144,8 @@ func TestAHostOfOnesOwn(t *testing.T) {
 	own := url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"own-profile"}, "name": {"Barge mixer"},
 		"lanes": {"blocks"}, "block": {"8"}, "appears": {"cabled"}, "after": {"reopen"}, "ports": {"2"}}
 	code, body := s.post(t, fogBell+"/edit", own)
-	if code != 200 || !strings.Contains(body, "<option selected>Barge mixer") || !strings.Contains(body, "Cable lanes") {
-		t.Errorf("got %d %s; want code 200, body with \"<option selected>Barge mixer\", body with \"Cable lanes\"", code,
+	if code != 200 || !strings.Contains(body, "<option selected>Barge mixer") || !strings.Contains(body, "Connect lanes") {
+		t.Errorf("got %d %s; want code 200, body with \"<option selected>Barge mixer\", body with \"Connect lanes\"", code,
 			flashOf(body))
 	}
 	if code, body := s.post(t, "/projects/1/edit", url.Values{"rev": {s.revision(t, 1)}, "back": {"run"},
@@ -146,7 +153,7 @@ func TestAHostOfOnesOwn(t *testing.T) {
 		!strings.Contains(body, "<option selected>Barge mixer") {
 		t.Errorf("another project does not have it: %d %s", code, flashOf(body))
 	}
-	shipped := url.Values{"name": {"every port cabled"}}
+	shipped := url.Values{"name": {"ports connected one by one"}}
 	for k, v := range own {
 		if k != "name" {
 			shipped[k] = v
@@ -179,9 +186,9 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 	}
 	code, body := s.sendWith(t, fogBell+"/song", "cue.dawproject", []byte(data),
 		map[string]string{"rev": s.revision(t, 4), "back": "run"})
-	if code != 200 || !strings.Contains(body, "is by its role") ||
+	if code != 200 || !strings.Contains(body, "is, by its role") ||
 		!strings.Contains(body, fmt.Sprintf(`<option value="%s" selected>`, lane.ID)) {
-		t.Errorf("got %d %s; want code 200, body with \"is by its role\", body with fmt.Sprintf(`<option value=\"%%s\" "+
+		t.Errorf("got %d %s; want code 200, body with \"is, by its role\", body with fmt.Sprintf(`<option value=\"%%s\" "+
 			"selected>`, lane.ID)", code, flashOf(body))
 	}
 	if p, err = s.app.Project(t.Context(), 4); err != nil || p.Plan.Patched == nil || p.Plan.Patched.Lane(lane.ID) != nil {
@@ -190,13 +197,71 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 	for _, l := range p.Plan.Patched.Lanes {
 		if p.Plan.Lane(l.ID) == nil {
 			if code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"run"}, "do": {"match"},
-				"lane": {l.ID}, "to": {lane.ID}}); code != 200 || strings.Contains(body, "is by its role") {
-				t.Errorf("got %d %s; want code 200, body without \"is by its role\"", code, flashOf(body))
+				"lane": {l.ID}, "to": {lane.ID}}); code != 200 || strings.Contains(body, "is, by its role") {
+				t.Errorf("got %d %s; want code 200, body without \"is, by its role\"", code, flashOf(body))
 			}
 		}
 	}
 	if code, body = s.sendWith(t, fogBell+"/song", "bad.dawproject", []byte("no zip"),
 		map[string]string{"rev": s.revision(t, 4), "back": "run"}); code != 422 || !strings.Contains(body, "This is a text") {
 		t.Errorf("got %d %s; want code 422, body with \"This is a text\"", code, flashOf(body))
+	}
+}
+
+// In a host with blocks each has a master: it is drawn on the map, chained by the run sheet and
+// in the stand-in, where lanes are muted and soloed and outputs switched off too.
+func TestBlocksMutesAndSolosInTheStandIn(t *testing.T) {
+	s := start(t, true)
+	do := func(what string, more ...string) string {
+		t.Helper()
+		f := url.Values{"rev": {s.revision(t, 4)}, "back": {"practice"}, "do": {what}}
+		for i := 0; i+1 < len(more); i += 2 {
+			f.Set(more[i], more[i+1])
+		}
+		code, body := s.post(t, fogBell+"/edit", f)
+		if code != http.StatusOK {
+			t.Fatalf("%s: %d %s", what, code, flashOf(body))
+		}
+		return body
+	}
+	do("profile", "profile", "Lanes added in blocks")
+	if _, body := s.get(t, fogBell+"/"); !strings.Contains(body, "Block 2: its master") {
+		t.Error("the map does not draw the master of the second block")
+	}
+	if _, body := s.get(t, fogBell+"/run"); !strings.Contains(body, "Chain block 2 into the main mix") {
+		t.Error("the run sheet does not chain the second block")
+	}
+	body := do("practise-all")
+	if !strings.Contains(body, "Everything is patched as planned.") ||
+		!strings.Contains(body, "→ Drums → block 2 → main mix") {
+		t.Error("done by the sheet, the kit does not come through its bus and the second block")
+	}
+	if body = do("practise-chain", "block", "2"); !strings.Contains(body, "its block does not reach the main mix") ||
+		!strings.Contains(body, "Chain block 2 into the main mix") {
+		t.Error("an unchained block is not silent, or the sheet does not put it right")
+	}
+	do("practise-chain", "block", "2")
+	p, err := s.app.Project(t.Context(), 4)
+	if err != nil {
+		t.Fatal(err)
+	}
+	hat := testkit.Lane(p.Plan, "Hat").ID
+	if body = do("practise-solo", "lane", hat); strings.Count(body, `class="silent"`) != 18 {
+		t.Errorf("beside a solo %d feeds are silent; want all but the hat", strings.Count(body, `class="silent"`))
+	}
+	do("practise-solo", "lane", hat)
+	if body = do("practise-mute", "lane", hat); !strings.Contains(body, "lane 8 Hat is muted") ||
+		!strings.Contains(body, "Switch off 1 mute or solo") {
+		t.Error("a muted lane is not silent, or the sheet does not put it right")
+	}
+	if body = do("practise-next"); !strings.Contains(body, "Everything is patched as planned.") {
+		t.Error("the next step does not switch the mute off")
+	}
+	do("practise-restart")
+	do("profile", "profile", "Outputs switched on one by one")
+	do("practise-all")
+	if body = do("practise-switch-off", "placed", "i1", "jack", "4", "feed", "hat"); !strings.Contains(body,
+		"output 4 is not switched on") {
+		t.Error("an output that is switched off is heard")
 	}
 }

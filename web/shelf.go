@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"html/template"
 	"mime"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -23,9 +25,29 @@ type shelfRow struct {
 }
 
 type shelfPage struct {
-	Rows     []shelfRow
-	Families []string
+	Table    table
+	Rows     []shelfRow // those on the page
+	Any      bool
+	Search   searchView
+	Families []familyLink
 	Warnings []string
+}
+
+func (s shelfPage) tables() []table { return []table{s.Table} }
+
+// familyLink leads to the instruments of one family; "" is all.
+type familyLink struct {
+	Name string
+	Here bool
+	Href template.URL
+}
+
+var shelfColumns = []tableColumn{
+	{Key: "name", Title: "Instrument", Sort: true}, {Key: "kind", Title: "Kind", Sort: true},
+	{Key: "feeds", Title: "Feeds", Number: true, Sort: true}, {Key: "voices", Title: "Voices", Number: true, Sort: true},
+	{Key: "microphones", Title: "Microphones", Number: true, Sort: true},
+	{Key: "parts", Title: "Parts", Number: true, Sort: true}, {Key: "outputs", Title: "Delivered outputs"},
+	{Key: "source", Title: "Source", Sort: true}, {Title: "Actions", Hidden: true},
 }
 
 func (s *server) shelf(w http.ResponseWriter, r *http.Request) {
@@ -39,24 +61,64 @@ func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd 
 		s.fail(w, r, err)
 		return
 	}
-	p := shelfPage{Warnings: warnings}
-	there := map[string]bool{}
-	for _, in := range rows {
-		p.Rows = append(p.Rows, shelfRow{in, slices.Contains(fresh, in.ID)})
-		there[in.Family] = true
+	q := r.URL.Query()
+	if r.URL.Path != "/instruments" { // what another page's form led to
+		q = url.Values{}
 	}
-	for _, f := range role.Roots() {
-		if there[f] {
-			p.Families = append(p.Families, f)
+	p := shelfPage{Warnings: warnings, Any: len(rows) > 0,
+		Search: searchOf("/instruments", "Search name, voice, microphone", q, "family", "sort-list")}
+	there := map[string]bool{}
+	var all []shelfRow
+	for _, in := range rows {
+		there[in.Family] = true
+		if only := q.Get("family"); only == "" || only == in.Family {
+			all = append(all, shelfRow{in, slices.Contains(fresh, in.ID)})
 		}
 	}
+	t := newTable("/instruments", q, "list", "Instruments", shelfColumns...)
+	p.Families = append(p.Families, familyLink{"all", q.Get("family") == "",
+		t.address(map[string]string{"family": "", t.FromName(): ""})})
+	for _, f := range role.Roots() {
+		if there[f] {
+			p.Families = append(p.Families, familyLink{f, q.Get("family") == f,
+				t.address(map[string]string{"family": f, t.FromName(): ""})})
+		}
+	}
+	all = search(all, q.Get("find"), func(r shelfRow) string { return r.Words })
+	sortRows(&t, all, map[string]func(a, b shelfRow) int{
+		"name":        byText(func(r shelfRow) string { return r.Name }),
+		"kind":        byText(func(r shelfRow) string { return r.Family }),
+		"feeds":       byNumber(func(r shelfRow) int { return r.Feeds }),
+		"voices":      byNumber(func(r shelfRow) int { return r.Voices }),
+		"microphones": byNumber(func(r shelfRow) int { return r.Microphones }),
+		"parts":       byNumber(func(r shelfRow) int { return r.Parts }),
+		"source":      byText(func(r shelfRow) string { return r.Origin }),
+	})
+	if len(fresh) > 0 { // what was just imported comes first
+		slices.SortStableFunc(all, func(a, b shelfRow) int { return order(a.New) - order(b.New) })
+	}
+	p.Rows = show(&t, "/instruments", q, all, func(r shelfRow) string { return fmt.Sprint(r.ID) },
+		func(r shelfRow) []string {
+			return []string{r.Name, r.Family, fmt.Sprint(r.Feeds), fmt.Sprint(r.Voices), fmt.Sprint(r.Microphones),
+				fmt.Sprint(r.Parts), r.Outputs, r.Origin}
+		})
+	t.Window.Many = "instruments"
+	p.Table = t
 	if id, err := strconv.ParseInt(r.URL.Query().Get("removed"), 10, 64); err == nil && sd.flash == nil {
 		if in, err := s.app.Instrument(r.Context(), id); err == nil && in.Removed {
-			sd.flash = &flash{Text: in.Name + " is off the shelf.", Act: "Put it back",
+			sd.flash = &flash{Text: in.Name + " was removed.", Act: "Undo remove",
 				Post: fmt.Sprintf("/instruments/%d/remove?back=1", id)}
 		}
 	}
-	s.page(w, r, code, "instruments", frame{Title: "Instruments", Section: "instruments", Flash: sd.flash, Data: p})
+	s.page(w, r, code, "instruments", frame{Title: "Instruments", At: addressOf("/instruments", q),
+		Section: "instruments", Flash: sd.flash, Data: p})
+}
+
+func order(isNew bool) int {
+	if isNew {
+		return 0
+	}
+	return 1
 }
 
 func (s *server) importInstruments(w http.ResponseWriter, r *http.Request) {
@@ -74,15 +136,15 @@ func (s *server) importInstruments(w http.ResponseWriter, r *http.Request) {
 // refusedImport says why an instrument was refused, and that nothing came of it.
 func refusedImport(err error) said {
 	sd := refusal(err)
-	sd.flash.Text += " Nothing was put on the shelf."
+	sd.flash.Text += " Nothing was imported."
 	return sd
 }
 
 func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Imported, name string) {
-	text := fmt.Sprintf("%s from %s. Make a project with one of them.",
+	text := fmt.Sprintf("Imported %s from %s. Add a project with one of them.",
 		plural(im.Added, "new instrument", "new instruments"), name)
 	if im.Added == 0 {
-		text = fmt.Sprintf("All of %s is on the shelf already.", name)
+		text = fmt.Sprintf("Everything in %s is imported already.", name)
 	}
 	s.showShelf(w, r, http.StatusOK, wentWell("%s", text), im.IDs, im.Warnings)
 }

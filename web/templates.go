@@ -10,18 +10,20 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/draw"
 )
 
 // templates are the parsed pages, one set for each with the common pieces.
 type templates map[string]*template.Template
 
-func parseTemplates() (templates, error) {
+func parseTemplates(linked *statics) (templates, error) {
 	names, err := fs.Glob(files, "templates/*.html")
 	if err != nil {
 		return nil, err
 	}
-	common := template.New("").Funcs(templateFuncs)
+	common := template.New("").Funcs(templateFuncs).Funcs(template.FuncMap{"static": linked.url})
 	var pages []string
 	for _, n := range names {
 		if !strings.HasPrefix(path.Base(n), "_") {
@@ -66,6 +68,7 @@ var templateFuncs = template.FuncMap{
 	"mul":     func(a, b int) int { return a * b },
 	"plural":  plural,
 	"short":   short,
+	"fit":     draw.Fit,
 	"lower":   strings.ToLower,
 	"strip":   strip,
 	"ordinal": func(i int) int { return i + 1 },
@@ -79,12 +82,17 @@ var templateFuncs = template.FuncMap{
 	"forms":    formOfSeveral,
 	"listform": listFormOf,
 	"stepform": stepFormOf,
+	"rows":     rowsFormOf,
+	"word":     wordOf,
+	"termid":   termID,
+	"empty":    emptyOf,
 	"upload":   uploadOf,
 	"class":    func(c string, f *formView) *formView { f.Class = c; return f },
 	"id":       func(id string, f *formView) *formView { f.ID = id; return f },
 	"plain":    func(f *formView) *formView { f.Exchange = false; return f },
 	"tracked":  func(f *formView) *formView { f.Upload = true; return f },
 	"does":     does,
+	"wishtext": func(w int) string { return house.WishTexts[w] },
 	"accepts":  app.Accepts,
 	"kinds":    app.Kinds,
 }
@@ -179,6 +187,21 @@ func stepFormOf(d *document, which string) (*formView, error) {
 	}
 	return f, err
 }
+
+// rowsFormOf is the form that the buttons in rows belong to; each carries its command with
+// its arguments.
+func rowsFormOf(d *document) (*formView, error) {
+	f, err := documentForm(d, nil)
+	if err == nil {
+		f.ID = "rows"
+	}
+	return f, err
+}
+
+// emptyView is what stands where there is nothing yet: what that means, and the first step.
+type emptyView struct{ Title, Text, Href, Act string }
+
+func emptyOf(title, text, href, act string) emptyView { return emptyView{title, text, href, act} }
 
 // uploadOf is a form that sends a file, for a document or, with nil, for none.
 func uploadOf(action string, d *document) *formView {

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"io/fs"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
@@ -151,8 +152,15 @@ func TestAPanicInAHelperReachesTheRecoverer(t *testing.T) {
 	var log buffer
 	s := startIn(t, t.TempDir(), app.Options{}, io.Discard)
 	h := &server{app: s.app, log: slog.New(slog.NewTextHandler(&log, nil))}
-	var err error
-	if h.templates, err = parseTemplates(); err != nil {
+	static, err := fs.Sub(files, "static")
+	if err != nil {
+		t.Fatal(err)
+	}
+	linked, err := newStatics(static)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if h.templates, err = parseTemplates(linked); err != nil {
 		t.Fatal(err)
 	}
 	w := httptest.NewRecorder()

@@ -6,8 +6,6 @@ import (
 	"net/url"
 	"strings"
 
-	"hiddenlanes/app"
-	"hiddenlanes/core/check"
 	"hiddenlanes/core/road"
 )
 
@@ -30,7 +28,9 @@ type stop struct {
 	Stage  road.Stage
 	Anchor string // the part of the view it leads to
 	Key    string // by its place on the road
-	view   *view
+	// Shortcut is the name of its key.
+	Shortcut string
+	view     *view
 }
 
 // views lists the pages of a project. The first is where a project opens.
@@ -48,12 +48,9 @@ var views = []*view{
 	{Name: "check", Title: "Check", Model: (*server).checkPage, Stops: []stop{{Name: "Check", Stage: road.Check}}},
 	{Name: "sheet", Title: "Patch sheet", Model: (*server).sheetPage,
 		Stops: []stop{{Name: "Patch sheet", Stage: road.Sheet}}},
-	{Name: "proposal", Title: "Proposal", Key: "p", Tool: "propose", Model: (*server).proposalPage},
-	{Name: "swap", Title: "Swap", Model: (*server).swapPage},
+	{Name: "proposal", Title: "Proposal", Key: "p", Tool: "Propose", Model: (*server).proposalPage},
+	{Name: "replace", Title: "Replace", Model: (*server).replacePage},
 }
-
-// stops lists the stops of the road in order.
-var stops []*stop
 
 // path is where the view stands below the project's address.
 func (v *view) path() string {
@@ -97,17 +94,22 @@ var sitePages = []*page{
 		Serve: (*server).instrument},
 	{Name: "setups", Title: "Output set-ups", Path: "/setups", Section: "instruments", Serve: (*server).setups},
 	{Name: "new-project", Title: "New project", Path: "/projects/new", Section: "projects", Serve: (*server).newProject},
-	{Name: "help", Title: "Keys and help", Path: "/help", Key: "?", Serve: (*server).help},
+	{Name: "help", Title: "Help and settings", Path: "/help", Key: "?", Serve: (*server).help},
 }
 
-func init() {
+// stops lists the stops of the road in order.
+var stops = stopsOf(views)
+
+func stopsOf(views []*view) (stops []*stop) {
 	for _, v := range views {
 		for i := range v.Stops {
 			v.Stops[i].view = v
 			stops = append(stops, &v.Stops[i])
 			v.Stops[i].Key = fmt.Sprint(len(stops))
+			v.Stops[i].Shortcut = "stage-" + strings.ReplaceAll(strings.ToLower(v.Stops[i].Name), " ", "-")
 		}
 	}
+	return stops
 }
 
 // PageInfo is one page, for those who go through all of them.
@@ -153,23 +155,4 @@ func addressOf(path string, q url.Values) string {
 		return path + "?" + e
 	}
 	return path
-}
-
-// checkPage has beside the findings those that the user lets stand.
-type checkPage struct {
-	Accepted []check.Finding
-}
-
-func (s *server) checkPage(_ *http.Request, p *project, _ url.Values) (any, error) {
-	return checkPage{p.accepted}, nil
-}
-
-// sheetPage is the patch sheet, and the files that a project can be taken away as.
-type sheetPage struct {
-	Rows  []app.SheetRow
-	Files []*app.Format
-}
-
-func (s *server) sheetPage(_ *http.Request, p *project, _ url.Values) (any, error) {
-	return sheetPage{app.PatchSheet(p.Plan), app.ProjectFiles()}, nil
 }

@@ -35,23 +35,22 @@ type server struct {
 // New makes the handler for the whole application.
 func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	s := &server{app: a, log: log}
-	var err error
-	if s.templates, err = parseTemplates(); err != nil {
-		return nil, err
-	}
 	static, err := fs.Sub(files, "static")
 	if err != nil {
 		return nil, err
 	}
-	serveStatic, err := staticFiles(static)
+	linked, err := newStatics(static)
 	if err != nil {
+		return nil, err
+	}
+	if s.templates, err = parseTemplates(linked); err != nil {
 		return nil, err
 	}
 	r := chi.NewRouter()
 	r.Use(s.recoverer, ownHost, headers, http.NewCrossOriginProtection().Handler)
 	under := underWay{name: map[string]progressOf{}}
-	r.Use(middleware.Compress(5), under.follow)
-	r.Get("/static/*", serveStatic)
+	r.Use(headAsGet, withoutSlash, middleware.Compress(5), under.follow)
+	r.Method(http.MethodGet, "/static/*", linked)
 	r.Get("/progress/{name}", under.serve)
 	for _, p := range sitePages {
 		r.Get(p.Path, func(w http.ResponseWriter, r *http.Request) { p.Serve(s, w, r) })

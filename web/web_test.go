@@ -225,8 +225,8 @@ func TestManyFeedsWithoutAnOutputLeadToAProposal(t *testing.T) {
 		"outputs": {"4x2"}, "port": {"3"}, "offset": {"10"}}
 	code, body := s.post(t, fogBell+"/edit", form)
 	if code != http.StatusOK ||
-		!strings.Contains(body, "13 feeds have no output. A proposal decides all of them at once") {
-		t.Errorf("got %d, %s; want code %v, body with \"13 feeds have no output. A proposal decides all of them at once\"",
+		!strings.Contains(body, "13 feeds have no output. A proposal finds one for each") {
+		t.Errorf("got %d, %s; want code %v, body with \"13 feeds have no output. A proposal finds one for each\"",
 			code, flashOf(body), http.StatusOK)
 	}
 	if _, body := s.get(t, fogBell+"/?output=i1:4"); !strings.Contains(body, "ports 9–10 · host 19–20") {
@@ -241,10 +241,11 @@ func TestManyFeedsWithoutAnOutputLeadToAProposal(t *testing.T) {
 func TestWhatIsRemovedCanBePutBack(t *testing.T) {
 	s := start(t, true)
 	for path, name := range map[string]string{"/instruments/2": "Flint Twelve", "/projects/3": "Cue 07 Night Crossing"} {
-		link := regexp.MustCompile(`href="` + path + `/?">`)
+		link := regexp.MustCompile(`href="` + path + `/?"[^>]*>`)
 		_, body := s.post(t, path+"/remove", nil) // the answer is the list
-		if !strings.Contains(flashOf(body), name+" is off") || link.MatchString(body) {
-			t.Errorf("got %s: %s; want flashOf(body) with %v, not link.MatchString(body)", path, flashOf(body), name+" is off")
+		if !strings.Contains(flashOf(body), name+" was removed") || link.MatchString(body) {
+			t.Errorf("got %s: %s; want flashOf(body) with %v, not link.MatchString(body)", path, flashOf(body), name+
+				" was removed")
 		}
 		back := regexp.MustCompile(`action="([^"]*back=1)"`).FindStringSubmatch(body)
 		if back == nil {
@@ -259,17 +260,30 @@ func TestWhatIsRemovedCanBePutBack(t *testing.T) {
 	}
 }
 
-func TestStaticFilesAreFetchedOnce(t *testing.T) {
+// A static file has the hash of its content in its name, so it can be kept for good; one
+// that changes has another name.
+func TestStaticFilesAreKeptForGood(t *testing.T) {
 	s := start(t, false)
-	first, err := s.Client().Get(s.URL + "/static/app.css")
-	if code, body := read(t, first, err); code != http.StatusOK || !strings.Contains(body, "--paper") {
-		t.Fatal(code)
+	_, page := s.get(t, "/")
+	links := regexp.MustCompile(`(?:href|src)="(/static/[^"]+)"`).FindAllStringSubmatch(page, -1)
+	if len(links) < 7 {
+		t.Fatalf("the page links to %d static files; want icon, fonts, sheets and scripts", len(links))
 	}
-	r, _ := http.NewRequest(http.MethodGet, s.URL+"/static/app.css", nil)
-	r.Header.Set("If-None-Match", first.Header.Get("ETag"))
-	again, err := s.Client().Do(r)
-	if code, _ := read(t, again, err); code != http.StatusNotModified {
-		t.Errorf("asked again: %d", code)
+	for _, l := range links {
+		r, err := s.Client().Get(s.URL + l[1])
+		code, body := read(t, r, err)
+		if code != http.StatusOK || body == "" || !strings.Contains(r.Header.Get("Cache-Control"), "immutable") {
+			t.Errorf("%s: %d, %d bytes, Cache-Control %q; want it kept for good", l[1], code, len(body),
+				r.Header.Get("Cache-Control"))
+		}
+		for _, inner := range regexp.MustCompile(`url\((/static/[^)]+)\)`).FindAllStringSubmatch(body, -1) {
+			if code, _ := s.get(t, inner[1]); code != http.StatusOK {
+				t.Errorf("%s names %s, which answers %d", l[1], inner[1], code)
+			}
+		}
+	}
+	if code, _ := s.get(t, "/static/app.css"); code != http.StatusNotFound {
+		t.Errorf("without its hash a file answers %d; want 404", code)
 	}
 }
 
@@ -326,7 +340,7 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 	} {
 		code, body := s.send(t, "/instruments", name, c.data)
 		if code != http.StatusUnprocessableEntity || !strings.Contains(strings.ToLower(body), strings.ToLower(c.says)) ||
-			!strings.Contains(body, "Nothing was put on the shelf.") || strings.Contains(body, "<b>bold") {
+			!strings.Contains(body, "Nothing was imported.") || strings.Contains(body, "<b>bold") {
 			t.Errorf("got %s: %d, %s; want code %v, strings.ToLower(body) with strings.ToLower(c.says), body with \"Nothing "+
 				"was put on the shelf.\", body without \"<b>bold\"", name, code, flashOf(body), http.StatusUnprocessableEntity)
 		}
@@ -342,7 +356,7 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 }
 
 func flashOf(body string) string {
-	m := regexp.MustCompile(`(?s)id="flash">(.*?)</div>`).FindStringSubmatch(body)
+	m := regexp.MustCompile(`(?s)id="flash" tabindex="-1">(.*?)</div>`).FindStringSubmatch(body)
 	if m == nil {
 		return "no message"
 	}
@@ -374,41 +388,46 @@ func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 		t.Fatal(code)
 	}
 	code, body := s.post(t, fogBell+"/edit", name("Kick of window two"))
-	if code != http.StatusConflict || !strings.Contains(flashOf(body), "another window") &&
-		!strings.Contains(flashOf(body), "Another window") || !strings.Contains(body, "Kick of window one") {
-		t.Errorf("got %d, %s; want code %v, not !strings.Contains(flashOf(body), \"another window\") && !strings.Conta…, "+
+	if code != http.StatusConflict ||
+		!strings.Contains(flashOf(body), "Changed in another window: your change was not saved.") ||
+		!strings.Contains(body, "Kick of window one") {
+		t.Errorf("got %d, %s; want code %v, flashOf(body) with \"another window\", "+
 			"body with \"Kick of window one\"", code, flashOf(body), http.StatusConflict)
 	}
 }
 
 func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 	s := start(t, true)
+	cell := func(column, typed string) url.Values {
+		return url.Values{"do": {"cells"}, "table": {"lanes"}, "row": {"l2"}, "col": {column}, "value": {typed}}
+	}
 	for _, c := range []struct {
 		form url.Values
 		says string
 	}{
-		{url.Values{"do": {"move"}, "lane": {"l2"}, "number": {"2"}}, "taken by something else"},
-		{url.Values{"do": {"move"}, "lane": {"l2"}, "number": {"x"}}, "type a whole number"},
-		{url.Values{"do": {"name"}, "lane": {"l2"}, "name": {" "}}, "name is empty"},
+		{cell("number", "2"), "taken by something else"},
+		{cell("number", "x"), "type a whole number"},
+		{cell("name", " "), "name is empty"},
+		{cell("takes", "output 99"), "No output is called"},
+		{cell("to", "Nowhere"), "No bus is called"},
+		{cell("sends", "Nowhere -6"), "No bus is called"},
 		{url.Values{"do": {"bus"}, "name": {""}}, "name is empty"},
-		{url.Values{"do": {"gain"}, "lane": {"l2"}, "gain": {"loud"}}, "type decibels"},
+		{cell("gain", "loud"), "type decibels"},
 		{url.Values{"do": {"decide"}, "feed": {"i1:kin"}, "to": {"99"}}, "no output 99"},
 		{url.Values{"do": {"decide"}, "feed": {"nonsense"}, "to": {"1"}}, "names no feed"},
-		{url.Values{"do": {"mend"}, "finding": {"double-path/l99"}}, "mended already"},
+		{url.Values{"do": {"fix"}, "finding": {"double-path/l99"}}, "fixed already"},
 		{url.Values{"do": {"explode"}}, "no change called"},
 	} {
 		c.form.Set("rev", s.revision(t, 4))
 		c.form.Set("back", "lanes")
 		code, body := s.post(t, fogBell+"/edit", c.form)
 		if code != http.StatusUnprocessableEntity || !strings.Contains(flashOf(body), c.says) ||
-			!strings.Contains(body, `class="view-lanes"`) {
+			!strings.Contains(body, `class="view-lanes" `) {
 			t.Errorf("got %v: %d, %s; want code %v, flashOf(body) with %v, body with \"class=\\\"view-lanes\\\"\"", c.form,
 				code, flashOf(body), http.StatusUnprocessableEntity, c.says)
 		}
-		for _, field := range []string{"number", "name", "gain"} {
-			if c.form.Has("lane") && c.form.Has(field) && !marksInvalid(body, c.form.Get("lane"), field, c.form.Get(field)) {
-				t.Errorf("%v: the field %s is not marked, or what was typed is lost", c.form, field)
-			}
+		if c.form.Has("col") && !marksInvalid(body, c.form.Get("col")+"-l2", c.form.Get("value")) {
+			t.Errorf("%v: the cell is not marked, or what was typed is lost", c.form)
 		}
 	}
 	if code, _ := s.post(t, fogBell+"/edit",
@@ -419,12 +438,10 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 
 // marksInvalid tells whether one field of a page is marked, holds what was typed, and says
 // where it is told why.
-func marksInvalid(body, lane, field, typed string) bool {
-	all := regexp.MustCompile(`<input [^>]*aria-invalid="true"[^>]*>`).FindAllString(body, -1)
-	return len(all) == 1 && strings.Contains(all[0], ` id="`+field+"-"+lane+`"`) &&
-		strings.Contains(all[0], ` value="`+html.EscapeString(typed)+`"`) &&
-		strings.Contains(all[0], `aria-describedby="flash"`) &&
-		strings.Contains(body, ` id="flash"`)
+func marksInvalid(body, id, typed string) bool {
+	all := regexp.MustCompile(`<t[dh] [^>]*aria-invalid="true"[^>]*>([^<]*)<`).FindAllStringSubmatch(body, -1)
+	return len(all) == 1 && strings.Contains(all[0][0], ` id="`+id+`"`) && all[0][1] == html.EscapeString(typed) &&
+		strings.Contains(all[0][0], `aria-describedby="flash"`) && strings.Contains(body, ` id="flash"`)
 }
 
 // A refused form of a list is shown as it was typed, too.

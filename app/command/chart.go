@@ -30,18 +30,7 @@ var chartCommands = []*Spec{
 
 // SetChartCells types values into cells of the chart.
 type SetChartCells struct {
-	Table   string   `form:"table,optional"` // the script's name for the chart
-	Rows    []string `form:"row"`
-	Columns []string `form:"col"`
-	Values  []string `form:"value"`
-}
-
-// Check refuses cells that came incomplete.
-func (c SetChartCells) Check() error {
-	if len(c.Rows) != len(c.Columns) || len(c.Rows) != len(c.Values) {
-		return errors.New("the cells came incomplete; try again")
-	}
-	return nil
+	Cells `form:"*"`
 }
 
 func (c SetChartCells) Edit(n midi.Naming) house.Edit {
@@ -85,7 +74,7 @@ func (c AddRole) Edit(n midi.Naming) house.Edit {
 // Said tells what came of it.
 func (c AddRole) Said() string {
 	r, _ := c.role()
-	return fmt.Sprintf("%s is in the chart.", r)
+	return fmt.Sprintf("Added %s to the chart.", r)
 }
 
 func (c AddRole) Touches() Touch {
@@ -144,8 +133,8 @@ type KeepChart struct {
 
 func (c KeepChart) Do(ctx context.Context, base int64, a Application) (string, error) {
 	n, err := a.KeepChart(ctx, base, c.Note)
-	return fmt.Sprintf("Version %d is kept. Projects are compared with it from now on; "+
-		"bring into line those that should follow.", n), err
+	return fmt.Sprintf("Version %d is saved. Projects are compared with it from now on; "+
+		"apply the chart to those that should follow.", n), err
 }
 
 func (c KeepChart) Touches() Touch { return writes(All) }
@@ -156,7 +145,7 @@ type RestoreChart struct {
 }
 
 func (c RestoreChart) Do(ctx context.Context, base int64, a Application) (string, error) {
-	return fmt.Sprintf("The chart says again what version %d said. Keep it, or go on from there.", c.Version),
+	return fmt.Sprintf("Version %d is restored. Save it as a new version, or change it further.", c.Version),
 		a.RestoreChart(ctx, base, c.Version)
 }
 

@@ -9,9 +9,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"net/url"
 	"reflect"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
@@ -85,7 +87,8 @@ type Application interface {
 	ProfileNamed(ctx context.Context, name string) (rig.Profile, error)
 	UseOwnProfile(ctx context.Context, at Target, p rig.Profile) error
 	KeepSetupOf(ctx context.Context, at Target, placed, name string, usual bool) error
-	TickStep(ctx context.Context, at Target, key string) error
+	TickStep(ctx context.Context, at Target, key string, parts []string) error
+	UntickStep(ctx context.Context, at Target, key string) error
 	AllStepsDone(ctx context.Context, at Target) error
 	KeepLayout(ctx context.Context, project, base int64, placed, name string) error
 	Replace(ctx context.Context, at Target, r Replacement) error
@@ -153,14 +156,34 @@ func OfForm(on Document, form string) (out []*Spec) {
 	return out
 }
 
-// Read reads a form into a command of a document. Every fault is a *Fault.
+// Read reads a form into a command of a document. A button may carry arguments of its own
+// beside the name, "close?lane=l3". Every fault is a *Fault.
 func Read(on Document, form url.Values) (*Spec, Value, error) {
+	form = withArguments(form)
 	s := Named(on, form.Get(NameField))
 	if s == nil {
 		return nil, nil, &Fault{Field: NameField, Err: fmt.Errorf("there is no change called %q", form.Get(NameField))}
 	}
 	v, err := s.read(form)
 	return s, v, err
+}
+
+// withArguments is a form with the arguments that its command's name carries.
+func withArguments(form url.Values) url.Values {
+	name, query, carries := strings.Cut(form.Get(NameField), "?")
+	if !carries {
+		return form
+	}
+	out := maps.Clone(form)
+	out.Set(NameField, name)
+	more, err := url.ParseQuery(query)
+	if err != nil {
+		return out // the command will miss what it needs
+	}
+	for field, values := range more {
+		out[field] = append(slices.Clone(out[field]), values...)
+	}
+	return out
 }
 
 // NameField is the field of a form that names its command; Framing are those that belong

@@ -36,8 +36,16 @@ var own = map[string]string{
 	"practise-assign feed": "k36",
 	"practise-assign jack": "i1:3", "practise-switch jack": "i1:3", "step step": "kit/kick|-1", "add role": "kit/tom/9",
 	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5",
-	"facts outputs": "16x2", "move role": "kit/kick",
+	"facts outputs": "16x2", "arrivals lane-*": "4", "move role": "kit/kick",
 	"move before": "kit/snare", "learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "1",
+}
+
+// whatever ends the names of fields that begin alike.
+func whatever(field string) string {
+	if field == "lane-*" {
+		return "i1:3"
+	}
+	return "x"
 }
 
 // valid is a form that a command reads.
@@ -48,7 +56,7 @@ func valid(s *command.Spec) url.Values {
 		if !ok {
 			text = samples[a.Type]
 		}
-		form.Set(strings.ReplaceAll(a.Field, "*", "x"), text)
+		form.Set(strings.ReplaceAll(a.Field, "*", whatever(a.Field)), text)
 	}
 	return form
 }

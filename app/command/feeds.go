@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
@@ -21,7 +22,7 @@ var feedCommands = []*Spec{
 	of[SetWish](Project, "wish", "Set how much a feed wants its own output", blame("wish")),
 	of[KeepTogether](Project, "together", "Keep feeds together", form("constraints"), blame("feed")),
 	of[KeepApart](Project, "apart", "Keep feeds apart", form("constraints"), blame("feed")),
-	of[Clear](Project, "free", "Clear the constraints of feeds", form("constraints"), blame("feed")),
+	of[Clear](Project, "clear", "Clear the constraints of feeds", form("constraints"), blame("feed")),
 	of[Park](Project, "park", "Park feeds", form("constraints"), blame("feed")),
 	of[SwitchOff](Project, "off", "Switch feeds off", form("constraints"), blame("feed")),
 	of[Fold](Project, "fold", "Fold feeds to mono", form("constraints"), blame("feed")),
@@ -32,18 +33,38 @@ var feedCommands = []*Spec{
 	of[ShareFirst](Project, "axis", "Choose what shares first", blame("to")),
 	of[MapVoices](Project, "voices", "Choose how voices are mapped", blame("to")),
 	of[MapParts](Project, "parts", "Choose how parts are mapped", blame("to")),
-	of[MapOne](Project, "mode", "Choose how one voice is mapped", blame("to")),
 	of[Split](Project, "split", "Split a microphone into shells and cymbals", blame("to")),
+	of[Microphone](Project, "microphone", "Open or close a microphone in all instruments", blame("name")),
+	of[SetBleed](Project, "bleed", "Set the bleed inside an instrument", blame("trim")),
 	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("bus-*")),
 	of[AcceptSelected](Project, "accept-selected", "Accept the selected rows of a proposal", form("proposal"),
 		blame("output")),
 	of[AcceptEvery](Project, "accept-every", "Accept the proposals for all instruments"),
-	of[Fix](Project, "mend", "Fix a problem"),
+	of[Fix](Project, "fix", "Fix a problem"),
 	of[MarkIntended](Project, "accept", "Mark a problem as intended", blame("reason")),
 	of[UnmarkIntended](Project, "accept-not", "Count a problem again"),
 	of[AddException](Project, "differ", "Let a project differ from the house on purpose", blame("reason")),
 	of[RemoveException](Project, "differ-not", "Count a difference from the house again"),
 }
+
+// Microphone closes a microphone, by its name, in all instruments, or opens it.
+type Microphone struct {
+	Name string `form:"name"`
+	Open bool   `form:"open"`
+}
+
+func (c Microphone) Edit() plan.Edit { return plan.SwitchMicrophone(c.Name, c.Open) }
+func (c Microphone) Touches() Touch  { return writes(All).reading(All) }
+
+// SetBleed says what the microphones of an instrument hear of other pieces.
+type SetBleed struct {
+	Placed string         `form:"placed"`
+	Bleed  rig.Bleed      `form:"bleed,optional"`
+	Trim   audio.Decibels `form:"trim,optional"`
+}
+
+func (c SetBleed) Edit() plan.Edit { return plan.SetBleed(c.Placed, c.Bleed, c.Trim) }
+func (c SetBleed) Touches() Touch  { return writes(Feeds(c.Placed)) }
 
 // Decide says where a feed goes: "3", "3L", "park:3", "off", or "" for nowhere yet.
 type Decide struct {
@@ -258,27 +279,6 @@ func (c MapParts) Edit() plan.Edit {
 
 func (c MapVoices) Touches() Touch { return viewTouch(c.Placed) }
 func (c MapParts) Touches() Touch  { return viewTouch(c.Placed) }
-
-// MapOne chooses how one voice or part becomes feeds.
-type MapOne struct {
-	Placed string   `form:"placed"`
-	ID     string   `form:"id"`
-	To     rig.Mode `form:"to"`
-}
-
-func (c MapOne) Edit() plan.Edit {
-	return plan.SetView(c.Placed, func(v *rig.View) {
-		if v.Of == nil {
-			v.Of = map[string]rig.Mode{}
-		}
-		v.Of[c.ID] = c.To
-		if c.To == rig.Usual {
-			delete(v.Of, c.ID)
-		}
-	})
-}
-
-func (c MapOne) Touches() Touch { return viewTouch(c.Placed) }
 
 // Split lets a microphone send shells and cymbals apart, 1, or together, 0.
 type Split struct {

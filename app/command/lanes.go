@@ -1,6 +1,10 @@
 package command
 
 import (
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/audio"
@@ -14,19 +18,18 @@ var laneCommands = []*Spec{
 	of[RenameProject](Project, "rename", "Rename the project", blame("name")),
 	of[SetHost](Project, "host", "Set what the host has", blame("taken")),
 	of[RemoveSong](Project, "no-song", "Remove the song"),
+	of[SetProjectCells](Project, "cells", "Change cells of a table", blame("value")),
 	of[NameLane](Project, "name", "Rename a lane", blame("name")),
-	of[NameLanes](Project, "names", "Rename several lanes", blame("name")),
 	of[ColourLane](Project, "colour", "Colour a lane", blame("colour")),
-	of[SetGain](Project, "gain", "Set the level of a lane", blame("gain")),
 	of[MoveLane](Project, "move", "Move a lane to another number", blame("number")),
 	of[OpenLane](Project, "open", "Open a lane", blame("output")),
 	of[PointLane](Project, "point", "Point a lane at an output", blame("output")),
 	of[ArriveOn](Project, "arrive", "Let an output arrive on a lane", blame("number")),
+	of[Arrivals](Project, "arrivals", "Let outputs arrive on lanes", blame("lane-*")),
 	of[CloseLane](Project, "close", "Remove a lane"),
 	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
 	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),
 	of[AddSend](Project, "send", "Add a send to a bus, or to a return made for it", form("lanes"), blame("sendto")),
-	of[SetSend](Project, "send-level", "Set or remove a send", blame("level")),
 	of[SetAddress](Project, "address", "Set the MIDI address of a part", blame("address")),
 }
 
@@ -63,6 +66,54 @@ type RemoveSong struct{}
 func (RemoveSong) Edit() plan.Edit { return plan.SetSong(nil) }
 func (RemoveSong) Touches() Touch  { return writes(Song) }
 
+// SetProjectCells types texts into cells of a table of the project.
+type SetProjectCells struct {
+	Cells `form:"*"`
+}
+
+func (c SetProjectCells) Edit() plan.Edit {
+	if c.Table == standIn {
+		return c.practise()
+	}
+	cells := make([]plan.Cell, len(c.Rows))
+	for i := range c.Rows {
+		cells[i] = plan.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
+	}
+	return plan.SetCells(c.Table, cells)
+}
+
+// standIn is the table that is the mixer of the stand-in host.
+const standIn = "stand-in"
+
+// Touches is the lanes and feeds of the rows; what else a cell can name makes it read all.
+func (c SetProjectCells) Touches() Touch {
+	touch := Touch{}
+	if c.Table == standIn {
+		return writes(Practice)
+	}
+	for i, id := range c.Rows {
+		switch {
+		case c.Table == "lanes" && c.Columns[i] == "number":
+			touch.Writes = append(touch.Writes, Lanes)
+			touch.Reads = append(touch.Reads, Host, Lane(id))
+		case c.Table == "lanes":
+			touch.Writes = append(touch.Writes, Lane(id))
+			if c.Columns[i] != "name" && c.Columns[i] != "colour" && c.Columns[i] != "gain" {
+				touch.Reads = append(touch.Reads, All)
+			}
+		default:
+			ref, err := plan.ParseFeedRef(id)
+			if err != nil {
+				return writes(All)
+			}
+			if touch.Writes = append(touch.Writes, Feeds(ref.Placed)); c.Columns[i] == "address" {
+				touch.Writes = append(touch.Writes, Outputs(ref.Placed))
+			}
+		}
+	}
+	return touch
+}
+
 // NameLane names a lane or bus.
 type NameLane struct {
 	Lane string `form:"lane"`
@@ -72,15 +123,6 @@ type NameLane struct {
 func (c NameLane) Edit() plan.Edit { return plan.NameLane(c.Lane, c.Name) }
 func (c NameLane) Touches() Touch  { return writes(Lane(c.Lane)) }
 
-// NameLanes names several lanes at once.
-type NameLanes struct {
-	Lanes []string `form:"lane"`
-	Names []string `form:"name"`
-}
-
-func (c NameLanes) Edit() plan.Edit { return plan.NameLanes(c.Lanes, c.Names) }
-func (c NameLanes) Touches() Touch  { return writes(lanes(c.Lanes)...) }
-
 // ColourLane colours a lane or bus.
 type ColourLane struct {
 	Lane   string `form:"lane"`
@@ -89,15 +131,6 @@ type ColourLane struct {
 
 func (c ColourLane) Edit() plan.Edit { return plan.ColourLane(c.Lane, c.Colour) }
 func (c ColourLane) Touches() Touch  { return writes(Lane(c.Lane)) }
-
-// SetGain sets a lane's fader.
-type SetGain struct {
-	Lane string         `form:"lane"`
-	Gain audio.Decibels `form:"gain"`
-}
-
-func (c SetGain) Edit() plan.Edit { return plan.SetGain(c.Lane, c.Gain) }
-func (c SetGain) Touches() Touch  { return writes(Lane(c.Lane)) }
 
 // MoveLane gives a lane another number; others make room.
 type MoveLane struct {
@@ -138,6 +171,65 @@ type ArriveOn struct {
 
 func (c ArriveOn) Edit() plan.Edit { return plan.ArriveOn(c.Output, c.Number) }
 func (c ArriveOn) Touches() Touch  { return writes(Lanes).reading(All) }
+
+// Arrivals says on which lanes outputs arrive, by what they are referred to as; "" is none.
+// What stands there already, several lanes of one output among it, stays.
+type Arrivals struct {
+	Lanes map[string]string `form:"lane-*"`
+}
+
+// Check refuses outputs and lanes that cannot be read.
+func (c Arrivals) Check() error {
+	for _, ref := range slices.Sorted(maps.Keys(c.Lanes)) {
+		if _, err := plan.ParseOutputRef(ref); err != nil {
+			return &Fault{Field: "lane-" + ref, Err: err}
+		}
+	}
+	return nil
+}
+
+func (c Arrivals) Edit() plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		label := ""
+		for _, text := range slices.Sorted(maps.Keys(c.Lanes)) {
+			ref, _ := plan.ParseOutputRef(text) // Check has read it
+			var now []plan.LaneNumber
+			for _, l := range p.LanesOf(ref) {
+				now = append(now, l.Number)
+			}
+			typed := strings.TrimSpace(c.Lanes[text])
+			if typed == plan.RangesOf(now...).String() || typed == numbers(now) {
+				continue
+			}
+			n := 0
+			if typed != "" {
+				var err error
+				if n, err = wholeNumber(typed, 1, "the lane number"); err != nil {
+					return "", &Fault{Field: "lane-" + text, Err: err}
+				}
+			}
+			said, err := plan.ArriveOn(ref, plan.LaneNumber(n))(p)
+			if err != nil {
+				return "", &Fault{Field: "lane-" + text, Err: err}
+			}
+			label = said
+		}
+		if label == "" {
+			return "", errors.New("no lane number is different. Type another one, or none")
+		}
+		return label, nil
+	}
+}
+
+func numbers(list []plan.LaneNumber) string {
+	var out []string
+	for _, n := range list {
+		out = append(out, fmt.Sprint(n))
+	}
+	return strings.Join(out, ", ")
+}
+
+func (c Arrivals) Touches() Touch { return writes(Lanes).reading(All) }
 
 // CloseLane takes a lane or bus away.
 type CloseLane struct {
@@ -186,35 +278,6 @@ func (c AddSend) Edit() plan.Edit {
 }
 
 func (c AddSend) Touches() Touch { return writes(append(lanes(c.Lanes), Lanes)...).reading(All) }
-
-// SetSend sets a lane's send to a bus; an empty level takes it away.
-type SetSend struct {
-	Lane  string   `form:"lane"`
-	Bus   string   `form:"bus"`
-	Level string   `form:"level"`
-	Tap   plan.Tap `form:"tap,optional"`
-}
-
-// Check refuses a level that cannot be read.
-func (c SetSend) Check() error {
-	if c.removes() {
-		return nil
-	}
-	_, err := audio.ParseDecibels(c.Level)
-	return err
-}
-
-func (c SetSend) removes() bool { return strings.TrimSpace(c.Level) == "" }
-
-func (c SetSend) Edit() plan.Edit {
-	if c.removes() {
-		return plan.DropSends([]string{c.Lane}, c.Bus)
-	}
-	level, _ := audio.ParseDecibels(c.Level) // Check has read it
-	return plan.SendLanes([]string{c.Lane}, plan.Send{To: c.Bus, Level: level, Pre: c.Tap == plan.BeforeFader})
-}
-
-func (c SetSend) Touches() Touch { return writes(Lane(c.Lane)).reading(Lanes) }
 
 // SetAddress gives a part its MIDI address; empty: none.
 type SetAddress struct {

@@ -21,7 +21,7 @@ var placedCommands = []*Spec{
 	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout")),
 	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
 	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
-	of[Replace](Project, "swap", "Replace an instrument", blame("to")),
+	of[Replace](Project, "replace", "Replace an instrument", blame("to")),
 }
 
 // Place puts an instrument of the shelf into the project with its outputs.

@@ -23,12 +23,13 @@ import (
 //
 // The tag's options: "optional" lets the field be missing or empty; "min=N" bounds a number
 // from below, which is else 0. "says" is what messages call a number. A name that ends in
-// "-*" stands for all fields that begin so, in a map. A bool is a checkbox: there or not.
+// "-*" stands for all fields that begin so, in a map. A bool is a checkbox: there or not. An
+// embedded struct with the tag "*" has arguments that several commands share.
 
 // arg is one argument of a command.
 type arg struct {
 	name     string
-	index    int
+	index    []int
 	optional bool
 	min      int
 	says     string
@@ -39,6 +40,12 @@ func argsOf(t reflect.Type) (out []arg) {
 	for i := range t.NumField() {
 		f := t.Field(i)
 		if f.Anonymous { // what several commands have in common
+			if f.Tag.Get("form") == "*" {
+				for _, a := range argsOf(f.Type) {
+					a.index = append([]int{i}, a.index...)
+					out = append(out, a)
+				}
+			}
 			continue
 		}
 		tag, ok := f.Tag.Lookup("form")
@@ -46,7 +53,7 @@ func argsOf(t reflect.Type) (out []arg) {
 			panic(fmt.Sprintf("command %s: field %s has no form tag", t.Name(), f.Name))
 		}
 		name, options, _ := strings.Cut(tag, ",")
-		a := arg{name: name, index: i, says: f.Tag.Get("says"), kind: kindOf(f.Type)}
+		a := arg{name: name, index: []int{i}, says: f.Tag.Get("says"), kind: kindOf(f.Type)}
 		if a.says == "" {
 			a.says = "the " + strings.ReplaceAll(name, "-", " ")
 		}
@@ -74,6 +81,7 @@ var parsers = map[reflect.Type]parser{
 	reflect.TypeFor[[]rig.Run]():      reads("outputs, such as 16x2", rig.ParseRuns),
 	reflect.TypeFor[rig.Mode]():       reads("how feeds are made", rig.ParseMode),
 	reflect.TypeFor[plan.Tap]():       reads("before or after", plan.ParseTap),
+	reflect.TypeFor[rig.Bleed]():      reads("a bleed", rig.ParseBleed),
 }
 
 // parser reads one field.
@@ -113,7 +121,7 @@ func (s *Spec) read(form url.Values) (Value, error) {
 	}
 	v := reflect.New(s.typ).Elem()
 	for _, a := range s.args {
-		if err := a.read(v.Field(a.index), form); err != nil {
+		if err := a.read(v.FieldByIndex(a.index), form); err != nil {
 			return nil, &Fault{Field: a.name, Err: err}
 		}
 	}
@@ -144,7 +152,7 @@ func ReadPart[T any](form url.Values, suffix string) (T, error) {
 	v := reflect.ValueOf(&out).Elem()
 	for _, a := range argsOf(v.Type()) {
 		a.name += suffix
-		if err := a.read(v.Field(a.index), form); err != nil {
+		if err := a.read(v.FieldByIndex(a.index), form); err != nil {
 			return out, &Fault{Field: a.name, Err: err}
 		}
 	}

@@ -27,8 +27,10 @@ func do(t *testing.T, query string) (command.Value, error) {
 func TestFormsAreReadIntoTypedArguments(t *testing.T) {
 	for query, want := range map[string]command.Value{
 		"do=name&lane=l2&name=Kick+In": command.NameLane{Lane: "l2", Name: "Kick In"},
-		"do=gain&lane=l2&gain=−3.5+dB": command.SetGain{Lane: "l2", Gain: -3.5},
-		"do=move&lane=l2&number=+12+":  command.MoveLane{Lane: "l2", Number: 12},
+		"do=send&lane=l2&sendto=Hall&level=−3.5+dB": command.AddSend{Lanes: []string{"l2"}, To: "Hall", Level: -3.5,
+			Tap: ""},
+		"do=close%3Flane%3Dl2":        command.CloseLane{Lane: "l2"}, // a button's own argument
+		"do=move&lane=l2&number=+12+": command.MoveLane{Lane: "l2", Number: 12},
 		"do=point&lane=l2&output=i1:3L": command.PointLane{Lane: "l2",
 			Output: plan.OutputRef{Placed: "i1", Output: 3, Side: rig.Left}},
 		"do=point&lane=l2&output=":       command.PointLane{Lane: "l2"},
@@ -58,7 +60,7 @@ func TestFormsOfSeveralCommandsShareTheirFields(t *testing.T) {
 	if _, err := do(t, "do=park&placed=i1&feed=k36&to=3&at=k36%3D2"); err != nil {
 		t.Errorf("the field of the button beside it is refused: %v", err)
 	}
-	if _, err := do(t, "do=gain&lane=l2&gain=0&to=3"); err == nil || !strings.Contains(err.Error(), `"to"`) {
+	if _, err := do(t, "do=name&lane=l2&name=x&to=3"); err == nil || !strings.Contains(err.Error(), `"to"`) {
 		t.Errorf("a stray field is taken: %v", err)
 	}
 }
@@ -71,8 +73,8 @@ func TestReasonsSpeakOfWhatWasTyped(t *testing.T) {
 		"do=move&lane=l2&number=9999999":      {"number", "type a whole number"},
 		"do=move&lane=l2&number=-1":           {"number", "type a whole number"},
 		"do=move&lane=l2":                     {"number", "did not come along"},
-		"do=gain&lane=l2&gain=loud":           {"gain", "type decibels"},
-		"do=gain&lane=l2&lane=l3&gain=1":      {"lane", "came twice"},
+		"do=send&sendto=x&lane=l2&level=loud": {"level", "type decibels"},
+		"do=name&lane=l2&lane=l3&name=x":      {"lane", "came twice"},
 		"do=outputs&placed=i1&outputs=many":   {"outputs", "count x width"},
 		"do=decide&feed=nonsense&to=1":        {"feed", "names no feed"},
 		"do=decide&feed=i1:k36&to=everywhere": {"to", "everywhere"},
@@ -113,7 +115,7 @@ func TestPartsOfOtherFormsAreReadAlike(t *testing.T) {
 
 // Whatever is sent, reading answers with a command or with a fault of one field.
 func FuzzRead(f *testing.F) {
-	f.Add("do=gain&lane=l2&gain=-3", 0)
+	f.Add("do=send&lane=l2&sendto=x&level=-3", 0)
 	f.Add("do=cells&table=voices&row=v1&col=name&value=x", 1)
 	f.Add("do=step&step=kit/kick|-1", 2)
 	f.Add("do=accept-all&placed=i1&cut-i1=9&bus-=x", 0)

@@ -2,6 +2,8 @@ package command
 
 import (
 	"context"
+	"fmt"
+	"strings"
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
@@ -13,6 +15,7 @@ import (
 
 var runCommands = []*Spec{
 	of[Tick](Project, "tick", "Mark a step as done", blame("step")),
+	of[Untick](Project, "untick", "Mark a step as not done", blame("step")),
 	of[AllDone](Project, "all-done", "Mark all as done"),
 	of[NothingPatched](Project, "not-patched", "Begin the sheet again"),
 	of[MatchLane](Project, "match", "Match a lane of the session", blame("to")),
@@ -21,7 +24,7 @@ var runCommands = []*Spec{
 	of[PractiseNext](Project, "practise-next", "Do the next step on the stand-in", form("practise")),
 	of[PractiseAll](Project, "practise-all", "Do every step on the stand-in", form("practise")),
 	of[PractiseBreak](Project, "practise-break", "Break something on the stand-in", form("practise")),
-	of[PractiseAnew](Project, "practise-anew", "Start over on the stand-in", form("practise")),
+	of[PractiseAnew](Project, "practise-restart", "Start over on the stand-in", form("practise")),
 	of[PractiseLoad](Project, "practise-load", "Load an instrument on the stand-in"),
 	of[PractiseSetup](Project, "practise-setup", "Set outputs up on the stand-in", form("stand-in"), blame("outputs")),
 	of[PractiseSave](Project, "practise-save", "Save a set-up on the stand-in", form("stand-in")),
@@ -29,22 +32,37 @@ var runCommands = []*Spec{
 	of[PractiseReopen](Project, "practise-reopen", "Reopen the project on the stand-in", form("stand-in")),
 	of[PractiseAssign](Project, "practise-assign", "Assign a feed on the stand-in", form("assign"), blame("jack")),
 	of[PractiseSwitch](Project, "practise-switch", "Switch an output on on the stand-in", form("assign"), blame("jack")),
+	of[PractiseSwitchOff](Project, "practise-switch-off", "Switch an output off on the stand-in", form("assign"),
+		blame("jack")),
+	of[PractiseMute](Project, "practise-mute", "Mute a lane on the stand-in, or not"),
+	of[PractiseSolo](Project, "practise-solo", "Solo a lane on the stand-in, or not"),
+	of[PractiseChain](Project, "practise-chain", "Chain a block of lanes on the stand-in, or not"),
 	of[PractiseLane](Project, "practise-lane", "Make a lane on the stand-in"),
 	of[PractiseBus](Project, "practise-bus", "Make a bus on the stand-in"),
-	of[PractisePoint](Project, "practise-point", "Point a lane at an output on the stand-in", blame("source")),
-	of[PractiseRoute](Project, "practise-route", "Route a lane on the stand-in", blame("to")),
 	of[PractiseMainOff](Project, "practise-mainoff", "Take the main mix off a lane on the stand-in"),
 	of[PractiseClose](Project, "practise-close", "Remove a lane on the stand-in"),
 }
 
-// Tick says that a step was done.
+// Tick says that a step was done, or of it the parts at some places, from 0.
 type Tick struct {
-	Step string `form:"step"`
+	Step  string   `form:"step"`
+	Parts []string `form:"part"`
 }
 
 func (c Tick) Do(ctx context.Context, at Target, a Application) error {
-	return a.TickStep(ctx, at, c.Step)
+	return a.TickStep(ctx, at, c.Step, c.Parts)
 }
+
+// Untick says that a step that was marked as done was not.
+type Untick struct {
+	Step string `form:"step"`
+}
+
+func (c Untick) Do(ctx context.Context, at Target, a Application) error {
+	return a.UntickStep(ctx, at, c.Step)
+}
+
+func (c Untick) Touches() Touch { return writes(Patched).reading(All) }
 
 func (c Tick) Touches() Touch { return writes(Patched).reading(All) }
 
@@ -57,7 +75,7 @@ func (AllDone) Do(ctx context.Context, at Target, a Application) error {
 
 func (AllDone) Touches() Touch { return writes(Patched).reading(All) }
 
-// NothingPatched says that nothing stands in the host yet.
+// NothingPatched says that nothing is patched in the host yet.
 type NothingPatched struct{}
 
 func (NothingPatched) Edit() plan.Edit { return runsheet.NothingPatched() }
@@ -191,6 +209,30 @@ func (c PractiseSwitch) Edit() plan.Edit {
 	return runsheet.Practise("switch", host.Switch{Instrument: c.Placed, Jack: c.Jack})
 }
 
+// PractiseSwitchOff switches an output off.
+type PractiseSwitchOff PractiseSwitch
+
+func (c PractiseSwitchOff) Edit() plan.Edit {
+	return runsheet.Practise("switch off", host.Switch{Instrument: c.Placed, Jack: c.Jack, Off: true})
+}
+
+// PractiseMute mutes a lane that is not, and the other way round; PractiseSolo solos it.
+type (
+	PractiseMute PractiseMainOff
+	PractiseSolo PractiseMainOff
+)
+
+func (c PractiseMute) Edit() plan.Edit { return runsheet.PractiseMute(c.Lane) }
+func (c PractiseSolo) Edit() plan.Edit { return runsheet.PractiseSolo(c.Lane) }
+
+// PractiseChain chains a block into the main mix, or takes it out.
+type PractiseChain struct {
+	practising
+	Block int `form:"block"`
+}
+
+func (c PractiseChain) Edit() plan.Edit { return runsheet.PractiseChain(c.Block) }
+
 // PractiseLane makes a lane, PractiseBus a bus.
 type (
 	PractiseLane struct{ practising }
@@ -200,30 +242,43 @@ type (
 func (PractiseLane) Edit() plan.Edit { return runsheet.Practise("make", host.MakeLane{}) }
 func (PractiseBus) Edit() plan.Edit  { return runsheet.Practise("bus", host.MakeLane{Bus: true}) }
 
-// PractisePoint makes a lane take an output, or nothing.
-type PractisePoint struct {
-	practising
-	Lane   string         `form:"lane"`
-	Source plan.OutputRef `form:"source,optional"`
-}
-
-func (c PractisePoint) Edit() plan.Edit {
-	a := host.Point{Lane: c.Lane}
-	if c.Source != (plan.OutputRef{}) {
-		a.Sources = []plan.OutputRef{c.Source}
+// practise types texts into cells of the stand-in host's mixer: what a lane takes, and
+// where it is routed to.
+func (c Cells) practise() plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		label := ""
+		for i, lane := range c.Rows {
+			mixer := *p
+			mixer.Lanes = p.Practice.Clone().Lanes
+			typed := strings.TrimSpace(c.Values[i])
+			var edit plan.Edit
+			switch c.Columns[i] {
+			case "takes":
+				ref, err := p.OutputLabelled(typed)
+				if err != nil {
+					return "", &rig.CellError{Row: lane, Column: "takes", Err: err, Why: err}
+				}
+				a := host.Point{Lane: lane}
+				if ref != (plan.OutputRef{}) {
+					a.Sources = []plan.OutputRef{ref}
+				}
+				edit = runsheet.Practise("point", a)
+			case "to":
+				bus, _, err := mixer.Destination(typed)
+				if err != nil {
+					return "", &rig.CellError{Row: lane, Column: "to", Err: err, Why: err}
+				}
+				edit = runsheet.Practise("route", host.Route{Lane: lane, To: bus})
+			default:
+				return "", fmt.Errorf("the mixer of the stand-in host has no column %q to type into", c.Columns[i])
+			}
+			var err error
+			if label, err = edit(p); err != nil {
+				return "", err
+			}
+		}
+		return label, nil
 	}
-	return runsheet.Practise("point", a)
-}
-
-// PractiseRoute routes a lane to a bus, or to the main mix.
-type PractiseRoute struct {
-	practising
-	Lane string `form:"lane"`
-	To   string `form:"to"`
-}
-
-func (c PractiseRoute) Edit() plan.Edit {
-	return runsheet.Practise("route", host.Route{Lane: c.Lane, To: c.To})
 }
 
 // PractiseMainOff takes the main mix off a lane, PractiseClose takes a lane away.

@@ -2,7 +2,6 @@ package command
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"strings"
 
@@ -23,25 +22,14 @@ func table(key string) Entity { return Entity("table:" + key) }
 var instrumentCommands = []*Spec{
 	of[SetCells](Instrument, "cells", "Change cells of a table", blame("value")),
 	of[AddRow](Instrument, "add", "Add a row to a table"),
-	of[RemoveRows](Instrument, "take", "Remove rows from a table", blame("row")),
+	of[RemoveRows](Instrument, "remove", "Remove rows from a table", blame("row")),
 	of[SetFacts](Instrument, "facts", "Set what is known of the instrument", blame("outputs")),
-	of[RemoveLayout](Instrument, "forget-layout", "Remove a layout", form("layouts"), blame("layout")),
+	of[RemoveLayout](Instrument, "remove-layout", "Remove a layout", form("layouts"), blame("layout")),
 }
 
 // SetCells types values into cells of a table.
 type SetCells struct {
-	Table   string   `form:"table"`
-	Rows    []string `form:"row"`
-	Columns []string `form:"col"`
-	Values  []string `form:"value"`
-}
-
-// Check refuses cells that came incomplete.
-func (c SetCells) Check() error {
-	if len(c.Rows) != len(c.Columns) || len(c.Rows) != len(c.Values) {
-		return errors.New("the cells did not arrive whole; try again")
-	}
-	return nil
+	Cells `form:"*"`
 }
 
 // cells are the cells with their values.

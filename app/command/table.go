@@ -1,6 +1,9 @@
 package command
 
-import "slices"
+import (
+	"errors"
+	"slices"
+)
 
 // Table lists every command. A new one is a type with its arguments, its edit and what it
 // touches, and a row in the list of its file.
@@ -8,4 +11,20 @@ var Table []*Spec
 
 func init() {
 	Table = slices.Concat(laneCommands, feedCommands, placedCommands, runCommands, instrumentCommands, chartCommands)
+}
+
+// Cells are texts for cells of a table: rows by their IDs, columns by their keys.
+type Cells struct {
+	Table   string   `form:"table,optional"`
+	Rows    []string `form:"row"`
+	Columns []string `form:"col"`
+	Values  []string `form:"value"`
+}
+
+// Check refuses cells that came incomplete.
+func (c Cells) Check() error {
+	if len(c.Rows) != len(c.Columns) || len(c.Rows) != len(c.Values) {
+		return errors.New("the cells did not arrive whole; try again")
+	}
+	return nil
 }

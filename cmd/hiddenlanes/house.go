@@ -21,7 +21,7 @@ func driftCommand() *cobra.Command {
 	var f projectFlags
 	c := &cobra.Command{
 		Use:   "drift --data DIR",
-		Short: "Tell where projects differ from the house chart and from each other",
+		Short: "List where projects differ from the house chart and from each other",
 		Args:  cobra.NoArgs,
 		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			l, err := a.Library(cmd.Context())
@@ -55,7 +55,7 @@ func learnCommand() *cobra.Command {
 	last := 20
 	c := &cobra.Command{
 		Use:   "learn --data DIR [FILE...]",
-		Short: "Tell the house chart that projects and session files follow already",
+		Short: "Propose a house chart from what projects and session files do already",
 		Args:  cobra.ArbitraryArgs,
 		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *app.Project, args []string) error {
 			if last < 0 {
@@ -92,21 +92,22 @@ func learnCommand() *cobra.Command {
 			return t.Flush()
 		}),
 	}
-	c.Flags().IntVar(&last, "last", last, "learn from so many of the projects changed last; 0: all")
+	c.Flags().IntVar(&last, "last", last, "how many of the projects changed last to learn from; 0: all")
 	return f.printing(c)
 }
 
-func swapCommand() *cobra.Command {
+func replaceCommand() *cobra.Command {
 	var f projectFlags
 	var from, to string
 	var apply, song bool
 	c := &cobra.Command{
-		Use:   "swap --data DIR --project NAME --from INSTRUMENT --to INSTRUMENT [--apply] [--song]",
-		Short: "Let one instrument of a project take the place of another",
-		Args:  cobra.NoArgs,
+		Use:     "replace --data DIR --project NAME --from INSTRUMENT --to INSTRUMENT [--apply] [--song]",
+		Aliases: []string{"swap"}, // what it was called before
+		Short:   "Replace one instrument of a project with another",
+		Args:    cobra.NoArgs,
 		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			if from == "" || to == "" {
-				return usageError{errors.New("swap needs --from, an instrument of the project, and --to, one of the shelf")}
+				return usageError{errors.New("replace needs --from, an instrument of the project, and --to, one of the shelf")}
 			}
 			old, err := app.PlacedNamed(p.Plan, from)
 			if err != nil {
@@ -119,13 +120,13 @@ func swapCommand() *cobra.Command {
 			if in.ID == 0 {
 				return errors.New("gm and house are key maps, not instruments; name one of the shelf")
 			}
-			s, err := a.Swap(cmd.Context(), p.Plan, old.ID, in.ID, nil)
+			s, err := a.Replacement(cmd.Context(), p.Plan, old.ID, in.ID, nil)
 			if err != nil {
 				return err
 			}
-			r := app.ReportSwap(p.Plan.Name, s)
+			r := app.ReportReplacement(p.Plan.Name, s)
 			if apply {
-				if _, err := a.AcceptSwap(cmd.Context(), p.ID, p.Revision, old.ID, in.ID, nil,
+				if _, err := a.AcceptReplacement(cmd.Context(), p.ID, p.Revision, old.ID, in.ID, nil,
 					app.SongFate{Follow: song}); err != nil {
 					return err
 				}
@@ -147,9 +148,9 @@ func swapCommand() *cobra.Command {
 			return t.Flush()
 		}),
 	}
-	c.Flags().StringVar(&from, "from", "", "the instrument of the project that goes")
-	c.Flags().StringVar(&to, "to", "", "the instrument of the shelf that comes")
-	c.Flags().BoolVar(&apply, "apply", false, "carry it out; without it nothing is changed")
+	c.Flags().StringVar(&from, "from", "", "the instrument of the project to replace")
+	c.Flags().StringVar(&to, "to", "", "the instrument on the shelf to replace it with")
+	c.Flags().BoolVar(&apply, "apply", false, "make the change; without it, the change is only shown")
 	c.Flags().BoolVar(&song, "song", false, "rewrite the project's song for the new instrument's keys")
 	return f.printing(c)
 }
@@ -216,11 +217,12 @@ func rekeyCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&from, "from", "", "the instrument the song was written for")
-	c.Flags().StringVar(&to, "to", "", "the instrument that is to play it")
+	c.Flags().StringVar(&to, "to", "", "the instrument that will play it")
 	c.Flags().StringVar(&out, "out", "", "the file to write")
-	c.Flags().StringArrayVar(&moves, "move", nil, "a key and what plays it, such as 54=39; may be given several times")
+	c.Flags().StringArrayVar(&moves, "move", nil, "a key and the key that replaces it, such as 54=39; repeat for more")
 	c.Flags().StringArrayVar(&drops, "drop", nil, "keys whose notes are left out, such as 56 or 60-64")
-	c.Flags().BoolVar(&dropRest, "drop-rest", false, "leave out every note whose key has no partner; without it they stay")
+	c.Flags().BoolVar(&dropRest, "drop-rest", false,
+		"leave out every note whose key has no counterpart; without it, they stay as they are")
 	c.Flags().StringVar(&f.data, "data", "", "the folder whose shelf holds the instruments")
 	c.Flags().BoolVar(&f.json, "json", true, "print JSON; --json=false prints text to read")
 	return c

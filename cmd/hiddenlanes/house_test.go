@@ -86,9 +86,9 @@ func TestLearnForScripts(t *testing.T) {
 	}
 }
 
-func TestSwapForScripts(t *testing.T) {
+func TestReplacementForScripts(t *testing.T) {
 	data := sampleData(t)
-	args := []string{"swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "brinework kit", "--to",
+	args := []string{"replace", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "brinework kit", "--to",
 		"Flint Twelve"}
 	type report struct {
 		Distance int
@@ -125,7 +125,7 @@ func TestSwapForScripts(t *testing.T) {
 	if code, _, errs := call(args...); code != 1 || !strings.Contains(errs, "it has: Flint Twelve") {
 		t.Errorf("got %d %s; want code 1, errs with \"it has: Flint Twelve\"", code, errs)
 	}
-	if code, _, errs := call("swap", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "Flint Twelve", "--to",
+	if code, _, errs := call("replace", "--data", data, "--project", "Cue 03 Fog Bell", "--from", "Flint Twelve", "--to",
 		"gm"); code != 1 || !strings.Contains(errs, "key map") {
 		t.Errorf("got %d %s; want code 1, errs with \"key map\"", code, errs)
 	}

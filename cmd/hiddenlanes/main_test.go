@@ -239,7 +239,7 @@ func TestReadEveryFormat(t *testing.T) {
 	outside := write(t, "secret.sfz", []byte("<region> sample=a.wav key=36"))
 	code, _, errs := call("read",
 		write(t, "in.sfz", []byte(`#include "`+outside+`"`+"\n#include \"../../x.sfz\"\n<region> key=36")))
-	if code != 1 || !strings.Contains(errs, "outside the folder") {
+	if code != 1 || !strings.Contains(errs, "outside the imported folder") {
 		t.Errorf("got %d %s; want code 1, errs with \"outside the folder\"", code, errs)
 	}
 }
@@ -397,7 +397,7 @@ func TestRunSheetForScripts(t *testing.T) {
 		t.Errorf("got %d %s %s; want code 0, out with \"[ ] 1. Load Brinework Kit\"", code, errs, out)
 	}
 	steps := map[string]int{}
-	for _, profile := range []string{"", "Numbered slots and sends", "every port cabled"} {
+	for _, profile := range []string{"", "Lanes fed by sends", "ports connected one by one"} {
 		code, out, errs := call("runsheet", "--data", data, "--project", "Cue 03 Fog Bell", "--profile", profile)
 		v := decode[sheet](t, out)
 		if code != 0 || len(v.Steps) < 6 || v.Steps[0].Number != 1 || v.Steps[0].Verify == "" ||
@@ -407,7 +407,7 @@ func TestRunSheetForScripts(t *testing.T) {
 		}
 		steps[profile] = len(v.Steps)
 	}
-	if steps[""] >= steps["Numbered slots and sends"] {
+	if steps[""] >= steps["Lanes fed by sends"] {
 		t.Errorf("saving, reloading and taking the main mix off are steps of their own: %v", steps)
 	}
 }
@@ -457,6 +457,65 @@ func TestProjectsGoOutAndComeIn(t *testing.T) {
 	} {
 		if code, out, errs := call(args...); code == 0 || out != "" || !strings.Contains(errs, says) {
 			t.Errorf("%v: exit %d, %q", args, code, errs)
+		}
+	}
+}
+
+// The overheads of Fog Bell are routed to the bus and to the main mix: two equal paths add
+// 20·log10(2) = 6.02 dB. Nothing is patched there yet.
+func TestPathsAreTraced(t *testing.T) {
+	data := sampleData(t)
+	type traced struct {
+		Feeds []struct {
+			Instrument, Feed, State, Output, Silent string
+			Ports, HostPorts                        []int
+			ArrivesDb                               *float64
+			Paths                                   []struct {
+				Lane, Polarity       int
+				Stops                []struct{ Kind, ID, Text string }
+				LevelDb, Left, Right *float64
+				Reaches              bool
+			}
+		}
+	}
+	code, out, errs := call("trace", "--data", data, "--project", "Cue 03 Fog Bell", "--feed", "overhead")
+	v := decode[traced](t, out)
+	if code != 0 || len(v.Feeds) != 1 {
+		t.Fatalf("%d %s: %d feeds; want one", code, errs, len(v.Feeds))
+	}
+	f := v.Feeds[0]
+	if f.Instrument != "Brinework Kit" || f.State != "assigned" || f.Output != "10" ||
+		!slices.Equal(f.Ports, []int{19, 20}) ||
+		!slices.Equal(f.HostPorts, []int{19, 20}) || f.Silent != "" || f.ArrivesDb == nil || *f.ArrivesDb != 6.02 {
+		t.Errorf("the overheads: %+v", f)
+	}
+	if len(f.Paths) != 2 || !f.Paths[0].Reaches || *f.Paths[0].LevelDb != 0 || f.Paths[0].Polarity != 1 ||
+		f.Paths[0].Lane != 14 {
+		t.Fatalf("their paths: %+v", f.Paths)
+	}
+	var stops []string
+	for _, s := range f.Paths[0].Stops {
+		stops = append(stops, s.Kind+" "+s.Text)
+	}
+	if got, want := strings.Join(stops, " > "),
+		"output output 10 > lane lane 14 Overheads > bus bus Drums on lane 17 > main main mix"; got != want {
+		t.Errorf("they pass %s; want %s", got, want)
+	}
+	code, out, _ = call("trace", "--data", data, "--project", "Cue 03 Fog Bell", "--layer", "patched")
+	v = decode[traced](t, out)
+	if code != 0 || len(v.Feeds) != 19 {
+		t.Fatalf("%d: %d feeds patched; want 19", code, len(v.Feeds))
+	}
+	for _, f := range v.Feeds {
+		if f.Silent != "not-loaded" || f.ArrivesDb != nil || len(f.Paths) != 1 || f.Paths[0].LevelDb != nil {
+			t.Errorf("where nothing is loaded: %+v", f)
+		}
+	}
+	for _, bad := range [][]string{{"--layer", "heard"}, {"--feed", "Gong"}} {
+		if code, _, errs := call(append([]string{"trace", "--data", data, "--project", "Cue 03 Fog Bell"},
+			bad...)...); code != 1 ||
+			!strings.Contains(errs, bad[1]) {
+			t.Errorf("%v: %d %s; want 1, and what is wrong", bad, code, errs)
 		}
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/runsheet"
 )
@@ -80,7 +81,7 @@ func checkCommand() *cobra.Command {
 	var f projectFlags
 	c := &cobra.Command{
 		Use:   "check --data DIR [--project NAME]",
-		Short: "Tell what is wrong in one project or all",
+		Short: "List the problems of one project, or of all",
 		Args:  cobra.NoArgs,
 		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) (err error) {
 			projects := []*app.Project{p}
@@ -129,7 +130,7 @@ func runsheetCommand() *cobra.Command {
 	var profile string
 	c := &cobra.Command{
 		Use:   "runsheet --data DIR --project NAME [--profile NAME]",
-		Short: "Tell the steps from what stands in the host to what is planned",
+		Short: "List the steps from what is patched in the host to what is planned",
 		Args:  cobra.NoArgs,
 		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			if profile != "" {
@@ -149,13 +150,65 @@ func runsheetCommand() *cobra.Command {
 				}
 			}
 			steps := app.ReportRunSheet(sheet)
+			note := ""
+			if !runsheet.HasPlan(p.Plan) {
+				note = "there is no plan yet; make it first, by a proposal for outputs and lanes"
+			}
 			if f.json {
-				return printJSON(cmd.OutOrStdout(), map[string]any{"steps": steps})
+				out := map[string]any{"steps": steps}
+				if note != "" {
+					out["note"] = note
+				}
+				return printJSON(cmd.OutOrStdout(), out)
+			}
+			if note != "" {
+				_, err := fmt.Fprintf(cmd.OutOrStdout(), "%s: %s\n", p.Plan.Name, note)
+				return err
 			}
 			return printSteps(cmd.OutOrStdout(), steps)
 		}),
 	}
-	c.Flags().StringVar(&profile, "profile", "", "the kind of host; the project's own where it is not given")
+	c.Flags().StringVar(&profile, "profile", "", "the kind of host; without it, the project's own")
+	return f.printing(c)
+}
+
+func traceCommand() *cobra.Command {
+	var f projectFlags
+	var layer, feed string
+	c := &cobra.Command{
+		Use:   "trace --data DIR --project NAME [--layer planned|patched] [--feed NAME]",
+		Short: "List the paths of every feed to the main mix, with their levels",
+		Args:  cobra.NoArgs,
+		RunE: f.run(true, func(cmd *cobra.Command, _ *app.App, p *app.Project, _ []string) error {
+			feeds, err := app.ReportTrace(p.Plan, layer, feed)
+			if err != nil {
+				return err
+			}
+			if f.json {
+				return printJSON(cmd.OutOrStdout(), map[string]any{"feeds": feeds})
+			}
+			t := tabwriter.NewWriter(cmd.OutOrStdout(), 0, 0, 2, ' ', 0)
+			for _, x := range feeds {
+				arrives := "silent: " + x.Silent
+				if x.Arrives != nil {
+					arrives = audio.Decibels(*x.Arrives).String()
+				}
+				for i, path := range x.Paths {
+					var stops []string
+					for _, s := range path.Stops {
+						stops = append(stops, s.Text)
+					}
+					if i > 0 {
+						x.Feed, arrives = "", ""
+					}
+					fmt.Fprintf(t, "%s\t%s\t%s\n", x.Feed, arrives, strings.Join(stops, " → "))
+				}
+			}
+			return t.Flush()
+		}),
+	}
+	c.Flags().StringVar(&layer, "layer", app.LayerPlanned, "what to follow: planned, or patched in the host")
+	c.Flags().StringVar(&feed, "feed", "", "one feed, by its name; without it, all")
 	return f.printing(c)
 }
 
@@ -180,7 +233,7 @@ func importCommand() *cobra.Command {
 	f := projectFlags{create: true}
 	c := &cobra.Command{
 		Use:   "import --data DIR [--project NAME] FILE",
-		Short: "Bring a project bundle, a library file, or a DAWproject session for a project",
+		Short: "Import a project bundle, a library file, or a DAWproject session for a project",
 		Args:  cobra.ExactArgs(1),
 		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *app.Project, args []string) error {
 			did, err := a.ImportFile(cmd.Context(), args[0], f.project)

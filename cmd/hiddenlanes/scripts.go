@@ -30,7 +30,7 @@ func readCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "read FILE",
-		Short: "Tell what a SoundFont 2, SFZ, MIDI name document, CSV or Standard MIDI File holds",
+		Short: "List what a SoundFont 2, SFZ, MIDI name document, CSV or Standard MIDI File contains",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			content, err := readFile(args[0])
@@ -87,23 +87,24 @@ func proposeCommand() *cobra.Command {
 	fl.IntVar(&f.ports, "ports", 0, "how many ports it has; without --outputs the best mix is made from them")
 	fl.IntVar(&f.offset, "offset", 0, "host port = instrument port + offset")
 	fl.StringVar(&f.song, "song", "", "a Standard MIDI File that says what is used")
-	fl.IntVar(&f.firstLane, "first-lane", 1, "the wished first lane")
+	fl.IntVar(&f.firstLane, "first-lane", 1, "the first lane to use")
 	fl.StringVar(&f.taken, "taken", "", "lanes that are taken: 1-4,9")
 	fl.IntVar(&f.laneLimit, "lane-limit", 0, "the host's last lane; 0 for none")
-	fl.IntVar(&f.block, "block", 0, "lanes come in blocks of so many; 0 for one row")
-	fl.StringVar(&f.bus, "bus", "", "the bus's name; the house chart's where it is not given")
+	fl.IntVar(&f.block, "block", 0, "how many lanes a block has; 0: lanes are not in blocks")
+	fl.StringVar(&f.bus, "bus", "", "the bus's name; without it, the house chart's")
 	fl.StringArrayVar(&f.together, "together", nil, `feeds that share one output: "Ride,Overheads"`)
 	fl.StringArrayVar(&f.apart, "apart", nil, `feeds that never share: "Rack 1,Rack 2"`)
 	fl.StringArrayVar(&f.pins, "pin", nil, `a feed and its output: "Kick In=1", "Shaker=6L"`)
 	fl.StringArrayVar(&f.park, "park", nil, "feeds to park")
 	fl.StringArrayVar(&f.off, "off", nil, "feeds to switch off")
 	fl.StringArrayVar(&f.fold, "fold", nil, "stereo feeds that may be folded to mono")
-	fl.StringArrayVar(&f.wishes, "wish", nil, `a feed and how much it wants an output of its own, 0 to 3: "Hat=3"`)
+	fl.StringArrayVar(&f.wishes, "wish", nil,
+		`a feed and its own-output setting, from 0 (may share) to 3 (always): "Hat=3"`)
 	fl.BoolVar(&f.pairs, "pairs", false, "let two mono feeds share a stereo output, panned hard")
 	fl.StringVar(&f.axis, "axis", string(rig.ByInstrument), "what may share first: microphone or instrument")
 	fl.StringVar(&f.voices, "voices", "", "voices as feeds: own, mic or each")
 	fl.StringVar(&f.parts, "parts", "", "parts as feeds: own, mic or each")
-	fl.BoolVar(&f.ladder, "ladder", false, "tell the cost and what shares for every number of outputs")
+	fl.BoolVar(&f.ladder, "ladder", false, "list the cost, and what shares, for every number of outputs")
 	fl.BoolVar(&f.json, "json", false, "print JSON")
 	return c
 }

@@ -40,7 +40,7 @@ func demoCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "the address to listen on")
-	c.Flags().StringVar(&dir, "data", "", "the folder to keep it in; a throw-away one if none is given")
+	c.Flags().StringVar(&dir, "data", "", "the folder to keep it in; without it, a temporary one")
 	return c
 }
 

@@ -96,7 +96,7 @@ func ParseWidth(s string) (Width, error) {
 	case "5.1", "6":
 		return Surround, nil
 	}
-	return 0, fmt.Errorf("width %q is none of mono, stereo, 5.1", s)
+	return 0, fmt.Errorf("%q is not a width; type mono, stereo or 5.1", s)
 }
 
 // MarshalText writes the width as a word, so files and forms read as people do.

@@ -35,7 +35,7 @@ func made(rng *rand.Rand, name string) rig.Instrument {
 // Whatever takes the place of whatever: no lane is lost or renamed while there are
 // outputs for every pair, each pair arrives on the lane of its partner, nothing is left
 // undecided unless it is said, and the run sheet from what stood ends in the plan.
-func TestASwapKeepsWhatItSaysItKeeps(t *testing.T) {
+func TestAReplacementKeepsWhatItSaysItKeeps(t *testing.T) {
 	for seed := range uint64(80) {
 		rng := rand.New(rand.NewPCG(seed, 3))
 		p := testkit.Mapped(t, plan.Host{}, "20x2", made(rng, "Old"), made(rng, "Other"))

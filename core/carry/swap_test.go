@@ -15,7 +15,7 @@ import (
 	"hiddenlanes/internal/testkit"
 )
 
-func swap(t *testing.T, p *plan.Project, in rig.Instrument, hand map[string]string) *carry.Swap {
+func replace(t *testing.T, p *plan.Project, in rig.Instrument, hand map[string]string) *carry.Replacement {
 	t.Helper()
 	s, err := carry.Match(p, p.Placed[0].ID, in, 7, hand)
 	if err != nil {
@@ -48,7 +48,7 @@ func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
 		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	before, buses := *testkit.Lane(p, "BD"), len(p.Buses())
 	lanes := len(p.Lanes)
-	swap(t, p, sample.FlintTwelve(), nil)
+	replace(t, p, sample.FlintTwelve(), nil)
 	after := testkit.Lane(p, "BD")
 	if after == nil || after.ID != before.ID || after.Number != before.Number || after.Colour != "#123456" ||
 		after.To != before.To || !slices.Equal(onLane(p, "BD"), []string{"Kick"}) {
@@ -90,10 +90,10 @@ func TestBackAndForthEveryLaneFindsItsFeedAgain(t *testing.T) {
 	for _, l := range p.Lanes {
 		want[l.Name] = onLane(p, l.Name)
 	}
-	swap(t, p, pads(), nil)
+	replace(t, p, pads(), nil)
 	back := sample.BrineworkKit()
 	back.Delivered = []rig.Run{{Count: 19, Width: audio.Stereo}}
-	swap(t, p, back, nil)
+	replace(t, p, back, nil)
 	for name, feeds := range want {
 		if got := onLane(p, name); !slices.Equal(got, feeds) {
 			t.Errorf("%s carries %v, before it was %v", name, got, feeds)
@@ -103,7 +103,7 @@ func TestBackAndForthEveryLaneFindsItsFeedAgain(t *testing.T) {
 
 func TestByHandWhereTheUserKnowsBetter(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit())
-	s := swap(t, p, pads(), map[string]string{"kin": "pad3", "kout": "pad1", "hat": ""})
+	s := replace(t, p, pads(), map[string]string{"kin": "pad3", "kout": "pad1", "hat": ""})
 	if got := onLane(p, "Kick Out"); !slices.Equal(got, []string{"Kick"}) {
 		t.Errorf("got %v; want %v", got, []string{"Kick"})
 	}
@@ -132,7 +132,7 @@ func TestPartsKeepTheirAddresses(t *testing.T) {
 	other := sample.ReedCabinet()
 	other.Name, other.Parts[0].Name, other.Parts[0].Role = "Driftwood Reeds", "Alto Saxophone", "woodwind/saxophone/alto"
 	slices.Reverse(other.Parts)
-	swap(t, p, other, nil)
+	replace(t, p, other, nil)
 	at := map[role.Role]midi.Address{}
 	used := map[midi.Address]bool{}
 	for _, part := range p.Placed[0].Instrument.Parts {

@@ -89,7 +89,7 @@ func MarkIntended(key, reason string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		f, ok := ByKey(p, key)
 		if !ok {
-			return "", fmt.Errorf("that is mended already")
+			return "", fmt.Errorf("that problem is fixed already")
 		}
 		forget(p, f)
 		return plan.MarkIntended(key, reason, f.Cause())(p)
@@ -102,7 +102,7 @@ func UnmarkIntended(key string) plan.Edit {
 		_, accepted := Both(trace.New(p))
 		for _, f := range accepted {
 			if f.Key() == key && forget(p, f) {
-				return "bring a finding back", nil
+				return "count a problem again", nil
 			}
 		}
 		return plan.UnmarkIntended(key)(p)

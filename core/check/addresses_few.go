@@ -8,10 +8,10 @@ import (
 )
 
 var addressesFew = &Rule{
-	Code: "addresses-few", Title: "A part plays on a MIDI port that the host does not have", Severity: Silent,
+	Code: "addresses-few", Title: "A part has a MIDI port that the host does not have", Severity: Silent,
 	Step: AtParts,
-	Doc: "There are more parts than the host has MIDI addresses, or a part plays on a port past its last one; no note " +
-		"reaches it. Give it a free address, or use fewer parts.",
+	Doc: "There are more parts than the host has MIDI addresses, or the port of a part is past the last one; no note " +
+		"reaches it. Set a free address, or use fewer parts.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		ports := g.Project.Host.Behaviour().MIDIPorts
 		for i := range g.Project.Placed {
@@ -23,8 +23,8 @@ var addressesFew = &Rule{
 				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
 					values: []any{part.Address, ports},
 					say: func() Words {
-						return Words{Title: part.Name + " cannot be reached",
-							Reason: fmt.Sprintf("It plays on %s, and the host has %d MIDI ports.", part.Address, ports)}
+						return Words{Title: part.Name + " gets no notes",
+							Reason: fmt.Sprintf("Its MIDI address is %s, and the host has %d MIDI ports.", part.Address, ports)}
 					}}
 				if free, ok := g.Project.FreeAddress(); ok {
 					fd.offer(fmt.Sprintf("Give it %s", free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))

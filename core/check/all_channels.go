@@ -5,11 +5,13 @@ import (
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/words"
 )
 
 var allChannels = &Rule{
-	Code: "all-channels", Title: "A track plays all MIDI channels", Severity: Wrong, Step: AtParts,
+	Code: "all-channels", Title: "A track sends on all MIDI channels", Severity: Wrong, Step: AtParts,
 	Doc: "The track is set to all channels, so one key plays every part of the instrument at once. Set it to its " +
 		"part's channel.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -23,24 +25,41 @@ var allChannels = &Rule{
 			if known < 2 {
 				return
 			}
+			var open []rig.Part
 			for _, part := range pl.Instrument.Parts {
-				ref := plan.TrackRef(pl.ID, part.ID)
-				if !part.Address.Known() || host.Plays(g.Project.Host.Behaviour(), g.Project.Patched, ref).Known() {
-					continue
+				if part.Address.Known() && !host.Plays(g.Project.Host.Behaviour(), g.Project.Patched,
+					plan.TrackRef(pl.ID, part.ID)).Known() {
+					open = append(open, part)
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
-					values: []any{part.Address},
-					say: func() Words {
-						return Words{Title: "The track of " + part.Name + " plays all channels",
-							Reason: fmt.Sprintf("Its part plays on %s; one key sounds in every part.", part.Address),
-							Fix:    fmt.Sprintf("It plays %s now", part.Address)}
-					},
-					fix: plan.SetPatched("the track of "+part.Name+
-						" plays its channel", func(p *plan.Project, s *plan.Patched) error {
-						s.Tracks[ref] = part.Address.Norm()
-						return nil
-					})})
 			}
+			if len(open) == 0 {
+				return
+			}
+			fd := Finding{}
+			var names []string
+			for _, part := range open {
+				fd.Subjects = append(fd.Subjects, plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID}))
+				fd.values = append(fd.values, part.Address)
+				names = append(names, part.Name)
+			}
+			fd.say = func() Words {
+				if len(open) == 1 {
+					return Words{Title: "The track of " + open[0].Name + " sends on all channels",
+						Reason: fmt.Sprintf("Its part has the MIDI address %s; one key plays all %d parts.", open[0].Address, known),
+						Fix:    fmt.Sprintf("Mark as set to %s", open[0].Address)}
+				}
+				return Words{Title: fmt.Sprintf("%d tracks of %s send on all channels", len(open), pl.Instrument.Name),
+					Reason: fmt.Sprintf("Those of %s: one key plays all %d parts.", namesInWords(names), known),
+					Fix:    "Mark all as set to their channels"}
+			}
+			fd.fix = plan.SetPatched(fmt.Sprintf("%s of %s play their channels", words.Count(len(open), "track", "tracks"),
+				pl.Instrument.Name), func(p *plan.Project, s *plan.Patched) error {
+				for _, part := range open {
+					s.Tracks[plan.TrackRef(pl.ID, part.ID)] = part.Address.Norm()
+				}
+				return nil
+			})
+			out = append(out, fd)
 		})
 		return out
 	},

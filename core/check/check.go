@@ -46,9 +46,10 @@ type Finding struct {
 	Subjects []plan.Entity // what it is about, the first thing first
 	// Silences is how many feeds are not heard because of it, where that is known.
 	Silences int
-	Accepted string // why the user lets it stand
-	Before   string // why the user let it stand for another cause than it has now
-	values   []any  // of its cause, in the order in which they are told
+	Accepted string        // why the user lets it stand
+	Before   string        // why the user let it stand for another cause than it has now
+	places   []plan.Entity // others that it is shown at
+	values   []any         // of its cause, in the order in which they are told
 	say      func() Words
 	fixes    string // what the button does, where it is made with the fix
 	further  []func() string
@@ -138,6 +139,11 @@ func (f Finding) first(kind string) string {
 	return ""
 }
 
+// About tells whether it is about a thing, or shown at it.
+func (f Finding) About(e plan.Entity) bool {
+	return slices.Contains(f.Subjects, e) || slices.Contains(f.places, e)
+}
+
 // Edit is what mends the finding, or nil.
 func (f Finding) Edit() plan.Edit { return f.fix }
 
@@ -168,13 +174,15 @@ const (
 // Rules lists every rule, those that silence first.
 var Rules = []*Rule{
 	// What is planned.
-	feedNoOutput, outputGone, outputNoLane, outOfRange, portsPastEnd, addressesFew, notesNoPart,
-	collision, doublePath, widthFold, laneNarrow, parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus,
+	feedNoOutput, playedOff, outputGone, outputNoLane, sideNotTaken, outOfRange, portsPastEnd, addressesFew, notesNoPart,
+	collision, outputTwice, doublePath, lanePastBus, busPastParent, busNarrow, partNoAddress, widthFold, laneNarrow,
+	parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus,
 	portsOverlap, pairStraddles,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
-	deadLane, unfedBus, sharedSlot, monoOnStereo, effectsLost, partNoNotes, nameTwice, nameStale, setupOverridden,
+	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, partNoNotes, nameTwice, nameStale,
+	nameNotCarried, setupOverridden,
 	// What stands in the host.
-	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere,
+	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,
 	notSaved, leftover, patchedDouble, numbersOffset, allChannels,
 }
 
@@ -226,12 +234,12 @@ func Fix(key string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		f, ok := ByKey(p, key)
 		if !ok {
-			return "", fmt.Errorf("that is mended already")
+			return "", fmt.Errorf("that problem is fixed already")
 		}
 		if f.fix == nil {
-			return "", fmt.Errorf("only you can know how to mend that; the reason says what is in the way")
+			return "", fmt.Errorf("no fix is offered for that; the reason says what is wrong")
 		}
 		label, err := f.fix(p)
-		return "mend: " + label, err
+		return "fix: " + label, err
 	}
 }

@@ -25,7 +25,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		title string // a part of it
 		wrong func(t *testing.T, p *plan.Project)
 	}{
-		"not assigned": {"feed-no-output", "Shaker goes nowhere", func(t *testing.T, p *plan.Project) {
+		"not assigned": {"feed-no-output", "Shaker has no output", func(t *testing.T, p *plan.Project) {
 			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 		}},
 		"no such output": {"output-gone", "Clap is silent", func(t *testing.T, p *plan.Project) {
@@ -33,9 +33,9 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		}},
 		"no lane": {"output-no-lane", "Ride is silent",
 			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID)) }},
-		"dead lane": {"lane-no-output", "Spare is dead",
+		"dead lane": {"lane-no-output", "Spare has no output",
 			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare")) }},
-		"lane of an output that is gone": {"lane-no-output", "is dead", func(t *testing.T, p *plan.Project) {
+		"lane of an output that is gone": {"lane-no-output", "has no output", func(t *testing.T, p *plan.Project) {
 			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare"))
 			testkit.Lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
 		}},
@@ -43,11 +43,11 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			testkit.Edit(t, p, plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 3}, testkit.Lane(p, "Hat").Number))
 			testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Snare").ID))
 		}},
-		"one number twice": {"lane-collision", "there twice",
+		"one number twice": {"lane-collision", "have the number",
 			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Hat").Number = testkit.Lane(p, "Snare").Number }},
 		"beyond the limit": {"lane-out-of-range", "does not exist",
 			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 65 }},
-		"on a taken lane": {"lane-out-of-range", "lands on something else",
+		"on a taken lane": {"lane-out-of-range", "is taken by something else",
 			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Rooms").Number = 41 }},
 		"double path": {"double-path", "Overheads arrives twice", func(t *testing.T, p *plan.Project) {
 			l := testkit.Lane(p, "Overheads")
@@ -62,13 +62,13 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 				}
 			}
 		}},
-		"a family's effect past its bus": {"return-past-bus", "Plate goes past the Drums bus",
+		"a family's effect past its bus": {"return-past-bus", "Plate is not routed to the Drums bus",
 			func(t *testing.T, p *plan.Project) {
 				testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
 				testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID},
 					plan.Send{To: testkit.Lane(p, "Plate").ID, Level: -12}))
 			}},
-		"unfed bus": {"bus-unfed", "Nothing goes to the Spare bus",
+		"unfed bus": {"bus-unfed", "Nothing is routed to the Spare bus",
 			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
 		"stereo on mono": {"width-fold", "Room Far loses its width", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Outputs[19] = rig.Output{Number: 20, Width: audio.Mono, First: 39}
@@ -170,5 +170,27 @@ func BenchmarkCheck(b *testing.B) {
 				check.Project(p)
 			}
 		})
+	}
+}
+
+// Lanes past the limit of 128, 8,000 of them: each is a problem with a free lane to look for.
+func BenchmarkCheck8000LanesOf128(b *testing.B) {
+	p := testkit.Wide(b, 20, 400)
+	p.Host.LaneLimit = 128
+	b.ResetTimer()
+	for b.Loop() {
+		if n := len(check.Project(p)); n < 7000 {
+			b.Fatalf("%d problems", n)
+		}
+	}
+}
+
+func BenchmarkCheck8000Lanes(b *testing.B) {
+	p := testkit.Wide(b, 20, 400)
+	testkit.Edit(b, p,
+		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+	b.ResetTimer()
+	for b.Loop() {
+		check.Project(p)
 	}
 }

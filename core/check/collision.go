@@ -23,8 +23,8 @@ var collision = &Rule{
 				fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(first.ID)},
 					values: []any{first.Name, l.Name, l.Number},
 					say: func() Words {
-						return Words{Title: fmt.Sprintf("Lane %d is there twice", l.Number),
-							Reason: fmt.Sprintf("%s and %s both stand on lane %d.", first.Name, l.Name, l.Number)}
+						return Words{Title: fmt.Sprintf("Two lanes have the number %d", l.Number),
+							Reason: fmt.Sprintf("%s and %s both have the lane number %d.", first.Name, l.Name, l.Number)}
 					}}
 				moveAway(g, &fd, l)
 				out = append(out, fd)
@@ -47,10 +47,9 @@ var collision = &Rule{
 				return Words{Title: fmt.Sprintf("Lane %d %s takes %d outputs", l.Number, l.Name, len(l.Sources)),
 					Reason: strings.Join(names, " and ") + " arrive together and cannot be mixed apart."}
 			}
-			p := g.Project
-			if n, err := p.Free(1, p.Host.FirstLane); err == nil {
+			if n, err := g.Free(g.Project.Host.FirstLane); err == nil {
 				last := l.Sources[len(l.Sources)-1]
-				fd.offer(fmt.Sprintf("Give %s lane %d", outputName(g, last), n), plan.ArriveOn(last, n))
+				fd.offer(fmt.Sprintf("Route %s to lane %d", outputName(g, last), n), plan.ArriveOn(last, n))
 			} else {
 				fd.more(func() string { return sentence(err) })
 			}

@@ -14,9 +14,9 @@ var deadLane = &Rule{
 	Title:    "A lane has no output",
 	Severity: Untidy,
 	Step:     AtLanes,
-	Doc: "The lane takes nothing that sounds: no output is pointed at it, the output is gone, or nothing is assigned " +
+	Doc: "The lane takes nothing that sounds: it has no output, the output does not exist, or nothing is assigned " +
 		"to it. " +
-		"It is dead weight in the mixer. Point it at an output, or close it.",
+		"Give it an output, or remove it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
 			if l.Kind == plan.Bus || len(l.Sources) == 0 && l.Kept != role.Unnamed { // kept for its role on purpose
@@ -34,8 +34,9 @@ var deadLane = &Rule{
 				fd.values = []any{s.Jack()}
 			}
 			fd.say = func() Words {
-				w := Words{Title: fmt.Sprintf("Lane %d %s is dead", l.Number, l.Name), Reason: "No output arrives on it.",
-					Fix: fmt.Sprintf("Close lane %d", l.Number)}
+				w := Words{Title: fmt.Sprintf("Lane %d %s has no output", l.Number, l.Name),
+					Reason: "It takes nothing that sounds.",
+					Fix:    fmt.Sprintf("Remove lane %d", l.Number)}
 				if len(l.Sources) > 0 {
 					w.Reason = fmt.Sprintf("It takes %s, which does not exist.", outputName(g, l.Sources[0]))
 					if _, _, exists := g.Project.Output(l.Sources[0]); exists {

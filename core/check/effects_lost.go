@@ -12,7 +12,7 @@ import (
 var effectsLost = &Rule{
 	Code: "effects-lost", Title: "The instrument's own effects do not reach a feed", Severity: Untidy, Step: AtOutputs,
 	Doc: "Effects on a group inside the instrument vanish when a feed leaves by an output of its own. Put the effect " +
-		"on the bus in the host instead, and accept this with that reason.",
+		"on the bus in the host instead, and mark this as intended.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -40,7 +40,7 @@ var effectsLost = &Rule{
 						values: values,
 						say: func() Words {
 							return Words{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name),
-								Reason: "It does not reach " + strings.Join(names, ", ") + ", which leave by outputs of their own."}
+								Reason: "It does not reach " + strings.Join(names, ", ") + ", which have outputs of their own."}
 						}})
 				}
 			}

@@ -14,9 +14,8 @@ var feedNoOutput = &Rule{
 	Title:    "A feed has no output",
 	Severity: Silent,
 	Step:     AtOutputs, Unassigned: true,
-	Doc: "The feed is wanted, but nobody has assigned it. Voices fire and nothing sounds. Assign it, ask for a " +
-		"proposal, or park " +
-		"it if the song can do without.",
+	Doc: "The feed is wanted but not assigned: notes play and nothing is heard. Assign it, propose outputs, or park " +
+		"it if the song does not need it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Undecided || f.Known && f.Uses == 0 {
@@ -26,9 +25,9 @@ var feedNoOutput = &Rule{
 				Silences: 1,
 				values:   []any{f.Placed.Instrument.Name},
 				say: func() Words {
-					return Words{Title: f.Name + " goes nowhere",
+					return Words{Title: f.Name + " has no output",
 						Reason: f.Placed.Instrument.Name +
-							" sends it to no output, so it is silent."}
+							" assigns it to no output, so it is silent."}
 				}}
 			fd.offer(sendSomewhere(g, f))
 			out = append(out, fd)
@@ -40,7 +39,7 @@ var feedNoOutput = &Rule{
 // sendSomewhere offers a spare output, or the one where sharing costs least.
 func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 	if j := spareOutput(g, f); j != (plan.Jack{}) {
-		return fmt.Sprintf("Send it to output %s", j), plan.Decide(f.Ref, plan.Assigned, j)
+		return fmt.Sprintf("Assign to output %s", j), plan.Decide(f.Ref, plan.Assigned, j)
 	}
 	best, with, least := plan.Jack{}, "", int64(math.MaxInt64)
 	item := func(f trace.Feed) share.Item { return share.Item{Role: f.Role, Wish: f.Placed.Wish(f.Feed)} }
@@ -59,9 +58,9 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 		return "", nil
 	}
 	if with == "" {
-		return fmt.Sprintf("Send it to output %s", best), plan.Decide(f.Ref, plan.Assigned, best)
+		return fmt.Sprintf("Assign to output %s", best), plan.Decide(f.Ref, plan.Assigned, best)
 	}
-	return fmt.Sprintf("Send it to output %s, with %s", best, with), plan.Decide(f.Ref, plan.Assigned, best)
+	return fmt.Sprintf("Assign to output %s, with %s", best, with), plan.Decide(f.Ref, plan.Assigned, best)
 }
 
 // spareOutput is the first jack wide enough for the feed that carries nothing.

@@ -23,7 +23,7 @@ var laneNarrow = &Rule{
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Lane %d %s is too narrow", l.Number, l.Name),
 							Reason: fmt.Sprintf("It is %s and takes output %s, which is %s.", l.Width, o.Label(), o.Width),
-							Fix:    "Make it " + o.Width.String()}
+							Fix:    "Make lane " + o.Width.String()}
 					},
 					fix: setLane(l.ID, func(l *plan.Lane) { l.Width = o.Width })})
 				break

@@ -14,9 +14,9 @@ const (
 )
 
 var levelWrongEnd = &Rule{
-	Code: "level-wrong-end", Title: "A weak signal is lifted at the wrong end", Severity: Wrong, Step: AtLanes,
-	Doc: "The feed is turned down inside the instrument and lifted again on its lane, with whatever noise comes " +
-		"between. Bring the fader inside the instrument to a healthy level and the lane's back.",
+	Code: "level-wrong-end", Title: "A weak signal is raised on the wrong side", Severity: Wrong, Step: AtLanes,
+	Doc: "The feed is turned down inside the instrument and raised again on its lane, together with the noise " +
+		"between. Raise the level inside the instrument and set the lane back to 0 dB.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.Gain > turnedDown || f.At.State != plan.Assigned || !f.Exists {
@@ -27,8 +27,8 @@ var levelWrongEnd = &Rule{
 					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
 						values: []any{f.Gain, f.Placed.Instrument.Name, l.Number, l.Gain},
 						say: func() Words {
-							return Words{Title: f.Name + " is lifted at the wrong end",
-								Reason: fmt.Sprintf("It stands at %s inside %s, and lane %d lifts it by %s.", f.Gain, f.Placed.Instrument.Name,
+							return Words{Title: f.Name + " is raised on the wrong side",
+								Reason: fmt.Sprintf("It is at %s inside %s, and lane %d raises it by %s.", f.Gain, f.Placed.Instrument.Name,
 									l.Number, l.Gain),
 								Fix: fmt.Sprintf("Set lane %d to 0 dB", l.Number)}
 						},

@@ -9,10 +9,10 @@ import (
 )
 
 var lumped = &Rule{
-	Code: "lumped", Title: "Feeds share an output while others are spare", Severity: Wrong, Step: AtOutputs,
+	Code: "lumped", Title: "Feeds share an output while others are free", Severity: Wrong, Step: AtOutputs,
 	Doc: "Several feeds leave by one output although another that would fit carries nothing, as when a factory layout " +
-		"lumps all toms. " +
-		"They cannot be mixed apart. Send one of them to the spare output, or say that they belong together.",
+		"puts all toms on one. " +
+		"They cannot be mixed apart. Assign one of them to the free output, or keep them Together.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -33,9 +33,9 @@ var lumped = &Rule{
 					out = append(out, Finding{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
 						values: []any{o.Label(), j},
 						say: func() Words {
-							return Words{Title: feedNames(wanted) + " are lumped",
+							return Words{Title: feedNames(wanted) + " share an output",
 								Reason: fmt.Sprintf("They share output %s, while output %s carries nothing.", o.Label(), j),
-								Fix:    fmt.Sprintf("Send %s to output %s", f.Name, j)}
+								Fix:    fmt.Sprintf("Assign %s to output %s", f.Name, j)}
 						},
 						fix: plan.Decide(f.Ref, plan.Assigned, j)})
 					break

@@ -9,39 +9,66 @@ import (
 )
 
 var midiLayer = &Rule{
-	Code: "midi-layer", Title: "Two parts play on one MIDI address", Severity: Wrong, Step: AtParts,
-	Doc: "Notes sent there sound in both parts. That is a layer; if it is meant, accept it with that reason. If not, " +
-		"give one of them another channel on the instrument's page.",
+	Code: "midi-layer", Title: "Several parts have one MIDI address", Severity: Wrong, Step: AtParts,
+	Doc: "Notes sent there play all of them: a layer. Mark it as intended if it is; if not, set another channel for " +
+		"each but one.",
 	Find: func(g *trace.Graph) (out []Finding) {
-		type owner struct {
-			pl   *plan.Placed
-			part int
+		type member struct {
+			ref  plan.FeedRef
+			name string
 		}
-		at := map[midi.Address]owner{}
+		at := map[midi.Address][]member{}
+		var order []midi.Address
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
-			for k, part := range pl.Instrument.Parts {
+			for _, part := range pl.Instrument.Parts {
 				if !part.Address.Known() {
 					continue
 				}
-				a := midi.Address{Port: max(part.Address.Port, 1), Channel: part.Address.Channel}
-				if o, ok := at[a]; ok {
-					other := o.pl.Instrument.Parts[o.part]
-					fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
-						say: func() Words {
-							return Words{Title: fmt.Sprintf("%s and %s both play on %s", other.Name, part.Name, a),
-								Reason: "A note sent there sounds in both."}
-						}}
-					if free, ok := g.Project.FreeAddress(); ok {
-						fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
-						fd.offer(fmt.Sprintf("Give %s %s", part.Name, free),
-							plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
-					}
-					out = append(out, fd)
-					continue
+				a := part.Address.Norm()
+				if len(at[a]) == 0 {
+					order = append(order, a)
 				}
-				at[a] = owner{pl, k}
+				at[a] = append(at[a], member{plan.FeedRef{Placed: pl.ID, Feed: part.ID}, part.Name})
 			}
+		}
+		for _, a := range order {
+			layer := at[a]
+			if len(layer) < 2 {
+				continue
+			}
+			var names []string
+			fd := Finding{places: []plan.Entity{plan.FeedEntity(layer[0].ref)}}
+			for i, m := range layer {
+				names = append(names, m.name)
+				if i > 0 { // of two parts it is told by the second
+					fd.Subjects = append(fd.Subjects, plan.FeedEntity(m.ref))
+				}
+			}
+			fd.say = func() Words {
+				return Words{Title: fmt.Sprintf("%s have %s", namesInWords(names), a),
+					Reason: fmt.Sprintf("A note sent there plays all %d.", len(layer))}
+			}
+			if free, ok := g.Project.FreeAddress(); ok {
+				fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
+				text := fmt.Sprintf("Give %s %s", layer[1].name, free)
+				if len(layer) > 2 {
+					text = fmt.Sprintf("Give the last %d free addresses", len(layer)-1)
+				}
+				fd.offer(text, func(p *plan.Project) (label string, err error) {
+					for _, m := range layer[1:] {
+						free, ok := p.FreeAddress()
+						if !ok {
+							return "", fmt.Errorf("there are fewer free addresses than parts; remove the layer of some, or add a MIDI port")
+						}
+						if label, err = plan.SetAddress(m.ref, free)(p); err != nil {
+							return "", err
+						}
+					}
+					return label, nil
+				})
+			}
+			out = append(out, fd)
 		}
 		return out
 	},

@@ -7,13 +7,14 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/words"
 )
 
 var monoOnStereo = &Rule{
-	Code: "mono-on-stereo", Title: "A mono feed holds a stereo output while a mono one is spare", Severity: Untidy,
+	Code: "mono-on-stereo", Title: "A mono feed uses a stereo output while a mono one is free", Severity: Untidy,
 	Step: AtOutputs,
 	Doc: "The feed needs one port and takes two, although a mono output carries nothing; the stereo output is then " +
-		"missing elsewhere. Send it to the mono output.",
+		"missing elsewhere. Assign it to the mono output.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -26,23 +27,45 @@ var monoOnStereo = &Rule{
 			if !stereoMissed(g, pl) {
 				continue
 			}
+			var moves []trace.Feed
 			for _, o := range pl.Jacks() {
 				wanted, _ := g.On(pl.Ref(o))
-				if o.Width != audio.Stereo || len(wanted) != 1 || wanted[0].Width.Ports() > 1 || len(spare) == 0 ||
-					pl.Feeds[wanted[0].ID].Pin != nil {
-					continue
+				if o.Width == audio.Stereo && len(wanted) == 1 && wanted[0].Width.Ports() == 1 &&
+					pl.Feeds[wanted[0].ID].Pin == nil {
+					moves = append(moves, wanted[0])
 				}
-				f, to := wanted[0], spare[0]
-				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.OutputEntity(pl.Ref(o))},
-					values: []any{o.Label(), to},
-					say: func() Words {
-						return Words{Title: f.Name + " holds a stereo output",
-							Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and spare.",
-								o.Label(), to),
-							Fix: fmt.Sprintf("Send it to output %s", to)}
-					},
-					fix: moveOutput(pl.ID, f, to)})
 			}
+			if len(moves) == 0 || len(spare) == 0 {
+				continue
+			}
+			missed := len(moves)
+			moves = moves[:min(len(moves), len(spare))]
+			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(moves[0].Ref), plan.OutputEntity(moves[0].OutputRef())},
+				values: []any{moves[0].Output.Label(), spare[0]}}
+			for _, f := range moves[1:] {
+				fd.places = append(fd.places, plan.FeedEntity(f.Ref))
+			}
+			fd.say = func() Words {
+				if missed == 1 {
+					return Words{Title: moves[0].Name + " uses a stereo output",
+						Reason: fmt.Sprintf("It is mono and leaves by output %s, which is stereo; output %s is mono and free.",
+							moves[0].Output.Label(), spare[0]),
+						Fix: fmt.Sprintf("Assign to output %s", spare[0])}
+				}
+				return Words{Title: fmt.Sprintf("%d mono feeds of %s use stereo outputs", missed, pl.Instrument.Name),
+					Reason: fmt.Sprintf("%s are free, and a stereo feed could do with the room.",
+						words.Count(len(spare), "mono output", "mono outputs")),
+					Fix: fmt.Sprintf("Assign %s to mono outputs", feedNames(moves))}
+			}
+			fd.fix = func(p *plan.Project) (label string, err error) {
+				for i, f := range moves {
+					if label, err = moveOutput(pl.ID, f, spare[i])(p); err != nil {
+						return "", err
+					}
+				}
+				return label, nil
+			}
+			out = append(out, fd)
 		}
 		return out
 	},

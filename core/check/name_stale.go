@@ -13,8 +13,8 @@ import (
 var numbered = regexp.MustCompile(`^(?:(?i:lane|ch|channel)\s*)?#?(\d+)(?:[\s.:)_-]|$)`)
 
 var nameStale = &Rule{
-	Code: "name-stale", Title: "A lane's name carries another number", Severity: Untidy, Step: AtLanes,
-	Doc: "The name begins with a number that was right before the lane was moved. Take it out or set it right.",
+	Code: "name-stale", Title: "A lane's name has the wrong number", Severity: Untidy, Step: AtLanes,
+	Doc: "The name begins with a number that was right before the lane was moved. Rename the lane.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
 			m := numbered.FindStringSubmatch(l.Name)
@@ -27,8 +27,8 @@ var nameStale = &Rule{
 					values: []any{n, l.Number},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Lane %d is called %s", l.Number, l.Name),
-							Reason: fmt.Sprintf("The name says %d, and it stands on lane %d.", n, l.Number),
-							Fix:    "Call it " + better}
+							Reason: fmt.Sprintf("The name begins with %d, and the lane is %d.", n, l.Number),
+							Fix:    "Rename to " + better}
 					},
 					fix: plan.NameLane(l.ID, better)})
 			}

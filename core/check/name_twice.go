@@ -9,7 +9,7 @@ import (
 )
 
 var nameTwice = &Rule{
-	Code: "name-twice", Title: "Two lanes are called the same", Severity: Untidy, Step: AtLanes,
+	Code: "name-twice", Title: "Two lanes have the same name", Severity: Untidy, Step: AtLanes,
 	Doc: "Among many lanes two with one name are mistaken for each other, and so are those without a name. Rename one " +
 		"of them.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -37,15 +37,15 @@ var nameTwice = &Rule{
 			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d has no name", l.Number),
-						Reason: "Nobody can tell what it is.",
-						Fix:    "Call it " + better}
+						Reason: "It cannot be told from others.",
+						Fix:    "Rename to " + better}
 				},
 				fix: plan.NameLane(l.ID, better)}
 			if was != nil {
 				fd.Subjects = append(fd.Subjects, plan.LaneEntity(was.ID))
 				fd.say = func() Words {
 					return Words{Title: fmt.Sprintf("Lanes %d and %d are both called %s", was.Number, l.Number, l.Name),
-						Reason: "One is mistaken for the other.", Fix: "Call it " + better}
+						Reason: "One is mistaken for the other.", Fix: "Rename to " + better}
 				}
 			}
 			out = append(out, fd)

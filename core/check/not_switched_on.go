@@ -4,14 +4,13 @@ import (
 	"fmt"
 	"slices"
 
-	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 )
 
 var notSwitchedOn = &Rule{
-	Code: "not-switched-on", Title: "An output that is not switched on", Severity: Silent, Step: AtLanes,
+	Code: "not-switched-on", Title: "An output is not switched on", Severity: Silent, Step: AtLanes,
 	Doc: "In this host an output is silent until it is switched on, though a feed is assigned to it and a lane may be " +
 		"there. Switch it on.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -27,7 +26,7 @@ var notSwitchedOn = &Rule{
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name),
 							Reason: "A feed is assigned to it and its lane is there, and it is silent.",
-							Fix:    "It is on"}
+							Fix:    "Mark as switched on"}
 					},
 					fix: setInHost(fmt.Sprintf("output %s is switched on", o.Label()), pl.ID,
 						func(in *plan.InstrumentState) { in.On[o.Number] = true })})
@@ -40,7 +39,7 @@ var notSwitchedOn = &Rule{
 // assignedTo tells whether a wanted feed is assigned to a jack.
 func assignedTo(g *trace.Graph, pl *plan.Placed, in plan.InstrumentState, label string) bool {
 	for _, f := range pl.AllFeeds() {
-		if pl.Feeds[f.ID].State == plan.Assigned && host.JackOf(in, f.ID) == label {
+		if pl.Feeds[f.ID].State == plan.Assigned && in.JackOf(f.ID) == label {
 			return true
 		}
 	}

@@ -11,7 +11,7 @@ var numbersOffset = &Rule{
 	Code: "numbers-offset", Title: "In the host all lanes of an instrument are off by the same number", Severity: Wrong,
 	Step: AtLanes,
 	Doc: "Several lanes take outputs shifted by one and the same number: the instrument numbers its outputs " +
-		"differently from the host. Set the offset, or point the lanes at the outputs the plan says.",
+		"differently from the host. Set the host port offset, or set the lanes to the planned outputs.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		type key struct {
 			placed string
@@ -39,7 +39,7 @@ var numbersOffset = &Rule{
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("%s is numbered differently in the host", pl.Instrument.Name),
 							Reason: fmt.Sprintf("%d of its %d lanes take an output %d off the planned one.", n, total[pl.ID], k.by),
-							Fix:    "They take the planned outputs now"}
+							Fix:    "Mark as set to the planned outputs"}
 					},
 					fix: plan.SetPatched("the lanes take the planned outputs",
 						func(p *plan.Project, s *plan.Patched) error {

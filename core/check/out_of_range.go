@@ -9,10 +9,10 @@ import (
 
 var outOfRange = &Rule{
 	Code:     "lane-out-of-range",
-	Title:    "A lane is where there is none, or on one that is taken",
+	Title:    "A lane number does not exist or is taken",
 	Severity: Silent,
 	Step:     AtLanes,
-	Doc: "The lane's number lies beyond what the host's mixer has, or on a lane that already belongs to something else. " +
+	Doc: "The lane's number is past the last lane of the host, or belongs to something else. " +
 		"Move it to a free number; everything that refers to it follows.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
@@ -28,7 +28,7 @@ var outOfRange = &Rule{
 			case h.Taken.Contains(l.Number):
 				fd.values = []any{h.Taken}
 				fd.say = func() Words {
-					return Words{Title: fmt.Sprintf("Lane %d %s lands on something else", l.Number, l.Name),
+					return Words{Title: fmt.Sprintf("Lane %d %s is taken by something else", l.Number, l.Name),
 						Reason: fmt.Sprintf("Lanes %s are taken in the host.", h.Taken)}
 				}
 			default:
@@ -43,12 +43,11 @@ var outOfRange = &Rule{
 
 // moveAway offers the lowest free number for a lane.
 func moveAway(g *trace.Graph, fd *Finding, l *plan.Lane) {
-	p := g.Project
-	n, err := p.Free(1, p.Host.FirstLane)
+	n, err := g.Free(g.Project.Host.FirstLane)
 	if err != nil {
 		fd.more(func() string { return sentence(err) })
 		return
 	}
 	fd.more(func() string { return fmt.Sprintf("Lane %d is free.", n) })
-	fd.offer(fmt.Sprintf("Move it to lane %d", n), plan.MoveLane(l.ID, n))
+	fd.offer(fmt.Sprintf("Move to lane %d", n), plan.MoveLane(l.ID, n))
 }

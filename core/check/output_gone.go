@@ -14,7 +14,7 @@ var outputGone = &Rule{
 	Step:     AtOutputs, Unassigned: true,
 	Doc: "The feed is assigned to an output that the instrument does not have yet, or does not have any more since its " +
 		"outputs were set up anew. " +
-		"Voices fire and nothing sounds. Add the output, or send the feed to one that is there.",
+		"Notes play and nothing is heard. Add the output, or assign the feed to an existing one.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Assigned || f.Exists {

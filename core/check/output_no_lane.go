@@ -15,7 +15,7 @@ var outputNoLane = &Rule{
 	Severity: Silent,
 	Step:     AtLanes,
 	Doc: "Feeds leave the instrument by an output that no lane of the mixer takes, so all of them are silent. " +
-		"Open a lane for it, or point an existing one at it.",
+		"Add a lane for it, or let an existing one take it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -32,7 +32,7 @@ var outputNoLane = &Rule{
 						return Words{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"),
 							Reason: fmt.Sprintf("Output %s is assigned, but no lane takes ports %s.", o.Label(), o.PortNames(0))}
 					}}
-				if n, err := g.Project.Free(1, nextTo(g, pl, o.Number)); err == nil {
+				if n, err := g.Free(nextTo(g, pl, o.Number)); err == nil {
 					fd.more(func() string { return fmt.Sprintf("Lane %d is free.", n) })
 					fd.offer(fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, ""))
 				} else {

@@ -10,8 +10,8 @@ import (
 var pannedTwice = &Rule{
 	Code: "panned-twice", Title: "A feed is panned in the instrument and again in the mixer", Severity: Wrong,
 	Step: AtLanes,
-	Doc: "Mixing happens in the host: a pan inside the instrument and another on the lane add up to something nobody " +
-		"meant. Centre the one inside the instrument, or the lane.",
+	Doc: "Mixing happens in the host: a pan inside the instrument and another on the lane add up to a place that " +
+		"was never intended. Centre the pan inside the instrument, or that of the lane.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.Pan == 0 || f.At.State != plan.Assigned || !f.Exists {

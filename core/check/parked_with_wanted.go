@@ -9,11 +9,11 @@ import (
 
 var parkedWithWanted = &Rule{
 	Code:     "parked-with-wanted",
-	Title:    "A parked feed sits under a wanted one",
+	Title:    "A parked feed is under a wanted one",
 	Severity: Wrong,
 	Step:     AtOutputs,
 	Doc: "A feed the song does not use is parked on an output that carries a wanted feed. Should it ever sound, it sounds " +
-		"there. Park it on a spare output, or switch it off.",
+		"there. Park it on a free output, or switch it off.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Parked || !f.Exists {

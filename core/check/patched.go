@@ -25,7 +25,7 @@ func setInHost(label, placed string, set func(*plan.InstrumentState)) plan.Edit 
 	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		in, ok := s.Instruments[placed]
 		if !ok {
-			return fmt.Errorf("that instrument does not stand in the host")
+			return fmt.Errorf("that instrument is not loaded in the host")
 		}
 		set(&in)
 		s.Instruments[placed] = in
@@ -48,7 +48,7 @@ func setLaneInHost(label, id string, set func(*plan.Lane)) plan.Edit {
 	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		l := s.Lane(id)
 		if l == nil {
-			return fmt.Errorf("that lane does not stand in the host")
+			return fmt.Errorf("that lane does not exist in the host")
 		}
 		set(l)
 		return nil

@@ -3,21 +3,20 @@ package check
 import (
 	"fmt"
 
-	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 )
 
 var patchedGone = &Rule{
-	Code: "patched-output-gone", Title: "A feed stands on an output that does not exist", Severity: Silent,
+	Code: "patched-output-gone", Title: "A feed in the host is on an output that does not exist", Severity: Silent,
 	Step: AtOutputs,
-	Doc: "In the instrument as it stands, the feed is assigned to an output that has not been made yet or is gone. " +
+	Doc: "In the host the feed is assigned to an output that does not exist yet or any more. " +
 		"Set the outputs up first, then assign.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			for _, f := range pl.AllFeeds() {
-				l := host.JackOf(in, f.ID)
+				l := in.JackOf(f.ID)
 				n, side, err := rig.ParseLabel(l)
 				if l == plan.OffLabel || err != nil || in.Has(plan.Jack{Output: n, Side: side}) || len(in.Setup) == 0 {
 					continue
@@ -25,11 +24,11 @@ var patchedGone = &Rule{
 				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: f.ID})},
 					values: []any{l, len(in.Setup)},
 					say: func() Words {
-						return Words{Title: f.Name + " stands on nothing",
-							Reason: fmt.Sprintf("It is assigned to output %s, and the instrument as it stands has %d.", l, len(in.Setup))}
+						return Words{Title: f.Name + " is on an output that does not exist",
+							Reason: fmt.Sprintf("It is assigned to output %s, and the instrument in the host has %d.", l, len(in.Setup))}
 					}}
 				if want := pl.FeedLabel(f.ID); want != "" && want != l {
-					fd.offer("It is on "+want+" now", setInHost(f.Name+" is on "+want, pl.ID,
+					fd.offer("Mark as moved to "+want, setInHost(f.Name+" is on "+want, pl.ID,
 						func(in *plan.InstrumentState) { in.Feeds[f.ID] = want }))
 				}
 				out = append(out, fd)

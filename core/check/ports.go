@@ -21,7 +21,7 @@ func portFaults(kind rig.FaultKind) func(*trace.Graph) []Finding {
 				fd := Finding{Subjects: []plan.Entity{plan.OutputEntity(plan.OutputRef{Placed: pl.ID, Output: f.Output})},
 					values: []any{f.To},
 					say: func() Words {
-						return Words{Title: fmt.Sprintf("Output %d of %s lies badly", f.Output, pl.Instrument.Name),
+						return Words{Title: fmt.Sprintf("Output %d of %s is on the wrong ports", f.Output, pl.Instrument.Name),
 							Reason: words.Capital(f.Why) + "."}
 					}}
 				switch kind {
@@ -33,7 +33,7 @@ func portFaults(kind rig.FaultKind) func(*trace.Graph) []Finding {
 				}
 				laid := rig.Relay(pl.Outputs, pl.Offset)
 				if len(rig.PortFaults(laid, pl.Ports(), pl.Offset)) == 0 && !pl.Instrument.Fixed {
-					fd.offer("Lay the outputs out one after the other", plan.SetOutputs(pl.ID, laid, pl.Offset))
+					fd.offer("Place the outputs one after the other", plan.SetOutputs(pl.ID, laid, pl.Offset))
 				}
 				out = append(out, fd)
 			}

@@ -9,10 +9,10 @@ import (
 )
 
 var returnMissesBus = &Rule{
-	Code: "return-misses-bus", Title: "An effect return misses its bus", Severity: Wrong, Step: AtBuses,
-	Doc: "The instrument's lanes go to a bus, but the return of its own effect goes past it, so the bus fader leaves " +
-		"the effect behind. " +
-		"Send the return to the same bus.",
+	Code: "return-misses-bus", Title: "An effect return is not routed to the bus of its instrument", Severity: Wrong,
+	Step: AtBuses,
+	Doc: "The instrument's lanes are routed to a bus, but the return of its own effect is not, so the bus fader does " +
+		"not move the effect. Route the return to the same bus.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		buses := map[string]string{} // by instrument: the bus that its feeds' lanes agree on
 		for _, f := range g.Feeds {
@@ -37,10 +37,10 @@ var returnMissesBus = &Rule{
 					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
 						values: []any{l.Number, f.Placed.Instrument.Name},
 						say: func() Words {
-							return Words{Title: f.Name + " misses the " + bus.Name + " bus",
-								Reason: fmt.Sprintf("Lane %d goes past the bus that the rest of %s goes to.", l.Number,
+							return Words{Title: f.Name + " is not routed to the " + bus.Name + " bus",
+								Reason: fmt.Sprintf("Lane %d is not routed to the bus of the rest of %s.", l.Number,
 									f.Placed.Instrument.Name),
-								Fix: "Send it to " + bus.Name}
+								Fix: "Route to " + bus.Name}
 						},
 						fix: plan.Route([]string{l.ID}, bus.ID, false)})
 				}

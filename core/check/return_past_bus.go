@@ -8,10 +8,10 @@ import (
 )
 
 var returnPastBus = &Rule{
-	Code: "return-past-bus", Title: "The return of a family's effect goes past its bus", Severity: Wrong, Step: AtBuses,
-	Doc: "Every lane that sends to the return goes to one bus, and the return goes past it: the bus fader leaves the " +
-		"effect behind, " +
-		"and what is on the bus does not work on it. Let the return go to the family's bus.",
+	Code: "return-past-bus", Title: "An effect return of a family is not routed to its bus", Severity: Wrong,
+	Step: AtBuses,
+	Doc: "All lanes that send to the return are routed to one bus, and the return is not: the bus fader does not move " +
+		"the effect, and inserts of the bus do not process it. Route the return to the bus of the family.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, r := range g.Lanes() {
 			if !g.IsReturn(r.ID) {
@@ -29,10 +29,10 @@ var returnPastBus = &Rule{
 			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(r.ID)},
 				values: []any{lanesInWords(g.SendNumbers(r.ID)), family.Name},
 				say: func() Words {
-					return Words{Title: fmt.Sprintf("%s goes past the %s bus", r.Name, family.Name),
-						Reason: fmt.Sprintf("All that sends to it, from %s, goes to the %s bus.", lanesInWords(g.SendNumbers(r.ID)),
+					return Words{Title: fmt.Sprintf("%s is not routed to the %s bus", r.Name, family.Name),
+						Reason: fmt.Sprintf("All its senders, %s, are routed to the %s bus.", lanesInWords(g.SendNumbers(r.ID)),
 							family.Name),
-						Fix: "Send it to " + family.Name}
+						Fix: "Route to " + family.Name}
 				},
 				fix: plan.Route([]string{r.ID}, family.ID, false)})
 		}

@@ -10,10 +10,9 @@ import (
 )
 
 var sendMeetsDry = &Rule{
-	Code: "send-meets-dry", Title: "A copy meets the sound it was taken from", Severity: Wrong, Step: AtBuses,
-	Doc: "The lane sends a copy to a bus that it goes to anyway, so the bus has the same signal twice: two equal ones " +
-		"add 6.02 dB. " +
-		"Take the send away; or, where a parallel path is meant, let it stand and say so.",
+	Code: "send-meets-dry", Title: "A send and its own lane meet on one bus", Severity: Wrong, Step: AtBuses,
+	Doc: "The lane sends to a bus that it is routed to anyway, so the bus has the same signal twice: two equal ones " +
+		"add 6.02 dB. Remove the send, or mark it as intended where it is a parallel path.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, l := range g.Lanes() {
 			for _, s := range l.Sends {
@@ -25,9 +24,9 @@ var sendMeetsDry = &Rule{
 					values: []any{l.Number, bus.Name, s.Level, audio.SumCoherent(0, s.Level)},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("%s has %s twice", bus.Name, l.Name),
-							Reason: fmt.Sprintf("Lane %d goes to the %s bus and sends a copy there at %s: %s louder.", l.Number, bus.Name,
+							Reason: fmt.Sprintf("Lane %d is routed to the %s bus and sends to it at %s: %s louder.", l.Number, bus.Name,
 								s.Level, strings.TrimPrefix(audio.SumCoherent(0, s.Level).String(), "+")),
-							Fix: "Take the send away"}
+							Fix: "Remove the send"}
 					},
 					fix: plan.DropSends([]string{l.ID}, s.To)})
 			}

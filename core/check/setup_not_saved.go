@@ -8,8 +8,8 @@ import (
 )
 
 var notSaved = &Rule{
-	Code: "setup-not-saved", Title: "A set-up that the next reload forgets", Severity: Wrong, Step: AtOutputs,
-	Doc: "This host forgets a set-up of outputs that was not saved before the instrument is loaded again. Save it now.",
+	Code: "setup-not-saved", Title: "A set-up is lost at the next reload", Severity: Wrong, Step: AtOutputs,
+	Doc: "This host loses a set-up of outputs that was not saved before the instrument is loaded again. Save it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		if !g.Project.Host.Behaviour().SaveFirst {
 			return nil
@@ -20,7 +20,7 @@ var notSaved = &Rule{
 					say: func() Words {
 						return Words{Title: "The set-up of " + pl.Instrument.Name + " is not saved",
 							Reason: "The next reload brings the old outputs back.",
-							Fix:    "It is saved"}
+							Fix:    "Mark as saved"}
 					},
 					fix: setInHost("the set-up of "+pl.Instrument.Name+" is saved", pl.ID,
 						func(in *plan.InstrumentState) { in.Kept = in.Setup })})

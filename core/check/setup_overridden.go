@@ -9,9 +9,9 @@ import (
 )
 
 var setupOverridden = &Rule{
-	Code: "setup-overridden", Title: "A saved instrument brought its own outputs", Severity: Untidy, Step: AtOutputs,
-	Doc: "The instrument was saved with a set-up of its own, which stands before your default. Take the default, or " +
-		"accept it.",
+	Code: "setup-overridden", Title: "An instrument came with its own outputs", Severity: Untidy, Step: AtOutputs,
+	Doc: "The instrument was saved with its own output set-up, which is used before your default. Apply the default, " +
+		"or mark it as intended.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -25,7 +25,7 @@ var setupOverridden = &Rule{
 					say: func() Words {
 						return Words{Title: pl.Instrument.Name + " came with its own outputs",
 							Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
-							Fix:    "Take the default"}
+							Fix:    "Apply the default"}
 					},
 					fix: plan.SetOutputs(pl.ID, def, pl.Offset)})
 			}

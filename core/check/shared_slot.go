@@ -2,17 +2,18 @@ package check
 
 import (
 	"fmt"
+	"slices"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/trace"
 )
 
 var sharedSlot = &Rule{
-	Code: "shared-slot", Title: "Two voices share one slot inside the instrument", Severity: Untidy, Step: AtOutputs,
-	Doc: "Voices in one slot leave the instrument together whatever the plan says, so two different sounds stay on one " +
-		"lane. " +
-		"Give one of them a slot of its own inside the instrument and change it on the instrument's page, or accept it.",
+	Code: "shared-slot", Title: "Two voices can only leave together", Severity: Untidy, Step: AtOutputs,
+	Doc: "The instrument lets these voices leave only together, so two different sounds stay on one " +
+		"lane. Separate them inside the instrument and on the instrument's page, or mark this as intended.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -27,18 +28,32 @@ var sharedSlot = &Rule{
 					continue
 				}
 				other := pl.Instrument.Voices[first]
-				if role.Edges(other.Role, voice.Role) < 2 {
+				if !wantedApart(pl, other, voice) {
 					continue // strokes of one piece belong together
 				}
 				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: other.ID}),
 					plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: voice.ID})},
 					values: []any{pl.Instrument.Name},
 					say: func() Words {
-						return Words{Title: fmt.Sprintf("%s and %s share slot %d", other.Name, voice.Name, voice.Slot),
-							Reason: pl.Instrument.Name + " sends both by one output, whichever that is."}
+						return Words{Title: fmt.Sprintf("%s and %s leave together (%d)", other.Name, voice.Name, voice.Slot),
+							Reason: pl.Instrument.Name + " has one output for both, whichever that is."}
 					}})
 			}
 		}
 		return out
 	},
+}
+
+// wantedApart tells whether two voices should leave apart: the user keeps them so, or they are
+// different things, or two pads of one kind that both want an output of their own. Those that
+// cut each other off are strokes of one piece.
+func wantedApart(pl *plan.Placed, a, b rig.Voice) bool {
+	edges := role.Edges(a.Role, b.Role)
+	wish := func(v rig.Voice) int { return pl.Wish(rig.Feed{ID: v.ID, Kind: rig.VoiceFeed, Role: v.Role}) }
+	if slices.ContainsFunc(pl.Apart,
+		func(x [2]string) bool { return x == [2]string{a.ID, b.ID} || x == [2]string{b.ID, a.ID} }) {
+		return true
+	}
+	cut := a.Choke != 0 && a.Choke == b.Choke
+	return edges >= 2 || !cut && wish(a) >= 2 && wish(b) >= 2
 }

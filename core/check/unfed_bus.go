@@ -9,12 +9,11 @@ import (
 
 var unfedBus = &Rule{
 	Code:     "bus-unfed",
-	Title:    "Nobody feeds a bus",
+	Title:    "A bus takes no lanes",
 	Severity: Untidy,
 	Step:     AtBuses, Mark: AtBus,
-	Doc: "No lane goes or sends to the bus, so its fader and its effects move nothing. Send the family's lanes to it " +
-		"instead of the " +
-		"main mix, or close it.",
+	Doc: "No lane is routed to the bus or sends to it, so its fader moves nothing. Route the lanes of the family to " +
+		"it, or remove it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, b := range g.Lanes() {
 			if b.Kind != plan.Bus || len(g.Into(b.ID))+len(g.Senders(b.ID)) > 0 {
@@ -23,9 +22,9 @@ var unfedBus = &Rule{
 			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(b.ID)},
 				values: []any{b.Name, b.Number},
 				say: func() Words {
-					return Words{Title: fmt.Sprintf("Nothing goes to the %s bus", b.Name),
+					return Words{Title: fmt.Sprintf("Nothing is routed to the %s bus", b.Name),
 						Reason: fmt.Sprintf("Bus %s on lane %d has no lanes.", b.Name, b.Number),
-						Fix:    fmt.Sprintf("Close the bus on lane %d", b.Number)}
+						Fix:    fmt.Sprintf("Remove the bus on lane %d", b.Number)}
 				},
 				fix: plan.DeleteLane(b.ID)})
 		}

@@ -10,8 +10,9 @@ import (
 )
 
 var waitingReload = &Rule{
-	Code: "waiting-reload", Title: "Changed outputs that the host does not see", Severity: Silent, Step: AtOutputs,
-	Doc: "The instrument's outputs were changed since the host last looked at them. Voices fire and nothing sounds. " +
+	Code: "waiting-reload", Title: "The host does not see changed outputs", Severity: Silent, Step: AtOutputs,
+	Doc: "The outputs of the instrument were changed, and the host needs a reload to see them. Notes play and nothing " +
+		"is heard. " +
 		"Reload the instrument or open the project again, as the host needs it.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
@@ -26,9 +27,9 @@ var waitingReload = &Rule{
 				Silences: len(in.Feeds),
 				values:   []any{len(in.Setup), len(in.Seen)},
 				say: func() Words {
-					return Words{Title: pl.Instrument.Name + " waits to be seen",
+					return Words{Title: pl.Instrument.Name + " needs a reload",
 						Reason: fmt.Sprintf("It has %d outputs and the host sees %d; %s.", len(in.Setup), len(in.Seen), how),
-						Fix:    "It is done"}
+						Fix:    "Mark as reloaded"}
 				},
 				fix: setInHost("the host sees the outputs of "+pl.Instrument.Name, pl.ID,
 					func(in *plan.InstrumentState) { in.Seen, in.Kept = in.Setup, in.Setup })})

@@ -13,7 +13,7 @@ var widthFold = &Rule{
 	Severity: Wrong,
 	Step:     AtOutputs,
 	Doc: "The feed is wider than the output it leaves by, so its sides are folded together or one is lost. " +
-		"Send it to an output as wide as itself.",
+		"Assign it to an output of its own width.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Assigned || !f.Exists || f.Width.Ports() <= f.Output.Width.Ports() {

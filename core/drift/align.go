@@ -41,7 +41,7 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 		}
 		label := fmt.Sprintf("follow version %d of the house chart", c.VersionNumber())
 		if len(all) > 0 {
-			label = "bring into line: " + InWords(all)
+			label = "apply the chart: " + InWords(all)
 		}
 		// Sending lanes elsewhere can change what a bus is the bus of, so we look again.
 		was := len(all)
@@ -104,7 +104,7 @@ func resolve(p *plan.Project, c *house.Chart, all []Difference) (left error) {
 }
 
 // ErrInLine says that there is nothing to bring into line.
-var ErrInLine = fmt.Errorf("it is in line with the house already")
+var ErrInLine = fmt.Errorf("it has no differences from the chart")
 
 // InWords sums differences up as what mending them would do: "rename 9 lanes, move 4".
 func InWords(ds []Difference) string {
@@ -126,9 +126,9 @@ func InWords(ds []Difference) string {
 		case Colour:
 			one, many = "recolour %d", "recolour %d"
 		case Bus:
-			one, many = "send %d to another bus", "send %d to another bus"
+			one, many = "route %d to another bus", "route %d to another bus"
 		case Address:
-			one, many = "give %d part another MIDI address", "give %d parts another MIDI address"
+			one, many = "change the MIDI address of %d part", "change the MIDI address of %d parts"
 		case Microphones:
 			one, many = "change the microphones of %d role", "change the microphones of %d roles"
 		}

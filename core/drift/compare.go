@@ -57,6 +57,17 @@ type Difference struct {
 type Lens struct {
 	chart *house.Chart
 	roles map[role.Role]*said
+	keys  map[outputKey]string // of points, which are the same in many projects
+	seen  map[outputKey]int    // in one project
+}
+
+// outputKey is what two projects have alike whose lanes take the same output: n counts those
+// that are alike within a project.
+type outputKey struct {
+	instrument, setup string
+	role              role.Role
+	position          role.Position
+	n                 int
 }
 
 type said struct {
@@ -64,7 +75,9 @@ type said struct {
 }
 
 // NewLens makes a lens.
-func NewLens(c *house.Chart) *Lens { return &Lens{chart: c, roles: map[role.Role]*said{}} }
+func NewLens(c *house.Chart) *Lens {
+	return &Lens{chart: c, roles: map[role.Role]*said{}, keys: map[outputKey]string{}, seen: map[outputKey]int{}}
+}
 
 func (v *Lens) of(r role.Role) *said {
 	s := v.roles[r]
@@ -403,20 +416,23 @@ func (x Point) about(f *Facts) Difference {
 }
 
 // Points lists those of a project.
-func Points(c *house.Chart, f *Facts) []Point {
+func Points(c *house.Chart, f *Facts) []Point { return NewLens(c).Points(f) }
+
+// Points is Points for those who look at many projects.
+func (v *Lens) Points(f *Facts) []Point {
+	c := v.chart
 	out := make([]Point, 0, len(f.Lanes)+len(f.Parts)+len(f.Sets))
-	seen := map[string]int{}
+	clear(v.seen)
 	for i := range f.Lanes {
 		l := &f.Lanes[i]
 		if l.Output == "" || l.Role == role.Unnamed {
 			continue
 		}
-		key := "output\x00" + l.Instrument + "\x00" + l.Setup + "\x00" + string(l.Role) + "\x00" + string(l.Position)
-		n := seen[key]
-		if seen[key] = n + 1; n > 0 {
-			key += "\x00" + strconv.Itoa(n)
-		}
-		out = append(out, Point{key, l.Output, Output, i})
+		k := outputKey{instrument: l.Instrument, setup: l.Setup, role: l.Role, position: l.Position}
+		n := v.seen[k]
+		v.seen[k] = n + 1
+		k.n = n
+		out = append(out, Point{v.keyOf(k), l.Output, Output, i})
 	}
 	for i, p := range f.Parts {
 		if !c.At(p.Role).Address.Known() {
@@ -429,6 +445,21 @@ func Points(c *house.Chart, f *Facts) []Point {
 		}
 	}
 	return out
+}
+
+// keyOf is the key of a point, which is made once.
+func (v *Lens) keyOf(k outputKey) string {
+	key, ok := v.keys[k]
+	if !ok {
+		key = "output\x00" + k.instrument + "\x00" + k.setup + "\x00" + string(k.role) + "\x00" + string(k.position)
+		if k.n > 0 {
+			key += "\x00" + strconv.Itoa(k.n)
+		}
+		k.instrument, k.setup = strings.Clone(k.instrument), strings.Clone(k.setup)
+		k.role, k.position = role.Role(strings.Clone(string(k.role))), role.Position(strings.Clone(string(k.position)))
+		v.keys[k] = key
+	}
+	return key
 }
 
 // Survey counts what the projects do. Of values used equally often the one met first

@@ -131,8 +131,8 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	c.Number = 3
 	ds := drift.Of(p, c, nil)
 	if say := drift.InWords(ds); !strings.Contains(say, "rename 3 lanes") || !strings.Contains(say, "move 1") ||
-		!strings.Contains(say, "send 6 to another bus") {
-		t.Errorf("got %s: %v; want say with \"rename 3 lanes\", say with \"move 1\", say with \"send 6 to another bus\"",
+		!strings.Contains(say, "route 6 to another bus") {
+		t.Errorf("got %s: %v; want say with \"rename 3 lanes\", say with \"move 1\", say with \"route 6 to another bus\"",
 			say, ds)
 	}
 	testkit.Edit(t, p, drift.Align(c, nil, nil))
@@ -310,11 +310,35 @@ func TestFactsAreKeptWhole(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		back, err := drift.Unpack(data)
+		back, err := drift.Unpack(string(data))
 		if err != nil || !reflect.DeepEqual(f, back) {
 			t.Errorf("got %v\n%+v\n%+v; want %v", err, f, back, back)
 		}
 	}
+}
+
+// Facts that were damaged are refused, and never read as something else than they say.
+func FuzzUnpack(f *testing.F) {
+	data, err := drift.Gather(testkit.Mapped(f, plan.Host{}, "16x2", sample.SaltpanSection())).Pack()
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Add(string(data))
+	f.Add(drift.PackedNow + "\x1eh\x1fName\x1f7\x1f1\x1el\x1fl1\x1fx")
+	f.Fuzz(func(t *testing.T, text string) {
+		facts, err := drift.Unpack(text)
+		if err != nil {
+			return
+		}
+		again, err := facts.Pack()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if back, err := drift.Unpack(string(again)); err != nil || back.Name != facts.Name ||
+			len(back.Lanes) != len(facts.Lanes) {
+			t.Errorf("what was read is packed as %q, which is read as %+v, %v", again, back, err)
+		}
+	})
 }
 
 // Whatever was changed in a project, and whatever chart it is brought into line with:

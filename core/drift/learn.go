@@ -296,9 +296,9 @@ func (l *Learned) Accept(keys map[string]bool, n midi.Naming) house.Edit {
 			}
 		}
 		if taken == 0 {
-			return "", fmt.Errorf("nothing of what was learned is marked; mark what to take")
+			return "", fmt.Errorf("no line is selected; select what to add to the chart")
 		}
-		return fmt.Sprintf("take %d lines of what your projects do", taken), nil
+		return fmt.Sprintf("add %d lines of what projects do", taken), nil
 	}
 }
 

@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
@@ -11,130 +13,234 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Facts are kept beside every project and read for all of them at once, so what is
-// packed is as short as it can be: what lanes have in common stands once, and a lane
-// that is named by its role alone does not say so.
-type packed struct {
-	Packing    int              `json:"k"` // first, so that PackedNow can be looked for
-	Name       string           `json:"n"`
-	Version    int              `json:"v,omitempty"`
-	Sources    [][4]string      `json:"s,omitempty"` // placed, instrument, usual bus, set-up
-	Lanes      []packedLane     `json:"l,omitempty"`
-	Parts      []packedPart     `json:"p,omitempty"`
-	Sets       []packedSet      `json:"m,omitempty"`
-	Exceptions []plan.Exception `json:"d,omitempty"`
-	ByMic      bool             `json:"b,omitempty"`
-}
+// Facts are kept beside every project and read for all of them at once, so what is packed is
+// short, and is read without copying: one line for each thing, its values apart by a
+// character that no name holds. What lanes have in common stands once, and a lane that is
+// named by its role alone does not say so. The values that are read are parts of the text.
+const (
+	lineEnd  = "\x1e"
+	valueEnd = "\x1f"
+	nameEnd  = "\x1d" // between the parts of a name
+	roleEnd  = "\x1c" // between the role and the name of one of them
+)
 
 // packing counts how facts have been packed; what is packed otherwise is gathered anew.
-const packing = 1
+const packing = 2
 
 // PackedNow is how everything begins that Pack writes.
-var PackedNow = fmt.Sprintf(`{"k":%d,`, packing)
+var PackedNow = fmt.Sprintf("facts %d", packing)
 
-type packedLane struct {
-	ID       string          `json:"i"`
-	Number   plan.LaneNumber `json:"n"`
-	Name     string          `json:"a"`
-	Parts    []plan.NamePart `json:"p,omitempty"`
-	Plain    bool            `json:"z,omitempty"` // one part: its role
-	Colour   string          `json:"c"`
-	Role     role.Role       `json:"r,omitempty"`
-	First    role.Role       `json:"q,omitempty"`
-	Position role.Position   `json:"o,omitempty"`
-	Width    int             `json:"w,omitempty"`
-	IsBus    bool            `json:"b,omitempty"`
-	To       string          `json:"t,omitempty"`
-	AlsoMain bool            `json:"m,omitempty"`
-	Source   int             `json:"s,omitempty"` // in Sources, from 1
-	Output   string          `json:"f,omitempty"`
+// The kinds of lines, by their first value.
+const (
+	headLine      = "h" // name, version, by microphone
+	sourceLine    = "s" // placed, instrument, usual bus, set-up
+	laneLine      = "l"
+	partLine      = "p"
+	setLine       = "m"
+	exceptionLine = "d" // as JSON
+)
+
+type packer struct{ strings.Builder }
+
+func (b *packer) line(values ...string) {
+	b.WriteString(lineEnd)
+	for i, v := range values {
+		if i > 0 {
+			b.WriteString(valueEnd)
+		}
+		b.WriteString(without(v, lineEnd+valueEnd))
+	}
 }
 
-type packedPart struct {
-	Source  int          `json:"s"`
-	ID      string       `json:"p"`
-	Name    string       `json:"n"`
-	Role    role.Role    `json:"r,omitempty"`
-	Address midi.Address `json:"a,omitzero"`
+// without gives a text with a space for each of some characters that hold values apart;
+// names have none of them.
+func without(v, marks string) string {
+	if !strings.ContainsAny(v, marks) {
+		return v
+	}
+	return strings.Map(func(r rune) rune {
+		if strings.ContainsRune(marks, r) {
+			return ' '
+		}
+		return r
+	}, v)
 }
 
-type packedSet struct {
-	Source int       `json:"s"`
-	Role   role.Role `json:"r,omitempty"`
-	Names  []string  `json:"n"`
+func flag(b bool) string {
+	if b {
+		return "1"
+	}
+	return ""
+}
+
+// number is a number as it is packed: 0 is empty.
+func number(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return strconv.Itoa(n)
 }
 
 // Pack writes the facts for keeping.
 func (f *Facts) Pack() ([]byte, error) {
-	out := packed{Packing: packing, Name: f.Name, Version: f.Version, Exceptions: f.Exceptions, ByMic: f.ByMic}
-	source := func(placed, instrument, usual, setup string) int {
+	var b packer
+	b.WriteString(PackedNow)
+	b.line(headLine, f.Name, number(f.Version), flag(f.ByMic))
+	var sources [][4]string
+	source := func(placed, instrument, usual, setup string) string {
 		if placed == "" {
-			return 0
+			return ""
 		}
-		for i := range out.Sources {
-			if s := &out.Sources[i]; s[0] == placed {
-				if s[2] == "" {
-					s[2], s[3] = usual, setup
-				}
-				return i + 1
-			}
+		i := slices.IndexFunc(sources, func(s [4]string) bool { return s[0] == placed && (s[2] != "" || usual == "") })
+		if i < 0 {
+			i = len(sources)
+			sources = append(sources, [4]string{placed, instrument, usual, setup})
+			b.line(sourceLine, placed, instrument, usual, setup)
 		}
-		out.Sources = append(out.Sources, [4]string{placed, instrument, usual, setup})
-		return len(out.Sources)
+		return strconv.Itoa(i + 1)
 	}
 	for _, l := range f.Lanes {
-		x := packedLane{ID: l.ID, Number: l.Number, Name: l.Name, Parts: l.Parts, Colour: l.Colour, Role: l.Role,
-			First: l.First, Position: l.Position, Width: int(l.Width),
-			IsBus: l.IsBus, To: l.To, AlsoMain: l.AlsoMain, Source: source(l.Placed, l.Instrument, l.Usual, l.Setup),
-			Output: l.Output}
-		if slices.Equal(l.Parts, []plan.NamePart{{Role: l.Role}}) {
-			x.Parts, x.Plain = nil, true
-		}
-		out.Lanes = append(out.Lanes, x)
+		from := source(l.Placed, l.Instrument, l.Usual, l.Setup)
+		b.line(laneLine, l.ID, number(int(l.Number)), l.Name, packedParts(l), l.Colour, string(l.Role), string(l.First),
+			string(l.Position), number(int(l.Width)), flag(l.IsBus), l.To, flag(l.AlsoMain), from, l.Output)
 	}
 	for _, p := range f.Parts {
-		out.Parts = append(out.Parts, packedPart{source(p.Placed, p.Instrument, "", ""), p.ID, p.Name, p.Role, p.Address})
+		from := source(p.Placed, p.Instrument, "", "")
+		b.line(partLine, from, p.ID, p.Name, string(p.Role), number(p.Address.Port), number(int(p.Address.Channel)))
 	}
 	for _, s := range f.Sets {
-		out.Sets = append(out.Sets, packedSet{source(s.Placed, s.Instrument, "", ""), s.Role, s.Names})
+		from := source(s.Placed, s.Instrument, "", "")
+		b.line(append([]string{setLine, from, string(s.Role)}, s.Names...)...)
 	}
-	return json.Marshal(out)
+	for _, x := range f.Exceptions {
+		doc, err := json.Marshal(x)
+		if err != nil {
+			return nil, err
+		}
+		b.line(exceptionLine, string(doc))
+	}
+	return []byte(b.String()), nil
 }
 
-// Unpack reads what Pack has written.
-func Unpack(data []byte) (*Facts, error) {
-	var in packed
-	if err := json.Unmarshal(data, &in); err != nil {
-		return nil, err
+// plainName stands for the parts of a lane that is named by its role alone.
+const plainName = "-"
+
+func packedParts(l Lane) string {
+	if slices.Equal(l.Parts, []plan.NamePart{{Role: l.Role}}) {
+		return plainName
 	}
+	var out []string
+	for _, p := range l.Parts {
+		out = append(out, string(p.Role)+roleEnd+without(p.Name, nameEnd+roleEnd))
+	}
+	return strings.Join(out, nameEnd)
+}
+
+func unpackedParts(text string) []plan.NamePart {
+	out := make([]plan.NamePart, 0, strings.Count(text, nameEnd)+1)
+	for one := range strings.SplitSeq(text, nameEnd) {
+		r, name, _ := strings.Cut(one, roleEnd)
+		out = append(out, plan.NamePart{Role: role.Role(r), Name: name})
+	}
+	return out
+}
+
+// values reads the values of a line one by one; a number that is none is the fault of the
+// text.
+type values struct {
+	rest string
+	bad  error
+}
+
+func (v *values) text() string {
+	s, rest, _ := strings.Cut(v.rest, valueEnd)
+	v.rest = rest
+	return s
+}
+
+func (v *values) number() int {
+	s := v.text()
+	if s == "" {
+		return 0
+	}
+	n, err := strconv.Atoi(s)
+	if err != nil && v.bad == nil {
+		v.bad = err
+	}
+	return n
+}
+
+func (v *values) flag() bool { return v.text() != "" }
+
+// Unpack reads what Pack has written; what it gives points into the text.
+func Unpack(text string) (*Facts, error) {
+	begins, rest, _ := strings.Cut(text, lineEnd)
+	if begins != PackedNow {
+		return nil, fmt.Errorf("facts begin with %q, not %q", short(begins), PackedNow)
+	}
+	n := strings.Count(rest, lineEnd+laneLine+valueEnd)
+	f := &Facts{Lanes: make([]Lane, 0, n)}
+	plain := make([]plan.NamePart, 0, n)
+	if n := strings.Count(rest, lineEnd+partLine+valueEnd); n > 0 {
+		f.Parts = make([]Part, 0, n)
+	}
+	if n := strings.Count(rest, lineEnd+setLine+valueEnd); n > 0 {
+		f.Sets = make([]Set, 0, n)
+	}
+	sources := make([][4]string, 0, 4)
 	source := func(i int) [4]string {
-		if i < 1 || i > len(in.Sources) {
+		if i < 1 || i > len(sources) {
 			return [4]string{}
 		}
-		return in.Sources[i-1]
+		return sources[i-1]
 	}
-	f := &Facts{Name: in.Name, Version: in.Version, Exceptions: in.Exceptions, ByMic: in.ByMic,
-		Lanes: make([]Lane, 0, len(in.Lanes))}
-	plain := make([]plan.NamePart, len(in.Lanes))
-	for i, x := range in.Lanes {
-		s := source(x.Source)
-		l := Lane{ID: x.ID, Number: x.Number, Name: x.Name, Parts: x.Parts, Colour: x.Colour, Role: x.Role, First: x.First,
-			Position: x.Position, Width: audio.Width(x.Width),
-			IsBus: x.IsBus, To: x.To, AlsoMain: x.AlsoMain, Placed: s[0], Instrument: s[1], Usual: s[2], Setup: s[3],
-			Output: x.Output}
-		if x.Plain {
-			plain[i].Role = x.Role
-			l.Parts = plain[i : i+1 : i+1]
+	for line := range strings.SplitSeq(rest, lineEnd) {
+		v := values{rest: line}
+		switch v.text() {
+		case headLine:
+			f.Name, f.Version, f.ByMic = v.text(), v.number(), v.flag()
+		case sourceLine:
+			sources = append(sources, [4]string{v.text(), v.text(), v.text(), v.text()})
+		case laneLine:
+			l := Lane{ID: v.text(), Number: plan.LaneNumber(v.number()), Name: v.text()}
+			parts := v.text()
+			l.Colour, l.Role, l.First, l.Position = v.text(), role.Role(v.text()), role.Role(v.text()), role.Position(v.text())
+			l.Width, l.IsBus, l.To, l.AlsoMain = audio.Width(v.number()), v.flag(), v.text(), v.flag()
+			s := source(v.number())
+			l.Placed, l.Instrument, l.Usual, l.Setup, l.Output = s[0], s[1], s[2], s[3], v.text()
+			switch {
+			case parts == plainName:
+				plain = append(plain, plan.NamePart{Role: l.Role})
+				l.Parts = plain[len(plain)-1 : len(plain) : len(plain)]
+			case parts != "":
+				l.Parts = unpackedParts(parts)
+			}
+			f.Lanes = append(f.Lanes, l)
+		case partLine:
+			s := source(v.number())
+			f.Parts = append(f.Parts, Part{Placed: s[0], ID: v.text(), Instrument: s[1], Name: v.text(),
+				Role: role.Role(v.text()), Address: midi.Address{Port: v.number(), Channel: midi.Channel(v.number())}})
+		case setLine:
+			s := source(v.number())
+			x := Set{Placed: s[0], Instrument: s[1], Role: role.Role(v.text())}
+			if v.rest != "" {
+				x.Names = strings.Split(v.rest, valueEnd)
+			}
+			f.Sets = append(f.Sets, x)
+		case exceptionLine:
+			var x plan.Exception
+			if err := json.Unmarshal([]byte(v.text()), &x); err != nil && v.bad == nil {
+				v.bad = err
+			}
+			f.Exceptions = append(f.Exceptions, x)
+		default:
+			v.bad = fmt.Errorf("there is no line %q", short(line))
 		}
-		f.Lanes = append(f.Lanes, l)
-	}
-	for _, x := range in.Parts {
-		s := source(x.Source)
-		f.Parts = append(f.Parts, Part{s[0], x.ID, s[1], x.Name, x.Role, x.Address})
-	}
-	for _, x := range in.Sets {
-		s := source(x.Source)
-		f.Sets = append(f.Sets, Set{s[0], s[1], x.Role, x.Names})
+		if v.bad != nil {
+			return nil, fmt.Errorf("facts cannot be read: %w", v.bad)
+		}
 	}
 	return f, nil
 }
+
+func short(s string) string { return s[:min(len(s), 20)] }

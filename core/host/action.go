@@ -3,6 +3,7 @@ package host
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 
@@ -96,11 +97,12 @@ func (h *Host) assumeLoaded(id string, a Action) {
 		outputs = s.Outputs
 	}
 	h.State.Instruments[id] = freshlyLoaded(outputs)
+	h.State.Forget(plan.InstrumentEntity(id), plan.AttrInside) // nobody has said how it came
 }
 
 func freshlyLoaded(outputs []rig.Output) plan.InstrumentState {
 	return plan.InstrumentState{Setup: outputs, Kept: outputs, Seen: outputs,
-		On: map[int]bool{}, Feeds: map[string]string{}}
+		On: map[int]bool{}, Feeds: map[string]string{}, Inside: map[string]string{}}
 }
 
 // state gives a loaded instrument's state, or says that it is not loaded.
@@ -134,6 +136,7 @@ type Load struct {
 	Instrument string
 	Name       string
 	Outputs    []rig.Output
+	Inside     map[string]string // as it comes
 	Lane       string
 	Number     plan.LaneNumber
 }
@@ -148,6 +151,9 @@ func (a Load) do(h *Host) error {
 	}
 	in := freshlyLoaded(a.Outputs)
 	in.Name = a.Name
+	if in.Inside = maps.Clone(a.Inside); in.Inside == nil {
+		in.Inside = map[string]string{}
+	}
 	h.State.Instruments[a.Instrument] = in
 	if len(a.Outputs) > 0 && (h.Profile.FirstOnOwn || h.Profile.Appears == rig.WhenAssigned) {
 		in.On[1] = true
@@ -291,9 +297,36 @@ func (a Assign) record(h *Host) {
 	h.appearAssigned(a.Instrument, a.Jack, a.Lane, a.Number)
 }
 
-// Switch switches an output on, by its label; the lane that appears is Lane.
+// SetInside sets one thing inside an instrument, by its name and value as rig.InsideSettings
+// has them; "" is as most come.
+type SetInside struct{ Instrument, Key, Value string }
+
+func (a SetInside) instrument() string { return a.Instrument }
+
+// Sets is that setting.
+func (a SetInside) Sets() []plan.Setting {
+	return settingOf(plan.InsideEntity(a.Instrument, a.Key), plan.AttrInside, a.Value)
+}
+
+func (a SetInside) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	if in.Inside = maps.Clone(in.Inside); in.Inside == nil {
+		in.Inside = map[string]string{}
+	}
+	if in.Inside[a.Key] = a.Value; a.Value == "" {
+		delete(in.Inside, a.Key)
+	}
+	h.State.Instruments[a.Instrument] = in
+	return nil
+}
+
+// Switch switches an output on, by its label, or off; the lane that appears is Lane.
 type Switch struct {
 	Instrument, Jack string
+	Off              bool
 	Lane             string
 	Number           plan.LaneNumber
 }
@@ -301,7 +334,7 @@ type Switch struct {
 func (a Switch) instrument() string { return a.Instrument }
 
 func (a Switch) Sets() []plan.Setting {
-	return settingOf(plan.Entity("output:"+a.Instrument+":"+a.Jack), plan.AttrOn, true)
+	return settingOf(plan.Entity("output:"+a.Instrument+":"+a.Jack), plan.AttrOn, !a.Off)
 }
 
 func (a Switch) do(h *Host) error {
@@ -323,6 +356,10 @@ func (a Switch) do(h *Host) error {
 func (a Switch) record(h *Host) {
 	number, side, err := rig.ParseLabel(a.Jack)
 	if err != nil {
+		return
+	}
+	if a.Off {
+		delete(h.State.Instruments[a.Instrument].On, number)
 		return
 	}
 	h.State.Instruments[a.Instrument].On[number] = true
@@ -429,8 +466,65 @@ func (a CloseLane) do(h *Host) error {
 		}
 		s.Lanes[i].DropSend(a.Lane)
 	}
+	s.Mute(a.Lane, false)
+	s.Solo(a.Lane, false)
 	h.index()
 	return nil
+}
+
+// Mute mutes a lane or bus, or not; Solo solos it.
+type (
+	Mute struct {
+		Lane string
+		On   bool
+	}
+	Solo Mute
+)
+
+// Sets is one setting each.
+func (a Mute) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrMuted, a.On)
+}
+
+// Sets is one setting each.
+func (a Solo) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrSoloed, a.On)
+}
+
+func (a Mute) do(h *Host) error {
+	if _, err := h.lane(a.Lane); err != nil {
+		return err
+	}
+	h.State.Mute(a.Lane, a.On)
+	return nil
+}
+
+func (a Solo) do(h *Host) error {
+	if _, err := h.lane(a.Lane); err != nil {
+		return err
+	}
+	h.State.Solo(a.Lane, a.On)
+	return nil
+}
+
+// ChainBlock chains the master of a block of lanes into the main mix, or not.
+type ChainBlock struct {
+	Block int // from 2; the first is the main mix's own
+	Off   bool
+}
+
+func (a ChainBlock) Sets() []plan.Setting {
+	return settingOf(plan.BlockEntity(a.Block), plan.AttrChained, !a.Off)
+}
+
+func (a ChainBlock) do(h *Host) error {
+	for _, l := range h.State.Lanes {
+		if h.Profile.BlockOf(int(l.Number)) == a.Block && a.Block > 1 {
+			h.State.Chain(a.Block, !a.Off)
+			return nil
+		}
+	}
+	return fmt.Errorf("there is no block %d of lanes to chain; add a lane in it first", a.Block)
 }
 
 // NumberLane gives a lane a number.
@@ -452,6 +546,7 @@ func (a NumberLane) do(h *Host) error {
 		return fmt.Errorf("the mixer has no lane %d", a.Number)
 	}
 	l.Number = a.Number
+	h.newBlock(a.Number)
 	return nil
 }
 

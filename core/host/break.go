@@ -2,6 +2,7 @@ package host
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 
 	"hiddenlanes/core/plan"
@@ -29,6 +30,12 @@ func (h *Host) Break() (string, error) {
 				delete(in.On, n)
 				return fmt.Sprintf("switch output %d off", n), nil
 			}
+		}
+	}
+	for _, b := range slices.Sorted(maps.Keys(h.State.Chained)) {
+		if h.State.IsChained(b) {
+			h.State.Chain(b, false)
+			return fmt.Sprintf("take block %d out of the main mix", b), nil
 		}
 	}
 	for i := range h.State.Lanes {

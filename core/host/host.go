@@ -93,7 +93,7 @@ func (h *Host) appearAssigned(id, label, lane string, number plan.LaneNumber) {
 	}
 }
 
-// appear makes a lane for a jack that has none.
+// appear makes a lane for a jack that has none, or gives it the empty one that is named.
 func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.LaneNumber) {
 	ref := plan.OutputRef{Placed: instrument, Output: j.Output, Side: j.Side}
 	if h.takers[ref] > 0 {
@@ -104,6 +104,10 @@ func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.L
 		if o.Number == j.Output && o.Side == j.Side {
 			w = o.Width
 		}
+	}
+	if l := h.Lane(lane); l != nil && l.Kind == plan.Regular && len(l.Sources) == 0 {
+		h.point(l, []plan.OutputRef{ref}, w) // it was added before the output was there
+		return
 	}
 	h.add(plan.Lane{ID: lane, Number: number, Name: "Output " + j.String(), Colour: Grey, Kind: plan.Regular, Width: w,
 		Sources: []plan.OutputRef{ref}})
@@ -122,11 +126,26 @@ func (h *Host) add(l plan.Lane) {
 		}
 		l.Number++
 	}
+	h.newBlock(l.Number)
 	h.at[l.ID] = len(h.State.Lanes)
 	h.State.Lanes = append(h.State.Lanes, l)
 	for _, src := range l.Sources {
 		h.takers[src]++
 	}
+}
+
+// newBlock leaves the master of a block that a lane is the first in out of the main mix.
+func (h *Host) newBlock(n plan.LaneNumber) {
+	b := h.Profile.BlockOf(int(n))
+	if _, told := h.State.Chained[b]; b <= 1 || told {
+		return
+	}
+	for _, l := range h.State.Lanes {
+		if l.Number != n && h.Profile.BlockOf(int(l.Number)) == b {
+			return // it is there already, as it is
+		}
+	}
+	h.State.Chain(b, false)
 }
 
 // sameSends tells whether lanes send to the same buses, taken at the same places.
@@ -158,9 +177,12 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 		if profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
 			say("the set-up of %s is not saved", name)
 		}
+		if inside := want.Instruments[pl.ID].Inside; !maps.Equal(inside, in.Inside) {
+			say("the inside of %s is set as %v, not %v", name, in.Inside, inside)
+		}
 		for _, f := range pl.AllFeeds() {
-			if l := pl.FeedLabel(f.ID); l != "" && l != JackOf(in, f.ID) {
-				say("%s is on %s, not %s", f.Name, JackOf(in, f.ID), l)
+			if l := pl.FeedLabel(f.ID); l != "" && l != in.JackOf(f.ID) {
+				say("%s is on %s, not %s", f.Name, in.JackOf(f.ID), l)
 			}
 		}
 	}
@@ -177,7 +199,7 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 		}
 		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To ||
 			h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) {
-			say("lane %d %s (%v to %q) stands as %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name,
+			say("lane %d %s (%v to %q) is %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name,
 				h.Sources, h.To)
 		}
 	}
@@ -186,23 +208,23 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			say("lane %d %s is there and not in the plan", h.Number, h.Name)
 		}
 	}
+	for _, b := range slices.Sorted(maps.Keys(want.Chained)) {
+		if !have.IsChained(b) {
+			say("block %d is not chained into the main mix", b)
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(have.Muted)) {
+		say("lane %s is muted", id)
+	}
+	for _, id := range slices.Sorted(maps.Keys(have.Soloed)) {
+		say("lane %s is soloed", id)
+	}
 	for _, t := range slices.Sorted(maps.Keys(want.Tracks)) {
 		if a := Plays(profile, have, t); a != want.Tracks[t] {
 			say("track %s plays %s, not %s", t, a, want.Tracks[t])
 		}
 	}
 	return out
-}
-
-// JackOf is the jack a feed stands on: the first output where nobody has moved it.
-func JackOf(in plan.InstrumentState, feed string) string {
-	if l, ok := in.Feeds[feed]; ok {
-		return l
-	}
-	if len(in.Setup) > 0 {
-		return in.Setup[0].Label()
-	}
-	return plan.OffLabel
 }
 
 // Plays is the MIDI address a track plays; channel 0: all of them. A new track plays all

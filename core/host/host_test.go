@@ -8,6 +8,7 @@ import (
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -40,7 +41,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 	assign, on := host.Assign{Instrument: "i1", Feed: "v", Jack: "2"}, host.Switch{Instrument: "i1", Jack: "2"}
 	seen := func(h *host.Host) int { return len(h.State.Instruments["i1"].Seen) }
 
-	h := begin("Numbered slots and sends")
+	h := begin("Lanes fed by sends")
 	do(h, setup, reload)
 	if seen(h) != 1 || len(h.State.Instruments["i1"].Setup) != 1 {
 		t.Error("an unsaved set-up was not forgotten")
@@ -53,7 +54,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 		t.Error("outputs are not seen after the reload")
 	}
 
-	h = begin("Blocks of sixteen")
+	h = begin("Lanes added in blocks")
 	if do(h, setup, reload); seen(h) != 1 {
 		t.Error("a reload does where the project must be reopened")
 	}
@@ -61,7 +62,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 		t.Error("outputs are not seen when reopened")
 	}
 
-	h = begin("Outputs switched on")
+	h = begin("Outputs switched on one by one")
 	do(h, setup, reload, assign)
 	if n := len(h.State.Lanes); n != 1 {
 		t.Errorf("%d lanes before the output is switched on", n)
@@ -73,7 +74,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 		t.Error("an output that is not there was switched on")
 	}
 
-	h = begin("Lanes that appear by themselves")
+	h = begin("Lanes follow the assignment")
 	do(h, setup, assign)
 	if len(h.State.Lanes) != 2 {
 		t.Errorf("%d lanes", len(h.State.Lanes))
@@ -106,12 +107,12 @@ func TestWhatIsBrokenOnPurposeIsNoticed(t *testing.T) {
 				t.Fatalf("%s: %v", profile.Name, err)
 			}
 			wrong := len(host.Differences(p, h.State))
-			for i := range p.Placed {
-				heard, sound := host.Sound(&p.Placed[i], h.State, profile), host.Sound(&p.Placed[i], before, profile)
-				for n := range heard {
-					if heard[n].Route != sound[n].Route {
-						wrong++
-					}
+			now, sound := trace.Patched(p, h.State), trace.Patched(p, before)
+			for n := range now.Feeds {
+				is, _ := now.Heard(now.Feeds[n])
+				was, _ := sound.Heard(sound.Feeds[n])
+				if is != was {
+					wrong++
 				}
 			}
 			if wrong == 0 {
@@ -128,11 +129,11 @@ func TestASoundSaysWhyItIsSilent(t *testing.T) {
 	if err := h.Do(host.CloseLane{Lane: p.Lanes[1].ID}); err != nil {
 		t.Fatal(err)
 	}
-	heard := host.Sound(&p.Placed[0], h.State, profile)
-	if heard[0].Arrives != 1 || !strings.Contains(heard[0].Route, p.Lanes[0].Name) {
-		t.Errorf("got %+v; want heard[0].Arrives 1, heard[0].Route with p.Lanes[0].Name", heard[0])
+	g := trace.Patched(p, h.State)
+	if text, n := g.Heard(g.Feeds[0]); n != 1 || !strings.Contains(text, p.Lanes[0].Name) {
+		t.Errorf("it arrives %d times: %s; want once, by %s", n, text, p.Lanes[0].Name)
 	}
-	if heard[1].Arrives != 0 || !strings.Contains(heard[1].Route, "no lane") {
-		t.Errorf("got %+v; want heard[1].Arrives 0, heard[1].Route with \"no lane\"", heard[1])
+	if text, n := g.Heard(g.Feeds[1]); n != 0 || !strings.Contains(text, "no lane") {
+		t.Errorf("it arrives %d times: %s; want never, for no lane takes it", n, text)
 	}
 }

@@ -298,7 +298,7 @@ func (c *Chart) Validate() error {
 			return err
 		}
 		if e.Wish != nil && (*e.Wish < 0 || *e.Wish > Never) {
-			return fmt.Errorf("%s: a wish goes from 0 to 3", r)
+			return fmt.Errorf("%s: own output is one of 0 to 3", r)
 		}
 		if _, err := colorful.Hex(e.Colour); e.Colour != "" && (err != nil || len(e.Colour) != 7) {
 			return fmt.Errorf("%s: colour %q is not #rrggbb", r, e.Colour)
@@ -313,7 +313,7 @@ func (c *Chart) Validate() error {
 	for parent, order := range c.Order {
 		for _, r := range order {
 			if r == parent || r.Parent() != parent {
-				return fmt.Errorf("%s does not stand right below %q", r, parent)
+				return fmt.Errorf("%s is not right below %q", r, parent)
 			}
 		}
 	}

@@ -3,7 +3,6 @@ package house
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"hiddenlanes/core/audio"
@@ -43,24 +42,23 @@ var Fields = []*Field{
 			}
 			return err
 		}},
-	{Key: "wish", Title: "Wish", Own: func(c *Chart, r role.Role, _ midi.Naming) string {
+	{Key: "wish", Title: "Own output", Own: func(c *Chart, r role.Role, _ midi.Naming) string {
 		if w := c.At(r).Wish; w != nil {
-			return strconv.Itoa(*w)
+			return WishTexts[*w]
 		}
 		return ""
 	},
-		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return strconv.Itoa(c.Wish(r, "")) },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return WishTexts[c.Wish(r, "")] },
 		set: func(e *Entry, text string, _ midi.Naming) error {
 			e.Wish = nil
 			if text == "" {
 				return nil
 			}
-			w, err := strconv.Atoi(text)
-			if err != nil || w < 0 || w > Never {
-				return fmt.Errorf("a wish is a number from 0 (fine to share) to 3 (never), not %q", text)
+			w, err := ParseWish(text)
+			if err == nil {
+				e.Wish = &w
 			}
-			e.Wish = &w
-			return nil
+			return err
 		}},
 	{Key: "keys", Title: "Keys", Own: keysText, Effective: keysText,
 		set: func(e *Entry, text string, n midi.Naming) (err error) {
@@ -240,7 +238,7 @@ func Move(r, before role.Role, more ...role.Role) Edit {
 			return "", fmt.Errorf("%s moves among its neighbours in %s only", c.Label(r), c.Label(parent))
 		}
 		if before == r {
-			return "", fmt.Errorf("%s stands there already", c.Label(r))
+			return "", fmt.Errorf("%s is there already", c.Label(r))
 		}
 		order = slices.DeleteFunc(order, func(x role.Role) bool { return x == r })
 		at := len(order)
@@ -289,7 +287,7 @@ func Restore(old *Chart) Edit {
 		at := c.Number
 		*c = *old.Clone()
 		c.Number = at
-		return fmt.Sprintf("go back to version %d", old.Number), nil
+		return fmt.Sprintf("restore version %d", old.Number), nil
 	}
 }
 

@@ -1,6 +1,8 @@
 package house
 
 import (
+	"fmt"
+	"strconv"
 	"strings"
 
 	"github.com/lucasb-eyer/go-colorful"
@@ -12,6 +14,20 @@ import (
 
 // Never is the wish of a feed that shares with nothing.
 const Never = 3
+
+// WishTexts are how much a feed wants an output of its own, by the wish from 0 to 3.
+var WishTexts = []string{"may share", "rather not", "if possible", "always"}
+
+// ParseWish reads a wish: one of WishTexts or its number.
+func ParseWish(typed string) (int, error) {
+	for i, text := range WishTexts {
+		if strings.EqualFold(typed, text) || typed == strconv.Itoa(i) {
+			return i, nil
+		}
+	}
+	return 0, fmt.Errorf("%q is not how much a feed wants its own output. Type one of: %s", typed,
+		strings.Join(WishTexts, ", "))
+}
 
 // Wish says how much a feed wants an output of its own, 0 (fine to share) to 2
 // (alone), where the user has set nothing.

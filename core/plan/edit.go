@@ -12,7 +12,7 @@ import (
 
 // Edit changes a project and says what it did, in words for the list of
 // changes. An edit that fails may leave the document half changed; the caller
-// then throws that copy away.
+// then throws that copy away. Without a label there was nothing to change.
 type Edit func(*Project) (label string, err error)
 
 // rig.MaxName bounds the names a user types, in runes.
@@ -96,7 +96,7 @@ func SetSong(s *Song) Edit {
 	return func(p *Project) (string, error) {
 		p.Song = s
 		if s == nil {
-			return "take the song away", nil
+			return "remove the song", nil
 		}
 		return "take the song " + s.Name, nil
 	}
@@ -148,7 +148,7 @@ func SetOutputs(placed string, outputs []rig.Output, offset int) Edit {
 			return "", err
 		}
 		if pl.Instrument.Fixed && rig.FormatRuns(rig.Runs(outputs)) != rig.FormatRuns(pl.Instrument.Delivered) {
-			return "", fmt.Errorf("%s has the outputs it has, %s; they cannot be set up otherwise", pl.Instrument.Name,
+			return "", fmt.Errorf("%s has fixed outputs, %s; they are fixed", pl.Instrument.Name,
 				rig.FormatRuns(pl.Instrument.Delivered))
 		}
 		pl.Outputs, pl.Offset, pl.OwnSetup = outputs, offset, false
@@ -184,7 +184,7 @@ func Remove(placed string) Edit {
 		for i := range p.Lanes {
 			p.Lanes[i].Sources = slices.DeleteFunc(p.Lanes[i].Sources, func(s OutputRef) bool { return s.Placed == placed })
 		}
-		return "take " + name + " out", nil
+		return "remove " + name, nil
 	}
 }
 
@@ -200,7 +200,7 @@ func Decide(ref FeedRef, to State, at Jack) Edit {
 		label := ""
 		switch to {
 		case Undecided:
-			label = "take " + f.Name + " off its output"
+			label = "clear the output of " + f.Name
 		case Off:
 			label = "switch " + f.Name + " off"
 		case Assigned, Parked:
@@ -209,7 +209,7 @@ func Decide(ref FeedRef, to State, at Jack) Edit {
 				return "", fmt.Errorf("%s has no output %s; it has %d", pl.Instrument.Name, at, len(pl.Outputs))
 			}
 			a.Output, a.Side = at.Output, at.Side
-			verb := "send "
+			verb := "assign "
 			if to == Parked {
 				verb = "park "
 			}
@@ -244,7 +244,7 @@ func SetWish(ref FeedRef, wish int) Edit {
 			return "", err
 		}
 		if wish > house.Never {
-			return "", fmt.Errorf("a wish goes from 0 to 3")
+			return "", fmt.Errorf("own output is one of 0 to 3")
 		}
 		a := pl.Feeds[f.ID]
 		a.Wish = nil
@@ -252,7 +252,7 @@ func SetWish(ref FeedRef, wish int) Edit {
 			a.Wish = &wish
 		}
 		pl.Feeds[f.ID] = a
-		return fmt.Sprintf("wish of %s: %d", f.Name, pl.Wish(f)), nil
+		return fmt.Sprintf("own output of %s: %s", f.Name, house.WishTexts[pl.Wish(f)]), nil
 	}
 }
 
@@ -284,6 +284,31 @@ func NameLanes(ids, names []string) Edit {
 	}
 }
 
+// SetLaneWidth makes a lane or bus as wide.
+func SetLaneWidth(id string, w audio.Width) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		l.Width = w
+		return fmt.Sprintf("make lane %d %s %s", l.Number, l.Name, w), nil
+	}
+}
+
+// NameInstrument renames an instrument in the project; the one on the shelf keeps its name.
+func NameInstrument(placed, name string) Edit {
+	return change(placed, func(_ *Project, pl *Placed) (string, error) {
+		n, err := cleanName(name)
+		if err != nil {
+			return "", err
+		}
+		was := pl.Instrument.Name
+		pl.Instrument.Name = n
+		return fmt.Sprintf("rename %s to %s", was, n), nil
+	})
+}
+
 // ColourLane colours a lane or bus, "#rrggbb".
 func ColourLane(id, colour string) Edit {
 	return func(p *Project) (string, error) {
@@ -308,6 +333,21 @@ func SetGain(id string, gain audio.Decibels) Edit {
 		}
 		l.Gain = gain
 		return fmt.Sprintf("set lane %d %s to %s", l.Number, l.Name, gain), nil
+	}
+}
+
+// SetPan sets a lane's pan, from −1, left, to +1, right.
+func SetPan(id string, pan float64) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		if !(pan >= -1 && pan <= 1) {
+			return "", fmt.Errorf("a pan goes from −100 %% to +100 %%")
+		}
+		l.Pan = pan
+		return fmt.Sprintf("pan lane %d %s: %s", l.Number, l.Name, panCell(pan)), nil
 	}
 }
 
@@ -362,7 +402,7 @@ func Route(ids []string, to string, alsoMain bool) Edit {
 				return "", err
 			}
 			if b.Kind != Bus {
-				return "", fmt.Errorf("lane %d %s is no bus", b.Number, b.Name)
+				return "", fmt.Errorf("lane %d %s is not a bus", b.Number, b.Name)
 			}
 			where = b.Name
 		} else {
@@ -381,7 +421,7 @@ func Route(ids []string, to string, alsoMain bool) Edit {
 		if err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("send %s to %s", list(names), where), nil
+		return fmt.Sprintf("route %s to %s", list(names), where), nil
 	}
 }
 
@@ -425,7 +465,7 @@ func AddBus(name string, number LaneNumber, members []string) Edit {
 				return "", err
 			}
 		}
-		return fmt.Sprintf("make the bus %s on lane %d", n, number), nil
+		return fmt.Sprintf("add the bus %s on lane %d", n, number), nil
 	}
 }
 
@@ -485,7 +525,7 @@ func AddLane(source OutputRef, number LaneNumber, name string) Edit {
 		}
 		p.Lanes = append(p.Lanes, Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Regular, Width: width,
 			Colour: p.Chart.Colour(r), Sources: sources, To: p.usualBus(source)})
-		return fmt.Sprintf("open lane %d %s", number, n), nil
+		return fmt.Sprintf("add lane %d %s", number, n), nil
 	}
 }
 
@@ -517,7 +557,7 @@ func PointLane(id string, source OutputRef) Edit {
 		}
 		if source == (OutputRef{}) {
 			l.Sources = nil
-			return fmt.Sprintf("take lane %d %s off its output", l.Number, l.Name), nil
+			return fmt.Sprintf("clear the output of lane %d %s", l.Number, l.Name), nil
 		}
 		_, o, err := p.output(source)
 		if err != nil {
@@ -586,7 +626,7 @@ func DeleteLane(id string) Edit {
 			}
 			p.Lanes[i].DropSend(id)
 		}
-		return fmt.Sprintf("close lane %d %s", number, name), nil
+		return fmt.Sprintf("remove lane %d %s", number, name), nil
 	}
 }
 

@@ -131,8 +131,8 @@ func TestBusesTakeLanesInsteadOfTheMainMix(t *testing.T) {
 			t.Errorf("%s goes to %q, also main %v", l.Name, l.To, l.AlsoMain)
 		}
 	}
-	refuse(t, p, Route([]string{id(p, "Kick")}, id(p, "Snare"), false), "no bus")
-	refuse(t, p, Route(nil, MainMix, false), "no lanes are chosen")
+	refuse(t, p, Route([]string{id(p, "Kick")}, id(p, "Snare"), false), "not a bus")
+	refuse(t, p, Route(nil, MainMix, false), "no lane is selected")
 }
 
 func TestLandingAnOutputOnALane(t *testing.T) {

@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"fmt"
+	"strconv"
 	"strings"
 
 	"hiddenlanes/core/midi"
@@ -33,6 +34,12 @@ const HeardEntity Entity = "heard"
 
 func sendRef(lane, bus string) string { return lane + ":" + bus }
 
+// InsideEntity is one setting inside an instrument, as rig.InsideKey names it.
+func InsideEntity(placed, key string) Entity { return Entity("inside:" + placed + ":" + key) }
+
+// BlockEntity is a block of lanes, from 1.
+func BlockEntity(block int) Entity { return Entity("block:" + strconv.Itoa(block)) }
+
 // Parts gives the kind of an entity and what names it among its kind.
 func (e Entity) Parts() (kind, ref string) {
 	kind, ref, _ = strings.Cut(string(e), ":")
@@ -49,6 +56,7 @@ const (
 	AttrSaved    Attribute = "saved"
 	AttrSeen     Attribute = "seen"
 	AttrHalved   Attribute = "halved"
+	AttrInside   Attribute = "inside" // of instruments: all settings there
 	AttrLoaded   Attribute = "loaded"
 	AttrOn       Attribute = "on"     // of outputs
 	AttrOutput   Attribute = "output" // of feeds
@@ -64,7 +72,10 @@ const (
 	AttrLevel    Attribute = "level"
 	AttrPort     Attribute = "port" // of tracks
 	AttrChannel  Attribute = "channel"
-	AttrPlan     Attribute = "plan" // the one that was heard
+	AttrPlan     Attribute = "plan"    // the one that was heard
+	AttrChained  Attribute = "chained" // of blocks of lanes
+	AttrMuted    Attribute = "muted"   // of lanes in the mixer
+	AttrSoloed   Attribute = "soloed"
 )
 
 // Key names one setting.
@@ -119,6 +130,8 @@ func (p *Project) Say(k Key) string {
 			return fmt.Sprintf("%s: %s", pl.Instrument.Name, k.Attribute)
 		}
 		return "instrument " + ref
+	case "block":
+		return fmt.Sprintf("block %s: chained into the main mix", ref)
 	case "heard":
 		return "every voice played alone and heard on its lane"
 	}

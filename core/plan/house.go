@@ -34,7 +34,7 @@ func AddException(d Exception) Edit {
 		}
 		d.Reason = reason
 		p.Exceptions = append(slices.DeleteFunc(p.Exceptions, d.same), d)
-		return "depart from the house: " + reason, nil
+		return "add an exception: " + reason, nil
 	}
 }
 
@@ -46,9 +46,9 @@ func RemoveException(r role.Role, attribute string) Edit {
 		n := len(p.Exceptions)
 		p.Exceptions = slices.DeleteFunc(p.Exceptions, func(d Exception) bool { return d.covers(r, attribute) })
 		if len(p.Exceptions) == n {
-			return "", fmt.Errorf("it does not depart there any more")
+			return "", fmt.Errorf("there is no exception there any more")
 		}
-		return "depart from the house no longer", nil
+		return "remove an exception", nil
 	}
 }
 

@@ -19,9 +19,14 @@ type Patched struct {
 	Instruments map[string]InstrumentState // by placed ID
 	Lanes       []Lane                     // without faders, which are not patched
 	// MIDI address that a part's track plays, channel 0: all, by "placed:part"
-	Tracks  map[string]midi.Address
-	Checked string // the plan that was checked by ear, by its fingerprint
-	LastID  int
+	Tracks map[string]midi.Address
+	// Chained tells of blocks of lanes, from 2, whether their masters reach the main mix; of
+	// those that are not told of, nobody has said otherwise.
+	Chained map[int]bool
+	// Muted and Soloed are lanes that are so in the mixer. The plan wants none to be.
+	Muted, Soloed map[string]bool
+	Checked       string // the plan that was checked by ear, by its fingerprint
+	LastID        int
 	// Unknown are settings of things that are there, of which nobody has told how they
 	// stand. What the fields above say of them means nothing.
 	Unknown map[Key]bool
@@ -36,6 +41,8 @@ type InstrumentState struct {
 	Halved []int
 	On     map[int]bool      // outputs switched on, by number
 	Feeds  map[string]string // jack of each feed, or "off"; missing: the first output
+	// Inside are the settings inside it that are not as most come (rig.InsideSettings).
+	Inside map[string]string
 }
 
 // OffLabel stands where a jack would for a feed that goes nowhere.
@@ -47,6 +54,7 @@ func (s *Patched) Clone() *Patched {
 		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]midi.Address{}}
 	}
 	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
+		Chained: maps.Clone(s.Chained), Muted: maps.Clone(s.Muted), Soloed: maps.Clone(s.Soloed),
 		Checked: s.Checked, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
 	if out.Tracks == nil {
 		out.Tracks = map[string]midi.Address{}
@@ -57,6 +65,9 @@ func (s *Patched) Clone() *Patched {
 		}
 		if in.Feeds = maps.Clone(in.Feeds); in.Feeds == nil {
 			in.Feeds = map[string]string{}
+		}
+		if in.Inside = maps.Clone(in.Inside); in.Inside == nil {
+			in.Inside = map[string]string{}
 		}
 		out.Instruments[id] = in
 	}
@@ -72,7 +83,7 @@ func (s *Patched) validate() error {
 	}
 	for _, in := range s.Instruments {
 		if err := cmp.Or(rig.ValidOutputs(in.Setup), rig.ValidOutputs(in.Kept), rig.ValidOutputs(in.Seen)); err != nil {
-			return fmt.Errorf("what stands in the host: %w", err)
+			return fmt.Errorf("what is patched in the host: %w", err)
 		}
 	}
 	return nil
@@ -109,6 +120,20 @@ func (s *Patched) WithoutNames() *Patched {
 	return out
 }
 
+// Chain says whether a block of lanes reaches the main mix.
+func (s *Patched) Chain(block int, chained bool) {
+	if s.Chained == nil {
+		s.Chained = map[int]bool{}
+	}
+	s.Chained[block] = chained
+}
+
+// IsChained tells whether a block of lanes reaches the main mix, as far as anybody has said.
+func (s *Patched) IsChained(block int) bool {
+	chained, told := s.Chained[block]
+	return chained || !told || block <= 1
+}
+
 // Lane gives the lane with the ID, or nil.
 func (s *Patched) Lane(id string) *Lane {
 	for i := range s.Lanes {
@@ -117,6 +142,17 @@ func (s *Patched) Lane(id string) *Lane {
 		}
 	}
 	return nil
+}
+
+// JackOf is the jack a feed stands on, or "off": the first output where nobody has moved it.
+func (in InstrumentState) JackOf(feed string) string {
+	if l, ok := in.Feeds[feed]; ok {
+		return l
+	}
+	if len(in.Setup) > 0 {
+		return in.Setup[0].Label()
+	}
+	return OffLabel
 }
 
 // Jacks lists the jacks that the host sees of an instrument.
@@ -159,7 +195,7 @@ func (p *Project) AsPlanned() *Patched {
 		pl := &p.Placed[i]
 		in := InstrumentState{Name: pl.Instrument.Name, Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs,
 			Halved: pl.Halved, On: map[int]bool{},
-			Feeds: map[string]string{}}
+			Feeds: map[string]string{}, Inside: pl.InsideWanted()}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {
 				in.Feeds[f.ID] = l
@@ -174,6 +210,9 @@ func (p *Project) AsPlanned() *Patched {
 	}
 	out.Lanes = cloneLanes(p.Lanes)
 	for i := range out.Lanes {
+		if b := p.Host.BlockOf(out.Lanes[i].Number); b > 1 {
+			out.Chain(b, true)
+		}
 		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
 		for _, s := range out.Lanes[i].Sources {
 			if in, ok := out.Instruments[s.Placed]; ok {
@@ -229,13 +268,13 @@ func MarkIntended(key, reason, cause string) Edit {
 	return func(p *Project) (string, error) {
 		reason, err := cleanName(reason)
 		if err != nil {
-			return "", fmt.Errorf("say why it may stand, in a few words")
+			return "", fmt.Errorf("type the reason why it is intended")
 		}
 		if p.Accepted == nil {
 			p.Accepted = map[string]Accepted{}
 		}
 		p.Accepted[key] = Accepted{Reason: reason, Cause: cause}
-		return "let a finding stand: " + reason, nil
+		return "mark as intended: " + reason, nil
 	}
 }
 
@@ -243,9 +282,9 @@ func MarkIntended(key, reason, cause string) Edit {
 func UnmarkIntended(key string) Edit {
 	return func(p *Project) (string, error) {
 		if _, ok := p.Accepted[key]; !ok {
-			return "", fmt.Errorf("that finding is not among those let stand")
+			return "", fmt.Errorf("that problem is not marked as intended")
 		}
 		delete(p.Accepted, key)
-		return "bring a finding back", nil
+		return "count a problem again", nil
 	}
 }

@@ -96,8 +96,15 @@ func (h Host) Behaviour() rig.Profile {
 	if h.Profile.Name == "" {
 		return rig.Profiles[0]
 	}
-	return h.Profile
+	p := h.Profile
+	if p.Lanes == rig.Blocks && h.BlockSize > 0 {
+		p.BlockSize = int(h.BlockSize)
+	}
+	return p
 }
+
+// BlockOf is the block that a lane is in, from 1; 0 where lanes are in one row.
+func (h Host) BlockOf(n LaneNumber) int { return h.Behaviour().BlockOf(int(n)) }
 
 // Accepted is a finding that the user lets stand, and why. It holds as long as
 // the finding's cause is the same.
@@ -229,7 +236,18 @@ func (pl *Placed) PortText(o rig.Output) string {
 func (pl *Placed) Memory() float64 {
 	open := map[string]bool{}
 	for _, f := range pl.AllFeeds() {
-		if pl.Feeds[f.ID].State != Off {
+		if pl.Feeds[f.ID].State != Off && !f.Closed {
+			open[f.Microphone] = true
+		}
+	}
+	return pl.Instrument.Memory(func(m string) bool { return open[m] })
+}
+
+// MemoryWithout is Memory with one microphone closed.
+func (pl *Placed) MemoryWithout(microphone string) float64 {
+	open := map[string]bool{}
+	for _, f := range pl.AllFeeds() {
+		if pl.Feeds[f.ID].State != Off && !f.Closed && f.Microphone != microphone {
 			open[f.Microphone] = true
 		}
 	}
@@ -350,6 +368,14 @@ func (p *Project) Clone() *Project {
 		panic("a project that cannot be written: " + err.Error()) // every document is kept as JSON
 	}
 	return out
+}
+
+// Planned is a copy of what is wanted alone, without what is patched or practised: less than
+// half of it, for those who try something out.
+func (p *Project) Planned() *Project {
+	slim := *p
+	slim.Patched, slim.Practice = nil, nil
+	return slim.Clone()
 }
 
 // Find gives the placed instrument with the ID, or nil.
@@ -533,7 +559,7 @@ func (p *Project) Validate() error {
 	isBus := func(id string) bool { return lanes[id] != nil && lanes[id].Kind == Bus }
 	for _, l := range p.Lanes {
 		if l.To != MainMix && !isBus(l.To) {
-			return fmt.Errorf("lane %d %q goes to a bus that is not there", l.Number, l.Name)
+			return fmt.Errorf("lane %d %q is routed to a bus that does not exist", l.Number, l.Name)
 		}
 		for i, s := range l.Sends {
 			switch {
@@ -547,7 +573,7 @@ func (p *Project) Validate() error {
 		}
 	}
 	if l := feedsItself(p.Lanes, lanes); l != nil {
-		return fmt.Errorf("%q would feed itself; send it to the main mix or to a bus further down", l.Name)
+		return fmt.Errorf("%q would feed itself; route it to the main mix or to another bus", l.Name)
 	}
 	return nil
 }

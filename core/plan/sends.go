@@ -74,7 +74,7 @@ func SendLanes(ids []string, send Send) Edit {
 			return "", err
 		}
 		if b.Kind != Bus {
-			return "", fmt.Errorf("lane %d %s is no bus; sends go to buses", b.Number, b.Name)
+			return "", fmt.Errorf("lane %d %s is not a bus; sends lead to buses", b.Number, b.Name)
 		}
 		if !send.hasLevel() {
 			return "", fmt.Errorf("a send goes from any level below up to %s", MaxSend)
@@ -94,6 +94,29 @@ func SendLanes(ids []string, send Send) Edit {
 			return "", err
 		}
 		return fmt.Sprintf("send %s to %s at %s, %s", list(names), b.Name, send.Level, send.Tap()), nil
+	}
+}
+
+// SetSends gives a lane these sends and no others.
+func SetSends(id string, sends []Send) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		l.Sends = nil
+		for _, s := range sends {
+			if l.SendInto(s.To) != nil {
+				return "", fmt.Errorf("%s has two sends to %s; keep one", l.Name, p.Lane(s.To).Name)
+			}
+			if _, err := SendLanes([]string{id}, s)(p); err != nil {
+				return "", err
+			}
+		}
+		if len(sends) == 0 {
+			return fmt.Sprintf("remove the sends of lane %d %s", l.Number, l.Name), nil
+		}
+		return fmt.Sprintf("set the sends of lane %d %s to %s", l.Number, l.Name, p.SendsText(l)), nil
 	}
 }
 
@@ -151,7 +174,7 @@ func DropSends(ids []string, bus string) Edit {
 		if err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("take the send of %s to %s away", list(names), b.Name), nil
+		return fmt.Sprintf("remove the send of %s to %s", list(names), b.Name), nil
 	}
 }
 
@@ -175,7 +198,7 @@ func (p *Project) eachLane(ids []string, do func(*Lane) error) (names []string, 
 		names = append(names, l.Name)
 	}
 	if len(names) == 0 {
-		return nil, fmt.Errorf("no lanes are chosen; mark some first")
+		return nil, fmt.Errorf("no lane is selected; select some first")
 	}
 	return names, nil
 }

@@ -51,9 +51,9 @@ func TestSendsThatCannotBeAreRefused(t *testing.T) {
 	p, snare, rooms, plate := plated(t)
 	drums := p.Lane(plate).To
 	for says, e := range map[string]plan.Edit{
-		"is no bus":          plan.SendLanes([]string{snare}, plan.Send{To: rooms}),
+		"is not a bus":       plan.SendLanes([]string{snare}, plan.Send{To: rooms}),
 		"no longer in this":  plan.SendLanes([]string{"x"}, plan.Send{To: plate}),
-		"mark some first":    plan.SendLanes(nil, plan.Send{To: plate}),
+		"select some first":  plan.SendLanes(nil, plan.Send{To: plate}),
 		"cannot feed itself": plan.SendLanes([]string{plate}, plan.Send{To: plate}),
 		"any level below":    plan.SendLanes([]string{snare}, plan.Send{To: plate, Level: 40}),
 		"up to +12.0 dB":     plan.SendLanes([]string{snare}, plan.Send{To: plate, Level: audio.Decibels(math.NaN())}),

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hiddenlanes/core/audio"
@@ -46,6 +47,24 @@ func (s *Patched) renameUnknown(from, to string) {
 			s.Unknown[Key{e, k.Attribute}] = true
 		}
 	}
+}
+
+// Mute and Solo say how a lane is switched in the mixer.
+func (s *Patched) Mute(lane string, on bool) { s.Muted = switched(s.Muted, lane, on) }
+
+// Solo says whether a lane is soloed.
+func (s *Patched) Solo(lane string, on bool) { s.Soloed = switched(s.Soloed, lane, on) }
+
+func switched(set map[string]bool, lane string, on bool) map[string]bool {
+	if !on {
+		delete(set, lane)
+		return set
+	}
+	if set == nil {
+		set = map[string]bool{}
+	}
+	set[lane] = true
+	return set
 }
 
 // Assume sets the settings that are unknown as the plan wants them, and lists those that
@@ -134,6 +153,21 @@ func listAttr[T, K, V any](name Attribute, of func(*T) *[]V, in func(*K) **[]V) 
 	return a
 }
 
+// insideAttr are all settings inside an instrument; none at all are known to be as most come.
+var insideAttr = func() attribute[InstrumentState, keptInstrument] {
+	a := attr(AttrInside, func(t *InstrumentState) *map[string]string { return &t.Inside },
+		func(k *keptInstrument) **map[string]string { return &k.Inside })
+	a.write = func(t *InstrumentState, k *keptInstrument) {
+		v := maps.Clone(t.Inside)
+		if v == nil {
+			v = map[string]string{}
+		}
+		k.Inside = &v
+	}
+	a.take = func(to, from *InstrumentState) { to.Inside = maps.Clone(from.Inside) }
+	return a
+}()
+
 // The attributes of each kind of thing. A new one stands here and in the kept form, and is
 // kept, read and confirmed.
 var (
@@ -148,6 +182,7 @@ var (
 			func(k *keptInstrument) **[]rig.Output { return &k.Seen }),
 		listAttr(AttrHalved, func(t *InstrumentState) *[]int { return &t.Halved },
 			func(k *keptInstrument) **[]int { return &k.Halved }),
+		insideAttr,
 	}
 	laneAttributes = []attribute[Lane, keptLane]{
 		attr(AttrNumber, func(t *Lane) *LaneNumber { return &t.Number }, func(k *keptLane) **LaneNumber { return &k.Number }),
@@ -235,6 +270,7 @@ type (
 		Lanes       map[string]keptLane       `json:"lanes,omitempty"`
 		Sends       map[string]keptSend       `json:"sends,omitempty"`  // "l3:l9", from a lane to a bus
 		Tracks      map[string]keptTrack      `json:"tracks,omitempty"` // "i1:p2"
+		Blocks      map[string]keptBlock      `json:"blocks,omitempty"` // from 2; missing: nobody has said otherwise
 		Heard       *string                   `json:"heard,omitempty"`  // the plan that was, by its fingerprint
 		LastID      int                       `json:"lastId,omitempty"`
 	}
@@ -244,6 +280,8 @@ type (
 		Saved   *[]rig.Output `json:"saved,omitempty"`   // what a reload brings back
 		Seen    *[]rig.Output `json:"seen,omitempty"`    // as the host sees it
 		Halved  *[]int        `json:"halved,omitempty"`
+		// settings inside it that are not as most come, "v3:gain"
+		Inside *map[string]string `json:"inside,omitempty"`
 	}
 	keptOutput struct {
 		On *bool `json:"on,omitempty"`
@@ -261,6 +299,11 @@ type (
 		To       *string      `json:"to,omitempty"`
 		AlsoMain *bool        `json:"alsoMain,omitempty"`
 		Owner    *Owner       `json:"owner,omitempty"`
+		Muted    bool         `json:"muted,omitempty"` // in the mixer; the plan wants none to be
+		Soloed   bool         `json:"soloed,omitempty"`
+	}
+	keptBlock struct {
+		Chained *bool `json:"chained,omitempty"`
 	}
 	keptSend struct {
 		Tap   *Tap            `json:"tap,omitempty"`
@@ -289,8 +332,16 @@ func (s Patched) MarshalJSON() ([]byte, error) {
 			k.Feeds[FeedRef{id, f}.String()] = keptFeed{&jack}
 		}
 	}
+	for b, chained := range s.Chained {
+		if k.Blocks == nil {
+			k.Blocks = map[string]keptBlock{}
+		}
+		k.Blocks[strconv.Itoa(b)] = keptBlock{&chained}
+	}
 	for _, l := range s.Lanes {
-		k.Lanes[l.ID] = keep(&s, LaneEntity(l.ID), laneAttributes, &l)
+		kept := keep(&s, LaneEntity(l.ID), laneAttributes, &l)
+		kept.Muted, kept.Soloed = s.Muted[l.ID], s.Soloed[l.ID]
+		k.Lanes[l.ID] = kept
 		for _, x := range l.Sends {
 			k.Sends[sendRef(l.ID, x.To)] = keep(&s, SendEntity(l.ID, x.To), sendAttributes, &x)
 		}
@@ -316,7 +367,7 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 		s.Forget(HeardEntity, AttrPlan)
 	}
 	for id, kept := range k.Instruments {
-		in := InstrumentState{On: map[int]bool{}, Feeds: map[string]string{}}
+		in := InstrumentState{On: map[int]bool{}, Feeds: map[string]string{}, Inside: map[string]string{}}
 		readSettings(s, InstrumentEntity(id), instrumentAttributes, &in, kept)
 		s.Instruments[id] = in
 	}
@@ -345,6 +396,15 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 		readSettings(s, TrackEntity(ref), trackAttributes, &t, kept)
 		s.Tracks[ref] = t
 	}
+	for ref, kept := range k.Blocks {
+		b, err := strconv.Atoi(ref)
+		if err != nil || b < 2 {
+			return fmt.Errorf("patched block %q is not one after the first", ref)
+		}
+		if kept.Chained != nil {
+			s.Chain(b, *kept.Chained)
+		}
+	}
 	return s.readLanes(k)
 }
 
@@ -352,13 +412,18 @@ func (s *Patched) readLanes(k PatchedSettings) error {
 	for id, kept := range k.Lanes {
 		lane := Lane{ID: id}
 		readSettings(s, LaneEntity(id), laneAttributes, &lane, kept)
+		s.Mute(id, kept.Muted)
+		s.Solo(id, kept.Soloed)
 		if len(lane.Sources) == 0 {
 			lane.Sources = nil
 		}
 		s.Lanes = append(s.Lanes, lane)
 	}
 	slices.SortFunc(s.Lanes, func(a, b Lane) int {
-		return cmp.Or(cmp.Compare(a.Number, b.Number), cmp.Compare(idNumber(a.ID), idNumber(b.ID)), cmp.Compare(a.ID, b.ID))
+		if n := cmp.Compare(a.Number, b.Number); n != 0 { // nearly always; the rest takes time
+			return n
+		}
+		return cmp.Or(cmp.Compare(idNumber(a.ID), idNumber(b.ID)), cmp.Compare(a.ID, b.ID))
 	})
 	at := make(map[string]*Lane, len(s.Lanes))
 	for i := range s.Lanes {

@@ -63,6 +63,23 @@ func (p *Project) soundingOf(c SongChannel) Sounding {
 	return s
 }
 
+// UnheardAddresses lists the addresses on which the song has notes and nobody listens.
+func (p *Project) UnheardAddresses() (out []midi.Address) {
+	if p.Song == nil {
+		return nil
+	}
+	var feeds []rig.Feed
+	for i := range p.Placed {
+		feeds = append(feeds, p.Placed[i].AllFeeds()...)
+	}
+	for _, c := range p.Song.Channels {
+		if c.Notes() > 0 && !slices.ContainsFunc(feeds, func(f rig.Feed) bool { return p.Song.Hears(f, c) }) {
+			out = append(out, c.Address)
+		}
+	}
+	return out
+}
+
 // ownPartName is what a feed's part calls itself, whatever the house calls it.
 func (pl *Placed) ownPartName(f rig.Feed) string {
 	for _, part := range pl.Instrument.Parts {

@@ -51,9 +51,9 @@ func onFeeds(placed string, feeds []string, least int, do func(p *Project, pl *P
 		case err != nil:
 			return "", err
 		case len(feeds) < least && least > 1:
-			return "", errors.New("mark at least two feeds first")
+			return "", errors.New("select at least two feeds first")
 		case len(feeds) < least:
-			return "", errors.New("mark some feeds first")
+			return "", errors.New("select some feeds first")
 		}
 		return do(p, pl, list(names))
 	})
@@ -166,7 +166,7 @@ func PinEach(placed string, feeds []string, at map[string]Jack) Edit {
 		}
 		switch len(feeds) {
 		case 0:
-			return "", errors.New("mark some feeds first")
+			return "", errors.New("select some feeds first")
 		case 1:
 			return label, nil
 		}
@@ -257,7 +257,7 @@ func SetLaneList(placed string, lanes Ranges) Edit {
 		if len(lanes) == 0 {
 			return "land " + pl.Instrument.Name + " on a free block", nil
 		}
-		return fmt.Sprintf("land %s on lanes %s", pl.Instrument.Name, lanes), nil
+		return fmt.Sprintf("use lanes %[2]s for %[1]s", pl.Instrument.Name, lanes), nil
 	})
 }
 
@@ -380,10 +380,10 @@ func HalveOutput(placed string, number int, halve bool) Edit {
 		}
 		if halve {
 			p.Halve(pl, number)
-			return fmt.Sprintf("use the sides of output %d apart", number), nil
+			return fmt.Sprintf("split output %d into two mono outputs", number), nil
 		}
 		p.Whole(pl, number)
-		return fmt.Sprintf("use output %d whole", number), nil
+		return fmt.Sprintf("join output %d into one stereo output", number), nil
 	})
 }
 
@@ -437,7 +437,7 @@ func ApplyLayout(placed string, l rig.Layout) Edit {
 			return "", fmt.Errorf("the layout %s places none of the feeds that are mapped here; it was made in another view",
 				l.Name)
 		}
-		return fmt.Sprintf("lay %s out as %s", pl.Instrument.Name, l.Name), nil
+		return fmt.Sprintf("apply the layout %[2]s to %[1]s", pl.Instrument.Name, l.Name), nil
 	})
 }
 

@@ -30,7 +30,7 @@ func (pr *Proposal) Everything() Selection {
 	return s
 }
 
-var errNothing = errors.New("nothing of the proposal is marked; mark what to accept")
+var errNothing = errors.New("no row of the proposal is selected; select what to accept")
 
 // Accept is the edit that carries out the selected parts, as one change.
 func (pr *Proposal) Accept(s Selection) plan.Edit {

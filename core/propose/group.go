@@ -145,11 +145,11 @@ func (g *grouped) whyAlone(f Feed) string {
 	case f.At.Pin != nil:
 		return ", pinned there"
 	case len(g.wanted) <= g.available() || g.solution.Cost == 0:
-		return ": there are outputs enough"
+		return ": there are enough outputs"
 	case f.Wish >= house.Never:
-		return ": it never shares"
+		return ": it always has its own output"
 	}
-	return fmt.Sprintf(": sharing it would cost more than any sharing here (wish %d)", f.Wish)
+	return ": sharing it would cost more than any sharing here"
 }
 
 func (g *grouped) whyShared(row Row) string {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"sort"
+	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
@@ -22,6 +23,7 @@ type input struct {
 	limit   int // on how many outputs, kept when the proposal is accepted; 0: all
 	wanted  []Feed
 	unused  []Unused
+	told    []string // what the user should know of it
 }
 
 func newInput(p *plan.Project, pl *plan.Placed, o Options) (*input, error) {
@@ -84,6 +86,7 @@ func (in *input) sortFeeds() error {
 		widest = max(widest, o.Width)
 	}
 	aside := map[string]string{}
+	unheard, nobody := in.project.UnheardAddresses(), false
 	for _, f := range pl.AllFeeds() {
 		a := pl.Feeds[f.ID]
 		uses, known := in.project.Uses(f)
@@ -92,6 +95,10 @@ func (in *input) sortFeeds() error {
 		case a.ByHand && (a.State == plan.Parked || a.State == plan.Off):
 			aside[f.ID] = f.Name
 			reason = "you set it aside"
+		case known && uses == 0 && a.Pin == nil && f.Part != "" && !f.Address.Known() && f.Program < 0:
+			// nobody has said where it listens
+		case known && uses == 0 && a.Pin == nil && f.Part != "" && len(unheard) > 0:
+			nobody = true
 		case known && uses == 0 && a.Pin == nil:
 			reason = "the song never plays it"
 		case f.Width > widest && a.Pin == nil:
@@ -102,6 +109,14 @@ func (in *input) sortFeeds() error {
 			continue
 		}
 		in.wanted = append(in.wanted, Feed{Feed: f, At: a, Wish: pl.Wish(f), Uses: uses, Known: known, Now: describe(pl, a)})
+	}
+	if nobody {
+		var on []string
+		for _, a := range unheard {
+			on = append(on, a.String())
+		}
+		in.told = append(in.told, fmt.Sprintf("The song has notes on %s, where nobody listens; so parts that it does not "+
+			"play are not parked: their channels may be wrong.", strings.Join(on, ", ")))
 	}
 	for _, g := range pl.Together {
 		for _, id := range g {

@@ -31,7 +31,7 @@ type onLanes struct {
 // takes its output, or the next of the free ones; and the lanes their names,
 // colours and bus.
 func (g *grouped) onLanes() (*onLanes, error) {
-	l := &onLanes{grouped: g}
+	l := &onLanes{grouped: g, notes: slices.Clone(g.told)}
 	l.ownLanes()
 	l.keptLanes()
 	missing := 0
@@ -319,7 +319,7 @@ func (l *onLanes) busFor(r role.Role, block plan.Ranges) *plan.Lane {
 	b := &plan.Lane{ID: newBus + " " + name, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo,
 		Colour: p.Chart.BusColour(r)}
 	l.more = append(l.more, b)
-	l.notes = append(l.notes, fmt.Sprintf("The house chart sends some of it to a bus of its own: %s, on lane %d.",
+	l.notes = append(l.notes, fmt.Sprintf("The house chart routes some of it to a bus of its own: %s, on lane %d.",
 		name, number))
 	return b
 }

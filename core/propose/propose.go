@@ -103,7 +103,7 @@ func Make(p *plan.Project, o Options) (*Proposal, error) {
 // before it were accepted, so that no two take the same lanes. An instrument that
 // cannot be proposed for has an error in its place.
 func All(p *plan.Project, options []Options) ([]*Proposal, []error) {
-	p = p.Clone()
+	p = p.Planned()
 	out, errs := make([]*Proposal, len(options)), make([]error, len(options))
 	for i, o := range options {
 		if out[i], errs[i] = Make(p, o); errs[i] != nil {

@@ -83,6 +83,7 @@ type Feed struct {
 	Gain       audio.Decibels // inside the instrument
 	Pan        float64
 	Loses      []string // names of the group effects it loses away from the first output
+	Inside              // as it is set there
 }
 
 // Place is where the feed stands in the tree that an axis makes of roles and
@@ -165,7 +166,7 @@ type feedBuilder struct {
 
 func (b *feedBuilder) voice(v Voice, p *Part) {
 	f := Feed{ID: v.ID, Kind: VoiceFeed, Name: v.Name, Role: v.Role, Width: v.Width, Keys: slices.Clone(v.Keys),
-		Program: -1, Voice: v.ID, Gain: v.Gain, Pan: v.Pan}
+		Program: -1, Voice: v.ID, Gain: v.Gain, Pan: v.Pan, Inside: v.Inside}
 	if p != nil {
 		f.Part, f.Address, f.Program = p.ID, p.Address, p.Program
 	}
@@ -220,12 +221,15 @@ func through(f Feed, m Microphone) Feed {
 	if m.Pan != 0 {
 		f.Pan = m.Pan
 	}
+	f.Inverted, f.Closed = f.Inverted != m.Inverted, f.Closed || m.Closed
+	f.AlsoMain = f.AlsoMain || m.AlsoMain
+	f.Returns = slices.Concat(f.Returns, m.Returns)
 	return f
 }
 
 func (b *feedBuilder) part(p Part) {
 	f := Feed{ID: p.ID, Kind: PartFeed, Name: p.Name, Role: p.Role, Width: p.Width, Address: p.Address,
-		Program: p.Program, Part: p.ID, Gain: p.Gain, Pan: p.Pan}
+		Program: p.Program, Part: p.ID, Gain: p.Gain, Pan: p.Pan, Inside: p.Inside}
 	mode := b.view.mode(p.ID, b.view.Parts, Each)
 	if len(p.Microphones) == 0 || mode == Own {
 		b.feeds = append(b.feeds, f)
@@ -245,7 +249,7 @@ func (b *feedBuilder) part(p Part) {
 
 func (b *feedBuilder) microphone(m Microphone) {
 	f := Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Program: -1, Microphone: m.ID,
-		Gain: m.Gain, Pan: m.Pan}
+		Gain: m.Gain, Pan: m.Pan, Inside: m.Inside}
 	unique := func(keys []midi.Key) []midi.Key { return slices.Compact(slices.Sorted(slices.Values(keys))) }
 	all := unique(b.keys[m.ID])
 	if !m.Splits || !b.view.Split[m.ID] {

@@ -221,7 +221,7 @@ func ValidOutputs(outputs []Output) error {
 	seen := map[int]bool{}
 	for _, o := range outputs {
 		if o.Number < 1 || seen[o.Number] || o.Width < audio.Mono || o.First < 1 || o.Last() > 2*MaxPorts {
-			return fmt.Errorf("output %d is there twice, has no width or lies outside the ports", o.Number)
+			return fmt.Errorf("output %d is there twice, has no width or is outside the ports", o.Number)
 		}
 		seen[o.Number] = true
 	}

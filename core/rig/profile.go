@@ -16,13 +16,13 @@ type Profile struct {
 	Appears   Appears   `json:"appears"`
 	// FirstOnOwn: the first output arrives on the lane that comes with the instrument.
 	FirstOnOwn bool  `json:"firstOnOwn,omitempty"`
-	Sides      bool  `json:"sides,omitempty"` // a lane can take one side of a pair
+	Sides      bool  `json:"sides,omitempty"` // a lane can take one side of a stereo output
 	After      After `json:"after"`
 	SaveFirst  bool  `json:"saveFirst,omitempty"` // a reload forgets a set-up that was not saved
 	// Several: a lane can go to several destinations at once, so that the way into a
 	// bus leaves the way to the main mix open.
 	Several     bool `json:"several,omitempty"`
-	AllChannels bool `json:"allChannels,omitempty"` // new tracks play all MIDI channels
+	AllChannels bool `json:"allChannels,omitempty"` // new tracks send on all MIDI channels
 	MIDIPorts   int  `json:"midiPorts"`
 }
 
@@ -58,19 +58,28 @@ const (
 	Reopen After = "reopen" // open the project again
 )
 
-// Profiles are those that ship: between them they show every behaviour.
+// Profiles are those that ship: between them they show every behaviour, named by the one
+// that tells it from the others. Their figures are round, and are no host's.
 var Profiles = []Profile{
-	{Name: "Lanes made by hand", Lanes: Growing, Appears: ByHand, FirstOnOwn: true, Sides: true, MIDIPorts: 1},
-	{Name: "Outputs switched on", Lanes: Growing, Appears: WhenSwitched, FirstOnOwn: true, After: Reload, MIDIPorts: 4,
-		AllChannels: true},
-	{Name: "Lanes that appear by themselves", Lanes: Growing, Appears: WhenAssigned, Sides: true, MIDIPorts: 1,
-		Several: true},
-	{Name: "Numbered slots and sends", Lanes: Numbered, Limit: 120, Appears: BySend, After: Reload, SaveFirst: true,
-		Several: true, AllChannels: true, MIDIPorts: 8},
-	{Name: "Blocks of sixteen", Lanes: Blocks, BlockSize: 16, Appears: ByHand, After: Reopen, FirstOnOwn: true,
+	{Name: "Lanes added by hand", Lanes: Growing, Appears: ByHand, FirstOnOwn: true, Sides: true, MIDIPorts: 1},
+	{Name: "Outputs switched on one by one", Lanes: Growing, Appears: WhenSwitched, FirstOnOwn: true, After: Reload,
 		MIDIPorts: 2},
-	{Name: "Every port cabled", Lanes: Numbered, Limit: 256, Appears: ByCable, After: Reopen, SaveFirst: true,
-		Sides: true, Several: true, MIDIPorts: 16},
+	{Name: "Lanes follow the assignment", Lanes: Growing, Appears: WhenAssigned, Sides: true, Several: true,
+		MIDIPorts: 1},
+	{Name: "Lanes fed by sends", Lanes: Numbered, Limit: 100, Appears: BySend, After: Reload, SaveFirst: true,
+		Several: true, MIDIPorts: 2},
+	{Name: "Lanes added in blocks", Lanes: Blocks, BlockSize: 10, Appears: ByHand, After: Reopen, FirstOnOwn: true,
+		AllChannels: true, MIDIPorts: 1},
+	{Name: "Ports connected one by one", Lanes: Numbered, Limit: 200, Appears: ByCable, After: Reopen, SaveFirst: true,
+		Sides: true, Several: true, MIDIPorts: 10},
+}
+
+// BlockOf is the block that a lane is in, from 1; 0 where lanes are in one row.
+func (p Profile) BlockOf(lane int) int {
+	if p.Lanes != Blocks || p.BlockSize < 1 {
+		return 0
+	}
+	return (max(lane, 1)-1)/p.BlockSize + 1
 }
 
 // ProfileNamed finds a profile among all there are.
@@ -106,38 +115,38 @@ func (p Profile) Validate() error {
 
 // Sentences tells the behaviour in plain words.
 func (p Profile) Sentences() []string {
-	lanes := map[LaneStyle]string{Numbered: "lanes are numbered slots", Growing: "lanes are made as needed",
-		Blocks: fmt.Sprintf("lanes come in blocks of %d", p.BlockSize)}[p.Lanes]
+	lanes := map[LaneStyle]string{Numbered: "all lanes are there from the start", Growing: "lanes are added as needed",
+		Blocks: fmt.Sprintf("lanes are added in blocks of %d", p.BlockSize)}[p.Lanes]
 	if p.Limit > 0 {
 		lanes += fmt.Sprintf(" up to %d", p.Limit)
 	}
 	out := []string{lanes, map[Appears]string{
-		WhenAssigned: "an output's lane appears when something is assigned to it",
-		WhenSwitched: "an output's lane appears when the output is switched on",
-		ByHand:       "a lane is made and pointed at its output",
-		BySend:       "a send feeds the lane, its source and destination both chosen",
-		ByCable:      "every port is cabled by hand",
+		WhenAssigned: "the lane of an output appears when a feed is assigned to it",
+		WhenSwitched: "the lane of an output appears when the output is switched on",
+		ByHand:       "a lane is added, then given its output",
+		BySend:       "a send feeds the lane; its source and destination are both set",
+		ByCable:      "every port is connected by hand",
 	}[p.Appears]}
 	if p.FirstOnOwn {
-		out = append(out, "the first output arrives on the instrument's own lane")
+		out = append(out, "the first output arrives on the instrument's lane")
 	} else {
 		out = append(out, "the first output needs a lane like the rest")
 	}
 	if p.Sides {
-		out = append(out, "a lane can take one side of a pair")
+		out = append(out, "a lane can take one side of a stereo output")
 	}
 	change := map[After]string{AtOnce: "changed outputs are seen at once",
 		Reload: "changed outputs are seen after a reload",
 		Reopen: "changed outputs are seen when the project is reopened"}[p.After]
 	if p.SaveFirst {
-		change += ", and forgotten unless saved before"
+		change += ", and lost unless saved before"
 	}
 	out = append(out, change)
 	if p.Several {
-		out = append(out, "a lane sent to a bus still goes to the main mix until that is taken off")
+		out = append(out, "a lane routed to a bus stays routed to the main mix until that is removed")
 	}
 	if p.AllChannels {
-		out = append(out, "new tracks play all MIDI channels")
+		out = append(out, "new tracks send on all MIDI channels")
 	}
 	return out
 }

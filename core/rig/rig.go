@@ -35,6 +35,9 @@ type Instrument struct {
 	Pans        bool         `json:"pans,omitempty"`      // it can pan a feed hard, so that a pair carries two
 	BaseMiB     float64      `json:"baseMiB,omitempty"`   // memory of one instance with no microphone open
 	Layouts     []Layout     `json:"layouts,omitempty"`
+	Bleed       Bleed        `json:"bleed,omitempty"`
+	// CloseTrim is how much less, in dB, all close microphones hear of other pieces.
+	CloseTrim audio.Decibels `json:"closeTrim,omitempty"`
 }
 
 // Voice is one sound an instrument plays on its keys.
@@ -50,12 +53,14 @@ type Voice struct {
 	Gain  audio.Decibels `json:"gain,omitempty"`  // inside the instrument
 	Pan   float64        `json:"pan,omitempty"`   // inside the instrument, -1 left to +1 right
 	Heard []Heard        `json:"heard,omitempty"` // its row of the pick-up table
+	Inside
 }
 
 // Heard is one entry of the pick-up table: a microphone that hears a voice.
 type Heard struct {
 	Microphone string         `json:"microphone"`
 	Level      audio.Decibels `json:"level"`
+	Trim       audio.Decibels `json:"trim,omitempty"` // of the bleed, set inside
 }
 
 // HeardThrough is the row of a voice that all the microphones hear at 0 dB.
@@ -78,6 +83,9 @@ type Microphone struct {
 	Splits   bool           `json:"splits,omitempty"`  // it can send shells and cymbals separately
 	Gain     audio.Decibels `json:"gain,omitempty"`
 	Pan      float64        `json:"pan,omitempty"`
+	Note     string         `json:"note,omitempty"` // the user's own, on sheets
+	Sums     []string       `json:"sums,omitempty"` // of a ready-made mix: the microphones that are in it
+	Inside
 }
 
 // Part is one melodic sound, or a kit of voices, with a MIDI address of its own.
@@ -93,6 +101,8 @@ type Part struct {
 	Microphones []string       `json:"microphones,omitempty"`
 	Gain        audio.Decibels `json:"gain,omitempty"`
 	Pan         float64        `json:"pan,omitempty"`
+	AllChannels bool           `json:"allChannels,omitempty"` // it receives on all, whatever its address
+	Inside
 }
 
 // Return is a return of the instrument's own mixer: sends inside it feed an
@@ -184,11 +194,30 @@ func (m Microphone) Bleeds(v Voice) bool {
 // it does not, or only as bleed that it is told to leave out.
 func (in *Instrument) Hears(m *Microphone, v Voice) (level audio.Decibels, ok bool) {
 	for _, h := range v.Heard {
-		if h.Microphone == m.ID {
-			return h.Level, !m.OwnOnly || !m.Bleeds(v)
+		if h.Microphone != m.ID {
+			continue
 		}
+		level, bleeds := h.Level, m.Bleeds(v)
+		switch {
+		case bleeds && (m.OwnOnly || in.Bleed != FullBleed),
+			in.Bleed == NoBleed && (m.Role.HearsAll() || m.Role.HasPieces()) && in.hasOwnMicrophone(v):
+			return level, false
+		case bleeds:
+			level += h.Trim + in.CloseTrim
+		default:
+			level += h.Trim
+		}
+		return level, true
 	}
 	return audio.Silence, false
+}
+
+// hasOwnMicrophone tells whether a microphone stands at the piece that a voice is of.
+func (in *Instrument) hasOwnMicrophone(v Voice) bool {
+	return slices.ContainsFunc(v.Heard, func(h Heard) bool {
+		m := in.Microphone(h.Microphone)
+		return m != nil && m.Role != role.Unnamed && !m.Role.HearsAll() && !m.Role.HasPieces() && !m.Bleeds(v)
+	})
 }
 
 // Memory is what one instance takes in MiB: parts × open microphones × their

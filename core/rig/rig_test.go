@@ -163,8 +163,8 @@ func names(feeds []Feed) (out []string) {
 func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 	in := Instrument{Name: "Mixed",
 		Voices: []Voice{{ID: "k", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36},
-			Heard: []Heard{{"ki", 0}, {"oh", -6}}},
-			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{"oh", 0}, {"ki", -30}}},
+			Heard: []Heard{{Microphone: "ki", Level: 0}, {Microphone: "oh", Level: -6}}},
+			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{Microphone: "oh", Level: 0}, {Microphone: "ki", Level: -30}}},
 			{ID: "p1", Name: "Pad", Role: "percussion/clap", Keys: []midi.Key{60}}},
 		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", OwnOnly: true},
 			{ID: "oh", Name: "Over", Role: "kit/overhead", Position: "overhead", Width: audio.Stereo, Splits: true}},
@@ -266,14 +266,14 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 			err, in.Voices)
 	}
 	for says, c := range map[string][]Cell{
-		"row 2, width":           {{"a", "name", "Changed"}, {"b", "width", "wide"}},
-		"does not begin with":    {{"a", "role", "drum"}},
-		"is no key":              {{"a", "keys", "H1"}},
-		"no microphone \"Hall\"": {{"a", "heard", "Hall"}},
-		"is not between":         {{"a", "pan", "101"}},
-		"no longer there":        {{"z", "name", "x"}},
-		"1 to 80 characters":     {{"a", "name", " "}},
-		"is no number from 0":    {{"a", "slot", "-1"}},
+		"row 2, width":            {{"a", "name", "Changed"}, {"b", "width", "wide"}},
+		"does not begin with":     {{"a", "role", "drum"}},
+		"is no key":               {{"a", "keys", "H1"}},
+		"no microphone \"Hall\"":  {{"a", "heard", "Hall"}},
+		"is not between":          {{"a", "pan", "101"}},
+		"does not exist any more": {{"z", "name", "x"}},
+		"1 to 80 characters":      {{"a", "name", " "}},
+		"is no number from 0":     {{"a", "slot", "-1"}},
 	} {
 		if err := do(SetCells("voices", c, midi.MiddleC3)); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("got %q: %v; want an error, err.Error() with %v", says, err, says)

@@ -97,7 +97,7 @@ func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 			row, ok := rows[c.Row]
 			col := slices.IndexFunc(columns, func(x Column) bool { return x.Key == c.Column })
 			if !ok || col < 0 {
-				return "", fmt.Errorf("that cell is no longer there; look at the table as it stands now")
+				return "", fmt.Errorf("that cell does not exist any more; reload the page")
 			}
 			if err := columns[col].set(in, row, strings.TrimSpace(c.Value), n); err != nil {
 				at := fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
@@ -109,7 +109,7 @@ func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 		}
 		switch len(cells) {
 		case 0:
-			return "", fmt.Errorf("no cell is marked")
+			return "", fmt.Errorf("no cell is selected")
 		case 1:
 			return label, nil
 		}
@@ -137,7 +137,7 @@ func RemoveRows(table string, ids []string) Edit {
 	return func(in *Instrument) (string, error) {
 		t, err := TableNamed(table)
 		if err != nil || t.remove == nil {
-			return "", fmt.Errorf("rows cannot be taken out of %q", table)
+			return "", fmt.Errorf("rows cannot be removed from %q", table)
 		}
 		taken := 0
 		for i := t.len(in) - 1; i >= 0; i-- {
@@ -147,7 +147,7 @@ func RemoveRows(table string, ids []string) Edit {
 			}
 		}
 		if taken == 0 {
-			return "", fmt.Errorf("mark the rows to take out first")
+			return "", fmt.Errorf("select the rows to remove first")
 		}
 		in.forget(ids)
 		if taken == 1 {
@@ -469,7 +469,7 @@ func (in *Instrument) setHeard(v *Voice, text string) error {
 		if level < -120 || level > 24 {
 			return fmt.Errorf("%s dB is not between -120 and 24", trim(level))
 		}
-		out = append(out, Heard{ids[k], audio.Decibels(level)})
+		out = append(out, Heard{Microphone: ids[k], Level: audio.Decibels(level)})
 	}
 	v.Heard = out
 	return nil
@@ -509,7 +509,7 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 			}},
 		widthColumn(voiceAt, func(v *Voice) *audio.Width { return &v.Width }),
 		intColumn("choke", "Choke", voiceAt, func(v *Voice) *int { return &v.Choke }, math.MaxInt32),
-		intColumn("slot", "Slot", voiceAt, func(v *Voice) *int { return &v.Slot }, 4096),
+		intColumn("slot", "Leaves with", voiceAt, func(v *Voice) *int { return &v.Slot }, 4096),
 		decimalColumn("gain", "Gain dB", voiceAt, func(v *Voice) *audio.Decibels { return &v.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", voiceAt, func(v *Voice) *float64 { return &v.Pan }, 100, -100, 100),
 		Column{Key: "heard", Title: "Heard through",
@@ -545,7 +545,7 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 		}(),
 		widthColumn(microphoneAt, func(m *Microphone) *audio.Width { return &m.Width }),
 		decimalColumn("mib", "Memory MiB", microphoneAt, func(m *Microphone) *float64 { return &m.MiB }, 1, 0, 1e6),
-		flagColumn("ownonly", "Own voice only", microphoneAt, func(m *Microphone) *bool { return &m.OwnOnly }),
+		flagColumn("ownonly", "Bleed off", microphoneAt, func(m *Microphone) *bool { return &m.OwnOnly }),
 		flagColumn("splits", "Splits", microphoneAt, func(m *Microphone) *bool { return &m.Splits }),
 		decimalColumn("gain", "Gain dB", microphoneAt, func(m *Microphone) *audio.Decibels { return &m.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", microphoneAt, func(m *Microphone) *float64 { return &m.Pan }, 100, -100, 100),
@@ -584,7 +584,7 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 						if at < 0 {
 							at = len(heard)
 						}
-						heard = slices.Insert(heard, at, Heard{m.ID, audio.Decibels(x)})
+						heard = slices.Insert(heard, at, Heard{Microphone: m.ID, Level: audio.Decibels(x)})
 					}
 					voice.Heard = heard
 					return nil

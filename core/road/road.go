@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/words"
 )
@@ -38,9 +39,9 @@ type State struct {
 var ofStep = map[check.Step]Stage{check.AtOutputs: Outputs, check.AtLanes: Lanes, check.AtBuses: Buses,
 	check.AtParts: Parts}
 
-// Of counts the stages of a project: its graph, the findings that are open, and the steps
+// Of counts the stages of a project: its graph, the findings that are open, and the settings
 // that are left on its run sheet.
-func Of(g *trace.Graph, open []check.Finding, stepsLeft int) map[Stage]State {
+func Of(g *trace.Graph, open []check.Finding, settingsLeft int) map[Stage]State {
 	c := count(g)
 	out := map[Stage]State{
 		Feeds:    {Count: fmt.Sprintf("%d wanted", c.wanted), Done: c.wanted > 0},
@@ -48,8 +49,8 @@ func Of(g *trace.Graph, open []check.Finding, stepsLeft int) map[Stage]State {
 		Lanes:    {Count: words.Count(c.lanes, "lane", "lanes"), Done: c.lanes >= c.used && c.used > 0},
 		Buses:    {Count: words.Count(c.buses, "bus", "buses"), Done: c.buses > 0 && c.bussed == c.lanes},
 		Parts:    partsOf(g.Project),
-		RunSheet: runSheetOf(g.Project, stepsLeft),
-		Check:    {Count: "nothing found", Done: len(open) == 0 && c.lanes > 0},
+		RunSheet: runSheetOf(g.Project, settingsLeft),
+		Check:    {Count: "no problems", Done: len(open) == 0 && c.lanes > 0},
 		Sheet:    {Count: "CSV, paper, DAWproject"},
 	}
 	change := func(at Stage, do func(*State)) {
@@ -61,7 +62,7 @@ func Of(g *trace.Graph, open []check.Finding, stepsLeft int) map[Stage]State {
 		change(Feeds, func(s *State) { s.Count += fmt.Sprintf(", %d aside", c.aside) })
 	}
 	if n := len(open); n > 0 {
-		change(Check, func(s *State) { s.Count = words.Count(n, "thing to mend", "things to mend") })
+		change(Check, func(s *State) { s.Count = words.Count(n, "problem", "problems") })
 	}
 	for _, f := range open {
 		change(ofStep[f.Rule.Step], func(s *State) {
@@ -135,8 +136,10 @@ func runSheetOf(p *plan.Project, left int) State {
 	switch {
 	case len(p.Placed) == 0:
 		return State{Count: "nothing to do yet"}
+	case !runsheet.HasPlan(p):
+		return State{Count: "no plan yet"}
 	case left == 0:
-		return State{Count: "stands as planned", Done: true}
+		return State{Count: "patched as planned", Done: true}
 	}
-	return State{Count: words.Count(left, "step left", "steps left")}
+	return State{Count: words.Count(left, "setting left", "settings left")}
 }

@@ -41,16 +41,16 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 		{"empty", empty, 0, road.Feeds, "0 wanted", false},
 		{"empty", empty, 0, road.Lanes, "0 lanes", false},
 		{"empty", empty, 0, road.RunSheet, "nothing to do yet", false},
-		{"empty", empty, 0, road.Check, "nothing found", false},
+		{"empty", empty, 0, road.Check, "no problems", false},
 		{"placed", placed, 9, road.Feeds, "19 wanted", true},
 		{"placed", placed, 9, road.Outputs, "0 of 12 used", false},
 		{"mapped", mapped, 9, road.Outputs, "12 of 12 used", true},
 		{"mapped", mapped, 9, road.Lanes, "12 lanes", true},
 		{"mapped", mapped, 9, road.Buses, "1 bus", true},
-		{"mapped", mapped, 0, road.RunSheet, "stands as planned", true},
-		{"mapped", mapped, 1, road.RunSheet, "1 step left", false},
-		{"mapped", mapped, 9, road.RunSheet, "9 steps left", false},
-		{"mapped", mapped, 9, road.Check, "nothing found", true},
+		{"mapped", mapped, 0, road.RunSheet, "patched as planned", true},
+		{"mapped", mapped, 1, road.RunSheet, "1 setting left", false},
+		{"mapped", mapped, 9, road.RunSheet, "9 settings left", false},
+		{"mapped", mapped, 9, road.Check, "no problems", true},
 		{"a voice off", aside, 9, road.Feeds, "18 wanted, 1 aside", true},
 		{"parts", reeds, 9, road.Parts, "6 parts", true},
 		{"a part nobody reaches", lost, 9, road.Parts, "6 parts", false},
@@ -76,7 +76,7 @@ func TestProblemsStandAtTheirStage(t *testing.T) {
 	if l := s[road.Lanes]; l.Problems != 1 || !l.Severe || l.Done {
 		t.Errorf("a lane that is gone: %+v", l)
 	}
-	if c := s[road.Check]; c.Count != "2 things to mend" || c.Done {
+	if c := s[road.Check]; c.Count != "2 problems" || c.Done {
 		t.Errorf("the check: %+v", c)
 	}
 	sum := 0

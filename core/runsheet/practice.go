@@ -30,6 +30,27 @@ func Practise(label string, action host.Action) plan.Edit {
 	return practise(func(_ *plan.Project, h *host.Host) (string, error) { return label, h.Do(action) })
 }
 
+// PractiseMute mutes a lane that is not muted, and the other way round.
+func PractiseMute(lane string) plan.Edit {
+	return practise(func(_ *plan.Project, h *host.Host) (string, error) {
+		return "mute", h.Do(host.Mute{Lane: lane, On: !h.State.Muted[lane]})
+	})
+}
+
+// PractiseSolo solos a lane that is not soloed, and the other way round.
+func PractiseSolo(lane string) plan.Edit {
+	return practise(func(_ *plan.Project, h *host.Host) (string, error) {
+		return "solo", h.Do(host.Solo{Lane: lane, On: !h.State.Soloed[lane]})
+	})
+}
+
+// PractiseChain chains a block of lanes into the main mix, or takes it out.
+func PractiseChain(block int) plan.Edit {
+	return practise(func(_ *plan.Project, h *host.Host) (string, error) {
+		return "chain", h.Do(host.ChainBlock{Block: block, Off: h.State.IsChained(block)})
+	})
+}
+
 // PractiseLoad loads an instrument of the project, with the outputs it comes with.
 func PractiseLoad(placed string) plan.Edit {
 	return practise(func(p *plan.Project, h *host.Host) (string, error) {
@@ -37,7 +58,8 @@ func PractiseLoad(placed string) plan.Edit {
 		if pl == nil {
 			return "", errors.New("that instrument is not in this project")
 		}
-		return "load", h.Do(host.Load{Instrument: placed, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded()})
+		return "load", h.Do(host.Load{Instrument: placed, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded(),
+			Inside: pl.InsideDelivered()})
 	})
 }
 
@@ -66,7 +88,7 @@ func PractiseAll() plan.Edit {
 func stepsLeft(p *plan.Project, h *host.Host) ([]Step, error) {
 	steps := From(p, h.State)
 	if len(steps) == 0 {
-		return nil, errors.New("nothing is left to do: the stand-in host stands as planned")
+		return nil, errors.New("nothing is left to do: everything is patched as planned")
 	}
 	return steps, nil
 }
@@ -95,10 +117,10 @@ func PractiseAnew() plan.Edit {
 	}
 }
 
-// NothingPatched is the edit that says that nothing stands in the host yet.
+// NothingPatched is the edit that says that nothing is patched in the host yet.
 func NothingPatched() plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		p.Patched = nil
-		return "nothing stands in the host yet", nil
+		return "nothing is patched in the host yet", nil
 	}
 }

@@ -74,8 +74,8 @@ func TestARefusedActionLeavesThePracticeAlone(t *testing.T) {
 				len(q.Practice.Instruments))
 		}
 	}
-	if label, err := runsheet.Practise("make a lane", host.MakeLane{Name: "Spare"})(p); err != nil ||
-		label != "practise: make a lane" {
-		t.Errorf("got %q, %v; want label \"practise: make a lane\"", label, err)
+	if label, err := runsheet.Practise("add a lane", host.MakeLane{Name: "Spare"})(p); err != nil ||
+		label != "practise: add a lane" {
+		t.Errorf("got %q, %v; want label \"practise: add a lane\"", label, err)
 	}
 }

@@ -67,11 +67,31 @@ func Fingerprint(p *plan.Project) string {
 	return hex.EncodeToString(sum[:8])
 }
 
+// HasPlan tells whether there is anything to carry out: a lane, or a feed that somebody has
+// decided about. Instruments without either are waiting for a plan; a sheet would advise to
+// take apart what is in the host.
+func HasPlan(p *plan.Project) bool {
+	if len(p.Lanes) > 0 || len(p.Placed) == 0 {
+		return true
+	}
+	for i := range p.Placed {
+		for _, a := range p.Placed[i].Feeds {
+			if a.State != plan.Undecided {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // Make lists the steps from what is patched to what is planned, only those needed.
 func Make(p *plan.Project) []Step { return From(p, p.Patched) }
 
 // From is Make from another state, such as the practice host's.
 func From(p *plan.Project, state *plan.Patched) []Step {
+	if !HasPlan(p) {
+		return nil
+	}
 	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour(), planned: p.ByNumber(),
 		takers: map[plan.OutputRef]*plan.Lane{}, jacks: map[plan.OutputRef]int{}}
 	b.h = host.New(b.s, b.profile)
@@ -88,6 +108,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.confirm()
 	b.load()
 	b.outputs()
+	b.inside()
 	b.assign()
 	b.closeStray()
 	b.open()
@@ -96,8 +117,10 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.dress(plan.Regular)
 	b.buses()
 	b.dress(plan.Bus)
+	b.chain()
 	b.route()
 	b.sends()
+	b.quiet()
 	b.channels()
 	b.check()
 	for i := range b.steps {
@@ -106,27 +129,75 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	return b.steps
 }
 
-// Tick is the edit that says a step was done.
-func Tick(key string) plan.Edit {
+// Tick is the edit that says a step was done, or some parts of it, by their places.
+func Tick(key string, parts ...string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		steps := Make(p)
-		at := slices.IndexFunc(steps, func(st Step) bool { return st.Key() == key })
-		if at < 0 {
-			return "", fmt.Errorf("that step is done already or no longer needed; look at the sheet as it stands now")
+		st, ok := Named(Make(p), key)
+		if !ok {
+			return "", fmt.Errorf("that step is done already or no longer needed; reload the sheet")
 		}
-		return plan.SetPatched("done: "+steps[at].Text, func(p *plan.Project, s *plan.Patched) error {
-			h := host.New(s, p.Host.Behaviour())
-			for _, a := range steps[at].Actions {
-				h.Record(a)
-			}
+		done, err := st.Chosen(p, parts)
+		if err != nil {
+			return "", err
+		}
+		return plan.SetPatched("mark as done: "+done.Text, func(p *plan.Project, s *plan.Patched) error {
+			Record(p, s, done)
 			return nil
 		})(p)
 	}
 }
 
+// Record writes a step down as done in a state.
+func Record(p *plan.Project, s *plan.Patched, st Step) {
+	h := host.New(s, p.Host.Behaviour())
+	for _, a := range st.Actions {
+		assumeAdded(p, h, a)
+		h.Record(a)
+	}
+}
+
+// assumeAdded writes down that the lanes and buses exist that somebody did something to, before
+// the step that adds them was marked.
+func assumeAdded(p *plan.Project, h *host.Host, a host.Action) {
+	add := func(id string) {
+		if l := p.Lane(id); l != nil && h.Lane(id) == nil {
+			h.Record(host.MakeLane{Lane: id, Number: l.Number, Width: l.Width, Bus: l.Kind == plan.Bus})
+		}
+	}
+	switch a := a.(type) {
+	case host.NumberLane:
+		add(a.Lane)
+	case host.NameLane:
+		add(a.Lane)
+	case host.ColourLane:
+		add(a.Lane)
+	case host.Route:
+		add(a.Lane)
+		add(a.To)
+	case host.OpenSend:
+		add(a.Lane)
+		add(a.To)
+	}
+}
+
+// Untick is the edit that takes back what marking a step as done changed.
+func Untick(text string, changes []plan.Change) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		s, n, err := p.Patched.TakenBack(changes)
+		if err != nil {
+			return "", err
+		}
+		if n == 0 {
+			return "", fmt.Errorf("other steps have changed the same settings since; nothing was changed")
+		}
+		p.Patched = s
+		return "mark as not done: " + text, nil
+	}
+}
+
 // AllDone is the edit that says everything stands as planned already.
 func AllDone() plan.Edit {
-	return plan.SetPatched("it stands as planned already", func(p *plan.Project, s *plan.Patched) error {
+	return plan.SetPatched("mark all as done", func(p *plan.Project, s *plan.Patched) error {
 		checked := s.Checked
 		*s = *p.AsPlanned()
 		s.Checked = checked
@@ -184,9 +255,9 @@ func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
 // would say of most that they are to be done again.
 func (b *builder) confirm() {
 	keys := b.s.Assume(b.p)
-	st := Step{Place: InHost, Count: len(keys), Told: true, Verify: "each stands as listed",
+	st := Step{Place: InHost, Count: len(keys), Told: true, Verify: "each is set as listed",
 		Text: "Confirm " + counted(len(keys), "unknown setting"),
-		Why:  "they may stand as planned already; where they do not, set them as listed"}
+		Why:  "they may be set already; where they are not, set them as listed"}
 	for _, k := range keys {
 		st.Items = append(st.Items, Item{Text: b.p.Say(k)})
 	}
@@ -211,13 +282,14 @@ func (b *builder) load() {
 		if _, ok := b.s.Instruments[pl.ID]; ok {
 			continue
 		}
-		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded()}
+		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded(),
+			Inside: pl.InsideDelivered()}
 		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds"}
 		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
 			load.Lane, load.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
 			if load.Number > 0 {
 				st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(load.Number))
-				st.Why = "its first output arrives on its own lane"
+				st.Why = "its first output arrives on that lane"
 			}
 		}
 		st.Actions = []host.Action{load}
@@ -225,7 +297,7 @@ func (b *builder) load() {
 	}
 }
 
-const whySeen = "the host sees changed outputs only then; without it the voices fire and nothing sounds"
+const whySeen = "the host sees changed outputs only then; without it notes play and nothing is heard"
 
 func (b *builder) outputs() {
 	reopen := false
@@ -239,7 +311,7 @@ func (b *builder) outputs() {
 		if b.profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
 			b.add(Step{Place: InInstrument, Text: "Save the set-up of " + pl.Instrument.Name, Count: 1,
 				Verify:  "the outputs are still there when it is loaded again",
-				Why:     "a set-up that is not saved is forgotten when the host looks at it again",
+				Why:     "a set-up that is not saved is lost at the next reload",
 				Actions: []host.Action{host.Save{Instrument: pl.ID}}})
 			in = b.s.Instruments[pl.ID]
 		}
@@ -290,19 +362,19 @@ func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
 			added[0].First)
 	case kept == len(pl.Outputs) && len(now) > kept:
 		st.Count = len(now) - kept
-		st.Text = fmt.Sprintf("Take %d outputs off %s: those after output %d", st.Count, name, kept)
+		st.Text = fmt.Sprintf("Remove %d outputs of %s: those after output %d", st.Count, name, kept)
 	case slices.Equal(now, pl.Outputs):
 		st.Count = max(1, len(pl.Halved))
-		st.Text = fmt.Sprintf("Use the sides of %d outputs of %s apart", len(pl.Halved), name)
+		st.Text = fmt.Sprintf("Split %d outputs of %s into two mono outputs each", len(pl.Halved), name)
 		if len(pl.Halved) == 0 {
-			st.Text = "Use the outputs of " + name + " whole"
+			st.Text = "Join the split outputs of " + name
 		}
 	default:
 		st.Count, st.Told = len(pl.Outputs), false
 		st.Text = fmt.Sprintf("Set the outputs of %s up as %s from port %d", name, rig.FormatRuns(rig.Runs(pl.Outputs)),
 			firstPort(pl.Outputs))
 		if len(pl.Outputs) == 0 {
-			st.Count, st.Text = 1, "Take all outputs off "+name
+			st.Count, st.Text = 1, "Remove all outputs of "+name
 		}
 	}
 	return st
@@ -337,7 +409,7 @@ func (b *builder) assign() {
 		steps := map[plan.State]*Step{}
 		for _, f := range pl.AllFeeds() {
 			label := pl.FeedLabel(f.ID)
-			if label == "" || label == host.JackOf(b.s.Instruments[pl.ID], f.ID) {
+			if label == "" || label == b.s.Instruments[pl.ID].JackOf(f.ID) {
 				continue
 			}
 			state := pl.Feeds[f.ID].State
@@ -379,7 +451,7 @@ func describeAssign(st *Step, state plan.State, name string) {
 	case plan.Parked:
 		st.Text = fmt.Sprintf("Park %s of %s", counted(st.Count, "unused feed"), name)
 		st.Verify = "played alone they move no lane"
-		st.Why = "what is unused would otherwise stay on the first output, under something wanted"
+		st.Why = "an unused feed would stay on the first output, under a wanted one"
 	default:
 		st.Text = fmt.Sprintf("Switch %s of %s off", counted(st.Count, "unused feed"), name)
 		st.Verify = "played alone they are silent"
@@ -389,21 +461,32 @@ func describeAssign(st *Step, state plan.State, name string) {
 func counted(n int, what string) string { return fmt.Sprintf("%d %s", n, plural(n, what)) }
 
 func (b *builder) closeStray() {
-	st := Step{Place: InHost, Told: true, Verify: "nothing sounds less than before",
-		Why: "they take nothing that the plan wants there"}
+	st := Step{Place: InHost, Told: true, Verify: "everything sounds as before",
+		Why: "they take nothing of the plan"}
 	planned := make(map[string]bool, len(b.planned))
 	for _, l := range b.planned {
 		planned[l.ID] = true
 	}
 	for _, l := range b.s.Lanes {
-		if !planned[l.ID] && l.Owner != plan.Found {
+		if !planned[l.ID] && l.Owner != plan.Found && !b.needed(l) {
 			st.Count++
 			st.Items = append(st.Items, Item{Text: fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name)})
 			st.Actions = append(st.Actions, host.CloseLane{Lane: l.ID})
 		}
 	}
-	st.Text = fmt.Sprintf("Close %s the plan does not have", counted(st.Count, "lane"))
+	st.Text = fmt.Sprintf("Remove %s the plan does not have", counted(st.Count, "lane"))
 	b.add(st)
+}
+
+// needed tells whether a lane that the plan does not have is the only one on which something
+// wanted can arrive: it stays, whatever is wrong with the plan.
+func (b *builder) needed(l plan.Lane) bool {
+	for _, src := range l.Sources {
+		if b.takers[src] == nil && len(b.p.FeedsOn(src)) > 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // opening is one lane that is missing or takes something else.
@@ -476,17 +559,17 @@ func (b *builder) openRun(run []opening) {
 	outputs, ports := b.sources(first, last)
 	switch {
 	case outputs == "" && run[0].make:
-		st.Text = "Make " + lanes + ", empty"
+		st.Text = "Add " + lanes + ", empty"
 	case outputs == "":
-		st.Text = "Take the input off " + lanes
+		st.Text = "Clear the input of " + lanes
 	case b.profile.Appears == rig.BySend:
 		st.Text = fmt.Sprintf("Sends to %s: from %s, source and destination both set", lanes, outputs)
 		st.Why = "a send whose source or destination is left as it was is silent"
 	case b.profile.Appears == rig.ByCable:
 		st.Count = ports
-		st.Text = fmt.Sprintf("Cable %s: %s", lanes, outputs)
+		st.Text = fmt.Sprintf("Connect %s: %s", lanes, outputs)
 	case run[0].make:
-		st.Text = fmt.Sprintf("Make %s and set the inputs: %s", lanes, outputs)
+		st.Text = fmt.Sprintf("Add %s and set the inputs: %s", lanes, outputs)
 	default:
 		st.Text = fmt.Sprintf("Inputs of %s: %s", lanes, outputs)
 	}
@@ -562,7 +645,7 @@ func (b *builder) switchOn() {
 }
 
 func (b *builder) number() {
-	st := Step{Place: InHost, Told: true, Verify: "the lanes stand in the plan's order"}
+	st := Step{Place: InHost, Told: true, Verify: "the lanes are in the order of the plan"}
 	for _, l := range b.planned {
 		if have := b.h.Lane(l.ID); have != nil && have.Number != l.Number && l.Kind == plan.Regular {
 			st.Count++
@@ -618,11 +701,11 @@ func (b *builder) buses() {
 		switch {
 		case have == nil:
 			bus := host.MakeLane{Lane: l.ID, Number: l.Number, Name: l.Name, Width: l.Width, Bus: true}
-			b.add(Step{Place: InHost, Text: fmt.Sprintf("Make the bus %s on lane %s", l.Name, at), Count: 1,
-				Verify: "it is there and goes to the main mix", Actions: []host.Action{bus}})
+			b.add(Step{Place: InHost, Text: fmt.Sprintf("Add the bus %s on lane %s", l.Name, at), Count: 1,
+				Verify: "it exists and is routed to the main mix", Actions: []host.Action{bus}})
 		case have.Number != l.Number:
 			b.add(Step{Place: InHost, Text: fmt.Sprintf("Move the bus %s to lane %s", l.Name, at), Count: 1,
-				Verify: "it stands there", Actions: []host.Action{host.NumberLane{Lane: l.ID, Number: l.Number}}})
+				Verify: "it is on that lane", Actions: []host.Action{host.NumberLane{Lane: l.ID, Number: l.Number}}})
 		}
 	}
 }
@@ -676,10 +759,10 @@ func (b *builder) route() {
 // describeRoute says which lanes go where, and how to see that they do.
 func (b *builder) describeRoute(st *Step, d destination, lanes string) {
 	if d.to == plan.MainMix {
-		st.Text, st.Verify = "Send "+lanes+" to the main mix", "the main mix moves when they sound"
+		st.Text, st.Verify = "Route "+lanes+" to the main mix", "the main mix moves when they sound"
 		return
 	}
-	st.Text = fmt.Sprintf("Send %s to %s", lanes, b.p.Lane(d.to).Name)
+	st.Text = fmt.Sprintf("Route %s to %s", lanes, b.p.Lane(d.to).Name)
 	st.Verify = "the bus moves when they sound, and its fader moves all of them"
 	switch {
 	case d.alsoMain:
@@ -692,8 +775,8 @@ func (b *builder) describeRoute(st *Step, d destination, lanes string) {
 
 // mainOff takes the main mix off the lanes that are to go to their bus alone.
 func (b *builder) mainOff() {
-	off := Step{Place: InHost, Told: true, Verify: "the bus fader down, nothing of them is left",
-		Why: "the way into a bus leaves the way to the main mix open: the same signal twice, 6 dB louder"}
+	off := Step{Place: InHost, Told: true, Verify: "with the bus fader down nothing of them is heard",
+		Why: "the route to a bus leaves the route to the main mix open: the same signal twice, 6 dB louder"}
 	var numbers []plan.LaneNumber
 	for _, l := range b.planned {
 		if have := b.h.Lane(l.ID); have != nil && have.AlsoMain && !l.AlsoMain {
@@ -702,7 +785,7 @@ func (b *builder) mainOff() {
 			off.Actions = append(off.Actions, host.MainOff{Lane: l.ID})
 		}
 	}
-	off.Text = "Take the main mix off " + b.lanes(numbers)
+	off.Text = "Remove the route to the main mix from " + b.lanes(numbers)
 	b.add(off)
 }
 
@@ -755,9 +838,9 @@ func (b *builder) describeSend(st *Step, c sendChange, lanes string) {
 		return
 	case c.close:
 		st.Text = fmt.Sprintf("Take the send to %s off %s", name, lanes)
-		st.Verify = "with the lane's own way muted nothing of it is left"
+		st.Verify = "with the send muted nothing of it is heard"
 	default:
-		st.Text = fmt.Sprintf("Open a send to %s, %s, on %s", name, plan.Send{Pre: c.pre}.Tap(), lanes)
+		st.Text = fmt.Sprintf("Add a send to %s, %s, on %s", name, plan.Send{Pre: c.pre}.Tap(), lanes)
 		st.Verify = "its meter moves when they sound"
 	}
 	if c.pre {
@@ -800,6 +883,47 @@ func (b *builder) channels() {
 	st.Text = fmt.Sprintf("Set the MIDI channel of %s", counted(st.Count, "track"))
 	if b.profile.AllChannels {
 		st.Why = "new tracks play all channels here, so one key would play every part"
+	}
+	b.add(st)
+}
+
+// chain chains the masters of the blocks that lanes of the plan are in into the main mix.
+func (b *builder) chain() {
+	st := Step{Place: InHost, Verify: "the fader of the main mix moves them too",
+		Why: "a block that is not chained is not heard"}
+	for _, block := range slices.Sorted(maps.Keys(b.p.AsPlanned().Chained)) {
+		if !b.s.IsChained(block) {
+			st.Count++
+			st.Items = append(st.Items, Item{Text: fmt.Sprintf("block %d", block)})
+			st.Actions = append(st.Actions, host.ChainBlock{Block: block})
+		}
+	}
+	if st.Text = "Chain the blocks of lanes into the main mix"; st.Count == 1 {
+		st.Text = "Chain " + st.Items[0].Text + " into the main mix"
+		st.Items = nil
+	}
+	b.add(st)
+}
+
+// quiet switches mutes and solos off that were left in the mixer.
+func (b *builder) quiet() {
+	st := Step{Place: InHost, Verify: "every lane is heard"}
+	for _, l := range b.s.Lanes {
+		at := fmt.Sprintf("%s %s", b.p.Host.LaneName(l.Number), l.Name)
+		if b.s.Muted[l.ID] {
+			st.Count++
+			st.Items = append(st.Items, Item{Text: "mute of " + at})
+			st.Actions = append(st.Actions, host.Mute{Lane: l.ID})
+		}
+		if b.s.Soloed[l.ID] {
+			st.Count++
+			st.Items = append(st.Items, Item{Text: "solo of " + at})
+			st.Actions = append(st.Actions, host.Solo{Lane: l.ID})
+		}
+	}
+	st.Text = "Switch off " + counted(st.Count, "mute or solo")
+	if st.Count > 1 {
+		st.Text = fmt.Sprintf("Switch off %d mutes and solos", st.Count)
 	}
 	b.add(st)
 }

@@ -51,13 +51,21 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		if rng.IntN(2) == 0 {
 			in.Delivered = []rig.Run{{Count: 1 + rng.IntN(4), Width: audio.Stereo}}
 		}
-		for v := range 1 + rng.IntN(14) {
+		for v := range 2 + rng.IntN(13) {
 			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d", v),
 				Role: roles[rng.IntN(len(roles))], Keys: []midi.Key{midi.Key(v)}, Width: audio.Mono})
 		}
 		if rng.IntN(3) == 0 {
 			in.Parts = []rig.Part{{ID: "p1", Name: "Part", Role: "brass/horn", Width: audio.Stereo, Program: -1,
 				Address: midi.Address{Port: 1, Channel: midi.Channel(1 + rng.IntN(16))}}}
+		}
+		if rng.IntN(2) == 0 {
+			in.Microphones = []rig.Microphone{{ID: "m1", Name: "Close", Role: "kit/snare/top", Width: audio.Mono},
+				{ID: "m2", Name: "Room", Role: "kit/room", Width: audio.Stereo}}
+			in.Voices[len(in.Voices)-1].Heard = rig.HeardThrough("m1", "m2")
+		}
+		if rng.IntN(2) == 0 {
+			in.Returns = []rig.Return{{ID: "rv", Name: "Own Plate", Role: "effects/reverb", Width: audio.Stereo}}
 		}
 		ins = append(ins, in)
 	}
@@ -68,6 +76,12 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		testkit.Edit(t, p, plan.Place(in, outputs, rng.IntN(3)*10))
 	}
 	for i := range p.Placed {
+		if rng.IntN(2) == 0 {
+			testkit.Edit(t, p, plan.SetInside(p.Placed[i].ID, func(in *rig.Instrument) (string, error) {
+				*in = in.WithInside(insideOf(rng, in))
+				return "set the inside", nil
+			}))
+		}
 		if profile.Sides && rng.IntN(3) == 0 {
 			testkit.Edit(t, p, plan.SetPairs(p.Placed[i].ID, true))
 		}
@@ -84,6 +98,44 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		send(t, rng, p)
 	}
 	return p
+}
+
+// insideOf makes up settings inside an instrument.
+func insideOf(rng *rand.Rand, in *rig.Instrument) map[string]string {
+	out := in.InsideSettings()
+	set := func(source, attribute, of, value string) {
+		if rng.IntN(3) == 0 {
+			out[rig.InsideKey(source, attribute, of)] = value
+		}
+	}
+	sources := []string{}
+	for _, v := range in.Voices {
+		sources = append(sources, v.ID)
+		for _, h := range v.Heard {
+			set(v.ID, rig.InsideTrim, h.Microphone, fmt.Sprint(-1-rng.IntN(20)))
+		}
+	}
+	for _, m := range in.Microphones {
+		sources = append(sources, m.ID)
+		set(m.ID, rig.InsideBleed, "", "off")
+	}
+	for _, p := range in.Parts {
+		sources = append(sources, p.ID)
+		set(p.ID, rig.InsideReceives, "", []string{"all", "1:7"}[rng.IntN(2)])
+	}
+	for _, id := range sources {
+		set(id, rig.InsideGain, "", fmt.Sprint(1+rng.IntN(9)))
+		set(id, rig.InsidePan, "", fmt.Sprint(-1-rng.IntN(99)))
+		set(id, rig.InsidePolarity, "", "inverted")
+		set(id, rig.InsideOpen, "", "closed")
+		set(id, rig.InsideMain, "", "as well")
+		for _, r := range in.Returns {
+			set(id, rig.InsideReturn, r.ID, []string{"-12", "-7.5 pre"}[rng.IntN(2)])
+		}
+	}
+	set("", rig.InsideBleed, "", []string{"rooms", "off"}[rng.IntN(2)])
+	set("", rig.InsideTrim, "", "-6")
+	return out
 }
 
 // send lets some lanes send to the plate, taken before or after the fader.
@@ -190,25 +242,26 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 			Role: "kit/tom/rack", Keys: []midi.Key{midi.Key(i)}, Width: audio.Stereo})
 	}
 	want := map[string]string{
-		"Lanes made by hand": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel " +
+		"Lanes added by hand": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 feeds of Keel " +
 			"Kit [13]\n" +
-			"Make lanes 6–18 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Outputs switched on": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nReload Keel Kit " +
+			"Add lanes 6–18 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+		"Outputs switched on one by one": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nReload Keel Kit " +
 			"[1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Switch on 13 outputs of Keel Kit: 2–14 [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Lanes that appear by themselves": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 " +
+		"Lanes follow the assignment": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 " +
 			"feeds of Keel Kit [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
-		"Numbered slots and sends": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of " +
+		"Lanes fed by sends": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of " +
 			"Keel Kit [1]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Sends to lanes 5–18: from outputs 1–14 (1–28), source and destination both set in order [14]\nName 14 lanes " +
 			"[14]\nColour 14 lanes [14]\n",
-		"Blocks of sixteen": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and open " +
+		"Lanes added in blocks": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and open " +
 			"it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
-			"Make lanes 1·6–2·2 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes " +
+			"Add lanes 1·6–2·8 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes " +
 			"[14]\n",
-		"Every port cabled": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up of Keel " +
+		"Ports connected one by one": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the set-up " +
+			"of Keel " +
 			"Kit [1]\nSave the project and open it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
-			"Cable lanes 5–18: outputs 1–14 (1–28) in order [28]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
+			"Connect lanes 5–18: outputs 1–14 (1–28) in order [28]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
 	}
 	for _, profile := range rig.Profiles {
 		p := &plan.Project{Name: "Bare", Host: plan.Host{FirstLane: 5}}
@@ -223,7 +276,7 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 			!strings.HasSuffix(got, "hear one thing [14]\n") {
 			t.Errorf("%s after %q:\n%s", profile.Name, first.Text, got)
 		}
-		if profile.Several != strings.Contains(got, "Take the main mix off") {
+		if profile.Several != strings.Contains(got, "Remove the route to the main mix") {
 			t.Errorf("%s: the way to the main mix:\n%s", profile.Name, got)
 		}
 	}

@@ -39,20 +39,20 @@ func TestStepsSayWhyWhereItIsNotPlain(t *testing.T) {
 		step, says string
 		on         func(rig.Profile) bool
 	}{
-		{"Load", "its first output arrives on its own lane",
+		{"Load", "its first output arrives on that lane",
 			func(p rig.Profile) bool { return p.FirstOnOwn || p.Appears == rig.WhenAssigned }},
-		{"Reload", "without it the voices fire and nothing sounds",
+		{"Reload", "without it notes play and nothing is heard",
 			func(p rig.Profile) bool { return p.After == rig.Reload }},
-		{"Save", "is forgotten when the host looks at it again", func(p rig.Profile) bool { return p.SaveFirst }},
+		{"Save", "is lost at the next reload", func(p rig.Profile) bool { return p.SaveFirst }},
 		{"Save", "the host sees changed outputs only then", func(p rig.Profile) bool { return p.After == rig.Reopen }},
 		{"Switch", "an output that is not switched on is silent",
 			func(p rig.Profile) bool { return p.Appears == rig.WhenSwitched }},
-		{"Park", "would otherwise stay on the first output", func(rig.Profile) bool { return true }},
-		{"Close", "they take nothing that the plan wants there", func(rig.Profile) bool { return true }},
+		{"Park", "would stay on the first output", func(rig.Profile) bool { return true }},
+		{"Remove", "they take nothing of the plan", func(rig.Profile) bool { return true }},
 		{"Sends", "whose source or destination is left as it was is silent",
 			func(p rig.Profile) bool { return p.Appears == rig.BySend }},
-		{"Take", "the same signal twice, 6 dB louder", func(p rig.Profile) bool { return p.Several }},
-		{"Open", "it goes on sounding when the lane is pulled down", func(rig.Profile) bool { return true }},
+		{"Remove", "the same signal twice, 6 dB louder", func(p rig.Profile) bool { return p.Several }},
+		{"Add", "it goes on sounding when the lane is pulled down", func(rig.Profile) bool { return true }},
 		{"Set", "one key would play every part", func(p rig.Profile) bool { return p.AllChannels }},
 	} {
 		for _, profile := range rig.Profiles {

@@ -281,7 +281,7 @@ func (q *prepared) addToBlock(b *block, i int) error {
 		if q.Items[j].Wish >= Never {
 			never = q.Items[j]
 		}
-		return &ConflictError{[]int{j, i}, fmt.Sprintf("%s must share an output, but %s never shares (wish 3)",
+		return &ConflictError{[]int{j, i}, fmt.Sprintf("%s must share an output, but %s never shares",
 			q.names([]int{j, i}), never.Name)}
 	}
 	b.items = append(b.items, i)

@@ -1,6 +1,6 @@
-// Package trace follows every signal of a project from its feed through output,
-// ports, lane and bus to the main mix, or to where it ends and why. It judges
-// nothing: that is the work of package check.
+// Package trace puts into words what package route finds: every signal of a project from its
+// feed through output, ports, lane and bus to the main mix, or to where it ends and why. It
+// follows nothing itself and judges nothing: that is the work of route and of check.
 package trace
 
 import (
@@ -10,104 +10,61 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/route"
 	"hiddenlanes/internal/words"
 )
 
-// Graph is a project with its connections looked up once.
+// Graph is what a project wants, or what its host holds, with its connections.
 type Graph struct {
+	*route.Graph
 	Project *plan.Project
-	Feeds   []Feed // all feeds, instrument by instrument, in chart order
-	lanes   map[plan.OutputRef][]*plan.Lane
-	byID    map[string]*plan.Lane
-	onto    map[plan.OutputRef][]int // feeds assigned or parked there, as indexes
-	into    map[string][]*plan.Lane  // lanes that go to a bus
-	senders map[string][]*plan.Lane  // lanes that send to it beside their own way
-	ordered []*plan.Lane
+	patched bool
+	inHost  *Graph
+	free    map[plan.LaneNumber]freeLane
+}
+
+type freeLane struct {
+	number plan.LaneNumber
+	err    error
+}
+
+// Free is the lowest free lane at or above a number; it is looked for once.
+func (g *Graph) Free(from plan.LaneNumber) (plan.LaneNumber, error) {
+	f, ok := g.free[from]
+	if !ok {
+		f.number, f.err = g.Project.Free(1, from)
+		if g.free == nil {
+			g.free = map[plan.LaneNumber]freeLane{}
+		}
+		g.free[from] = f
+	}
+	return f.number, f.err
+}
+
+// InHost is the graph of what is patched; it is made when it is first asked for.
+func (g *Graph) InHost() *Graph {
+	if g.inHost == nil {
+		g.inHost = Patched(g.Project, g.Project.Patched)
+	}
+	return g.inHost
 }
 
 // Feed is one feed with where it stands.
-type Feed struct {
-	rig.Feed
-	Ref    plan.FeedRef
-	Placed *plan.Placed
-	At     plan.Assignment
-	Output rig.Output // where Exists
-	Exists bool       // the output it is assigned to or parked on exists
-	Uses   int
-	Known  bool // a song told the uses
+type Feed = route.Signal
+
+// New looks the connections of what is planned up.
+func New(p *plan.Project) *Graph { return &Graph{Graph: route.Planned(p), Project: p} }
+
+// Patched looks the connections up of what a host holds: the real one, or the stand-in.
+func Patched(p *plan.Project, s *plan.Patched) *Graph {
+	return &Graph{Graph: route.Patched(p, s), Project: p, patched: true}
 }
 
-// OutputRef is the output the feed is assigned to or parked on.
-func (f Feed) OutputRef() plan.OutputRef {
-	return plan.OutputRef{Placed: f.Ref.Placed, Output: f.At.Output, Side: f.At.Side}
-}
-
-// New looks the project's connections up.
-func New(p *plan.Project) *Graph {
-	g := &Graph{Project: p, lanes: map[plan.OutputRef][]*plan.Lane{}, byID: map[string]*plan.Lane{},
-		onto: map[plan.OutputRef][]int{}, into: map[string][]*plan.Lane{}, senders: map[string][]*plan.Lane{},
-		ordered: p.ByNumber()}
-	for _, l := range g.ordered {
-		g.byID[l.ID] = l
-		if l.To != plan.MainMix {
-			g.into[l.To] = append(g.into[l.To], l)
-		}
-		for _, s := range l.Sources {
-			g.lanes[s] = append(g.lanes[s], l)
-		}
-		for _, s := range l.Sends {
-			g.senders[s.To] = append(g.senders[s.To], l)
-		}
-	}
-	for i := range p.Placed {
-		pl := &p.Placed[i]
-		for _, f := range pl.AllFeeds() {
-			n := Feed{Feed: f, Ref: plan.FeedRef{Placed: pl.ID, Feed: f.ID}, Placed: pl, At: pl.Feeds[f.ID]}
-			n.Uses, n.Known = p.Uses(f)
-			if n.At.State == plan.Assigned || n.At.State == plan.Parked {
-				n.Output, n.Exists = pl.Output(n.At.At())
-				g.onto[n.OutputRef()] = append(g.onto[n.OutputRef()], len(g.Feeds))
-			}
-			g.Feeds = append(g.Feeds, n)
-		}
-	}
-	return g
-}
-
-// Lanes lists all lanes and buses by number.
-func (g *Graph) Lanes() []*plan.Lane { return g.ordered }
-
-// Lane gives the lane with the ID, or nil.
-func (g *Graph) Lane(id string) *plan.Lane { return g.byID[id] }
-
-// LanesOf lists the lanes that take an output.
-func (g *Graph) LanesOf(ref plan.OutputRef) []*plan.Lane { return g.lanes[ref] }
-
-// Into lists the lanes that go to a bus.
-func (g *Graph) Into(bus string) []*plan.Lane { return g.into[bus] }
-
-// Senders lists the lanes that send to a bus beside their own way.
-func (g *Graph) Senders(bus string) []*plan.Lane { return g.senders[bus] }
-
-// IsReturn tells whether a bus takes sends alone: it is the return of an effect.
-func (g *Graph) IsReturn(bus string) bool { return len(g.into[bus]) == 0 && len(g.senders[bus]) > 0 }
-
-// Passes tells whether what leaves a lane comes through a bus on its own way.
-func (g *Graph) Passes(l *plan.Lane, bus string) bool {
-	for hops := 0; l != nil && hops <= len(g.ordered); hops++ {
-		if l.To == bus {
-			return true
-		}
-		l = g.byID[l.To]
-	}
-	return false
-}
-
-// Numbers gives the numbers of the lanes that go to a bus.
-func (g *Graph) Numbers(bus string) plan.Ranges { return numbers(g.into[bus]) }
+// Numbers gives the numbers of the lanes that are routed to a bus.
+func (g *Graph) Numbers(bus string) plan.Ranges { return numbers(g.Into(bus)) }
 
 // SendNumbers gives the numbers of the lanes that send to a bus.
-func (g *Graph) SendNumbers(bus string) plan.Ranges { return numbers(g.senders[bus]) }
+func (g *Graph) SendNumbers(bus string) plan.Ranges { return numbers(g.Senders(bus)) }
 
 func numbers(lanes []*plan.Lane) plan.Ranges {
 	var out []plan.LaneNumber
@@ -129,26 +86,16 @@ func (g *Graph) TakenBy(bus string) string {
 	return strings.Join(out, ", ")
 }
 
-// On lists the feeds on an output: the wanted ones and the parked ones.
-func (g *Graph) On(ref plan.OutputRef) (wanted, parked []Feed) {
-	for _, i := range g.onto[ref] {
-		if f := g.Feeds[i]; f.At.State == plan.Parked {
-			parked = append(parked, f)
-		} else {
-			wanted = append(wanted, f)
-		}
-	}
-	return wanted, parked
-}
-
 // StopKind says what kind of thing a path passes.
 type StopKind string
 
 // The kinds of stop.
 const (
+	AtReturn StopKind = "return" // inside the instrument
 	AtOutput StopKind = "output"
 	AtLane   StopKind = "lane"
 	AtBus    StopKind = "bus"
+	AtBlock  StopKind = "block"
 	AtMain   StopKind = "main"
 	DeadEnd  StopKind = "end"
 )
@@ -156,16 +103,15 @@ const (
 // Stop is one thing a path passes, or the place where it ends.
 type Stop struct {
 	Kind   StopKind
-	ID     string // lane ID, or output reference
+	ID     string // lane ID, output reference, or number of the block
 	Title  string
 	Detail string
 }
 
 // Path is one way a feed takes.
 type Path struct {
-	Stops   []Stop
-	Reaches bool           // it arrives at the main mix
-	Level   audio.Decibels // gains along the way added up, in dB
+	Stops []Stop
+	route.Path
 }
 
 // Why says where and why a path that does not arrive ends.
@@ -176,37 +122,131 @@ func (p Path) Why() string {
 	return ""
 }
 
-// Paths follows a feed. It has one path for each lane that takes its output and
-// each fork on the way; a feed that goes nowhere has one that ends at once.
-func (g *Graph) Paths(f Feed) []Path {
-	end := func(title, detail string, before ...Stop) []Path {
-		return []Path{{Stops: append(before, Stop{Kind: DeadEnd, Title: title, Detail: detail}), Level: audio.Silence}}
+// mostPaths is how many paths of one feed are told of.
+const mostPaths = 64
+
+// Paths follows a feed. It has one path for each lane that takes its output and each fork on
+// the way, sends left out; a feed that goes nowhere has one that ends at once.
+func (g *Graph) Paths(f Feed) []Path { return g.tell(g.at(f), f, false) }
+
+// AllPaths are Paths with those by way of sends.
+func (g *Graph) AllPaths(f Feed) []Path { return g.tell(g.at(f), f, true) }
+
+func (g *Graph) at(f Feed) route.ID { return g.Find(route.Feed, f.Ref.String()) }
+
+// PathsOf follows a lane or bus.
+func (g *Graph) PathsOf(l *plan.Lane) []Path { return g.tell(g.OfLane(l.ID), Feed{}, false) }
+
+func (g *Graph) tell(from route.ID, f Feed, sends bool) (out []Path) {
+	for _, p := range g.Graph.Paths(from, mostPaths, sends) {
+		out = append(out, Path{g.stops(p, f), p})
 	}
-	switch f.At.State {
-	case plan.Undecided:
-		return end("No output", "nobody has assigned it yet")
-	case plan.Off:
-		return end("Off", "switched off in the instrument")
-	}
-	if !f.Exists {
-		return end("No output", fmt.Sprintf("output %s does not exist; %s has %d", f.At.At(), f.Placed.Instrument.Name,
-			len(f.Placed.Outputs)))
-	}
-	ref := f.OutputRef()
-	out := Stop{Kind: AtOutput, ID: ref.String(), Title: fmt.Sprintf("Output %s · %s", f.Output.Label(),
-		portsWord(f.Output, 0)), Detail: g.outputDetail(f)}
-	lanes := g.LanesOf(ref)
-	if len(lanes) == 0 {
-		if f.At.State == plan.Parked {
-			return end("Parked", "no lane listens here, so it does no harm", out)
+	return out
+}
+
+// stops puts a path into words.
+func (g *Graph) stops(p route.Path, f Feed) (out []Stop) {
+	for i, id := range p.Nodes {
+		var sent *route.Edge
+		if i > 0 {
+			if e := g.Edge(p.Edges[i-1]); e.Kind == route.Sent {
+				sent = &e
+			}
 		}
-		return end("No lane", "no lane takes this output", out)
+		switch n := g.Node(id); n.Kind {
+		case route.InsideReturn:
+			out = append(out, Stop{AtReturn, n.Ref, "Return " + g.returnName(n), "inside " + n.Placed.Instrument.Name + ", by a send"})
+		case route.Output:
+			if i > 0 && g.Edge(p.Edges[i-1]).Kind == route.MainExit {
+				out = append(out, Stop{AtOutput, n.Ref, fmt.Sprintf("Output %s · %s", n.Output.Label(), portsWord(n.Output, 0)),
+					"the main output, through the instrument's own effects"})
+				continue
+			}
+			out = append(out, Stop{AtOutput, n.Ref, fmt.Sprintf("Output %s · %s", n.Output.Label(), portsWord(n.Output, 0)),
+				g.outputDetail(f)})
+		case route.Lane, route.Bus:
+			out = append(out, g.laneStop(n.Lane, sent))
+		case route.BlockMaster:
+			out = append(out, Stop{AtBlock, n.Ref, "Block " + n.Ref, "its master, chained into the main mix"})
+		case route.MainMix:
+			out = append(out, Stop{Kind: AtMain, Title: "Main mix", Detail: p.Level.String()})
+		}
 	}
-	var paths []Path
-	for _, l := range lanes {
-		paths = append(paths, g.from(l, []Stop{out}, 0)...)
+	if !p.Reaches {
+		title, detail := g.whyNot(p, f)
+		out = append(out, Stop{Kind: DeadEnd, Title: title, Detail: detail})
 	}
-	return paths
+	return out
+}
+
+func (g *Graph) returnName(n route.Node) string {
+	ref, err := plan.ParseFeedRef(n.Ref)
+	if err != nil {
+		return n.Ref
+	}
+	return n.Placed.Instrument.SourceName(ref.Feed)
+}
+
+func (g *Graph) laneStop(l *plan.Lane, sent *route.Edge) Stop {
+	st := Stop{AtLane, l.ID, fmt.Sprintf("Lane %d · %s", l.Number, l.Name), g.laneDetail(l)}
+	if l.Kind == plan.Bus {
+		st.Kind, st.Title = AtBus, fmt.Sprintf("%s bus · lane %d", l.Name, l.Number)
+	}
+	if sent != nil {
+		st.Detail = "by a send · " + st.Detail
+	}
+	return st
+}
+
+// whyNot says where a path ends, and why.
+func (g *Graph) whyNot(p route.Path, f Feed) (title, detail string) {
+	jack := f.At.At().String()
+	switch p.Shut {
+	case route.NotDecided:
+		return "No output", "not assigned yet"
+	case route.Closed:
+		return "Closed", "closed inside the instrument"
+	case route.SwitchedOff:
+		return "Off", "switched off in the instrument"
+	case route.OutputGone:
+		if g.patched {
+			return "No output", "output " + jack + " does not exist in the instrument"
+		}
+		return "No output", fmt.Sprintf("output %s does not exist; %s has %d", jack, f.Placed.Instrument.Name,
+			len(f.Placed.Outputs))
+	case route.NotLoaded:
+		return "Not loaded", "the instrument is not loaded"
+	case route.NotSeen:
+		return "Not seen", "the host has not seen output " + jack + " yet"
+	case route.NotSwitchedOn:
+		return "Not switched on", "output " + jack + " is not switched on"
+	case route.SideNotTaken:
+		return "No lane", "a lane of this host cannot take one side of a stereo output"
+	case route.BusGone:
+		return "No bus", "the bus it is routed to does not exist"
+	case route.Loop:
+		return "Loop", "the buses feed each other"
+	case route.Muted:
+		return "Muted", g.lastLane(p) + " is muted"
+	case route.NotSoloed:
+		return "Not soloed", "something else is soloed"
+	case route.NotChained:
+		return "Not chained", "its block does not reach the main mix"
+	}
+	if f.At.State == plan.Parked {
+		return "Parked", "no lane listens here, so it does no harm"
+	}
+	return "No lane", "no lane takes output " + jack
+}
+
+func (g *Graph) lastLane(p route.Path) string {
+	name := "the lane"
+	for _, id := range p.Nodes {
+		if l := g.Node(id).Lane; l != nil {
+			name = fmt.Sprintf("lane %d %s", l.Number, l.Name)
+		}
+	}
+	return name
 }
 
 func portsWord(o rig.Output, offset int) string {
@@ -236,34 +276,6 @@ func (g *Graph) outputDetail(f Feed) string {
 	return strings.Join(parts, " · ")
 }
 
-// from follows a lane on, with a copy of the stops so far for each fork.
-func (g *Graph) from(l *plan.Lane, before []Stop, level audio.Decibels) []Path {
-	kind := AtLane
-	title := fmt.Sprintf("Lane %d · %s", l.Number, l.Name)
-	if l.Kind == plan.Bus {
-		kind, title = AtBus, fmt.Sprintf("%s bus · lane %d", l.Name, l.Number)
-	}
-	level += l.Gain
-	stops := append(before[:len(before):len(before)], Stop{Kind: kind, ID: l.ID, Title: title, Detail: g.laneDetail(l)})
-	main := func() Path {
-		s := append(stops[:len(stops):len(stops)], Stop{Kind: AtMain, Title: "Main mix", Detail: level.String()})
-		return Path{Stops: s, Reaches: true, Level: level}
-	}
-	if l.To == plan.MainMix {
-		return []Path{main()}
-	}
-	bus := g.byID[l.To]
-	if bus == nil || len(stops) > len(g.ordered)+1 {
-		return []Path{{Stops: append(stops, Stop{Kind: DeadEnd, Title: "No bus", Detail: "the bus it goes to is gone"}),
-			Level: audio.Silence}}
-	}
-	paths := g.from(bus, stops, level)
-	if l.AlsoMain {
-		paths = append(paths, main())
-	}
-	return paths
-}
-
 func (g *Graph) laneDetail(l *plan.Lane) string {
 	pan := "centre"
 	if l.Pan < 0 {
@@ -279,28 +291,18 @@ func (g *Graph) laneDetail(l *plan.Lane) string {
 		s += " · only to its bus"
 	}
 	for _, send := range l.Sends {
-		if b := g.byID[send.To]; b != nil {
+		if b := g.Lane(send.To); b != nil {
 			s += fmt.Sprintf(" · sends to %s at %s", b.Name, send.Level)
 		}
 	}
 	return s
 }
 
-// Arrival is the level at which a feed arrives at the main mix over all its
-// paths: one and the same signal, so amplitudes add. ok is false where nothing
-// arrives.
-func Arrival(paths []Path) (level audio.Decibels, ok bool) {
-	var levels []audio.Decibels
-	for _, p := range paths {
-		if p.Reaches {
-			levels = append(levels, p.Level)
-		}
-	}
-	return audio.SumCoherent(levels...), len(levels) > 0
-}
+// Arrival is how a feed arrives at the main mix over all its paths.
+func (g *Graph) Arrival(f Feed) route.Arrival { return g.Arrives(g.at(f)) }
 
-// PathsOf follows a lane or bus.
-func (g *Graph) PathsOf(l *plan.Lane) []Path { return g.from(l, nil, 0) }
+// ArrivalOf is how what a lane carries arrives at the main mix over all its paths.
+func (g *Graph) ArrivalOf(l *plan.Lane) route.Arrival { return g.Arrives(g.OfLane(l.ID)) }
 
 // Brief sums up a feed's first path: the lane it arrives on, what follows or why it does
 // not arrive, and whether it arrives.
@@ -314,6 +316,8 @@ func (g *Graph) Brief(f Feed) (lane, then string, arrives bool) {
 			lane = fmt.Sprintf("%d %s", l.Number, l.Name)
 		case AtBus:
 			after = append(after, l.Name)
+		case AtBlock:
+			after = append(after, "block "+s.ID)
 		case AtMain:
 			after = append(after, "main mix")
 		}

@@ -22,7 +22,7 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 	g := trace.New(p)
 	for _, f := range g.Feeds {
 		paths := g.Paths(f)
-		level, ok := trace.Arrival(paths)
+		level, ok := g.Arrival(f).Level, g.Arrival(f).Silent == ""
 		want := map[string]float64{"Snare Top": -7, "Overhead": 20 * math.Log10(1+math.Pow(10, -3.0/20))}
 		if w, asked := want[f.Name]; asked && (!ok || math.Abs(float64(level)-w) > 0.001) {
 			t.Errorf("%s arrives at %v, %v; want %.2f", f.Name, level, ok, w)
@@ -53,9 +53,9 @@ func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
 	p.Placed[0].Feeds["v54"] = plan.Assignment{State: plan.Assigned, Output: 40}
 	g := trace.New(p)
 	for _, f := range g.Feeds {
-		want, asked := map[string]string{"Hat": "No lane: no lane takes this output",
+		want, asked := map[string]string{"Hat": "No lane: no lane takes output 4",
 			"Shaker":     "Off: switched off in the instrument",
-			"Clap":       "No output: nobody has assigned it yet",
+			"Clap":       "No output: not assigned yet",
 			"Tambourine": "No output: output 40 does not exist; Brinework Kit has 12"}[f.Name]
 		if paths := g.Paths(f); asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != want) {
 			t.Errorf("got %s: %q; want not asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != w…", f.Name,

@@ -220,7 +220,7 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 		}
 	}
 	if err := in.Validate(); err != nil {
-		return in, format.Errorf(name, "", "mend the rows it names", "%v", err)
+		return in, format.Errorf(name, "", "correct the rows it names", "%v", err)
 	}
 	return in, nil
 }
@@ -243,7 +243,7 @@ func (x row) addTo(in *rig.Instrument, naming midi.Naming) error {
 		if errors.As(err, &cell) {
 			err = cell.Why
 		}
-		return format.Errorf(name, at(x.line), "mend that cell", "%v", err)
+		return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
 	}
 	guess(in, x.kind, x.cells["role"] != "")
 	return nil

@@ -81,7 +81,7 @@ func TestBadTablesAreRefusedWithTheirLine(t *testing.T) {
 		"does not begin with one of":    "name,role\nKick,drums/kick\n",
 		"there are no rows":             "name,keys\n\n",
 		`there is no microphone "Room"`: "kind,name,heard\nvoice,Kick,Room\n",
-		"width \"wide\" is none of":     "name,keys,width\nKick,36,wide\n",
+		"\"wide\" is not a width":       "name,keys,width\nKick,36,wide\n",
 	} {
 		_, _, err := csvrig.Decode(strings.NewReader(text), "x", midi.MiddleC3)
 		var bad *format.Error

@@ -153,12 +153,22 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 			doc.Transport.TimeSignature.Numerator, doc.Transport.TimeSignature.Denominator = n, d
 		}
 	}
-	for i := range p.Placed {
-		doc.Structure.Tracks = append(doc.Structure.Tracks, instrumentTrack(&p.Placed[i]))
-	}
 	g := trace.New(p)
+	own := map[string]bool{} // lanes that come with an instrument
+	for i := range p.Placed {
+		t := instrumentTrack(&p.Placed[i])
+		if l := ownLane(g, p, &p.Placed[i]); l != nil && !own[l.ID] {
+			own[l.ID] = true
+			lane := laneTrack(g, l)
+			t.Name, t.Color, t.Channel = lane.Name, lane.Color, lane.Channel
+			t.Comment = lane.Comment + ", " + p.Placed[i].Instrument.Name
+		}
+		doc.Structure.Tracks = append(doc.Structure.Tracks, t)
+	}
 	for _, l := range g.Lanes() {
-		doc.Structure.Tracks = append(doc.Structure.Tracks, laneTrack(g, l))
+		if !own[l.ID] {
+			doc.Structure.Tracks = append(doc.Structure.Tracks, laneTrack(g, l))
+		}
 	}
 	doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio notes", Loaded: true, ID: "t-main",
 		Name: "Main mix", Channel: newChannel("main", "master", 2, "", 0, 1)})
@@ -186,6 +196,19 @@ func instrumentTrack(pl *plan.Placed) track {
 		}
 	}
 	return t
+}
+
+// ownLane is the lane that comes with an instrument, where the host has such and the plan lets
+// the first output arrive there; it is one channel with the instrument's.
+func ownLane(g *trace.Graph, p *plan.Project, pl *plan.Placed) *plan.Lane {
+	if !p.Host.Behaviour().FirstOnOwn || len(pl.Outputs) == 0 {
+		return nil
+	}
+	lanes := g.LanesOf(plan.OutputRef{Placed: pl.ID, Output: pl.Outputs[0].Number})
+	if len(lanes) == 0 || len(lanes[0].Sources) != 1 {
+		return nil
+	}
+	return lanes[0]
 }
 
 // laneTrack is the track of a lane or bus.

@@ -130,10 +130,10 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 	case err == nil:
 		return doc.Tracks, nil
 	case l.N <= 0:
-		return nil, format.Errorf(name, "project.xml", "take tracks out of it", "it is larger than %d MiB", maxXML>>20)
+		return nil, format.Errorf(name, "project.xml", "remove tracks from it", "it is larger than %d MiB", maxXML>>20)
 	case errors.As(err, &syntax):
 		return nil, format.Errorf(name, fmt.Sprintf("project.xml, line %d", syntax.Line), "export it again",
-			"what stands there is not XML")
+			"it is not XML there")
 	}
 	return nil, format.Errorf(name, "project.xml", "export it again", "it is laid out in another way than a session")
 }

@@ -110,24 +110,24 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 	var doc document
 	if err := d.Decode(&doc); err != nil {
 		if l.N <= 0 {
-			return nil, nil, format.Errorf(name, "", "bring a smaller one", "it is larger than %d MiB", maxSize>>20)
+			return nil, nil, format.Errorf(name, "", "import a smaller file", "it is larger than %d MiB", maxSize>>20)
 		}
 		var syntax *xml.SyntaxError
 		if errors.As(err, &syntax) {
-			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or mend the XML there",
-				"what stands there is not XML")
+			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or correct the XML there",
+				"it is not XML there")
 		}
 		if errors.Is(err, io.EOF) {
 			return nil, nil, format.Errorf(name, "", "export it again", "%v", err)
 		}
-		return nil, nil, format.Errorf(name, "", "bring a document whose root is MIDINameDocument",
+		return nil, nil, format.Errorf(name, "", "import a document whose root is MIDINameDocument",
 			"it is laid out in another way than such a document")
 	}
 	for _, m := range doc.Masters {
 		ins = append(ins, m.instruments(&warnings)...)
 	}
 	if len(ins) == 0 {
-		return nil, nil, format.Errorf(name, "", "bring one that names notes or patches", "it names no note and no patch")
+		return nil, nil, format.Errorf(name, "", "import one that names notes or patches", "it names no note and no patch")
 	}
 	return ins, warnings, nil
 }

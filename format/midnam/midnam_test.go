@@ -91,8 +91,8 @@ func TestBadDocumentsAreRefused(t *testing.T) {
 		"it names no note":       "<MIDINameDocument><MasterDeviceNames/></MIDINameDocument>",
 		"whose root is MIDIName": "<?xml version=\"1.0\"?><html></html>",
 		"it ends too early":      "",
-		"is not XML (line 1)":    "<MIDINameDocument><MasterDeviceNames>",
-		"is not XML (line 3)":    "<MIDINameDocument>\n\n&x;</MIDINameDocument>",
+		"not XML there (line 1)": "<MIDINameDocument><MasterDeviceNames>",
+		"not XML there (line 3)": "<MIDINameDocument>\n\n&x;</MIDINameDocument>",
 	} {
 		_, _, err := Decode(strings.NewReader(text))
 		var bad *format.Error

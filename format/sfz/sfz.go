@@ -94,7 +94,7 @@ func Decode(fsys fs.FS, file string) (*File, error) {
 		return nil, err
 	}
 	if len(f.regions) == 0 {
-		return nil, format.Errorf(name, path.Base(file), "bring the .sfz file that holds the <region> headers",
+		return nil, format.Errorf(name, path.Base(file), "import the .sfz file that holds the <region> headers",
 			"there is no region in it")
 	}
 	d.warnOfUnknown()
@@ -111,7 +111,7 @@ func Main(fsys fs.FS) ([]string, error) {
 			return err
 		}
 		if len(all) >= 1000 {
-			return format.Errorf(name, p, "bring fewer at a time", "there are more than 1000 .sfz files in it")
+			return format.Errorf(name, p, "import fewer at a time", "there are more than 1000 .sfz files in it")
 		}
 		all = append(all, p)
 		data, err := read(fsys, p, maxFile)
@@ -125,7 +125,7 @@ func Main(fsys fs.FS) ([]string, error) {
 	})
 	all = slices.DeleteFunc(all, func(p string) bool { return included[strings.ToLower(p)] })
 	if err == nil && len(all) == 0 {
-		err = format.Errorf(name, "", "bring the folder or ZIP that holds the .sfz file", "there is no .sfz file in it")
+		err = format.Errorf(name, "", "import the folder or ZIP that holds the .sfz file", "there is no .sfz file in it")
 	}
 	return all, err
 }
@@ -177,14 +177,14 @@ func (d *decoder) include(file string, depth int) error {
 		var bad *fs.PathError
 		if errors.As(err, &bad) && depth > 0 {
 			d.f.Warnings = append(d.f.Warnings,
-				fmt.Sprintf("the included file %s is not there; bring the whole folder or a ZIP of it", file))
+				fmt.Sprintf("the included file %s does not exist; import the whole folder or a ZIP of it", file))
 			return nil
 		}
 		if err != nil {
 			return err
 		}
 		if slices.Contains(data[:min(len(data), 4096)], 0) {
-			return format.Errorf(name, path.Base(file), "bring the text file that ends in .sfz", "this is no text")
+			return format.Errorf(name, path.Base(file), "import the text file that ends in .sfz", "this is not text")
 		}
 		d.total += int64(len(data))
 		i = len(d.f.Texts)
@@ -239,7 +239,7 @@ func (d *decoder) scan(file, depth int) error {
 			target := path.Join(d.root, slash(d.expand(q[1])))
 			if !fs.ValidPath(target) {
 				return format.Errorf(name, where(at), "keep all its files in one folder",
-					"%q is outside the folder that was brought", q[1])
+					"%q is outside the imported folder", q[1])
 			}
 			if err := d.include(target, depth+1); err != nil {
 				return err

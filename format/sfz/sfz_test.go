@@ -200,9 +200,9 @@ func TestBadFilesAreRefusedInOneSentence(t *testing.T) {
 	loop := map[string]string{"kit.sfz": `#include "kit.sfz"`}
 	for says, files := range map[string]map[string]string{
 		"there is no region":           {"kit.sfz": "<group> key=36"},
-		"outside the folder":           {"kit.sfz": `#include "../../secret.sfz"`},
+		"outside the imported folder":  {"kit.sfz": `#include "../../secret.sfz"`},
 		"include each other":           loop,
-		"this is no text":              {"kit.sfz": "RIFF\x00\x00"},
+		"this is not text":             {"kit.sfz": "RIFF\x00\x00"},
 		"a header is not closed":       {"kit.sfz": "<region sample=a.wav key=36 and so on and so on"},
 		"this #define has no name":     {"kit.sfz": "#define KICK\n<region>"},
 		"this #include names no file":  {"kit.sfz": "#include kick.sfz"},

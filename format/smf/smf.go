@@ -161,7 +161,7 @@ func decodeTrack(b []byte, base int) (Track, error) {
 		switch {
 		case e.Status < 0x80: // running status
 			if running == 0 {
-				return nil, t.bad("data byte %02X stands where an event should begin", e.Status)
+				return nil, t.bad("data byte %02X is where an event should begin", e.Status)
 			}
 			e.Status = running
 		default:
@@ -179,7 +179,7 @@ func decodeTrack(b []byte, base int) (Track, error) {
 			}
 			for _, d := range e.Data {
 				if d > 0x7f {
-					return nil, t.bad("status byte %02X stands inside a channel message", d)
+					return nil, t.bad("status byte %02X is inside a channel message", d)
 				}
 			}
 		case e.Status == 0xff:

@@ -60,7 +60,7 @@ var sentinels = map[error]string{
 	bufio.ErrTooLong:         "a line of it is too long",
 	csv.ErrFieldCount:        "a line has another number of cells than the first",
 	csv.ErrQuote:             "a quotation mark is not closed",
-	csv.ErrBareQuote:         "a quotation mark stands inside a cell",
+	csv.ErrBareQuote:         "a quotation mark is inside a cell",
 	context.Canceled:         "it was stopped",
 	context.DeadlineExceeded: "it took too long",
 }

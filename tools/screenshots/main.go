@@ -51,7 +51,7 @@ var shots = []shot{
 	{page: "lanes", id: marketDay},
 	{page: "parts", id: marketDay},
 	{page: "proposal", id: fogBell, query: "?cut-i1=10"},
-	{page: "swap", id: fogBell, query: "?to=2"},
+	{page: "replace", id: fogBell, query: "?to=2"},
 	{page: "check", id: springTide},
 	{page: "run", id: fogBell},
 	{page: "practice", id: fogBell, press: "#do-all"},

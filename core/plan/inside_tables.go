@@ -1,0 +1,357 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+)
+
+// The inside of the instruments, as tables: a row for each voice, microphone and part, and one
+// for each bleed that can be trimmed.
+
+// InsideRow is one voice, microphone or part of a project.
+type InsideRow struct {
+	Ref  FeedRef
+	Kind rig.Kind // of source
+	Name string
+}
+
+// InsideRows lists them, instrument by instrument: parts, microphones, voices.
+func (p *Project) InsideRows() (out []InsideRow) {
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		add := func(id string, kind rig.Kind, name string) {
+			out = append(out, InsideRow{FeedRef{pl.ID, id}, kind, name})
+		}
+		for _, x := range pl.Instrument.Parts {
+			add(x.ID, rig.PartFeed, x.Name)
+		}
+		for _, x := range pl.Instrument.Microphones {
+			add(x.ID, rig.MicrophoneFeed, x.Name)
+		}
+		for _, x := range pl.Instrument.Voices {
+			add(x.ID, rig.VoiceFeed, x.Name)
+		}
+	}
+	return out
+}
+
+// BleedRow is one voice in a microphone that stands at another piece.
+type BleedRow struct {
+	ID                string // "i1:v3.oh"
+	Placed            string
+	Voice, Microphone string
+	Level             audio.Decibels // of the pick-up
+}
+
+// BleedRows lists the bleeds that can be trimmed.
+func (p *Project) BleedRows() (out []BleedRow) {
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		for _, v := range pl.Instrument.Voices {
+			for _, h := range v.Heard {
+				if m := pl.Instrument.Microphone(h.Microphone); m != nil && m.Bleeds(v) {
+					out = append(out, BleedRow{FeedRef{pl.ID, v.ID + "." + m.ID}.String(), pl.Instrument.Name, v.Name, m.Name, h.Level})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// insideCell is a column of the inside: what a source shows, and what typing sets.
+func insideCell(key, title string, get func(*rig.Instrument, rig.SourceRef) string,
+	set func(*rig.Instrument, rig.SourceRef, string) error) Column {
+	source := func(p *Project, id string) (*Placed, string, error) {
+		ref, err := ParseFeedRef(id)
+		if err != nil {
+			return nil, "", err
+		}
+		pl := p.Find(ref.Placed)
+		if pl == nil {
+			return nil, "", fmt.Errorf("that instrument is no longer in this project")
+		}
+		return pl, ref.Feed, nil
+	}
+	return Column{key, title, func(p *Project, id string) string {
+		pl, at, err := source(p, id)
+		if err != nil {
+			return ""
+		}
+		x, ok := pl.Instrument.Source(at)
+		if !ok {
+			return ""
+		}
+		return get(&pl.Instrument, x)
+	}, func(p *Project, id, typed string) (Edit, error) {
+		pl, at, err := source(p, id)
+		if err != nil {
+			return nil, err
+		}
+		return SetInside(pl.ID, func(in *rig.Instrument) (string, error) {
+			x, ok := in.Source(at)
+			if !ok {
+				return "", fmt.Errorf("that voice, microphone or part is no longer in this project")
+			}
+			if err := set(in, x, typed); err != nil {
+				return "", err
+			}
+			return fmt.Sprintf("set the %s of %s to %s", strings.ToLower(title), in.SourceName(at), get(in, x)), nil
+		}), nil
+	}}
+}
+
+// choice reads one of two words.
+func choice(typed, no, yes string) (bool, error) {
+	switch v := strings.ToLower(typed); {
+	case v == "" || v == no:
+		return false, nil
+	case v == yes:
+		return true, nil
+	}
+	return false, fmt.Errorf("%q is neither %q nor %q", typed, no, yes)
+}
+
+func word(on bool, no, yes string) string {
+	if on {
+		return yes
+	}
+	return no
+}
+
+// Words that are typed into the inside.
+const (
+	normalPolarity, inverted = "normal", "inverted"
+	isOpen, isClosed         = "open", "closed"
+	bleedFull, bleedOff      = "full", "off"
+	ownExit, bothExits       = "own output", "own and main"
+	allChannels              = "all channels"
+)
+
+// InsideChoices lists what may be typed into columns with few choices.
+var InsideChoices = map[string][]string{"polarity": {normalPolarity, inverted}, "open": {isOpen, isClosed},
+	"bleed": {bleedFull, bleedOff}, "exits": {ownExit, bothExits}, "receives": {allChannels}}
+
+// panText is a pan as it is typed: "−40", "centre", "25".
+func panCell(pan float64) string {
+	if pan == 0 {
+		return "centre"
+	}
+	text := strconv.FormatFloat(math.Round(math.Abs(pan)*1000)/10, 'f', -1, 64)
+	if pan < 0 {
+		return text + " % left"
+	}
+	return text + " % right"
+}
+
+func parsePan(typed string) (float64, error) {
+	v := strings.ToLower(strings.TrimSpace(typed))
+	if v == "" || v == "centre" || v == "center" || v == "c" {
+		return 0, nil
+	}
+	sign := 1.0
+	for _, side := range []struct {
+		word string
+		sign float64
+	}{{"left", -1}, {"right", 1}, {"l", -1}, {"r", 1}} {
+		if rest, ok := strings.CutSuffix(v, side.word); ok {
+			v, sign = strings.TrimSpace(rest), side.sign
+			break
+		}
+	}
+	x, err := rig.Number(v)
+	if err != nil || math.Abs(x) > 100 {
+		return 0, fmt.Errorf("%q is not a pan; type from −100, left, to 100, right, or centre", typed)
+	}
+	return sign * x / 100, nil
+}
+
+var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Column{
+	insideCell("gain", "Gain", func(_ *rig.Instrument, x rig.SourceRef) string { return x.Gain.String() },
+		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
+			gain, err := audio.ParseDecibels(orZero(v))
+			if err == nil && (gain < -120 || gain > 24) {
+				err = fmt.Errorf("%s is not between −120 and +24 dB", gain)
+			}
+			if err == nil {
+				*x.Gain = gain
+			}
+			return err
+		}),
+	insideCell("pan", "Pan", func(_ *rig.Instrument, x rig.SourceRef) string { return panCell(*x.Pan) },
+		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
+			pan, err := parsePan(v)
+			if err == nil {
+				*x.Pan = pan
+			}
+			return err
+		}),
+	insideCell("polarity", "Polarity",
+		func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.Inverted, normalPolarity, inverted) },
+		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
+			x.Inverted, err = choice(v, normalPolarity, inverted)
+			return err
+		}),
+	insideCell("open", "Open", func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.Closed, isOpen, isClosed) },
+		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
+			x.Closed, err = choice(v, isOpen, isClosed)
+			return err
+		}),
+	insideCell("bleed", "Bleed", func(_ *rig.Instrument, x rig.SourceRef) string {
+		if x.Mic == nil {
+			return ""
+		}
+		return word(x.Mic.OwnOnly, bleedFull, bleedOff)
+	}, func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
+		if x.Mic == nil {
+			if v == "" {
+				return nil
+			}
+			return fmt.Errorf("only microphones have bleed")
+		}
+		x.Mic.OwnOnly, err = choice(v, bleedFull, bleedOff)
+		return err
+	}),
+	insideCell("returns", "Sends to returns",
+		func(in *rig.Instrument, x rig.SourceRef) string { return in.ReturnsText(x.Returns) },
+		func(in *rig.Instrument, x rig.SourceRef, v string) (err error) {
+			x.Returns, err = in.ParseReturns(v)
+			return err
+		}),
+	insideCell("exits", "Leaves by", func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.AlsoMain, ownExit, bothExits) },
+		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
+			x.AlsoMain, err = choice(v, ownExit, bothExits)
+			return err
+		}),
+	insideCell("receives", "Receives", func(_ *rig.Instrument, x rig.SourceRef) string {
+		switch {
+		case x.Part == nil:
+			return ""
+		case x.Part.AllChannels:
+			return allChannels
+		case x.Part.Address.Known():
+			return x.Part.Address.String()
+		}
+		return ""
+	}, func(_ *rig.Instrument, x rig.SourceRef, v string) error {
+		if x.Part == nil {
+			if v == "" {
+				return nil
+			}
+			return fmt.Errorf("only parts have an address")
+		}
+		if strings.EqualFold(v, allChannels) || strings.EqualFold(v, "all") {
+			x.Part.AllChannels = true
+			return nil
+		}
+		a, err := midi.ParseAddress(v)
+		if err == nil {
+			x.Part.AllChannels, x.Part.Address = false, a.Norm()
+		}
+		return err
+	}),
+	insideCell("note", "Note", func(_ *rig.Instrument, x rig.SourceRef) string {
+		if x.Mic == nil {
+			return ""
+		}
+		return x.Mic.Note
+	}, func(_ *rig.Instrument, x rig.SourceRef, v string) error {
+		if x.Mic == nil {
+			if v == "" {
+				return nil
+			}
+			return fmt.Errorf("only microphones have a note")
+		}
+		if len([]rune(v)) > rig.MaxName {
+			return fmt.Errorf("a note has up to %d characters", rig.MaxName)
+		}
+		x.Mic.Note = v
+		return nil
+	}),
+}}
+
+func orZero(v string) string {
+	if v == "" {
+		return "0"
+	}
+	return v
+}
+
+var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim", "Trim",
+	func(p *Project, id string) string {
+		if h := p.heard(id); h != nil {
+			return h.Trim.String()
+		}
+		return ""
+	}, func(p *Project, id, typed string) (Edit, error) {
+		trim, err := audio.ParseDecibels(orZero(typed))
+		if err != nil {
+			return nil, err
+		}
+		if trim < -120 || trim > 24 {
+			return nil, fmt.Errorf("%s is not between −120 and +24 dB", trim)
+		}
+		ref, err := ParseFeedRef(id)
+		if err != nil {
+			return nil, err
+		}
+		return SetInside(ref.Placed, func(in *rig.Instrument) (string, error) {
+			voice, mic, _ := strings.Cut(ref.Feed, ".")
+			for i := range in.Voices {
+				v := &in.Voices[i]
+				k := slices.IndexFunc(v.Heard, func(h rig.Heard) bool { return h.Microphone == mic })
+				if v.ID == voice && k >= 0 {
+					v.Heard = slices.Clone(v.Heard)
+					v.Heard[k].Trim = trim
+					return fmt.Sprintf("trim %s in %s to %s", v.Name, in.SourceName(mic), trim), nil
+				}
+			}
+			return "", fmt.Errorf("that bleed is no longer in this project")
+		}), nil
+	}}}}
+
+// heard finds a row of the bleeds, or gives nil.
+func (p *Project) heard(id string) *rig.Heard {
+	ref, err := ParseFeedRef(id)
+	if err != nil {
+		return nil
+	}
+	pl := p.Find(ref.Placed)
+	voice, mic, _ := strings.Cut(ref.Feed, ".")
+	if pl == nil {
+		return nil
+	}
+	for _, v := range pl.Instrument.Voices {
+		for k := range v.Heard {
+			if v.ID == voice && v.Heard[k].Microphone == mic {
+				return &v.Heard[k]
+			}
+		}
+	}
+	return nil
+}
+
+// SetBleed says what the microphones of an instrument hear of other pieces, and by how much
+// all close ones are trimmed.
+func SetBleed(placed string, bleed rig.Bleed, trim audio.Decibels) Edit {
+	return SetInside(placed, func(in *rig.Instrument) (string, error) {
+		if !slices.Contains(rig.BleedModes, bleed) || !(trim >= -120 && trim <= 24) {
+			return "", fmt.Errorf("bleed is full, in overheads and rooms, or off, and trims go from −120 to +24 dB")
+		}
+		if bleed != rig.FullBleed && trim != 0 {
+			return "", fmt.Errorf("close microphones can be trimmed under full bleed only; set the trim to 0, or the bleed to full")
+		}
+		in.Bleed, in.CloseTrim = bleed, trim
+		text := map[rig.Bleed]string{rig.FullBleed: "full", rig.RoomsBleed: "in overheads and rooms only", rig.NoBleed: "off"}[bleed]
+		if trim != 0 {
+			text += ", close microphones at " + trim.String()
+		}
+		return fmt.Sprintf("set the bleed of %s: %s", in.Name, text), nil
+	})
+}

@@ -1,0 +1,350 @@
+package rig
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+)
+
+// Inside is how a voice, a microphone or a part is set inside its instrument, beside its gain
+// and its pan. The zero value is as most come: open, as recorded, by its own output alone.
+type Inside struct {
+	Inverted bool         `json:"inverted,omitempty"` // its polarity is turned
+	Closed   bool         `json:"closed,omitempty"`   // it is switched off at its source
+	AlsoMain bool         `json:"alsoMain,omitempty"` // it leaves by the main output as well, through the instrument's effects
+	Returns  []InsideSend `json:"returns,omitempty"`  // what it sends to the instrument's own returns
+}
+
+// InsideSend is a copy that a voice, microphone or part sends to a return of its instrument.
+type InsideSend struct {
+	Return string         `json:"return"` // ID
+	Level  audio.Decibels `json:"level"`
+	Pre    bool           `json:"pre,omitempty"` // taken before the fader
+}
+
+// Bleed says what microphones hear of pieces that they do not stand at.
+type Bleed string
+
+// The modes of bleed. The zero value is full.
+const (
+	FullBleed  Bleed = ""
+	RoomsBleed Bleed = "rooms" // in overheads and rooms only
+	NoBleed    Bleed = "off"   // nor there, where a piece has a microphone of its own
+)
+
+// Bleeds lists the modes.
+var BleedModes = []Bleed{FullBleed, RoomsBleed, NoBleed}
+
+// ParseBleed reads a mode as it is typed: "full", "rooms", "off".
+func ParseBleed(s string) (Bleed, error) {
+	switch v := strings.ToLower(strings.TrimSpace(s)); v {
+	case "", "full":
+		return FullBleed, nil
+	case "rooms", "overheads and rooms":
+		return RoomsBleed, nil
+	case "off", "none":
+		return NoBleed, nil
+	}
+	return "", fmt.Errorf("%q is not a bleed; type full, rooms or off", s)
+}
+
+// The attributes of inside settings. A setting is named "source:attribute", such as "v3:gain"
+// or "snare:trim oh" or ":bleed" of the instrument as a whole; values are as these texts.
+const (
+	InsideGain     = "gain"     // in dB: "-3"
+	InsidePan      = "pan"      // in percent to the right: "-40"
+	InsidePolarity = "polarity" // "inverted"
+	InsideOpen     = "open"     // "closed"
+	InsideMain     = "main"     // "as well"
+	InsideBleed    = "bleed"    // of a microphone "off", of the instrument a Bleed
+	InsideTrim     = "trim"     // in dB; of a voice with the microphone behind it
+	InsideReturn   = "return"   // level and tap, with the return behind it: "-12 pre"
+	InsideReceives = "receives" // of a part: "1:3", or "all"
+)
+
+// InsideKey names a setting.
+func InsideKey(source, attribute, of string) string {
+	if of != "" {
+		attribute += " " + of
+	}
+	return source + ":" + attribute
+}
+
+// SplitInside takes the name of a setting apart.
+func SplitInside(key string) (source, attribute, of string) {
+	source, attribute, _ = strings.Cut(key, ":")
+	attribute, of, _ = strings.Cut(attribute, " ")
+	return source, attribute, of
+}
+
+func decibelText[N ~float64](x N) string {
+	return strconv.FormatFloat(math.Round(float64(x)*10)/10+0, 'f', -1, 64)
+}
+
+// InsideSettings lists the settings inside the instrument that are not as most come, by name.
+func (in *Instrument) InsideSettings() map[string]string {
+	out := map[string]string{}
+	set := func(source, attribute, of, value string) { out[InsideKey(source, attribute, of)] = value }
+	common := func(id string, x Inside, gain audio.Decibels, pan float64) {
+		if gain != 0 {
+			set(id, InsideGain, "", decibelText(gain))
+		}
+		if pan != 0 {
+			set(id, InsidePan, "", decibelText(pan*100))
+		}
+		if x.Inverted {
+			set(id, InsidePolarity, "", "inverted")
+		}
+		if x.Closed {
+			set(id, InsideOpen, "", "closed")
+		}
+		if x.AlsoMain {
+			set(id, InsideMain, "", "as well")
+		}
+		for _, s := range x.Returns {
+			tap := ""
+			if s.Pre {
+				tap = " pre"
+			}
+			set(id, InsideReturn, s.Return, decibelText(s.Level)+tap)
+		}
+	}
+	for _, v := range in.Voices {
+		common(v.ID, v.Inside, v.Gain, v.Pan)
+		for _, h := range v.Heard {
+			if h.Trim != 0 {
+				set(v.ID, InsideTrim, h.Microphone, decibelText(h.Trim))
+			}
+		}
+	}
+	for _, m := range in.Microphones {
+		common(m.ID, m.Inside, m.Gain, m.Pan)
+		if m.OwnOnly {
+			set(m.ID, InsideBleed, "", "off")
+		}
+	}
+	for _, p := range in.Parts {
+		common(p.ID, p.Inside, p.Gain, p.Pan)
+		switch a := p.Address.Norm(); {
+		case p.AllChannels:
+			set(p.ID, InsideReceives, "", "all")
+		case a.Known():
+			set(p.ID, InsideReceives, "", fmt.Sprintf("%d:%d", a.Port, a.Channel))
+		}
+	}
+	if in.Bleed != FullBleed {
+		set("", InsideBleed, "", string(in.Bleed))
+	}
+	if in.CloseTrim != 0 {
+		set("", InsideTrim, "", decibelText(in.CloseTrim))
+	}
+	return out
+}
+
+// WithInside is a copy of the instrument whose inside is set as settings say, and otherwise as
+// most come. Settings of what it does not have are passed over.
+func (in Instrument) WithInside(settings map[string]string) Instrument {
+	in.Voices, in.Microphones, in.Parts = slices.Clone(in.Voices), slices.Clone(in.Microphones), slices.Clone(in.Parts)
+	in.Bleed, in.CloseTrim = FullBleed, 0
+	type common struct {
+		x    *Inside
+		gain *audio.Decibels
+		pan  *float64
+	}
+	at := map[string]common{}
+	for i := range in.Voices {
+		v := &in.Voices[i]
+		v.Heard = slices.Clone(v.Heard)
+		for k := range v.Heard {
+			v.Heard[k].Trim = 0
+		}
+		at[v.ID] = common{&v.Inside, &v.Gain, &v.Pan}
+	}
+	for i := range in.Microphones {
+		m := &in.Microphones[i]
+		m.OwnOnly = false
+		at[m.ID] = common{&m.Inside, &m.Gain, &m.Pan}
+	}
+	for i := range in.Parts {
+		p := &in.Parts[i]
+		p.AllChannels, p.Address = false, midi.Address{}
+		at[p.ID] = common{&p.Inside, &p.Gain, &p.Pan}
+	}
+	for _, c := range at {
+		*c.x, *c.gain, *c.pan = Inside{}, 0, 0
+	}
+	for key, value := range settings {
+		source, attribute, of := SplitInside(key)
+		number, _ := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
+		c, ok := at[source]
+		switch {
+		case source == "" && attribute == InsideBleed:
+			in.Bleed = Bleed(value)
+		case source == "" && attribute == InsideTrim:
+			in.CloseTrim = audio.Decibels(number)
+		case !ok:
+		case attribute == InsideGain:
+			*c.gain = audio.Decibels(number)
+		case attribute == InsidePan:
+			*c.pan = number / 100
+		case attribute == InsidePolarity:
+			c.x.Inverted = true
+		case attribute == InsideOpen:
+			c.x.Closed = true
+		case attribute == InsideMain:
+			c.x.AlsoMain = true
+		case attribute == InsideReturn:
+			c.x.Returns = append(c.x.Returns, InsideSend{of, audio.Decibels(number), strings.HasSuffix(value, " pre")})
+		default:
+			in.setInside(source, attribute, of, value, number)
+		}
+	}
+	for _, c := range at {
+		slices.SortFunc(c.x.Returns, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
+	}
+	return in
+}
+
+// setInside sets what only voices, microphones or parts have.
+func (in *Instrument) setInside(source, attribute, of, value string, number float64) {
+	for i := range in.Voices {
+		for k := range in.Voices[i].Heard {
+			if h := &in.Voices[i].Heard[k]; in.Voices[i].ID == source && attribute == InsideTrim && h.Microphone == of {
+				h.Trim = audio.Decibels(number)
+			}
+		}
+	}
+	for i := range in.Microphones {
+		if in.Microphones[i].ID == source && attribute == InsideBleed {
+			in.Microphones[i].OwnOnly = true
+		}
+	}
+	for i := range in.Parts {
+		if in.Parts[i].ID != source || attribute != InsideReceives {
+			continue
+		}
+		if value == "all" {
+			in.Parts[i].AllChannels = true
+		} else if a, err := midi.ParseAddress(value); err == nil {
+			in.Parts[i].Address = a.Norm()
+		}
+	}
+}
+
+// SourceName is what a source is called: a voice, microphone or part by its ID.
+func (in *Instrument) SourceName(id string) string {
+	for _, v := range in.Voices {
+		if v.ID == id {
+			return v.Name
+		}
+	}
+	if m := in.Microphone(id); m != nil {
+		return m.Name
+	}
+	for _, p := range in.Parts {
+		if p.ID == id {
+			return p.Name
+		}
+	}
+	for _, r := range in.Returns {
+		if r.ID == id {
+			return r.Name
+		}
+	}
+	return id
+}
+
+// SourceRef points at what is set inside the instrument of a voice, microphone or part.
+type SourceRef struct {
+	*Inside
+	Gain *audio.Decibels
+	Pan  *float64
+	Mic  *Microphone // where it is one
+	Part *Part       // where it is one
+}
+
+// Source finds a voice, microphone or part by its ID. What is found is the instrument's own;
+// who changes it copies the lists first, by Own.
+func (in *Instrument) Source(id string) (SourceRef, bool) {
+	for i := range in.Microphones {
+		if m := &in.Microphones[i]; m.ID == id {
+			return SourceRef{&m.Inside, &m.Gain, &m.Pan, m, nil}, true
+		}
+	}
+	for i := range in.Parts {
+		if p := &in.Parts[i]; p.ID == id {
+			return SourceRef{&p.Inside, &p.Gain, &p.Pan, nil, p}, true
+		}
+	}
+	for i := range in.Voices {
+		if v := &in.Voices[i]; v.ID == id {
+			return SourceRef{&v.Inside, &v.Gain, &v.Pan, nil, nil}, true
+		}
+	}
+	return SourceRef{}, false
+}
+
+// Own copies the lists that Source points into, so that they can be changed.
+func (in *Instrument) Own() {
+	in.Voices, in.Microphones, in.Parts = slices.Clone(in.Voices), slices.Clone(in.Microphones), slices.Clone(in.Parts)
+}
+
+// ReturnsText lists what a source sends to the instrument's returns: "Plate −12 dB before".
+func (in *Instrument) ReturnsText(sends []InsideSend) string {
+	var out []string
+	for _, s := range sends {
+		text := in.SourceName(s.Return) + " " + s.Level.String()
+		if s.Pre {
+			text += " before"
+		}
+		out = append(out, text)
+	}
+	return strings.Join(out, ", ")
+}
+
+// ParseReturns reads what ReturnsText writes. One without a level is at −12 dB, after the fader.
+func (in *Instrument) ParseReturns(typed string) (out []InsideSend, err error) {
+	for one := range strings.SplitSeq(typed, ",") {
+		text := strings.TrimSpace(one)
+		if text == "" {
+			continue
+		}
+		s := InsideSend{Level: -12}
+		text, s.Pre = strings.CutSuffix(text, " before")
+		text = strings.TrimSuffix(text, " after")
+		find := func(name string) string {
+			for _, r := range in.Returns {
+				if strings.EqualFold(r.Name, strings.TrimSpace(name)) {
+					return r.ID
+				}
+			}
+			return ""
+		}
+		if s.Return = find(text); s.Return == "" {
+			words := strings.Fields(strings.TrimSuffix(strings.TrimSuffix(text, "dB"), "db"))
+			if len(words) > 1 {
+				if level, err := audio.ParseDecibels(words[len(words)-1]); err == nil {
+					s.Level, s.Return = level, find(strings.Join(words[:len(words)-1], " "))
+				}
+			}
+		}
+		if s.Return == "" {
+			var names []string
+			for _, r := range in.Returns {
+				names = append(names, r.Name)
+			}
+			return nil, fmt.Errorf("the instrument has no return called %q; it has %s", text, strings.Join(names, ", "))
+		}
+		if s.Level < -120 || s.Level > 24 {
+			return nil, fmt.Errorf("%s is not between −120 and +24 dB", s.Level)
+		}
+		out = append(out, s)
+	}
+	slices.SortFunc(out, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
+	return out, nil
+}

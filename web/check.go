@@ -1,0 +1,21 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+
+	"hiddenlanes/core/check"
+)
+
+// checkPage has the problems that are on the page, and those that are marked as intended.
+type checkPage struct {
+	Problems []check.Finding
+	Window   window
+	Accepted []check.Finding
+}
+
+func (s *server) checkPage(_ *http.Request, p *project, q url.Values) (any, error) {
+	w := windowOf(projectPath(p.ID, "check"), q, "from", len(p.findings), windowRows)
+	w.Many = "problems"
+	return checkPage{p.findings[w.From:w.To], w, p.accepted}, nil
+}

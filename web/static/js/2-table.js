@@ -1,0 +1,548 @@
+// Tables that are worked in like a spreadsheet. One is a single stop of the Tab key; arrows
+// move from cell to cell, Shift marks a range, typing changes a cell, and ranges are copied
+// and pasted. A cell may hold a button, a link or a box instead of text. Of a long table the
+// page holds a window; arrows, copying and pasting go beyond it by the server's index.
+"use strict";
+(() => {
+  const { $, all, id } = HL;
+  const cellAt = (el) => el?.closest?.("table[data-grid] :is(td, th)[data-col]");
+  const inside = (cell) => $("a[href], button, input:not(.editing, .picking), select", cell);
+  const target = (cell) => inside(cell) ?? cell;
+  const rows = (table) => [...(table.tBodies[0]?.rows ?? [])];
+  const cells = (row) => all("[data-col]", row);
+  const first = (table) => +(table.dataset.from ?? 0); // what stands in the first row, counted from 0
+  const headRow = (table) => [...(table.tHead?.rows ?? [])].find((r) => $("td[data-col]", r)); // one to work in, above row 0
+  const place = (cell) => {
+    const table = cell.closest("table"),
+      row = cell.parentElement;
+    return [row === headRow(table) ? -1 - first(table) : rows(table).indexOf(row), cells(row).indexOf(cell)];
+  };
+  const at = (table, r, c) => {
+    const row = r + first(table) === -1 ? headRow(table) : rows(table)[r];
+    return row && cells(row)[Math.max(0, Math.min(c, cells(row).length - 1))];
+  };
+  let anchor = null; // { table, row, col }: where a range began, by the row's place in the whole table
+
+  const setUp = (table, part = table) => {
+    // part is what of it is new
+    if (part === table) table.setAttribute("role", "grid");
+    for (const cell of all("[data-col]", part))
+      if (!cell.hasAttribute("tabindex") && !inside(cell)) cell.tabIndex = -1;
+    for (const el of all("[data-col] :is(a[href], button, input, select)", part))
+      if (el.tabIndex !== 0 || !el.hasAttribute("tabindex")) el.tabIndex = -1;
+    if ($('[data-col][tabindex="0"], [data-col] [tabindex="0"]', table)) return;
+    const cell = at(table, 0, 0);
+    if (cell) target(cell).tabIndex = 0;
+  };
+  const setUpAll = () => all("table[data-grid]").forEach((t) => setUp(t));
+  HL.after.push((fresh) => {
+    for (const n of fresh) {
+      const table = n.closest("table[data-grid]");
+      if (table) setUp(table, n);
+      else for (const t of all("table[data-grid]", n)) setUp(t);
+    }
+    arrive();
+  });
+  document.addEventListener("DOMContentLoaded", setUpAll);
+
+  // The range lies between the anchor and the cell that has the focus.
+  const range = (cell) => {
+    const table = cell.closest("table"),
+      [r, c] = place(cell),
+      row = r + first(table);
+    const from = anchor?.table === table.id ? anchor : { row, col: c };
+    return {
+      top: Math.min(from.row, row),
+      bottom: Math.max(from.row, row),
+      left: Math.min(from.col, c),
+      right: Math.max(from.col, c),
+    };
+  };
+  const inRange = (cell) => {
+    const table = cell.closest("table"),
+      g = range(cell),
+      out = [];
+    rows(table).forEach((row, i) => {
+      const r = i + first(table);
+      if (r >= g.top && r <= g.bottom) out.push(cells(row).slice(g.left, g.right + 1));
+    });
+    return out;
+  };
+  const paint = (cell) => {
+    for (const c of all("table[data-grid] [data-col][aria-selected]")) c.removeAttribute("aria-selected");
+    const marked = inRange(cell).flat(),
+      g = range(cell);
+    if (marked.length > 1) for (const c of marked) c.setAttribute("aria-selected", "true");
+    if (g.bottom > g.top || g.right > g.left)
+      HL.say(`${g.bottom - g.top + 1} by ${g.right - g.left + 1} cells selected`);
+  };
+  const go = (cell, keep) => {
+    if (!cell) return;
+    const table = cell.closest("table"),
+      to = target(cell);
+    for (const c of all('[data-col][tabindex="0"], [data-col] [tabindex="0"]', table)) c.tabIndex = -1;
+    to.tabIndex = 0;
+    if (!keep) {
+      const [r, c] = place(cell);
+      anchor = { table: table.id, row: r + first(table), col: c };
+    }
+    to.focus();
+    paint(cell);
+  };
+
+  // What gets the focus otherwise is where a range begins, and where Tab comes back to.
+  document.addEventListener("focusin", (e) => {
+    const cell = cellAt(e.target);
+    if (!cell || e.target !== target(cell) || e.target.tabIndex === 0) return;
+    const table = cell.closest("table"),
+      [r, c] = place(cell);
+    for (const el of all('[data-col][tabindex="0"], [data-col] [tabindex="0"]', table)) el.tabIndex = -1;
+    e.target.tabIndex = 0;
+    anchor = { table: table.id, row: r + first(table), col: c };
+  });
+
+  // Beyond the window: the row is fetched with those around it.
+  let arriving = null;
+  const arrive = () => {
+    if (!arriving) return;
+    const { table, row, col, keep } = arriving,
+      t = id(table);
+    arriving = null;
+    const cell = t && at(t, Math.max(0, Math.min(row - first(t), rows(t).length - 1)), col);
+    if (cell) go(cell, keep);
+  };
+  const goTo = (table, row, col, keep) => {
+    // row by its place in the whole table
+    const of = +(table.dataset.of ?? rows(table).length),
+      r = row - first(table);
+    if (row === -1 && headRow(table)) {
+      go(at(table, r, col), keep);
+      return;
+    }
+    if (row < 0 || row >= of) return;
+    if (r >= 0 && r < rows(table).length) {
+      go(at(table, r, col), keep);
+      return;
+    }
+    const size = +table.dataset.size,
+      url = new URL(location);
+    url.searchParams.set(table.dataset.fromName, Math.floor(row / size) * size);
+    arriving = { table: table.id, row, col, keep };
+    HL.visit(url.pathname + url.search);
+  };
+
+  // The whole table, as the server has it: ids of its rows and the texts of its cells.
+  const index = async (table) => {
+    const url = new URL(location);
+    url.searchParams.set("index", table.id);
+    return (await fetch(url)).json();
+  };
+
+  const post = (table, fields, back) => HL.change(table.dataset.post, fields, { focus: back });
+  const send = (table, changes, back) => {
+    if (!changes.length) return;
+    const name = table.dataset.cells;
+    post(
+      table,
+      {
+        do: "cells",
+        table: name,
+        row: changes.map((c) => c[0]),
+        col: changes.map((c) => c[1]),
+        value: changes.map((c) => c[2]),
+      },
+      back,
+    ).then(() => {
+      // what the server left as it was shows that again
+      for (const c of all("[data-typed]", id(table.id) ?? table)) {
+        c.textContent = c.dataset.typed;
+        delete c.dataset.typed;
+      }
+    });
+  };
+  const backTo = (cell) => {
+    const name = cell.id;
+    return () => {
+      const c = name && id(name);
+      if (c) {
+        go(c, true);
+        return null;
+      }
+      return null;
+    };
+  };
+  const rowOf = (cell) => cell.parentElement.dataset.id;
+  const columnOf = (cell) => cell.dataset.col;
+  const typeOf = (cell) =>
+    cell.closest("table").querySelector(`thead [data-column="${CSS.escape(columnOf(cell))}"]`)?.dataset ?? {};
+  const editable = (cell) =>
+    cell.closest("table").dataset.cells !== undefined && !inside(cell) && !cell.hasAttribute("data-fixed");
+
+  // A cell that was refused shows what was typed; this is what it holds.
+  const text = (cell) => (cell.dataset.text ?? cell.textContent).trim();
+  const held = (cell) => cell.dataset.was ?? text(cell);
+  const giveBack = (table) => {
+    for (const c of all("[data-was]", table)) {
+      c.textContent = c.dataset.was;
+      delete c.dataset.was;
+      c.removeAttribute("aria-invalid");
+      c.removeAttribute("aria-describedby");
+    }
+  };
+
+  const edit = (cell, typed) => {
+    const table = cell.closest("table"),
+      was = held(cell),
+      shown = cell.dataset.was === undefined ? was : cell.textContent.trim();
+    const kept = [...cell.childNodes],
+      kind = typeOf(cell),
+      input = document.createElement("input");
+    let done = false;
+    input.className = "editing";
+    input.setAttribute("aria-label", cell.dataset.label ?? kind.label ?? columnOf(cell));
+    const list = cell.dataset.list ?? kind.list;
+    if (list) input.setAttribute("list", list);
+    // A list offers all it has only to an empty field.
+    if (list && typed === undefined) input.placeholder = shown;
+    else input.value = typed ?? shown;
+    cell.replaceChildren(input);
+    const pick = kind.kind === "colour" && document.createElement("input"); // beside the text, for picking by eye
+    if (pick) {
+      pick.type = "color";
+      pick.className = "picking";
+      pick.value = /^#[0-9a-f]{6}$/i.test(was) ? was.toLowerCase() : "#7a7f87";
+      pick.setAttribute("aria-label", "Pick the colour");
+      pick.addEventListener("input", () => {
+        input.value = pick.value;
+      });
+      pick.addEventListener("change", () => {
+        input.value = pick.value;
+        end(true, 0, 0);
+      });
+      pick.addEventListener("blur", () => end(true, 0, 0));
+      pick.addEventListener("keydown", (e) => {
+        if (e.key === "Escape") end(false, 0, 0);
+        e.stopPropagation();
+      });
+      cell.append(pick);
+    }
+    input.focus();
+    if (typed === undefined) input.select();
+    if (list && typed === undefined)
+      try {
+        input.showPicker?.();
+      } catch {
+        /* only where a person pressed */
+      }
+    const end = (keep, dr, dc) => {
+      if (done) return;
+      done = true;
+      const empty = input.value === "" && input.placeholder !== "",
+        value = empty ? shown : input.value;
+      const [r, c] = place(cell),
+        changed = keep && value !== was;
+      cell.replaceChildren(...kept);
+      if (!keep || value === was) {
+        if (cell.dataset.was !== undefined) cell.textContent = was;
+        delete cell.dataset.was;
+        cell.removeAttribute("aria-invalid");
+        cell.removeAttribute("aria-describedby");
+      }
+      if (changed) {
+        if (cell.dataset.typed === undefined && !cell.firstElementChild) cell.dataset.typed = was;
+        if (!cell.firstElementChild) cell.textContent = value;
+      }
+      const next = at(table, r + dr, c + dc);
+      if (next) go(next);
+      else goTo(table, first(table) + r + dr, c, false);
+      if (changed) send(table, [[rowOf(cell), columnOf(cell), value]], backTo(next ?? cell));
+    };
+    input.addEventListener("keydown", (e) => {
+      if (e.key === "Enter") {
+        e.preventDefault();
+        end(true, e.shiftKey ? -1 : 1, 0);
+      } else if (e.key === "Tab" && pick && !e.shiftKey) {
+        e.preventDefault();
+        pick.focus();
+      } else if (e.key === "Tab") {
+        e.preventDefault();
+        end(true, 0, e.shiftKey ? -1 : 1);
+      } else if (e.key === "Escape") {
+        e.preventDefault();
+        end(false, 0, 0);
+      }
+      e.stopPropagation();
+    });
+    input.addEventListener("blur", (e) => {
+      if (!pick || e.relatedTarget !== pick) end(true, 0, 0);
+    });
+  };
+
+  document.addEventListener(
+    "keydown",
+    (e) => {
+      const cell = cellAt(e.target);
+      if (!cell || e.target !== target(cell)) return;
+      const table = cell.closest("table");
+      const [r, c] = place(cell),
+        row = r + first(table),
+        of = +(table.dataset.of ?? rows(table).length),
+        last = cells(cell.parentElement).length - 1;
+      const stop = () => {
+        e.preventDefault();
+        e.stopImmediatePropagation();
+      };
+      if (e.ctrlKey || e.metaKey) {
+        const to = { Home: [0, 0], End: [of - 1, last] }[e.key];
+        if (to) {
+          stop();
+          goTo(table, ...to, e.shiftKey);
+          return;
+        }
+        if (e.key === "a") {
+          stop();
+          anchor = { table: table.id, row: 0, col: 0 };
+          goTo(table, of - 1, last, true);
+          return;
+        }
+        const name = { z: "undo", y: "redo" }[e.key.toLowerCase()];
+        const button = name && id(e.shiftKey && name === "undo" ? "redo" : name);
+        if (button && !button.disabled) {
+          stop();
+          button.form.requestSubmit(button);
+        }
+        return;
+      }
+      if (e.altKey) {
+        const way = { ArrowUp: "up-", ArrowDown: "down-" }[e.key];
+        const button = way && id(way + rowOf(cell));
+        if (button && !button.disabled) {
+          stop();
+          button.form.requestSubmit(button);
+        }
+        return;
+      }
+      const to = {
+        ArrowUp: [row - 1, c],
+        ArrowDown: [row + 1, c],
+        PageUp: [Math.max(0, row - 15), c],
+        PageDown: [Math.min(of - 1, row + 15), c],
+      }[e.key];
+      const along = { ArrowLeft: c - 1, ArrowRight: c + 1, Home: 0, End: last }[e.key];
+      if (to) {
+        stop();
+        goTo(table, ...to, e.shiftKey);
+        return;
+      }
+      if (along !== undefined) {
+        stop();
+        if (along >= 0 && along <= last) go(at(table, r, along), e.shiftKey);
+        else columnsOn(table, row, along < 0 ? -1 : 1);
+        return;
+      }
+      const field = inside(cell);
+      if (field?.matches("input:not([type=checkbox])") && e.key === "Enter") {
+        stop();
+        field.blur();
+        field.focus();
+        return;
+      } // leaving it saves
+      if (cell.classList.contains("pt")) return; // crosspoints have keys of their own
+      if (e.key === "Escape") {
+        anchor = { table: table.id, row, col: c };
+        paint(cell);
+        giveBack(table);
+        return;
+      }
+      if (!editable(cell)) return;
+      if (e.key === "Enter" || e.key === "F2") {
+        stop();
+        edit(cell);
+      } else if (e.key === "Delete" || e.key === "Backspace") {
+        stop();
+        const clears = (x) =>
+          editable(x) &&
+          text(x) &&
+          (table.dataset.clears !== undefined ? !x.classList.contains("inh") : x.dataset.col !== "name");
+        send(
+          table,
+          inRange(cell)
+            .flat()
+            .filter(clears)
+            .map((x) => [rowOf(x), columnOf(x), ""]),
+          backTo(cell),
+        );
+      } else if (e.key.length === 1) {
+        edit(cell, "");
+        e.stopImmediatePropagation();
+      } // the key goes on into the cell
+    },
+    true,
+  );
+
+  // A wide table holds a window of its columns too.
+  const columnsOn = (table, row, way) => {
+    const link = $(`#${CSS.escape(table.id)}-columns a[rel=${way < 0 ? "prev" : "next"}]`);
+    if (!link) return;
+    arriving = { table: table.id, row, col: way < 0 ? 1e6 : 0, keep: false };
+    HL.visit(link.getAttribute("href"));
+  };
+
+  document.addEventListener("mousedown", (e) => {
+    const cell = cellAt(e.target);
+    if (!cell || e.button || inside(cell) || e.target.closest("input")) return;
+    e.preventDefault();
+    go(cell, e.shiftKey);
+  });
+  document.addEventListener("mouseover", (e) => {
+    const cell = cellAt(e.target);
+    if (
+      cell &&
+      e.buttons === 1 &&
+      !inside(cell) &&
+      document.activeElement !== cell &&
+      cellAt(document.activeElement) &&
+      anchor?.table === cell.closest("table").id
+    )
+      go(cell, true);
+  });
+  document.addEventListener("dblclick", (e) => {
+    const cell = cellAt(e.target);
+    if (cell && editable(cell) && !e.target.closest("input")) edit(cell);
+  });
+
+  const clean = (s) => s.replace(/[\t\r\n]+/g, " ");
+  const lines = (list) => list.map((row) => row.map(clean).join("\t")).join("\n");
+  document.addEventListener("copy", (e) => {
+    const cell = cellAt(document.activeElement);
+    if (!cell || document.activeElement !== target(cell)) return;
+    const table = cell.closest("table"),
+      g = range(cell);
+    e.preventDefault();
+    if (g.top >= first(table) && g.bottom < first(table) + rows(table).length) {
+      e.clipboardData.setData("text/plain", lines(inRange(cell).map((row) => row.map(text))));
+      return;
+    }
+    index(table).then((whole) => {
+      const keys = cells(cell.parentElement)
+        .slice(g.left, g.right + 1)
+        .map(columnOf);
+      const picked = whole.rows
+        .slice(g.top, g.bottom + 1)
+        .map((row) => keys.map((k) => row[whole.columns.indexOf(k)] ?? ""));
+      navigator.clipboard.writeText(lines(picked)).then(() => HL.say(`${picked.length} rows copied`));
+    });
+  });
+  document.addEventListener("paste", async (e) => {
+    const cell = cellAt(document.activeElement);
+    if (!cell || document.activeElement !== target(cell)) return;
+    const table = cell.closest("table");
+    if (table.dataset.cells === undefined) return;
+    e.preventDefault();
+    const typed = (e.clipboardData?.getData("text/plain") || "")
+      .replace(/\r?\n$/, "")
+      .split(/\r?\n/)
+      .map((l) => l.split("\t"));
+    const g = range(cell),
+      one = typed.length === 1 && typed[0].length === 1;
+    const keys = cells(cell.parentElement).map((x) =>
+      x.hasAttribute("data-fixed") || inside(x) ? null : columnOf(x),
+    );
+    const room = +(table.dataset.of ?? rows(table).length) - g.top;
+    if (!one && typed.length > room) {
+      HL.warn(
+        `${typed.length} rows were pasted, and there are ${room} from here down. Nothing was changed; start higher up or copy fewer.`,
+      );
+      return;
+    }
+    const bottom = one ? g.bottom : Math.min(g.top + typed.length - 1, +(table.dataset.of ?? 1e9) - 1),
+      changes = [];
+    const beyond = bottom >= first(table) + rows(table).length || g.top < first(table);
+    const ids = beyond ? (await index(table)).ids : rows(table).map((row) => row.dataset.id),
+      from = beyond ? 0 : first(table);
+    for (let r = g.top; r <= bottom; r++) {
+      const row = ids[r - from];
+      const values = one ? keys.slice(g.left, g.right + 1).map(() => typed[0][0]) : typed[r - g.top];
+      values.forEach((value, i) => {
+        if (row && keys[g.left + i]) changes.push([row, keys[g.left + i], value]);
+      });
+    }
+    send(table, changes, backTo(cell));
+  });
+
+  // Of a form with many fields the one that changed is sent alone.
+  document.addEventListener("change", (e) => {
+    const el = e.target;
+    if (el.dataset?.auto !== "one") return;
+    const fields = Object.fromEntries(
+      [...new FormData(el.form)].filter(([name]) => ["rev", "back", "do"].includes(name)),
+    );
+    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el });
+  });
+
+  // A frame takes the focus where it scrolls, and else is no stop on the way.
+  const frames = () => {
+    for (const f of all(".tablewrap, .gridwrap, .mapwrap, .portwrap, .ladderscroll, [role=region].wide"))
+      f.tabIndex = f.scrollWidth > f.clientWidth + 1 || f.scrollHeight > f.clientHeight + 1 ? 0 : -1;
+  };
+  HL.after.push(() => requestAnimationFrame(frames));
+  addEventListener("resize", frames);
+  addEventListener("load", frames);
+
+  // Selected rows: all, and Shift for a range.
+  let lastMark = null;
+  document.addEventListener("click", (e) => {
+    const t = e.target;
+    if (!t.matches?.("input[type=checkbox]")) return;
+    const scope = t.closest("table, form, main");
+    const marks = all("[data-mark]:not(:disabled)", scope).filter((m) => !m.closest("[hidden]"));
+    if (t.dataset.markAll !== undefined) for (const m of marks) m.checked = t.checked;
+    if (t.dataset.mark === undefined && t.dataset.markAll === undefined) return;
+    const from = marks.indexOf(lastMark),
+      to = marks.indexOf(t);
+    if (e.shiftKey && from >= 0 && to >= 0)
+      for (const m of marks.slice(Math.min(from, to), Math.max(from, to) + 1)) m.checked = t.checked;
+    lastMark = t;
+    const n = marks.filter((m) => m.checked).length;
+    HL.say(n === 1 ? "1 selected" : `${n} selected`);
+    for (const out of all("[data-selected]", document)) out.textContent = n ? `${n} selected` : "";
+  });
+
+  // A row is dragged among its neighbours: those with the same parent.
+  let dragging = null;
+  const over = (e) => {
+    const row = e.target.closest?.("tr[data-parent]");
+    return row && dragging && row !== dragging && row.closest("table") === dragging.closest("table") ? row : null;
+  };
+  const may = (row) => row.dataset.parent === dragging.dataset.parent;
+  document.addEventListener("dragstart", (e) => {
+    const row = e.target.closest?.("[draggable]")?.closest("tr[data-parent]");
+    if (row) {
+      dragging = row;
+      e.dataTransfer.setData("text/plain", row.dataset.id);
+      e.dataTransfer.effectAllowed = "move";
+    }
+  });
+  document.addEventListener("dragover", (e) => {
+    const row = over(e);
+    for (const r of all("tr.dropping")) r.classList.toggle("dropping", r === row);
+    if (row && may(row)) {
+      e.preventDefault();
+      row.classList.add("dropping");
+    }
+  });
+  document.addEventListener("dragend", () => {
+    dragging = null;
+    for (const r of all("tr.dropping")) r.classList.remove("dropping");
+  });
+  document.addEventListener("drop", (e) => {
+    const row = over(e);
+    if (!row || !may(row)) return;
+    e.preventDefault();
+    // Dropped from above it goes behind, from below before.
+    const list = rows(row.closest("table")).filter(may),
+      down = list.indexOf(dragging) < list.indexOf(row);
+    const before = down ? list[list.indexOf(row) + 1] : row;
+    post(row.closest("table"), { do: "move", role: dragging.dataset.id, before: before?.dataset.id ?? "" });
+  });
+})();

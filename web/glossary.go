@@ -71,15 +71,17 @@ var helpOf = map[string]string{
 	"new-project": "A new project: from the house chart alone, or from another project or a template.",
 	"map":         "All paths from feeds to the main mix. Choose anything to see its path and change it.",
 	"feeds":       "Every feed with its role, how much it wants its own output, and where it goes.",
-	"outputs":     "The outputs of each instrument, and the crosspoints: which feed leaves by which output.",
-	"lanes":       "Lanes and buses of the mixer. Type into cells; select lanes to add a bus, route or send.",
-	"parts":       "Which MIDI address plays which part, and on which lanes the part is heard.",
-	"run":         "The steps to do in the host. Mark each as done; import a session to compare.",
-	"practice":    "The stand-in host: do the steps, see what goes wrong, without touching your host.",
-	"check":       "Problems of the map, each with its reason and a fix, or to be marked as intended.",
-	"sheet":       "The patch sheet: print it, or export it as CSV, drawing, DAWproject or bundle.",
-	"proposal":    "Outputs, lanes and a bus for an instrument, with reasons. Constrain it, then accept it.",
-	"replace":     "Put another instrument in the place of one; lanes, names and buses stay.",
+	"inside": "What is set inside each instrument: gains, pans, polarity, what is open, bleed, sends to its returns, " +
+		"exits and MIDI channels.",
+	"outputs":  "The outputs of each instrument, and the crosspoints: which feed leaves by which output.",
+	"lanes":    "Lanes and buses of the mixer. Type into cells; select lanes to add a bus, route or send.",
+	"parts":    "Which MIDI address plays which part, and on which lanes the part is heard.",
+	"run":      "The steps to do in the host. Mark each as done; import a session to compare.",
+	"practice": "The stand-in host: do the steps, see what goes wrong, without touching your host.",
+	"check":    "Problems of the map, each with its reason and a fix, or to be marked as intended.",
+	"sheet":    "The patch sheet: print it, or export it as CSV, drawing, DAWproject or bundle.",
+	"proposal": "Outputs, lanes and a bus for an instrument, with reasons. Constrain it, then accept it.",
+	"replace":  "Put another instrument in the place of one; lanes, names and buses stay.",
 }
 
 // helpEntry is a page with what it is for.

@@ -33,6 +33,20 @@ func (pl *Placed) InsideDelivered() map[string]string {
 	return pl.Instrument.InsideSettings()
 }
 
+// AsDelivered is the project with one instrument alone, as it came: for comparing.
+func (p *Project) AsDelivered(placed string) *Project {
+	out := *p
+	out.Placed = nil
+	if pl := p.Find(placed); pl != nil {
+		came := *pl
+		if pl.AsItCame != nil {
+			came.Instrument = *pl.AsItCame
+		}
+		out.Placed = []Placed{came}
+	}
+	return &out
+}
+
 // SetInside changes what is set inside an instrument, of the project's copy alone.
 func SetInside(placed string, set func(*rig.Instrument) (string, error)) Edit {
 	return change(placed, func(_ *Project, pl *Placed) (string, error) {

@@ -45,7 +45,7 @@ func (p *Project) InsideRows() (out []InsideRow) {
 // BleedRow is one voice in a microphone that stands at another piece.
 type BleedRow struct {
 	ID                string // "i1:v3.oh"
-	Placed            string
+	Ref               FeedRef
 	Voice, Microphone string
 	Level             audio.Decibels // of the pick-up
 }
@@ -57,7 +57,8 @@ func (p *Project) BleedRows() (out []BleedRow) {
 		for _, v := range pl.Instrument.Voices {
 			for _, h := range v.Heard {
 				if m := pl.Instrument.Microphone(h.Microphone); m != nil && m.Bleeds(v) {
-					out = append(out, BleedRow{FeedRef{pl.ID, v.ID + "." + m.ID}.String(), pl.Instrument.Name, v.Name, m.Name, h.Level})
+					ref := FeedRef{pl.ID, v.ID + "." + m.ID}
+					out = append(out, BleedRow{ref.String(), ref, v.Name, m.Name, h.Level})
 				}
 			}
 		}
@@ -138,7 +139,20 @@ const (
 var InsideChoices = map[string][]string{"polarity": {normalPolarity, inverted}, "open": {isOpen, isClosed},
 	"bleed": {bleedFull, bleedOff}, "exits": {ownExit, bothExits}, "receives": {allChannels}}
 
-// panText is a pan as it is typed: "−40", "centre", "25".
+// UsualInside is what a column holds where an instrument is set as most come.
+func UsualInside(key string) string {
+	switch {
+	case key == "gain":
+		return audio.Decibels(0).String()
+	case key == "pan":
+		return panCell(0)
+	case key != "receives" && InsideChoices[key] != nil:
+		return InsideChoices[key][0]
+	}
+	return ""
+}
+
+// panCell is a pan as it is typed: "40 % left", "centre", "25 % right".
 func panCell(pan float64) string {
 	if pan == 0 {
 		return "centre"
@@ -348,7 +362,7 @@ func SetBleed(placed string, bleed rig.Bleed, trim audio.Decibels) Edit {
 			return "", fmt.Errorf("close microphones can be trimmed under full bleed only; set the trim to 0, or the bleed to full")
 		}
 		in.Bleed, in.CloseTrim = bleed, trim
-		text := map[rig.Bleed]string{rig.FullBleed: "full", rig.RoomsBleed: "in overheads and rooms only", rig.NoBleed: "off"}[bleed]
+		text := rig.BleedTexts[bleed]
 		if trim != 0 {
 			text += ", close microphones at " + trim.String()
 		}

@@ -348,3 +348,34 @@ func (in *Instrument) ParseReturns(typed string) (out []InsideSend, err error) {
 	slices.SortFunc(out, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
 	return out, nil
 }
+
+// BleedTexts say the modes in words.
+var BleedTexts = map[Bleed]string{FullBleed: "full", RoomsBleed: "in overheads and rooms only", NoBleed: "off"}
+
+// Sender is a voice, microphone or part that sends to a return.
+type Sender struct {
+	ID, Name string
+	Send     InsideSend
+	Closed   bool // nothing of it is sent
+}
+
+// FedBy lists what sends to a return of the instrument.
+func (in *Instrument) FedBy(returned string) (out []Sender) {
+	add := func(id, name string, x Inside) {
+		for _, s := range x.Returns {
+			if s.Return == returned {
+				out = append(out, Sender{id, name, s, x.Closed})
+			}
+		}
+	}
+	for _, p := range in.Parts {
+		add(p.ID, p.Name, p.Inside)
+	}
+	for _, m := range in.Microphones {
+		add(m.ID, m.Name, m.Inside)
+	}
+	for _, v := range in.Voices {
+		add(v.ID, v.Name, v.Inside)
+	}
+	return out
+}

@@ -47,6 +47,7 @@ var shots = []shot{
 	{page: "map", id: fogBell, query: "?feed=i1:stop", file: "map-path"},
 	{page: "map", id: fogBell, query: "?lane=l11", file: "map-night", dark: true},
 	{page: "feeds", id: fogBell},
+	{page: "inside", id: fogBell},
 	{page: "outputs", id: fogBell, file: "crosspoints"},
 	{page: "lanes", id: marketDay},
 	{page: "parts", id: marketDay},
@@ -56,11 +57,10 @@ var shots = []shot{
 	{page: "run", id: fogBell},
 	{page: "practice", id: fogBell, press: "#do-all"},
 	{page: "sheet", id: fogBell, file: "patch-sheet"},
-	{page: "help"},
 }
 
 // without lists the pages that go without a picture, which are few and small.
-var without = []string{"learn", "setups", "new-project"}
+var without = []string{"learn", "setups", "new-project", "help"}
 
 // url is the address of a picture's page.
 func (s shot) url() string {

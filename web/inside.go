@@ -1,0 +1,248 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// insidePage is the inside of the instruments: for each the settings of its voices,
+// microphones and parts, its bleed, and what feeds its returns.
+type insidePage struct {
+	Insides []inside
+	Links   []placedLink // to instruments that are not on the page
+	Search  searchView
+	Edit    *rowForm
+	Lists   []choices
+}
+
+func (d insidePage) tables() (out []table) {
+	for _, in := range d.Insides {
+		out = append(out, in.Table, in.Trims)
+	}
+	return out
+}
+
+// inside is the inside of one instrument.
+type inside struct {
+	*plan.Placed
+	Table    table
+	Rows     []insideRow // those on the page
+	Any      bool        // it has any
+	Trims    table
+	TrimRows []trimRow
+	Returns  []returnRow
+	Bleeds   []bleedChoice
+	Bleedful bool // it has microphones that hear other pieces
+	Changed  int  // settings that are not as delivered
+}
+
+type insideRow struct {
+	plan.InsideRow
+	Place int // in the whole table, from 1, its head included
+	What  string
+	Cells []insideCell
+}
+
+// insideCell is one setting: what it is, and what it was as delivered where that differs.
+type insideCell struct {
+	Key, Text, Delivered string
+	Fixed                bool // rows of its kind have no such setting
+	Usual                bool // as most come
+}
+
+type trimRow struct {
+	plan.BleedRow
+	Place int
+	Trim  string
+}
+
+type returnRow struct {
+	Name, Fed, Leaves string
+	Width             audio.Width
+}
+
+type bleedChoice struct {
+	Value rig.Bleed
+	Text  string
+	On    bool
+}
+
+// kindTexts are what a row of the inside is.
+var kindTexts = map[rig.Kind]string{rig.VoiceFeed: "voice", rig.MicrophoneFeed: "microphone", rig.PartFeed: "part"}
+
+func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, error) {
+	path := projectPath(p.ID, "inside")
+	out := insidePage{Search: searchOf(path, "Search inside", q, "placed")}
+	var rows []placedRow
+	rows, out.Links = oneAtATime(path, q, p.placedRows(), false)
+	kept, trims := plan.TableNamed("inside"), plan.TableNamed("trims")
+	all, bleeds := p.Plan.InsideRows(), p.Plan.BleedRows()
+	for _, r := range rows {
+		in := inside{Placed: r.Placed}
+		in.fill(p, q, path, kept, slices.DeleteFunc(slices.Clone(all),
+			func(x plan.InsideRow) bool { return x.Ref.Placed != r.ID }))
+		in.fillTrims(p, q, path, trims, slices.DeleteFunc(slices.Clone(bleeds),
+			func(x plan.BleedRow) bool { return x.Ref.Placed != r.ID }))
+		in.fillReturns()
+		for _, mode := range rig.BleedModes {
+			in.Bleeds = append(in.Bleeds, bleedChoice{mode, rig.BleedTexts[mode], mode == r.Instrument.Bleed})
+		}
+		name := func(id string) string {
+			ref, _ := plan.ParseFeedRef(id)
+			voice, mic, both := strings.Cut(ref.Feed, ".")
+			if both {
+				return in.Instrument.SourceName(voice) + " in " + in.Instrument.SourceName(mic)
+			}
+			return in.Instrument.SourceName(ref.Feed)
+		}
+		if out.Edit == nil {
+			out.Edit = rowFormOf(in.Table, kept, q, p.Plan, name)
+		}
+		if out.Edit == nil {
+			out.Edit = rowFormOf(in.Trims, trims, q, p.Plan, name)
+		}
+		out.Insides = append(out.Insides, in)
+	}
+	for _, key := range []string{"polarity", "open", "bleed", "exits", "receives"} {
+		out.Lists = append(out.Lists, choices{"list-" + key, plan.InsideChoices[key]})
+	}
+	return out, nil
+}
+
+// fill puts the settings of the instrument's voices, microphones and parts into a table; it
+// has the columns that they have a use for.
+func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, all []plan.InsideRow) {
+	in.Any = len(all) > 0
+	has := map[string]bool{"gain": true, "pan": true, "polarity": true, "open": true, "exits": true,
+		"bleed": len(in.Instrument.Microphones) > 0, "note": len(in.Instrument.Microphones) > 0,
+		"receives": len(in.Instrument.Parts) > 0, "returns": len(in.Instrument.Returns) > 0}
+	columns := []tableColumn{{Key: "name", Title: "Name"}, {Title: "Kind"}}
+	var keys []int // of the table's columns, those shown
+	for i, c := range kept.Columns {
+		if !has[c.Key] {
+			continue
+		}
+		keys = append(keys, i)
+		column := tableColumn{Key: c.Key, Title: c.Title, Number: c.Key == "gain" || c.Key == "pan"}
+		if plan.InsideChoices[c.Key] != nil {
+			column.List = "list-" + c.Key
+		}
+		if c.Key == "bleed" {
+			column.Word = "Bleed"
+		}
+		columns = append(columns, column)
+	}
+	t := newTable(path, q, "inside-"+in.ID, "Inside "+in.Instrument.Name, columns...)
+	t.Cells, t.Post = kept.Key, projectPath(p.ID, "edit")
+	delivered := p.Plan.AsDelivered(in.ID)
+	var rows []insideRow
+	for _, x := range all {
+		row := insideRow{InsideRow: x, What: kindTexts[x.Kind]}
+		if m := in.Instrument.Microphone(x.Ref.Feed); m != nil && len(m.Sums) > 0 {
+			var names []string
+			for _, id := range m.Sums {
+				names = append(names, in.Instrument.SourceName(id))
+			}
+			row.What = "ready-made mix of " + strings.Join(names, ", ")
+		}
+		now, before := kept.Texts(p.Plan, x.Ref.String()), kept.Texts(delivered, x.Ref.String())
+		for _, i := range keys {
+			key := kept.Columns[i].Key
+			cell := insideCell{Key: key, Text: now[i], Usual: now[i] == plan.UsualInside(key)}
+			cell.Fixed = (key == "bleed" || key == "note") && x.Kind != rig.MicrophoneFeed ||
+				key == "receives" && x.Kind != rig.PartFeed
+			if before[i] != now[i] && key != "note" {
+				if cell.Delivered = before[i]; cell.Delivered == "" {
+					cell.Delivered = "nothing"
+				}
+				in.Changed++
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		rows = append(rows, row)
+	}
+	texts := func(r insideRow) []string {
+		out := []string{r.Name}
+		for _, c := range r.Cells {
+			out = append(out, c.Text)
+		}
+		return out
+	}
+	rows = search(rows, q.Get("find"), func(r insideRow) string { return r.What + " " + strings.Join(texts(r), " ") })
+	in.Rows = show(&t, path, q, rows, func(r insideRow) string { return r.Ref.String() }, texts)
+	for i := range in.Rows {
+		in.Rows[i].Place = t.Window.From + i + 2
+	}
+	t.Window.Many = "settings inside"
+	in.Table = t
+}
+
+// fillTrims puts the bleeds that can be trimmed into a table.
+func (in *inside) fillTrims(p *project, q url.Values, path string, kept *plan.Table, all []plan.BleedRow) {
+	in.Bleedful = len(all) > 0
+	t := newTable(path, q, "trims-"+in.ID, "Bleed inside "+in.Instrument.Name,
+		tableColumn{Key: "voice", Title: "Voice"}, tableColumn{Key: "microphone", Title: "Bleeds into"},
+		tableColumn{Title: "Pick-up", Number: true, Word: "Pick-up"}, tableColumn{Key: "trim", Title: "Trim", Number: true})
+	t.Cells, t.Post = kept.Key, projectPath(p.ID, "edit")
+	var rows []trimRow
+	for _, x := range all {
+		rows = append(rows, trimRow{BleedRow: x, Trim: kept.Texts(p.Plan, x.ID)[0]})
+	}
+	rows = search(rows, q.Get("find"), func(r trimRow) string { return r.Voice + " " + r.Microphone + " " + r.Trim })
+	in.TrimRows = show(&t, path, q, rows, func(r trimRow) string { return r.ID },
+		func(r trimRow) []string { return []string{r.Voice, r.Microphone, r.Trim} })
+	for i := range in.TrimRows {
+		in.TrimRows[i].Place = t.Window.From + i + 2
+	}
+	t.Window.Many = "bleeds"
+	in.Trims = t
+}
+
+// fillReturns lists the returns with what feeds them.
+func (in *inside) fillReturns() {
+	for _, r := range in.Instrument.Returns {
+		row := returnRow{Name: r.Name, Width: r.Width}
+		var fed []string
+		for _, f := range in.Instrument.FedBy(r.ID) {
+			text := f.Name + " " + f.Send.Level.String()
+			if f.Send.Pre {
+				text += " before the fader"
+			}
+			if f.Closed {
+				text += " (closed)"
+			}
+			fed = append(fed, text)
+		}
+		row.Fed = strings.Join(fed, ", ")
+		row.Leaves = "nowhere yet"
+		for _, f := range in.AllFeeds() {
+			if f.Kind == rig.ReturnFeed && f.ID == r.ID {
+				if _, where := plan.FeedTexts(in.Placed, f); where != "" {
+					row.Leaves = where
+					if a := in.Feeds[f.ID]; a.State == plan.Assigned {
+						row.Leaves = "output " + where
+					}
+				}
+			}
+		}
+		in.Returns = append(in.Returns, row)
+	}
+}
+
+// Says is how many settings the project has changed.
+func (in inside) Says() string {
+	switch in.Changed {
+	case 0:
+		return "as delivered"
+	case 1:
+		return "1 setting changed for this project"
+	}
+	return fmt.Sprintf("%d settings changed for this project", in.Changed)
+}

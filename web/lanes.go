@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 )
 
 // lanesPage is the table of lanes and buses.
@@ -21,13 +22,18 @@ type lanesPage struct {
 	Lists   []choices
 	Buses   []*plan.Lane
 	NextBus string
+	Advice  []insertAdvice
 }
+
+// insertAdvice is one advice about inserts, with what following it is called.
+type insertAdvice struct{ Key, Says, Act string }
 
 func (l lanesPage) tables() []table { return []table{l.Table} }
 
 type laneRow struct {
 	*plan.Lane
 	Place    int // in the whole table, from 1, its head included
+	Effects  string
 	Takes    string
 	Feeds    string
 	To       string
@@ -46,6 +52,7 @@ var laneColumns = []tableColumn{
 	{Title: "Feeds and problems"},
 	{Key: "to", Title: "Routed to", List: "list-destinations", Sort: true},
 	{Key: "sends", Title: "Sends", List: "list-sends"},
+	{Key: "inserts", Title: "Inserts", List: "list-inserts"},
 	{Key: "width", Title: "Width", List: "list-widths", Sort: true},
 	{Key: "pan", Title: "Pan", Sort: true},
 	{Key: "gain", Title: "Level", Number: true, Sort: true},
@@ -81,7 +88,8 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	for i := range rows {
 		cells := kept.Texts(p.Plan, rows[i].ID)
 		texts[rows[i].ID] = cells
-		rows[i].Takes, rows[i].To, rows[i].Sends, rows[i].PanText = cells[3], cells[4], cells[5], cells[7]
+		rows[i].Takes, rows[i].To, rows[i].Sends, rows[i].PanText = cells[3], cells[4], cells[5], cells[8]
+		rows[i].Effects = cells[6]
 	}
 	rows = search(rows, q.Get("find"), func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") })
 	sortRows(&t, rows, map[string]func(a, b laneRow) int{
@@ -108,6 +116,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		return ""
 	})
 	out.NextBus = p.nextBus(out.Buses)
+	out.Advice = p.insertAdvice()
 	return out, nil
 }
 
@@ -153,7 +162,37 @@ func laneLists(p *plan.Project) []choices {
 		to.List = append(to.List, b.Name, b.Name+" and main mix")
 		sends.List = append(sends.List, b.Name+" −12 dB")
 	}
-	return []choices{outputs, to, sends, {ID: "list-widths", List: []string{"mono", "stereo", "5.1"}}}
+	return []choices{outputs, to, sends, insertList(p), {ID: "list-widths", List: []string{"mono", "stereo", "5.1"}}}
+}
+
+// insertList are inserts to choose: those of the project's lanes, then the kinds.
+func insertList(p *plan.Project) choices {
+	out := choices{ID: "list-inserts"}
+	for _, l := range p.ByNumber() {
+		for _, x := range l.Inserts {
+			if text := x.String(); len(out.List) < windowColumns && !slices.Contains(out.List, text) {
+				out.List = append(out.List, text)
+			}
+		}
+	}
+	for _, k := range rig.EffectKinds {
+		if k != rig.OtherEffect && !slices.Contains(out.List, string(k)) {
+			out.List = append(out.List, string(k))
+		}
+	}
+	return out
+}
+
+// insertAdvice is what the page advises about inserts.
+func (p *project) insertAdvice() (out []insertAdvice) {
+	for _, a := range p.Plan.InsertAdvice() {
+		act := "Move it to the bus"
+		if a.Return {
+			act = "Make it one return"
+		}
+		out = append(out, insertAdvice{a.Key(), p.Plan.Says(a), act})
+	}
+	return out
 }
 
 // rowForm is one row of a table as a form of its own, for those who work without the script

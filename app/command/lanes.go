@@ -30,6 +30,8 @@ var laneCommands = []*Spec{
 	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
 	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),
 	of[AddSend](Project, "send", "Add a send to a bus, or to a return made for it", form("lanes"), blame("sendto")),
+	of[AddInsert](Project, "insert", "Add an insert to lanes", form("lanes"), blame("insert")),
+	of[FollowAdvice](Project, "advice", "Follow an advice about inserts"),
 	of[SetAddress](Project, "address", "Set the MIDI address of a part", blame("address")),
 }
 
@@ -278,6 +280,23 @@ func (c AddSend) Edit() plan.Edit {
 }
 
 func (c AddSend) Touches() Touch { return writes(append(lanes(c.Lanes), Lanes)...).reading(All) }
+
+// AddInsert puts an effect behind the others of lanes and buses, before a limiter that is last.
+type AddInsert struct {
+	Lanes  []string `form:"lane"`
+	Insert string   `form:"insert"`
+}
+
+func (c AddInsert) Edit() plan.Edit { return plan.AddInserts(c.Lanes, c.Insert) }
+func (c AddInsert) Touches() Touch  { return writes(lanes(c.Lanes)...) }
+
+// FollowAdvice puts an insert that several lanes carry in one place.
+type FollowAdvice struct {
+	Advice string `form:"advice"`
+}
+
+func (c FollowAdvice) Edit() plan.Edit { return plan.FollowAdvice(c.Advice) }
+func (c FollowAdvice) Touches() Touch  { return writes(All) }
 
 // SetAddress gives a part its MIDI address; empty: none.
 type SetAddress struct {

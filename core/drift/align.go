@@ -82,6 +82,17 @@ func resolve(p *plan.Project, c *house.Chart, all []Difference) (left error) {
 	for _, d := range of[Width] {
 		p.Lane(d.Lane).Width = c.Width(d.Role)
 	}
+	for _, d := range of[Inserts] {
+		l, usual := p.Lane(d.Lane), c.Inserts(d.Role)
+		if d.Bus {
+			usual = c.BusInserts(d.Role)
+		}
+		for _, x := range usual {
+			if !slices.Contains(l.Inserts, x) {
+				l.Inserts = rig.WithInsert(l.Inserts, x)
+			}
+		}
+	}
 	if len(of[Place]) > 0 {
 		reorder(p, c, of[Place])
 	}

@@ -10,6 +10,7 @@ import (
 
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 )
 
@@ -23,13 +24,14 @@ const (
 	Colour      Attribute = "colour"
 	Bus         Attribute = "bus"
 	Width       Attribute = "width"
+	Inserts     Attribute = "inserts"
 	Address     Attribute = "midi"
 	Microphones Attribute = "microphones"
 	Output      Attribute = "output"
 )
 
 // Attributes lists them in the order of the job, seen from the lane.
-var Attributes = []Attribute{Name, Place, Colour, Bus, Width, Address, Microphones, Output}
+var Attributes = []Attribute{Name, Place, Colour, Bus, Width, Inserts, Address, Microphones, Output}
 
 // ParseAttribute reads one strictly; "" is all of them.
 func ParseAttribute(s string) (Attribute, error) {
@@ -72,6 +74,7 @@ type outputKey struct {
 
 type said struct {
 	colour, busColour, bus string
+	inserts, busInserts    []rig.Insert
 }
 
 // NewLens makes a lens.
@@ -82,7 +85,7 @@ func NewLens(c *house.Chart) *Lens {
 func (v *Lens) of(r role.Role) *said {
 	s := v.roles[r]
 	if s == nil {
-		s = &said{v.chart.Colour(r), v.chart.BusColour(r), v.chart.Bus(r)}
+		s = &said{v.chart.Colour(r), v.chart.BusColour(r), v.chart.Bus(r), v.chart.Inserts(r), v.chart.BusInserts(r)}
 		v.roles[r] = s
 	}
 	return s
@@ -112,6 +115,10 @@ func (v *Lens) Compare(f *Facts) []Difference {
 			}
 			if c := v.of(l.Role).busColour; b.members > 0 && house.ColourDifference(l.Colour, c) > house.SameColour {
 				add(Difference{Role: l.Role, Attribute: Colour, House: c, Here: l.Colour, Lane: l.ID, Bus: true})
+			}
+			if usual := v.of(l.Role).busInserts; b.members > 0 && lacks(l, usual) {
+				add(Difference{Role: l.Role, Attribute: Inserts, House: rig.InsertsText(usual), Here: cmp.Or(l.Inserts, "none"),
+					Lane: l.ID, Bus: true})
 			}
 			continue
 		}
@@ -143,6 +150,10 @@ func (v *Lens) Compare(f *Facts) []Difference {
 		if w := v.chart.Width(l.Role); w != 0 && w != l.Width {
 			add(Difference{Role: l.Role, Attribute: Width, House: w.String(), Here: l.Width.String(), Lane: l.ID})
 		}
+		if usual := v.of(l.Role).inserts; lacks(l, usual) {
+			add(Difference{Role: l.Role, Attribute: Inserts, House: rig.InsertsText(usual), Here: cmp.Or(l.Inserts, "none"),
+				Lane: l.ID})
+		}
 	}
 	given := map[role.Role]bool{}
 	for _, p := range f.Parts {
@@ -163,6 +174,16 @@ func (v *Lens) Compare(f *Facts) []Difference {
 		}
 	}
 	return out
+}
+
+// lacks tells whether a lane does not carry what it usually does. What it carries beside that
+// is the song's.
+func lacks(l *Lane, usual []rig.Insert) bool {
+	if len(usual) == 0 {
+		return false
+	}
+	have, err := rig.ParseInserts(l.Inserts)
+	return err != nil || slices.ContainsFunc(usual, func(x rig.Insert) bool { return !slices.Contains(have, x) })
 }
 
 func sorted(names []string) []string {

@@ -40,6 +40,7 @@ type Lane struct {
 	IsBus    bool
 	To       string // ID of a bus
 	AlsoMain bool
+	Inserts  string // as rig.InsertsText writes them
 	Usual    string // the bus of its instrument's family
 	// Placed, Instrument and Output say where it comes from; "" where it takes nothing, or several.
 	Placed     string
@@ -94,7 +95,7 @@ func Gather(p *plan.Project) *Facts {
 	f.ByMic = mics > 0
 	for _, l := range p.ByNumber() {
 		x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width,
-			IsBus: l.Kind == plan.Bus, To: l.To, AlsoMain: l.AlsoMain}
+			IsBus: l.Kind == plan.Bus, To: l.To, AlsoMain: l.AlsoMain, Inserts: rig.InsertsText(l.Inserts)}
 		var feeds []rig.Feed
 		for _, s := range l.Sources {
 			src, ok := sources[s.Placed]

@@ -580,6 +580,25 @@ func (a ColourLane) do(h *Host) error {
 	return err
 }
 
+// SetInserts puts effects on a lane, bus or return, in their order, in place of those there.
+type SetInserts struct {
+	Lane    string
+	Inserts []rig.Insert
+}
+
+// Sets is one setting.
+func (a SetInserts) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrInserts, rig.InsertsText(a.Inserts))
+}
+
+func (a SetInserts) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err == nil {
+		l.Inserts = slices.Clone(a.Inserts)
+	}
+	return err
+}
+
 // Route sends a lane to a bus, or to the main mix. AlsoMain keeps the main mix open on
 // purpose; where a lane can go to several places, it stays open anyway.
 type Route struct {

@@ -198,7 +198,8 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			continue
 		}
 		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To ||
-			h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) {
+			h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) ||
+			!slices.Equal(h.Inserts, l.Inserts) {
 			say("lane %d %s (%v to %q) is %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name,
 				h.Sources, h.To)
 		}

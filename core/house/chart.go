@@ -41,6 +41,8 @@ type Entry struct {
 	Address     midi.Address `json:"address,omitzero"`
 	Microphones []string     `json:"microphones,omitempty"`
 	Divider     *bool        `json:"divider,omitempty"` // a rule stands above it in lists of lanes
+	Inserts     []rig.Insert `json:"inserts,omitempty"` // what its lanes usually carry
+	BusInserts  []rig.Insert `json:"busInserts,omitempty"`
 }
 
 // MainMix stands where a bus would for a role that goes to none.
@@ -49,7 +51,7 @@ const MainMix = "main mix"
 func (e Entry) empty() bool {
 	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.Wish == nil &&
 		len(e.Keys) == 0 &&
-		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil
+		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil && len(e.Inserts) == 0 && len(e.BusInserts) == 0
 }
 
 func (c *Chart) entry(r role.Role) Entry {
@@ -153,6 +155,22 @@ func (c *Chart) Width(r role.Role) audio.Width {
 func (c *Chart) Microphones(r role.Role) []string {
 	if at, ok := c.from(r, func(e Entry) bool { return len(e.Microphones) > 0 }); ok {
 		return c.Entries[at].Microphones
+	}
+	return nil
+}
+
+// Inserts are the effects that a lane of the role usually carries; none: it says nothing.
+func (c *Chart) Inserts(r role.Role) []rig.Insert {
+	if at, ok := c.from(r, func(e Entry) bool { return len(e.Inserts) > 0 }); ok {
+		return c.Entries[at].Inserts
+	}
+	return nil
+}
+
+// BusInserts are the effects that the bus of a role's family usually carries.
+func (c *Chart) BusInserts(r role.Role) []rig.Insert {
+	if at, ok := c.from(r, func(e Entry) bool { return len(e.BusInserts) > 0 }); ok {
+		return c.Entries[at].BusInserts
 	}
 	return nil
 }
@@ -305,6 +323,9 @@ func (c *Chart) Validate() error {
 		}
 		if e.Width < 0 || e.Width > audio.Surround {
 			return fmt.Errorf("%s: there is no such width", r)
+		}
+		if err := cmp.Or(rig.ValidInserts(e.Inserts), rig.ValidInserts(e.BusInserts)); err != nil {
+			return fmt.Errorf("%s: %w", r, err)
 		}
 		if e.Address.Port < 0 || e.Address.Channel < 0 || e.Address.Channel > 16 {
 			return fmt.Errorf("%s: a MIDI address is a port from 1 and a channel from 1 to 16", r)

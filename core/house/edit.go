@@ -82,6 +82,9 @@ var Fields = []*Field{
 			}
 			return nil
 		}},
+	insertsField("inserts", "Inserts", func(e *Entry) *[]rig.Insert { return &e.Inserts }, (*Chart).Inserts),
+	insertsField("businserts", "Inserts of the bus", func(e *Entry) *[]rig.Insert { return &e.BusInserts },
+		(*Chart).BusInserts),
 	{Key: "divider", Title: "Divider", Own: func(c *Chart, r role.Role, _ midi.Naming) string {
 		if d := c.At(r).Divider; d != nil {
 			return yesNo(*d)
@@ -104,6 +107,20 @@ var Fields = []*Field{
 			e.Divider = &on
 			return nil
 		}},
+}
+
+func insertsField(key, title string, of func(*Entry) *[]rig.Insert,
+	effective func(*Chart, role.Role) []rig.Insert) *Field {
+	return &Field{Key: key, Title: title,
+		Own: func(c *Chart, r role.Role, _ midi.Naming) string {
+			e := c.At(r)
+			return rig.InsertsText(*of(&e))
+		},
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return rig.InsertsText(effective(c, r)) },
+		set: func(e *Entry, text string, _ midi.Naming) (err error) {
+			*of(e), err = rig.ParseInserts(text)
+			return err
+		}}
 }
 
 func yesNo(b bool) string {

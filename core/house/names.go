@@ -14,6 +14,8 @@ func (c *Chart) CleanNames(n *rig.Names) {
 		for i := range e.Microphones {
 			n.Clean(&e.Microphones[i])
 		}
+		n.Inserts(e.Inserts)
+		n.Inserts(e.BusInserts)
 		c.Entries[r] = e
 	}
 }

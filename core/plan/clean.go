@@ -41,5 +41,6 @@ func (p *Project) CleanNames(n *rig.Names) {
 func cleanLanes(lanes []Lane, n *rig.Names) {
 	for i := range lanes {
 		n.Clean(&lanes[i].Name)
+		n.Inserts(lanes[i].Inserts)
 	}
 }

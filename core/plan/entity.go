@@ -68,6 +68,7 @@ const (
 	AttrTo       Attribute = "to"
 	AttrAlsoMain Attribute = "alsoMain"
 	AttrOwner    Attribute = "owner"
+	AttrInserts  Attribute = "inserts"
 	AttrTap      Attribute = "tap" // of sends
 	AttrLevel    Attribute = "level"
 	AttrPort     Attribute = "port" // of tracks

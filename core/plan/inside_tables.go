@@ -189,10 +189,7 @@ func parsePan(typed string) (float64, error) {
 var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Column{
 	insideCell("gain", "Gain", func(_ *rig.Instrument, x rig.SourceRef) string { return x.Gain.String() },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
-			gain, err := audio.ParseDecibels(orZero(v))
-			if err == nil && (gain < -120 || gain > 24) {
-				err = fmt.Errorf("%s is not between −120 and +24 dB", gain)
-			}
+			gain, err := rig.ParseGain(v)
 			if err == nil {
 				*x.Gain = gain
 			}
@@ -282,20 +279,13 @@ var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Colu
 			}
 			return fmt.Errorf("only microphones have a note")
 		}
-		if len([]rune(v)) > rig.MaxName {
-			return fmt.Errorf("a note has up to %d characters", rig.MaxName)
+		note, err := rig.ParseNote(v)
+		if err == nil {
+			x.Mic.Note = note
 		}
-		x.Mic.Note = v
-		return nil
+		return err
 	}),
 }}
-
-func orZero(v string) string {
-	if v == "" {
-		return "0"
-	}
-	return v
-}
 
 var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim", "Trim",
 	func(p *Project, id string) string {
@@ -304,12 +294,9 @@ var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim",
 		}
 		return ""
 	}, func(p *Project, id, typed string) (Edit, error) {
-		trim, err := audio.ParseDecibels(orZero(typed))
+		trim, err := rig.ParseGain(typed)
 		if err != nil {
 			return nil, err
-		}
-		if trim < -120 || trim > 24 {
-			return nil, fmt.Errorf("%s is not between −120 and +24 dB", trim)
 		}
 		ref, err := ParseFeedRef(id)
 		if err != nil {
@@ -355,7 +342,7 @@ func (p *Project) heard(id string) *rig.Heard {
 // all close ones are trimmed.
 func SetBleed(placed string, bleed rig.Bleed, trim audio.Decibels) Edit {
 	return SetInside(placed, func(in *rig.Instrument) (string, error) {
-		if !slices.Contains(rig.BleedModes, bleed) || !(trim >= -120 && trim <= 24) {
+		if !slices.Contains(rig.BleedModes, bleed) || !(trim >= rig.MinGain && trim <= rig.MaxGain) {
 			return "", fmt.Errorf("bleed is full, in overheads and rooms, or off, and trims go from −120 to +24 dB")
 		}
 		if bleed != rig.FullBleed && trim != 0 {

@@ -316,7 +316,8 @@ type Lane struct {
 	Sources  []OutputRef    `json:"sources,omitempty"` // outputs that arrive here
 	To       string         `json:"to"`                // ID of a bus, or MainMix
 	AlsoMain bool           `json:"alsoMain,omitempty"`
-	Sends    []Send         `json:"sends,omitempty"` // copies to buses beside that
+	Sends    []Send         `json:"sends,omitempty"`   // copies to buses beside that
+	Inserts  []rig.Insert   `json:"inserts,omitempty"` // effects that the signal passes, in order
 	Gain     audio.Decibels `json:"gain,omitempty"`
 	Pan      float64        `json:"pan,omitempty"`   // -1 left to +1 right
 	Kept     role.Role      `json:"kept,omitempty"`  // what an empty lane is kept for
@@ -560,6 +561,9 @@ func (p *Project) Validate() error {
 	for _, l := range p.Lanes {
 		if l.To != MainMix && !isBus(l.To) {
 			return fmt.Errorf("lane %d %q is routed to a bus that does not exist", l.Number, l.Name)
+		}
+		if err := rig.ValidInserts(l.Inserts); err != nil {
+			return fmt.Errorf("lane %d %q: %w", l.Number, l.Name, err)
 		}
 		for i, s := range l.Sends {
 			switch {

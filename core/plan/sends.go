@@ -235,6 +235,7 @@ func cloneLanes(lanes []Lane) []Lane {
 	out := slices.Clone(lanes)
 	for i := range out {
 		out[i].Sources, out[i].Sends = slices.Clone(out[i].Sources), slices.Clone(out[i].Sends)
+		out[i].Inserts = slices.Clone(out[i].Inserts)
 	}
 	return out
 }

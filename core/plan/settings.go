@@ -77,13 +77,27 @@ func (s *Patched) Assume(p *Project) (keys []Key) {
 	for _, k := range slices.SortedFunc(maps.Keys(s.Unknown), Key.compare) {
 		if s.take(k, want) {
 			delete(s.Unknown, k)
-			if k.Attribute != AttrPort || p.Host.Behaviour().MIDIPorts > 1 { // there is but one
+			if !p.goesWithoutSaying(k) {
 				keys = append(keys, k)
 			}
 		}
 	}
 	slices.SortStableFunc(keys, func(a, b Key) int { return cmp.Compare(p.numberOf(a.Entity), p.numberOf(b.Entity)) })
 	return keys
+}
+
+// goesWithoutSaying tells of a setting that is unknown whether nobody need be asked: there is
+// but one MIDI port, or the plan has no inserts on a lane.
+func (p *Project) goesWithoutSaying(k Key) bool {
+	switch k.Attribute {
+	case AttrPort:
+		return p.Host.Behaviour().MIDIPorts <= 1
+	case AttrInserts:
+		_, id := k.Entity.Parts()
+		l := p.Lane(id)
+		return l == nil || len(l.Inserts) == 0
+	}
+	return false
 }
 
 // numberOf is the number of the lane that an entity is, or is a send of; of others it is
@@ -195,6 +209,8 @@ var (
 		attr(AttrTo, func(t *Lane) *string { return &t.To }, func(k *keptLane) **string { return &k.To }),
 		attr(AttrAlsoMain, func(t *Lane) *bool { return &t.AlsoMain }, func(k *keptLane) **bool { return &k.AlsoMain }),
 		attr(AttrOwner, func(t *Lane) *Owner { return &t.Owner }, func(k *keptLane) **Owner { return &k.Owner }),
+		listAttr(AttrInserts, func(t *Lane) *[]rig.Insert { return &t.Inserts },
+			func(k *keptLane) **[]rig.Insert { return &k.Inserts }),
 	}
 	sendAttributes = []attribute[Send, keptSend]{
 		{AttrTap,
@@ -299,8 +315,10 @@ type (
 		To       *string      `json:"to,omitempty"`
 		AlsoMain *bool        `json:"alsoMain,omitempty"`
 		Owner    *Owner       `json:"owner,omitempty"`
-		Muted    bool         `json:"muted,omitempty"` // in the mixer; the plan wants none to be
-		Soloed   bool         `json:"soloed,omitempty"`
+		// effects, in their order
+		Inserts *[]rig.Insert `json:"inserts,omitempty"`
+		Muted   bool          `json:"muted,omitempty"` // in the mixer; the plan wants none to be
+		Soloed  bool          `json:"soloed,omitempty"`
 	}
 	keptBlock struct {
 		Chained *bool `json:"chained,omitempty"`
@@ -416,6 +434,12 @@ func (s *Patched) readLanes(k PatchedSettings) error {
 		s.Solo(id, kept.Soloed)
 		if len(lane.Sources) == 0 {
 			lane.Sources = nil
+		}
+		if len(lane.Inserts) == 0 {
+			lane.Inserts = nil
+		}
+		if err := rig.ValidInserts(lane.Inserts); err != nil {
+			return fmt.Errorf("patched lane %q: %w", id, err)
 		}
 		s.Lanes = append(s.Lanes, lane)
 	}

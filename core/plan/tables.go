@@ -130,6 +130,11 @@ var lanesTable = &Table{Key: "lanes", Many: "lanes", Columns: []Column{
 		sends, err := p.ParseSends(typed)
 		return SetSends(id, sends), err
 	}},
+	{"inserts", "Inserts", ofLane(func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) }),
+		func(_ *Project, id, typed string) (Edit, error) {
+			inserts, err := rig.ParseInserts(typed)
+			return SetInserts(id, inserts), err
+		}},
 	{"width", "Width", ofLane(func(_ *Project, l *Lane) string { return max(l.Width, audio.Mono).String() }),
 		func(_ *Project, id, typed string) (Edit, error) {
 			w, err := audio.ParseWidth(strings.ToLower(typed))

@@ -91,6 +91,9 @@ func (l *onLanes) fillRows() {
 			row.Lane.Name = plan.Unique(namer.Name(feeds, row.Output), names)
 			row.Lane.Colour = l.project.Chart.Colour(plan.CommonRole(feeds))
 		}
+		if row.LaneNew {
+			row.Lane.Inserts = l.project.Chart.Inserts(plan.CommonRole(feeds))
+		}
 		names[row.Lane.Name] = true
 		bus := l.busFor(plan.CommonRole(feeds), plan.RangesOf(l.free...))
 		unrouted := row.Lane.To == plan.MainMix && !l.kept[row.Lane.ID]
@@ -271,8 +274,9 @@ func (l *onLanes) chooseBus(block plan.Ranges) {
 		name += " Bus"
 	}
 	l.busNew = true
+	r := l.placed.DominantRole()
 	l.bus = &plan.Lane{ID: newBus, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo,
-		Colour: p.Chart.BusColour(l.placed.DominantRole())}
+		Colour: p.Chart.BusColour(r), Inserts: p.Chart.BusInserts(r)}
 }
 
 // presentBus is the bus that the instrument's lanes go to already, or nil.
@@ -317,7 +321,7 @@ func (l *onLanes) busFor(r role.Role, block plan.Ranges) *plan.Lane {
 		return l.bus
 	}
 	b := &plan.Lane{ID: newBus + " " + name, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo,
-		Colour: p.Chart.BusColour(r)}
+		Colour: p.Chart.BusColour(r), Inserts: p.Chart.BusInserts(r)}
 	l.more = append(l.more, b)
 	l.notes = append(l.notes, fmt.Sprintf("The house chart routes some of it to a bus of its own: %s, on lane %d.",
 		name, number))

@@ -270,12 +270,20 @@ func (b *feedBuilder) microphone(m Microphone) {
 	half("cymbals", slices.DeleteFunc(all, func(k midi.Key) bool { return slices.Contains(shells, k) }))
 }
 
+// Carries lists the effects in the channels of what a feed is made of; they leave with it.
+func (in *Instrument) Carries(f Feed) (out []Effect) {
+	for _, e := range in.Effects {
+		if e.InChannel && e.covers(f) {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
 // loses lists the group effects a feed passes only on the first output.
 func (in *Instrument) loses(f Feed) (out []string) {
 	for _, e := range in.Effects {
-		if len(e.Covers) == 0 && f.Kind != ReturnFeed || slices.ContainsFunc(e.Covers, func(id string) bool {
-			return id != "" && (id == f.Voice || id == f.Microphone || id == f.Part)
-		}) {
+		if !e.InChannel && e.covers(f) {
 			out = append(out, e.Name)
 		}
 	}

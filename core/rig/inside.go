@@ -236,6 +236,32 @@ func (in *Instrument) setInside(source, attribute, of, value string, number floa
 	}
 }
 
+// The gains there are inside an instrument, in dB.
+const (
+	MinGain audio.Decibels = -120
+	MaxGain audio.Decibels = 24
+)
+
+// withinGain refuses a gain that there is not.
+func withinGain(what string, gain audio.Decibels) error {
+	if gain >= MinGain && gain <= MaxGain {
+		return nil
+	}
+	return fmt.Errorf("%s has a gain that is not between −120 and +24 dB", what)
+}
+
+// ParseGain reads a gain as it is typed; "" is 0 dB.
+func ParseGain(typed string) (audio.Decibels, error) {
+	if typed == "" {
+		return 0, nil
+	}
+	gain, err := audio.ParseDecibels(typed)
+	if err == nil && withinGain("", gain) != nil {
+		err = fmt.Errorf("%s is not between −120 and +24 dB", gain)
+	}
+	return gain, err
+}
+
 // SourceName is what a source is called: a voice, microphone or part by its ID.
 func (in *Instrument) SourceName(id string) string {
 	for _, v := range in.Voices {
@@ -338,10 +364,16 @@ func (in *Instrument) ParseReturns(typed string) (out []InsideSend, err error) {
 			for _, r := range in.Returns {
 				names = append(names, r.Name)
 			}
+			if len(names) == 0 {
+				return nil, fmt.Errorf("the instrument has no return to send to")
+			}
 			return nil, fmt.Errorf("the instrument has no return called %q; it has %s", text, strings.Join(names, ", "))
 		}
-		if s.Level < -120 || s.Level > 24 {
+		if withinGain("", s.Level) != nil {
 			return nil, fmt.Errorf("%s is not between −120 and +24 dB", s.Level)
+		}
+		if slices.ContainsFunc(out, func(x InsideSend) bool { return x.Return == s.Return }) {
+			return nil, fmt.Errorf("there are two sends to %s; keep one", in.SourceName(s.Return))
 		}
 		out = append(out, s)
 	}
@@ -378,4 +410,26 @@ func (in *Instrument) FedBy(returned string) (out []Sender) {
 		add(v.ID, v.Name, v.Inside)
 	}
 	return out
+}
+
+// eachInside does something to what is set inside of each voice, microphone and part.
+func (in *Instrument) eachInside(do func(*Inside)) {
+	for i := range in.Voices {
+		do(&in.Voices[i].Inside)
+	}
+	for i := range in.Microphones {
+		do(&in.Microphones[i].Inside)
+	}
+	for i := range in.Parts {
+		do(&in.Parts[i].Inside)
+	}
+}
+
+// ParseNote reads the user's note of a microphone.
+func ParseNote(typed string) (string, error) {
+	note := CleanName(typed)
+	if len([]rune(note)) > MaxName {
+		return "", fmt.Errorf("a note has up to %d characters", MaxName)
+	}
+	return note, nil
 }

@@ -76,6 +76,14 @@ func (n *Names) Said() string {
 		words.Count(len(n.Shortened), "name was", "names were"), MaxName, words.Few(n.Shortened))
 }
 
+// Inserts cleans the names and notes of inserts.
+func (n *Names) Inserts(list []Insert) {
+	for i := range list {
+		n.Clean(&list[i].Name)
+		n.Clean(&list[i].Note)
+	}
+}
+
 // Instrument cleans the names of an instrument and of all in it.
 func (n *Names) Instrument(in *Instrument) {
 	n.Clean(&in.Name)
@@ -84,6 +92,7 @@ func (n *Names) Instrument(in *Instrument) {
 	}
 	for i := range in.Microphones {
 		n.Clean(&in.Microphones[i].Name)
+		n.Clean(&in.Microphones[i].Note)
 	}
 	for i := range in.Parts {
 		n.Clean(&in.Parts[i].Name)

@@ -115,14 +115,6 @@ type Return struct {
 	PreFader bool        `json:"preFader,omitempty"`
 }
 
-// Effect is an effect on a group inside the instrument. A feed that leaves by an
-// output other than the first one no longer passes it.
-type Effect struct {
-	ID     string   `json:"id"`
-	Name   string   `json:"name"`
-	Covers []string `json:"covers,omitempty"` // IDs of voices, microphones and parts; none: all
-}
-
 // Variant is a plug-in format the instrument comes in, with its own port count.
 type Variant struct {
 	Name  string `json:"name"`
@@ -284,12 +276,40 @@ func (in Instrument) Validate() error {
 			first(fmt.Errorf("%s: %s names a %s that is not there: %q", in.Name, what, kind, id))
 		}
 	}
-	for _, v := range in.Voices {
-		for _, h := range v.Heard {
-			refers("voice "+v.Name, h.Microphone, "microphone")
+	set := func(what string, x Inside, gain audio.Decibels, pan float64) {
+		for _, s := range x.Returns {
+			refers(what, s.Return, "return")
+			first(withinGain(what, s.Level))
+		}
+		first(withinGain(what, gain))
+		if !(pan >= -1 && pan <= 1) {
+			first(fmt.Errorf("%s: %s has a pan beyond left or right", in.Name, what))
 		}
 	}
+	for _, v := range in.Voices {
+		set("voice "+v.Name, v.Inside, v.Gain, v.Pan)
+		for _, h := range v.Heard {
+			refers("voice "+v.Name, h.Microphone, "microphone")
+			first(withinGain("voice "+v.Name, h.Trim))
+		}
+	}
+	for _, m := range in.Microphones {
+		set("microphone "+m.Name, m.Inside, m.Gain, m.Pan)
+		for _, id := range m.Sums {
+			refers("microphone "+m.Name, id, "microphone")
+		}
+	}
+	for _, e := range in.Effects {
+		if e.Kind != "" && !slices.Contains(EffectKinds, e.Kind) {
+			first(fmt.Errorf("%s: effect %s is of the kind %q, which there is not", in.Name, e.Name, e.Kind))
+		}
+	}
+	if !slices.Contains(BleedModes, in.Bleed) {
+		first(fmt.Errorf("%s: there is no bleed %q", in.Name, in.Bleed))
+	}
+	first(withinGain("the instrument", in.CloseTrim))
 	for _, p := range in.Parts {
+		set("part "+p.Name, p.Inside, p.Gain, p.Pan)
 		for _, v := range p.Voices {
 			refers("part "+p.Name, v, "voice")
 		}

@@ -170,6 +170,12 @@ func (in *Instrument) forget(ids []string) {
 	for i := range in.Effects {
 		in.Effects[i].Covers = slices.DeleteFunc(in.Effects[i].Covers, gone)
 	}
+	for i := range in.Microphones {
+		in.Microphones[i].Sums = slices.DeleteFunc(in.Microphones[i].Sums, gone)
+	}
+	in.eachInside(func(x *Inside) {
+		x.Returns = slices.DeleteFunc(x.Returns, func(s InsideSend) bool { return gone(s.Return) })
+	})
 }
 
 // newID gives an ID that no row has.
@@ -482,12 +488,27 @@ func returnAt(in *Instrument, i int) *Return         { return &in.Returns[i] }
 func effectAt(in *Instrument, i int) *Effect         { return &in.Effects[i] }
 func variantAt(in *Instrument, i int) *Variant       { return &in.Variants[i] }
 
+// insideColumns are those that voices, microphones and parts have alike.
+func insideColumns[T any](at ref[T], of func(*T) *Inside) []Column {
+	return []Column{
+		flagColumn("inverted", "Inverted", at, func(t *T) *bool { return &of(t).Inverted }),
+		flagColumn("closed", "Closed", at, func(t *T) *bool { return &of(t).Closed }),
+		flagColumn("main", "Main output too", at, func(t *T) *bool { return &of(t).AlsoMain }),
+		{Key: "returns", Title: "Sends to returns",
+			get: func(in *Instrument, i int, _ midi.Naming) string { return in.ReturnsText(of(at(in, i)).Returns) },
+			set: func(in *Instrument, i int, v string, _ midi.Naming) (err error) {
+				of(at(in, i)).Returns, err = in.ParseReturns(v)
+				return err
+			}},
+	}
+}
+
 func fixed(columns ...Column) func(*Instrument) []Column {
 	return func(*Instrument) []Column { return columns }
 }
 
 var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
-	Columns: fixed(
+	Columns: fixed(append([]Column{
 		nameColumn(voiceAt, func(v *Voice) *string { return &v.Name }),
 		Column{Key: "role", Title: "Role",
 			get: func(in *Instrument, i int, _ midi.Naming) string { return string(in.Voices[i].Role) },
@@ -515,7 +536,7 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 		Column{Key: "heard", Title: "Heard through",
 			get: func(in *Instrument, i int, _ midi.Naming) string { return in.HeardText(in.Voices[i]) },
 			set: func(in *Instrument, i int, v string, _ midi.Naming) error { return in.setHeard(&in.Voices[i], v) }},
-	),
+	}, insideColumns(voiceAt, func(v *Voice) *Inside { return &v.Inside })...)...),
 	len: func(in *Instrument) int { return len(in.Voices) },
 	id:  func(in *Instrument, i int) string { return in.Voices[i].ID },
 	add: func(in *Instrument, id string) {
@@ -525,7 +546,7 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 }
 
 var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "microphone",
-	Columns: fixed(
+	Columns: fixed(append([]Column{
 		nameColumn(microphoneAt, func(m *Microphone) *string { return &m.Name }),
 		roleColumn(microphoneAt, func(m *Microphone) *role.Role { return &m.Role }),
 		func() Column {
@@ -549,7 +570,14 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 		flagColumn("splits", "Splits", microphoneAt, func(m *Microphone) *bool { return &m.Splits }),
 		decimalColumn("gain", "Gain dB", microphoneAt, func(m *Microphone) *audio.Decibels { return &m.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", microphoneAt, func(m *Microphone) *float64 { return &m.Pan }, 100, -100, 100),
-	),
+		listColumn("sums", "Ready-made mix of", microphoneAt, func(m *Microphone) *[]string { return &m.Sums },
+			microphoneNames),
+		column("note", "Note", microphoneAt, func(m *Microphone) string { return m.Note },
+			func(m *Microphone, v string) (err error) {
+				m.Note, err = ParseNote(v)
+				return err
+			}),
+	}, insideColumns(microphoneAt, func(m *Microphone) *Inside { return &m.Inside })...)...),
 	len: func(in *Instrument) int { return len(in.Microphones) },
 	id:  func(in *Instrument, i int) string { return in.Microphones[i].ID },
 	add: func(in *Instrument, id string) {
@@ -602,7 +630,7 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 }
 
 var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
-	Columns: fixed(
+	Columns: fixed(append([]Column{
 		nameColumn(partAt, func(p *Part) *string { return &p.Name }),
 		roleColumn(partAt, func(p *Part) *role.Role { return &p.Role }),
 		widthColumn(partAt, func(p *Part) *audio.Width { return &p.Width }),
@@ -646,7 +674,8 @@ var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 		listColumn("microphones", "Microphones", partAt, func(p *Part) *[]string { return &p.Microphones }, microphoneNames),
 		decimalColumn("gain", "Gain dB", partAt, func(p *Part) *audio.Decibels { return &p.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", partAt, func(p *Part) *float64 { return &p.Pan }, 100, -100, 100),
-	),
+		flagColumn("all", "All channels", partAt, func(p *Part) *bool { return &p.AllChannels }),
+	}, insideColumns(partAt, func(p *Part) *Inside { return &p.Inside })...)...),
 	len: func(in *Instrument) int { return len(in.Parts) },
 	id:  func(in *Instrument, i int) string { return in.Parts[i].ID },
 	add: func(in *Instrument, id string) {
@@ -670,9 +699,24 @@ var returnsTable = &Table{Key: "returns", Title: "Returns", One: "return",
 	remove: func(in *Instrument, i int) { in.Returns = slices.Delete(in.Returns, i, i+1) },
 }
 
-var effectsTable = &Table{Key: "effects", Title: "Group effects", One: "group effect",
+var effectsTable = &Table{Key: "effects", Title: "Effects inside", One: "effect",
 	Columns: fixed(
 		nameColumn(effectAt, func(e *Effect) *string { return &e.Name }),
+		func() Column {
+			c := column("kind", "Kind", effectAt, func(e *Effect) string { return string(e.Kind) },
+				func(e *Effect, v string) (err error) {
+					if e.Kind = ""; v != "" {
+						e.Kind, err = ParseEffectKind(v)
+					}
+					return err
+				})
+			c.Options = []string{""}
+			for _, k := range EffectKinds {
+				c.Options = append(c.Options, string(k))
+			}
+			return c
+		}(),
+		flagColumn("channel", "In the channel", effectAt, func(e *Effect) *bool { return &e.InChannel }),
 		listColumn("covers", "On (nothing: all)", effectAt, func(e *Effect) *[]string { return &e.Covers }, coveredNames),
 	),
 	len:    func(in *Instrument) int { return len(in.Effects) },

@@ -32,7 +32,7 @@ func (st Step) Parts(p *plan.Project) (out []Part) {
 	}
 	if len(st.Items) == len(st.Actions) {
 		for i, a := range st.Actions {
-			add(st.Items[i], 1, a)
+			add(st.Items[i], max(1, st.Items[i].Count), a)
 		}
 		return out
 	}

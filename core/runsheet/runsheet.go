@@ -48,6 +48,7 @@ type Step struct {
 type Item struct {
 	Text   string
 	Colour string // "#rrggbb", where it is one to be set
+	Count  int    // values to change by hand; 0: one
 }
 
 func (i Item) String() string { return strings.TrimSpace(i.Text + " " + i.Colour) }
@@ -120,6 +121,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.chain()
 	b.route()
 	b.sends()
+	b.inserts()
 	b.quiet()
 	b.channels()
 	b.check()
@@ -177,6 +179,8 @@ func assumeAdded(p *plan.Project, h *host.Host, a host.Action) {
 	case host.OpenSend:
 		add(a.Lane)
 		add(a.To)
+	case host.SetInserts:
+		add(a.Lane)
 	}
 }
 
@@ -679,7 +683,7 @@ func (b *builder) dress(kind plan.LaneKind) {
 		}
 		if have.Colour != l.Colour {
 			colours.Count++
-			colours.Items = append(colours.Items, Item{at, l.Colour})
+			colours.Items = append(colours.Items, Item{Text: at, Colour: l.Colour})
 			colours.Actions = append(colours.Actions, host.ColourLane{Lane: l.ID, Colour: l.Colour})
 		}
 	}

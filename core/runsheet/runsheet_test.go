@@ -97,7 +97,22 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
 		send(t, rng, p)
 	}
+	inserts(t, rng, p)
 	return p
+}
+
+// inserts puts effects on some lanes and buses, in place of those there.
+func inserts(t *testing.T, rng *rand.Rand, p *plan.Project) {
+	t.Helper()
+	some := []rig.Insert{{Kind: rig.Equaliser}, {Kind: rig.Compressor, Name: "Brick", Note: "slow"},
+		{Kind: rig.Reverberation, Name: "Hall"}, {Kind: rig.Limiter}}
+	for _, l := range p.ByNumber() {
+		var list []rig.Insert
+		for range rng.IntN(3) {
+			list = append(list, some[rng.IntN(len(some))])
+		}
+		testkit.Edit(t, p, plan.SetInserts(l.ID, list))
+	}
 }
 
 // insideOf makes up settings inside an instrument.
@@ -157,7 +172,7 @@ func send(t *testing.T, rng *rand.Rand, p *plan.Project) {
 func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 	for i, profile := range rig.Profiles {
 		rng := rand.New(rand.NewPCG(uint64(i), 99))
-		for range 60 {
+		for range testkit.Of(180, 40) {
 			p := generated(t, rng, profile)
 			s := (*plan.Patched)(nil).Clone()
 			steps := runsheet.From(p, nil)
@@ -193,6 +208,13 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 				}
 			}
 			send(t, rng, p)
+			inserts(t, rng, p)
+			if rng.IntN(2) == 0 { // the inside changes too
+				testkit.Edit(t, p, plan.SetInside(pl.ID, func(in *rig.Instrument) (string, error) {
+					*in = in.WithInside(insideOf(rng, in))
+					return "set the inside", nil
+				}))
+			}
 			if plate := testkit.Lane(p, "Plate"); plate != nil && rng.IntN(3) == 0 {
 				testkit.Edit(t, p, plan.DeleteLane(plate.ID))
 			}

@@ -1,0 +1,188 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
+)
+
+// SetInserts gives a lane, bus or return these inserts, in this order, and no others.
+func SetInserts(id string, inserts []rig.Insert) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		if err := rig.ValidInserts(inserts); err != nil {
+			return "", err
+		}
+		l.Inserts = slices.Clone(inserts)
+		if len(inserts) == 0 {
+			l.Inserts = nil
+			return fmt.Sprintf("remove the inserts of lane %d %s", l.Number, l.Name), nil
+		}
+		return fmt.Sprintf("set the inserts of lane %d %s to %s", l.Number, l.Name, rig.InsertsText(inserts)), nil
+	}
+}
+
+// AddInserts puts effects, as they are typed, behind the others of lanes and buses; a limiter
+// that is last stays last.
+func AddInserts(ids []string, typed string) Edit {
+	return func(p *Project) (string, error) {
+		more, err := rig.ParseInserts(typed)
+		if err == nil && len(more) == 0 {
+			err = fmt.Errorf("type the insert, such as “compressor” or “reverberation Hall”")
+		}
+		if err != nil {
+			return "", err
+		}
+		names, err := p.eachLane(ids, func(l *Lane) error {
+			for _, x := range more {
+				l.Inserts = rig.WithInsert(l.Inserts, x)
+			}
+			return rig.ValidInserts(l.Inserts)
+		})
+		if err != nil {
+			return "", err
+		}
+		return fmt.Sprintf("add %s to %s", rig.InsertsText(more), list(names)), nil
+	}
+}
+
+// InsertAdvice says that the same insert stands on several lanes and would do in one place.
+type InsertAdvice struct {
+	Insert rig.Insert
+	Lanes  []string // IDs, by number
+	Bus    string   // ID of the bus that all of them are routed to; MainMix: they are not
+	// Return: one return with a send from each would do; else the bus itself.
+	Return bool
+}
+
+// Saves is how many instances fewer there would be.
+func (a InsertAdvice) Saves() int { return len(a.Lanes) - 1 }
+
+// Key names the advice in its project.
+func (a InsertAdvice) Key() string { return a.Bus + "|" + a.Insert.String() }
+
+// fewestAlike is how many lanes an insert stands on before anything is advised.
+const fewestAlike = 3
+
+// InsertAdvice lists what is advised: reverberation and delay become one return, a compressor
+// or limiter one insert of the bus that the lanes are routed to. Equalisers are never advised
+// about, since lanes are apart so that each can have its own; nor are gates, which listen to
+// one lane each.
+func (p *Project) InsertAdvice() (out []InsertAdvice) {
+	type key struct {
+		insert rig.Insert
+		bus    string
+	}
+	var order []key
+	lanes := map[key][]string{}
+	for _, l := range p.ByNumber() {
+		if l.Kind != Regular || l.Owner == Found {
+			continue
+		}
+		var seen []rig.Insert
+		for _, x := range l.Inserts {
+			if slices.Contains(seen, x) {
+				continue
+			}
+			seen = append(seen, x)
+			k := key{insert: x}
+			switch x.Kind {
+			case rig.Reverberation, rig.Delay:
+			case rig.Compressor, rig.Limiter:
+				if k.bus = l.To; k.bus == MainMix {
+					continue
+				}
+			default:
+				continue
+			}
+			if lanes[k] == nil {
+				order = append(order, k)
+			}
+			lanes[k] = append(lanes[k], l.ID)
+		}
+	}
+	for _, k := range order {
+		if len(lanes[k]) < fewestAlike {
+			continue
+		}
+		a := InsertAdvice{Insert: k.insert, Lanes: lanes[k], Bus: k.bus, Return: k.bus == MainMix}
+		if a.Return {
+			a.Bus = p.commonBus(a.Lanes)
+		}
+		out = append(out, a)
+	}
+	return out
+}
+
+// commonBus is the bus that all of the lanes are routed to, or MainMix.
+func (p *Project) commonBus(lanes []string) string {
+	bus := p.Lane(lanes[0]).To
+	for _, id := range lanes {
+		if p.Lane(id).To != bus {
+			return MainMix
+		}
+	}
+	return bus
+}
+
+// Says is the advice in words: "Hall stands on 9 lanes of Drums: one return with 9 sends saves 8".
+func (p *Project) Says(a InsertAdvice) string {
+	text := fmt.Sprintf("%s stands on %d lanes", words.Capital(a.Insert.Title()), len(a.Lanes))
+	b := p.Lane(a.Bus)
+	if b != nil {
+		text += " of " + b.Name
+	}
+	if a.Return {
+		return fmt.Sprintf("%s: one return with %d sends saves %d", text, len(a.Lanes), a.Saves())
+	}
+	return fmt.Sprintf("%s: one on the bus saves %d", text, a.Saves())
+}
+
+// FollowAdvice does what an advice says, if it is still given: the insert goes from the lanes
+// to a return that they send to, or to their bus.
+func FollowAdvice(key string) Edit {
+	return func(p *Project) (string, error) {
+		i := slices.IndexFunc(p.InsertAdvice(), func(a InsertAdvice) bool { return a.Key() == key })
+		if i < 0 {
+			return "", fmt.Errorf("that advice no longer holds; reload the page")
+		}
+		a := p.InsertAdvice()[i]
+		for _, id := range a.Lanes {
+			l := p.Lane(id)
+			l.Inserts = slices.DeleteFunc(slices.Clone(l.Inserts), func(x rig.Insert) bool { return x == a.Insert })
+			if len(l.Inserts) == 0 {
+				l.Inserts = nil
+			}
+		}
+		if !a.Return {
+			b := p.Lane(a.Bus)
+			if !slices.Contains(b.Inserts, a.Insert) {
+				b.Inserts = rig.WithInsert(b.Inserts, a.Insert)
+			}
+			return fmt.Sprintf("move %s from %d lanes to the bus %s", a.Insert.Title(), len(a.Lanes), b.Name), nil
+		}
+		name := p.freeBusName(words.Capital(a.Insert.Title()))
+		if _, err := AddReturn(name, a.Lanes, Send{Level: usualSend})(p); err != nil {
+			return "", err
+		}
+		b := p.BusNamed(name)
+		b.Inserts = []rig.Insert{a.Insert}
+		return fmt.Sprintf("replace %s on %d lanes with the return %s", a.Insert.Title(), len(a.Lanes), name), nil
+	}
+}
+
+// freeBusName is a name that no bus has.
+func (p *Project) freeBusName(name string) string {
+	name = rig.ShortName(name)
+	for k, try := 2, name; ; k++ {
+		if p.BusNamed(try) == nil {
+			return try
+		}
+		try = fmt.Sprintf("%s %d", name, k)
+	}
+}

@@ -57,6 +57,21 @@ type insideCell struct {
 	Usual                bool // as most come
 }
 
+// Class is how the cell looks: numbers on the right, what is changed bold, what is usual soft.
+func (c insideCell) Class() string {
+	class := ""
+	if c.Key == "gain" || c.Key == "pan" {
+		class = "num "
+	}
+	switch {
+	case c.Delivered != "":
+		class += "changed"
+	case c.Usual:
+		class += "soft"
+	}
+	return class
+}
+
 type trimRow struct {
 	plan.BleedRow
 	Place int

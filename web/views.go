@@ -37,7 +37,7 @@ type stop struct {
 var views = []*view{
 	{Name: "map", Title: "Map", Key: "m", Model: (*server).mapPage},
 	{Name: "feeds", Title: "Feeds", Model: (*server).feedsPage, Stops: []stop{{Name: "Feeds", Stage: road.Feeds}}},
-	{Name: "inside", Title: "Inside", Key: "i", Model: (*server).insidePage},
+	{Name: "inside", Title: "Inside", Key: "i", Tool: "Inside", Model: (*server).insidePage},
 	{Name: "outputs", Title: "Outputs", Model: (*server).outputsPage,
 		Stops: []stop{{Name: "Outputs", Stage: road.Outputs}}},
 	{Name: "lanes", Title: "Lanes", Model: (*server).lanesPage, Stops: []stop{{Name: "Lanes", Stage: road.Lanes},

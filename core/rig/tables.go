@@ -572,7 +572,7 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 		decimalColumn("pan", "Pan %", microphoneAt, func(m *Microphone) *float64 { return &m.Pan }, 100, -100, 100),
 		listColumn("sums", "Ready-made mix of", microphoneAt, func(m *Microphone) *[]string { return &m.Sums },
 			microphoneNames),
-		column("note", "Note", microphoneAt, func(m *Microphone) string { return m.Note },
+		column("remark", "Note", microphoneAt, func(m *Microphone) string { return m.Note },
 			func(m *Microphone, v string) (err error) {
 				m.Note, err = ParseNote(v)
 				return err
@@ -703,7 +703,7 @@ var effectsTable = &Table{Key: "effects", Title: "Effects inside", One: "effect"
 	Columns: fixed(
 		nameColumn(effectAt, func(e *Effect) *string { return &e.Name }),
 		func() Column {
-			c := column("kind", "Kind", effectAt, func(e *Effect) string { return string(e.Kind) },
+			c := column("effect", "Kind", effectAt, func(e *Effect) string { return string(e.Kind) },
 				func(e *Effect, v string) (err error) {
 					if e.Kind = ""; v != "" {
 						e.Kind, err = ParseEffectKind(v)
@@ -716,7 +716,7 @@ var effectsTable = &Table{Key: "effects", Title: "Effects inside", One: "effect"
 			}
 			return c
 		}(),
-		flagColumn("channel", "In the channel", effectAt, func(e *Effect) *bool { return &e.InChannel }),
+		flagColumn("inchannel", "In the channel", effectAt, func(e *Effect) *bool { return &e.InChannel }),
 		listColumn("covers", "On (nothing: all)", effectAt, func(e *Effect) *[]string { return &e.Covers }, coveredNames),
 	),
 	len:    func(in *Instrument) int { return len(in.Effects) },

@@ -24,16 +24,22 @@ const name = "CSV"
 
 const maxRows = 20000
 
-// kinds are the tables that have rows here, microphones first so that the others
-// can name them.
-var kinds = []string{"microphone", "voice", "part", "return"}
+// kinds are the tables that have rows here, in an order in which each can name those before.
+var kinds = []string{"return", "microphone", "voice", "part", "effect"}
 
-var tableOf = map[string]string{"microphone": "microphones", "voice": "voices", "part": "parts", "return": "returns"}
+// written is the order in which they are written.
+var written = []string{"voice", "microphone", "part", "return", "effect"}
+
+var tableOf = map[string]string{"microphone": "microphones", "voice": "voices", "part": "parts", "return": "returns",
+	"effect": "effects"}
+
+// late are columns that name rows of their own table.
+var late = []string{"sums"}
 
 // header lists the columns in the order they are written.
 func header() []string {
 	out := []string{"instrument", "kind"}
-	for _, k := range []string{"voice", "microphone", "part", "return"} {
+	for _, k := range written {
 		t, _ := rig.TableNamed(tableOf[k])
 		for _, c := range t.Columns(&rig.Instrument{}) {
 			if !slices.Contains(out, c.Key) {
@@ -164,7 +170,7 @@ func readRows(c *csv.Reader, columns []string, names *rig.Names) (rows []row, er
 		}
 		x.kind = kindOf(x.cells["kind"])
 		if tableOf[x.kind] == "" {
-			return nil, format.Errorf(name, at(line), "write voice, microphone, part or return", "there is no kind %q",
+			return nil, format.Errorf(name, at(line), "write voice, microphone, part, return or effect", "there is no kind %q",
 				x.cells["kind"])
 		}
 		rows = append(rows, x)
@@ -210,12 +216,25 @@ func byInstrument(rows []row, fallback string) (out []group) {
 func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 	in.Name = g.instrument
 	for _, kind := range kinds {
+		var ids []string
+		var rows []row
 		for _, x := range g.rows {
 			if x.kind != kind {
 				continue
 			}
 			if err := x.addTo(&in, naming); err != nil {
 				return in, err
+			}
+			t, _ := rig.TableNamed(tableOf[kind])
+			ids, rows = append(ids, t.ID(&in, t.Len(&in)-1)), append(rows, x)
+		}
+		for i, x := range rows {
+			for _, key := range late {
+				if v := x.cells[key]; v != "" {
+					if err := x.set(&in, []rig.Cell{{Row: ids[i], Column: key, Value: v}}, naming); err != nil {
+						return in, err
+					}
+				}
 			}
 		}
 	}
@@ -238,14 +257,23 @@ func (x row) addTo(in *rig.Instrument, naming midi.Naming) error {
 	if len(cells) == 0 {
 		return nil
 	}
-	if _, err := rig.SetCells(t.Key, cells, naming)(in); err != nil {
-		var cell *rig.CellError
-		if errors.As(err, &cell) {
-			err = cell.Why
-		}
-		return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
+	if err := x.set(in, cells, naming); err != nil {
+		return err
 	}
 	guess(in, x.kind, x.cells["role"] != "")
+	return nil
+}
+
+// set types what the row says into cells of its table.
+func (x row) set(in *rig.Instrument, cells []rig.Cell, naming midi.Naming) error {
+	_, err := rig.SetCells(tableOf[x.kind], cells, naming)(in)
+	var cell *rig.CellError
+	if errors.As(err, &cell) {
+		err = cell.Why
+	}
+	if err != nil {
+		return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
+	}
 	return nil
 }
 
@@ -255,7 +283,7 @@ func (x row) cellsFor(t *rig.Table, in *rig.Instrument) (cells []rig.Cell) {
 	const voices = "voices"
 	id := t.ID(in, t.Len(in)-1)
 	for _, c := range t.Columns(in) {
-		if v := x.cells[c.Key]; v != "" && c.Key != voices {
+		if v := x.cells[c.Key]; v != "" && c.Key != voices && !slices.Contains(late, c.Key) {
 			cells = append(cells, rig.Cell{Row: id, Column: c.Key, Value: v})
 		}
 	}
@@ -309,7 +337,7 @@ func Encode(w io.Writer, naming midi.Naming, ins ...rig.Instrument) error {
 	}
 	for i := range ins {
 		in := &ins[i]
-		for _, kind := range []string{"voice", "microphone", "part", "return"} {
+		for _, kind := range written {
 			t, _ := rig.TableNamed(tableOf[kind])
 			for row := range t.Len(in) {
 				cells := make([]string, len(columns))

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"errors"
+	"fmt"
 	"reflect"
 	"strings"
 	"testing"
@@ -38,13 +39,28 @@ func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
 			in.Voices[0].Name = "=SUM(A1)"
 			in.Voices[0].Gain, in.Voices[0].Pan = -3.5, -0.25
 		}
-		in.Returns = []rig.Return{{ID: "r1", Name: "Plate", Role: "effects/reverb", Width: 2, PreFader: true}}
+		in.Returns = []rig.Return{{ID: "plate", Name: "Plate", Role: "effects/reverb", Width: 2, PreFader: true}}
+		in.Effects = []rig.Effect{{ID: "e1", Name: "Tone", Kind: rig.Equaliser, InChannel: true}}
+		in.Own()
+		for i := range in.Voices { // one of everything that is set inside
+			in.Voices[i].Inside = rig.Inside{Inverted: i%2 == 0, Closed: i%5 == 0, AlsoMain: i%3 == 0,
+				Returns: []rig.InsideSend{{Return: "plate", Level: -7.5, Pre: i%2 == 1}}}
+		}
+		for i := range in.Microphones {
+			in.Microphones[i].Note, in.Microphones[i].Closed = fmt.Sprintf("=%d cm, off axis", i), i == 2
+			if i == 0 {
+				in.Microphones[i].Sums = []string{in.Microphones[1].ID, in.Microphones[2].ID}
+			}
+		}
+		for i := range in.Parts {
+			in.Parts[i].AllChannels = i == 1
+		}
 		var b bytes.Buffer
 		if err := csvrig.Encode(&b, midi.MiddleC4, in); err != nil {
 			t.Fatal(err)
 		}
 		cells, err := csv.NewReader(bytes.NewReader(b.Bytes())).ReadAll()
-		if err != nil || len(cells) != 1+len(in.Voices)+len(in.Microphones)+len(in.Parts)+1 {
+		if err != nil || len(cells) != 1+len(in.Voices)+len(in.Microphones)+len(in.Parts)+2 {
 			t.Fatal(len(cells), err)
 		}
 		for _, row := range cells {
@@ -65,8 +81,25 @@ func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
 		for i, f := range got.Feeds() {
 			want := in.Feeds()[i]
 			f.ID, f.Voice, f.Part, f.Microphone, f.Loses = want.ID, want.Voice, want.Part, want.Microphone, want.Loses
+			for k := range f.Returns {
+				f.Returns[k].Return = want.Returns[k].Return
+			}
 			if !reflect.DeepEqual(f, want) {
 				t.Errorf("%s: %+v, was %+v", in.Name, f, want)
+			}
+		}
+		if x := got.Effects; len(x) != 1 || x[0].Name != "Tone" || x[0].Kind != rig.Equaliser || !x[0].InChannel {
+			t.Errorf("%s: the effects are %+v, want an equaliser Tone in the channel", in.Name, x)
+		}
+		for i, m := range got.Microphones {
+			if want := in.Microphones[i]; m.Note != want.Note || len(m.Sums) != len(want.Sums) ||
+				i == 0 && m.Sums[0] != got.Microphones[1].ID {
+				t.Errorf("%s: microphone %+v, was %+v", in.Name, m, want)
+			}
+		}
+		for i, part := range got.Parts {
+			if part.AllChannels != (i == 1) {
+				t.Errorf("%s: part %d receives on all channels: %t", in.Name, i, part.AllChannels)
 			}
 		}
 	}

@@ -391,9 +391,10 @@ func accepting(placed string, cut, bus map[string]string, choose func(*propose.P
 // Fix does what a problem's button says, if the problem is still there.
 type Fix struct {
 	Finding string `form:"finding"`
+	Way     int    `form:"way,optional"` // of those it offers; 0: the first
 }
 
-func (c Fix) Edit() plan.Edit { return check.Fix(c.Finding) }
+func (c Fix) Edit() plan.Edit { return check.Fix(c.Finding, c.Way) }
 func (c Fix) Touches() Touch  { return writes(All) }
 
 // MarkIntended lets a problem stand, with the reason.

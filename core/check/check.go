@@ -54,6 +54,13 @@ type Finding struct {
 	fixes    string // what the button does, where it is made with the fix
 	further  []func() string
 	fix      plan.Edit
+	others   []other
+}
+
+// other is another way to fix a finding, for the user to choose.
+type other struct {
+	text string
+	edit plan.Edit
 }
 
 // Words are what a finding says.
@@ -110,6 +117,17 @@ func valueText(v any) string {
 
 // offer gives the finding a button; where text is empty there is nothing to offer.
 func (f *Finding) offer(text string, fix plan.Edit) { f.fixes, f.fix = text, fix }
+
+// also offers another way to fix the finding, beside the first.
+func (f *Finding) also(text string, fix plan.Edit) { f.others = append(f.others, other{text, fix}) }
+
+// Others are what the buttons of further ways do, the second way first.
+func (f Finding) Others() (out []string) {
+	for _, o := range f.others {
+		out = append(out, o.text)
+	}
+	return out
+}
 
 // more says one thing more in its reason, which is no part of the cause.
 func (f *Finding) more(say func() string) { f.further = append(f.further, say) }
@@ -174,16 +192,17 @@ const (
 // Rules lists every rule, those that silence first.
 var Rules = []*Rule{
 	// What is planned.
-	feedNoOutput, playedOff, outputGone, outputNoLane, sideNotTaken, outOfRange, portsPastEnd, addressesFew, notesNoPart,
+	feedNoOutput, closedFeed, playedOff, outputGone, outputNoLane, sideNotTaken, outOfRange, portsPastEnd, addressesFew, notesNoPart,
 	collision, outputTwice, doublePath, lanePastBus, busPastParent, busNarrow, partNoAddress, widthFold, laneNarrow,
 	parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus,
 	portsOverlap, pairStraddles,
+	mixBesideParts, insideSendUnheard, partAllChannels, insertTwice,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
-	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, partNoNotes, nameTwice, nameStale,
+	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders, partNoNotes, nameTwice, nameStale,
 	nameNotCarried, setupOverridden,
 	// What stands in the host.
 	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,
-	notSaved, leftover, patchedDouble, numbersOffset, allChannels,
+	notSaved, leftover, patchedDouble, twoExits, undersidePolarity, numbersOffset, allChannels,
 }
 
 // All runs every rule over the graph, what silences most first. Findings that the
@@ -229,8 +248,9 @@ func ByKey(p *plan.Project, key string) (Finding, bool) {
 	return Finding{}, false
 }
 
-// Fix is the edit that does what a finding's button says, if the finding is still there.
-func Fix(key string) plan.Edit {
+// Fix is the edit that does what a finding's button says, if the finding is still there: that of
+// the first way to fix it, 0, or of one of Others, from 1.
+func Fix(key string, way int) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		f, ok := ByKey(p, key)
 		if !ok {
@@ -239,7 +259,14 @@ func Fix(key string) plan.Edit {
 		if f.fix == nil {
 			return "", fmt.Errorf("no fix is offered for that; the reason says what is wrong")
 		}
-		label, err := f.fix(p)
+		fix := f.fix
+		if way > 0 {
+			if way > len(f.others) {
+				return "", fmt.Errorf("there is no such way to fix it; reload the page")
+			}
+			fix = f.others[way-1].edit
+		}
+		label, err := fix(p)
 		return "fix: " + label, err
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"hash/fnv"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -51,6 +52,7 @@ func sound(t *testing.T, rng *rand.Rand) *plan.Project {
 		}
 		in.Returns = []rig.Return{{ID: "rv", Name: fmt.Sprintf("Plate %c", 'A'+i), Role: "effects/reverb",
 			Width: audio.Stereo}}
+		in.Voices[0].Returns = []rig.InsideSend{{Return: "rv", Level: -12}}
 		in.Microphones = []rig.Microphone{{ID: "room", Name: "Room", Role: "kit/room", Width: audio.Stereo, MiB: 100}}
 		in.BaseMiB = 50
 		n := len(in.Feeds()) + 2
@@ -133,6 +135,22 @@ func stand(p *plan.Project, placed string, set func(*plan.InstrumentState)) {
 	in := p.Patched.Instruments[placed]
 	set(&in)
 	p.Patched.Instruments[placed] = in
+}
+
+// inside sets something inside an instrument, in the plan.
+func inside(pl *plan.Placed, f rig.Feed, set func(rig.SourceRef)) {
+	pl.Instrument.Own()
+	if x, ok := pl.Instrument.Source(f.ID); ok {
+		set(x)
+	}
+}
+
+// insideHost says how something is set inside an instrument in the host.
+func insideHost(p *plan.Project, placed, key, value string) {
+	stand(p, placed, func(in *plan.InstrumentState) {
+		in.Inside = maps.Clone(in.Inside)
+		in.Inside[key] = value
+	})
 }
 
 func anyLane(p *plan.Project, rng *rand.Rand) *plan.Lane {
@@ -346,22 +364,14 @@ var faults = []fault{
 		p.Placed[0].Outputs = o
 	}},
 	{"panned-twice", func(p *plan.Project, rng *rand.Rand) {
-		pl, f := wanted(p, rng, isVoice)
-		for i := range pl.Instrument.Voices {
-			if pl.Instrument.Voices[i].ID == f.ID {
-				pl.Instrument.Voices[i].Pan = -0.4
-			}
-		}
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return isVoice(f) && f.Width == audio.Mono })
+		inside(pl, f, func(x rig.SourceRef) { *x.Pan = -0.4 })
 		laneOf(p, pl, f).Pan = 0.5
 	}},
 	{"level-wrong-end", func(p *plan.Project, rng *rand.Rand) {
 		pl, f := wanted(p, rng, isVoice)
-		for i := range pl.Instrument.Voices {
-			if pl.Instrument.Voices[i].ID == f.ID {
-				pl.Instrument.Voices[i].Gain = -18
-			}
-		}
-		laneOf(p, pl, f).Gain = 10
+		inside(pl, f, func(x rig.SourceRef) { *x.Gain = -3 - audio.Decibels(rng.IntN(15)) })
+		laneOf(p, pl, f).Gain = 3 + audio.Decibels(rng.IntN(8))
 	}},
 	{"midi-layer", func(p *plan.Project, rng *rand.Rand) {
 		parts := p.Placed[0].Instrument.Parts
@@ -471,6 +481,105 @@ var faults = []fault{
 				p.Patched.Lanes[i].Sources[j].Output += 7
 			}
 		}
+	}},
+	{"closed-feed", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		if rng.IntN(2) == 0 {
+			inside(pl, f, func(x rig.SourceRef) { x.Closed = true })
+		} else {
+			insideHost(p, pl.ID, rig.InsideKey(f.ID, rig.InsideOpen, ""), "closed")
+		}
+	}},
+	{"mix-beside-parts", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		to := laneOf(p, pl, f).To
+		pl.Instrument.Own()
+		pl.Instrument.Microphones = append(pl.Instrument.Microphones, rig.Microphone{ID: "mix", Name: "Whole", Role: "kit/room",
+			Width: audio.Stereo, Sums: []string{"room"}})
+		pl.Instrument.Voices = append(pl.Instrument.Voices, rig.Voice{ID: "deep", Name: "Deep", Keys: []midi.Key{125},
+			Heard: rig.HeardThrough("room", "mix")})
+		busy := map[int]bool{}
+		for _, a := range pl.Feeds {
+			busy[a.Output] = true
+		}
+		for _, id := range []string{"room", "mix"} {
+			at := slices.IndexFunc(pl.Outputs, func(o rig.Output) bool { return o.Width == audio.Stereo && !busy[o.Number] })
+			if at < 0 || touched[pl.ID+id] {
+				panic(errNoRoom)
+			}
+			o := pl.Outputs[at]
+			busy[o.Number], touched[pl.ID+id] = true, true
+			pl.Feeds[id] = plan.Assignment{State: plan.Assigned, Output: o.Number}
+			p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: highest(p) + 1, Name: id + " of " + pl.ID,
+				Colour: "#445566", Kind: plan.Regular, Width: audio.Stereo, To: to, Sources: []plan.OutputRef{pl.Ref(o)}})
+		}
+	}},
+	{"inside-send-unheard", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return f.Kind == rig.ReturnFeed })
+		l := laneOf(p, pl, f)
+		pl.Feeds[f.ID] = plan.Assignment{State: plan.Off, ByHand: true}
+		p.Lanes = slices.DeleteFunc(p.Lanes, func(x plan.Lane) bool { return x.ID == l.ID })
+	}},
+	{"return-no-senders", func(p *plan.Project, rng *rand.Rand) {
+		pl, _ := wanted(p, rng, func(f rig.Feed) bool { return f.Kind == rig.ReturnFeed })
+		pl.Instrument.Own()
+		pl.Instrument.Voices[0].Returns = nil
+	}},
+	{"underside-polarity", func(p *plan.Project, rng *rand.Rand) {
+		pl, top := wanted(p, rng, isVoice)
+		var bottom rig.Feed
+		for _, f := range pl.AllFeeds() {
+			if isVoice(f) && f.ID != top.ID && pl.Feeds[f.ID].State == plan.Assigned && !touched[pl.ID+f.ID] {
+				bottom = f
+			}
+		}
+		if bottom.ID == "" {
+			panic(errNoRoom)
+		}
+		touched[pl.ID+bottom.ID] = true
+		inside(pl, bottom, func(x rig.SourceRef) { x.Inverted = true })
+		for i := range pl.Instrument.Voices {
+			switch v := &pl.Instrument.Voices[i]; v.ID {
+			case top.ID:
+				v.Role = "kit/snare/top"
+			case bottom.ID:
+				v.Role = "kit/snare/bottom"
+			default:
+				if v.Role.Under("kit/snare") {
+					v.Role = "kit/hat"
+				}
+			}
+		}
+	}},
+	{"part-all-channels", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return f.Kind == rig.PartFeed })
+		if rng.IntN(2) == 0 {
+			inside(pl, f, func(x rig.SourceRef) { x.Part.AllChannels = true })
+		} else {
+			insideHost(p, pl.ID, rig.InsideKey(f.ID, rig.InsideReceives, ""), "all")
+		}
+	}},
+	{"two-exits", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		if pl.Feeds[f.ID].Output == pl.Outputs[0].Number {
+			panic(errNoRoom)
+		}
+		insideHost(p, pl.ID, rig.InsideKey(f.ID, rig.InsideMain, ""), "as well")
+	}},
+	{"insert-twice", func(p *plan.Project, rng *rand.Rand) {
+		l, x := anyLane(p, rng), rig.Insert{Kind: rig.Compressor, Name: "Brick"}
+		l.Inserts = []rig.Insert{x}
+		if b := p.Lane(l.To); b != nil && rng.IntN(2) == 0 {
+			b.Inserts = rig.WithInsert(b.Inserts, x)
+		} else {
+			l.Inserts = append(l.Inserts, x)
+		}
+	}},
+	{"effect-twice", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, isVoice)
+		pl.Instrument.Effects = append(pl.Instrument.Effects, rig.Effect{ID: "own", Name: "own tone", Kind: rig.Equaliser,
+			InChannel: true, Covers: []string{f.ID}})
+		laneOf(p, pl, f).Inserts = []rig.Insert{{Kind: rig.NoiseGate}, {Kind: rig.Equaliser, Name: "Slope"}}
 	}},
 	{"all-channels", func(p *plan.Project, rng *rand.Rand) {
 		pl := &p.Placed[0]
@@ -601,6 +710,9 @@ func arrives(p *plan.Project, s *plan.Patched, placed string, f rig.Feed) (n int
 		side != rig.Whole && !profile.Sides {
 		return 0
 	}
+	if in.Inside[f.ID+":open"] != "" || in.Inside[f.Microphone+":open"] != "" {
+		return 0
+	}
 	quiet := func(id string) bool { return s.Muted[id] || len(s.Soloed) > 0 && !s.Soloed[id] }
 	var follow func(l *plan.Lane, hops int) int
 	toMain := func(l *plan.Lane) int {
@@ -632,10 +744,16 @@ func arrives(p *plan.Project, s *plan.Patched, placed string, f rig.Feed) (n int
 		}
 		return n
 	}
-	ref := plan.OutputRef{Placed: placed, Output: number, Side: side}
+	exits := []plan.OutputRef{{Placed: placed, Output: number, Side: side}}
+	if first := (plan.OutputRef{Placed: placed, Output: in.Setup[0].Number}); in.Inside[f.ID+":main"] != "" &&
+		first != exits[0] {
+		exits = append(exits, first)
+	}
 	for i := range s.Lanes {
-		if l := &s.Lanes[i]; slices.Contains(l.Sources, ref) && !quiet(l.ID) {
-			n += follow(l, 0)
+		for _, ref := range exits {
+			if l := &s.Lanes[i]; slices.Contains(l.Sources, ref) && !quiet(l.ID) {
+				n += follow(l, 0)
+			}
 		}
 	}
 	return n

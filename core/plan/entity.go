@@ -37,6 +37,11 @@ func sendRef(lane, bus string) string { return lane + ":" + bus }
 // InsideEntity is one setting inside an instrument, as rig.InsideKey names it.
 func InsideEntity(placed, key string) Entity { return Entity("inside:" + placed + ":" + key) }
 
+// InsertEntity is an insert of a lane, by its place from 0.
+func InsertEntity(lane string, at int) Entity {
+	return Entity("insert:" + lane + ":" + strconv.Itoa(at))
+}
+
 // BlockEntity is a block of lanes, from 1.
 func BlockEntity(block int) Entity { return Entity("block:" + strconv.Itoa(block)) }
 

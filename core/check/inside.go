@@ -1,0 +1,70 @@
+package check
+
+import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+)
+
+// madeOf lists what is set inside of a feed: its voice or part, and its microphone, by ID.
+func madeOf(in *rig.Instrument, f rig.Feed) (ids []string) {
+	for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+		if _, ok := in.Source(id); ok && id != "" && !slices.Contains(ids, id) {
+			ids = append(ids, id)
+		}
+	}
+	return ids
+}
+
+// setInside is the edit that sets things inside the instrument of a project.
+func setInside(placed, label string, ids []string, set func(rig.SourceRef)) plan.Edit {
+	return plan.SetInside(placed, func(in *rig.Instrument) (string, error) {
+		for _, id := range ids {
+			x, ok := in.Source(id)
+			if !ok {
+				return "", fmt.Errorf("that voice, microphone or part is no longer in this project")
+			}
+			set(x)
+		}
+		return label, nil
+	})
+}
+
+// markInside is the edit that says that a setting inside stands in the host as planned.
+func markInside(label, placed string, keys ...string) plan.Edit {
+	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+		in, ok := s.Instruments[placed]
+		pl := p.Find(placed)
+		if !ok || pl == nil {
+			return fmt.Errorf("that instrument is not loaded in the host")
+		}
+		want, inside := pl.InsideWanted(), map[string]string{}
+		for k, v := range in.Inside {
+			inside[k] = v
+		}
+		for _, k := range keys {
+			if inside[k] = want[k]; want[k] == "" {
+				delete(inside, k)
+			}
+		}
+		in.Inside = inside
+		s.Instruments[placed] = in
+		return nil
+	})
+}
+
+// eachInside goes through the instruments of which it is known how they are set inside in the
+// host.
+func eachInside(g *trace.Graph, do func(pl *plan.Placed, have, want map[string]string)) {
+	eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
+		if g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) {
+			do(pl, in.Inside, pl.InsideWanted())
+		}
+	})
+}
+
+// isAssigned tells whether a feed is wanted and has an output.
+func isAssigned(f trace.Feed) bool { return f.At.State == plan.Assigned && f.Exists }

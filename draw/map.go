@@ -434,6 +434,11 @@ func (b *builder) placeOutputs() {
 				b.place(key, f.At.Output, &order)
 				b.marks[key].Paths[i] = true
 				p.add(key, r.y)
+				if exit, ok := b.g.SecondExit(i); ok {
+					key := b.outputKey(exit)
+					b.place(key, exit.Output, &order)
+					b.marks[key].Paths[i] = true
+				}
 			}
 		}
 	}
@@ -648,8 +653,31 @@ func (b *builder) fromFeeds(r row) {
 			}
 			b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour,
 				Parked: f.At.State == plan.Parked, Bundle: b.folds[i] != nil, State: b.feedState(f)})
+			b.secondExit(r, i, m, colour, drawn)
 		}
 	}
+}
+
+// secondExit draws the fork that is meant: from a feed to the main output, through the effects
+// of the instrument, beside its own.
+func (b *builder) secondExit(r row, i int, m Mark, colour string, drawn map[string]bool) {
+	exit, ok := b.g.SecondExit(i)
+	key := b.outputKey(exit)
+	if !ok || drawn[key] || b.nodes[key] == nil {
+		return
+	}
+	drawn[key] = true
+	f := b.g.Feeds[i]
+	state := Planned
+	if s := b.g.Project.Patched; s != nil && s.Knows(plan.InstrumentEntity(f.Ref.Placed), plan.AttrInside) {
+		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+			if s.Instruments[f.Ref.Placed].Inside[rig.InsideKey(id, rig.InsideMain, "")] != "" {
+				state = Patched
+			}
+		}
+	}
+	b.edge(Edge{Mark: m, D: curve(FeedDot, r.y, OutputLeft, b.nodes[key].y), Colour: colour, Bundle: b.folds[i] != nil,
+		State: state})
 }
 
 // feedState tells whether a feed stands in the host where it is planned.

@@ -423,7 +423,8 @@ var faults = []fault{
 			Keys: []midi.Key{2}, Slot: 9})
 	}},
 	{"effects-lost", func(p *plan.Project, rng *rand.Rand) {
-		p.Placed[0].Instrument.Effects = []rig.Effect{{ID: "fx", Name: "glue"}}
+		in := &p.Placed[0].Instrument
+		in.Effects = append(in.Effects, rig.Effect{ID: "fx", Name: "glue"})
 	}},
 	{"part-no-notes", func(p *plan.Project, rng *rand.Rand) {
 		part := p.Placed[0].Instrument.Parts[3]

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
 )
 
 // gains is what becomes of the left and right of a signal: out by in. What is mono is on the
@@ -258,4 +259,16 @@ func (w *walker) visit(at ID, p Path, m gains) {
 		next.Returned = p.Returned || w.g.Aside(e)
 		w.visit(e.To, next, w.g.through(e).times(m))
 	}
+}
+
+// SecondExit is the output by which a feed, by its place in Feeds, leaves beside its own: the
+// main one, where it is open.
+func (g *Graph) SecondExit(feed int) (plan.OutputRef, bool) {
+	for _, n := range g.out[g.feeds[feed]] {
+		if e := g.edges[n]; e.Kind == MainExit && e.Shut == Open && e.To != None {
+			o := g.nodes[e.To]
+			return o.Placed.Ref(o.Output), true
+		}
+	}
+	return plan.OutputRef{}, false
 }

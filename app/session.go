@@ -65,6 +65,13 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 					lane.Owner = plan.ByPlan
 					lane.Number, lane.Width = want.Number, want.Width
 					known := before.Lane(lane.ID)
+					if told := known != nil && before.Knows(plan.LaneEntity(lane.ID), plan.AttrInserts); !s.Inserts && told {
+						lane.Inserts = known.Inserts
+					} else if s.Inserts {
+						delete(st.Unknown, plan.Key{Entity: plan.LaneEntity(lane.ID), Attribute: plan.AttrInserts})
+					} else { // the program that wrote it may not write them
+						st.Forget(plan.LaneEntity(lane.ID), plan.AttrInserts)
+					}
 					switch {
 					case known != nil && before.Knows(plan.LaneEntity(lane.ID), plan.AttrSources):
 						lane.Sources = known.Sources
@@ -206,7 +213,7 @@ func laneOf(l dawproject.SessionLane, i int, ids map[string]string) plan.Lane {
 	}
 	out := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name,
 		Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
-		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain}
+		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain, Inserts: l.Inserts}
 	for _, s := range l.Sends {
 		if id := ids[s.To]; id != "" {
 			out.Sends = append(out.Sends, plan.Send{To: id, Pre: s.Pre, Level: s.Level})

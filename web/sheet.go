@@ -6,6 +6,7 @@ import (
 	"net/url"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 )
 
@@ -15,13 +16,32 @@ type sheetPage struct {
 	Rows  []app.SheetRow
 	Table table
 	Files []*app.Format
+	Has   map[string]bool // of columns that not every project has a use for
 }
 
 var sheetColumns = []tableColumn{{Title: "Done", Class: "box"}, {Key: "lane", Title: "Lane", Sort: true},
 	{Key: "name", Title: "Name", Sort: true}, {Title: "Short"}, {Key: "instrument", Title: "Instrument", Sort: true},
 	{Key: "output", Title: "Output", Sort: true}, {Title: "Ports"}, {Title: "Host ports"},
 	{Key: "width", Title: "Width", Sort: true},
-	{Key: "feeds", Title: "Feeds", Sort: true}, {Title: "Keys"}, {Key: "to", Title: "Routed to", Sort: true}}
+	{Key: "feeds", Title: "Feeds", Sort: true}, {Title: "Keys"}, {Title: "MIDI"}, {Title: "Inside"}, {Title: "Notes"},
+	{Key: "to", Title: "Routed to", Sort: true}, {Title: "Inserts"}}
+
+// columnsFor leaves out the columns that no row has anything in.
+func columnsFor(rows []app.SheetRow) (out []tableColumn, has map[string]bool) {
+	has = map[string]bool{}
+	for _, r := range rows {
+		for title, text := range map[string]string{"Keys": midi.FormatKeys(r.Keys, midi.MiddleC3), "MIDI": r.MIDI,
+			"Inside": r.Inside, "Notes": r.Notes, "Inserts": r.Inserts} {
+			has[title] = has[title] || text != ""
+		}
+	}
+	for _, c := range sheetColumns {
+		if shown, optional := has[c.Title]; shown || !optional {
+			out = append(out, c)
+		}
+	}
+	return out, has
+}
 
 // sheetOrders are what the patch sheet is sorted by; as it comes, by lanes.
 var sheetOrders = map[string]func(a, b app.SheetRow) int{
@@ -36,7 +56,8 @@ var sheetOrders = map[string]func(a, b app.SheetRow) int{
 
 func (s *server) sheetPage(_ *http.Request, p *project, q url.Values) (any, error) {
 	path, rows := projectPath(p.ID, "sheet"), app.PatchSheet(p.Plan)
-	t := newTable(path, q, "sheet", "Patch sheet of "+p.Plan.Name, sheetColumns...)
+	columns, has := columnsFor(rows)
+	t := newTable(path, q, "sheet", "Patch sheet of "+p.Plan.Name, columns...)
 	sortRows(&t, rows, sheetOrders)
 	t.Window = windowOf(path, q, t.FromName(), len(rows), windowRows)
 	rows = rows[t.Window.From:t.Window.To]
@@ -45,5 +66,5 @@ func (s *server) sheetPage(_ *http.Request, p *project, q url.Values) (any, erro
 			rows[i].Divided = false // dividers part the lanes in their own order
 		}
 	}
-	return sheetPage{rows, t, app.ProjectFiles()}, nil
+	return sheetPage{rows, t, app.ProjectFiles(), has}, nil
 }

@@ -690,15 +690,22 @@ func (a CloseSend) do(h *Host) error {
 type SetAddress struct {
 	Track   string // as plan.TrackRef names it
 	Address midi.Address
+	Layer   []string // other parts that the same track plays
 }
 
 func (a SetAddress) Sets() []plan.Setting {
-	return []plan.Setting{setting(plan.TrackEntity(a.Track), plan.AttrPort, a.Address.Port),
-		setting(plan.TrackEntity(a.Track), plan.AttrChannel, a.Address.Channel)}
+	var out []plan.Setting
+	for _, ref := range append([]string{a.Track}, a.Layer...) {
+		out = append(out, setting(plan.TrackEntity(ref), plan.AttrPort, a.Address.Port),
+			setting(plan.TrackEntity(ref), plan.AttrChannel, a.Address.Channel))
+	}
+	return out
 }
 
 func (a SetAddress) do(h *Host) error {
-	h.State.Tracks[a.Track] = a.Address
+	for _, ref := range append([]string{a.Track}, a.Layer...) {
+		h.State.Tracks[ref] = a.Address
+	}
 	return nil
 }
 

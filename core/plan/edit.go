@@ -347,7 +347,7 @@ func SetPan(id string, pan float64) Edit {
 			return "", fmt.Errorf("a pan goes from −100 %% to +100 %%")
 		}
 		l.Pan = pan
-		return fmt.Sprintf("pan lane %d %s: %s", l.Number, l.Name, panCell(pan)), nil
+		return fmt.Sprintf("pan lane %d %s: %s", l.Number, l.Name, rig.PanText(pan)), nil
 	}
 }
 

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 
 	"hiddenlanes/core/audio"
@@ -145,23 +144,11 @@ func UsualInside(key string) string {
 	case key == "gain":
 		return audio.Decibels(0).String()
 	case key == "pan":
-		return panCell(0)
+		return rig.PanText(0)
 	case key != "receives" && InsideChoices[key] != nil:
 		return InsideChoices[key][0]
 	}
 	return ""
-}
-
-// panCell is a pan as it is typed: "40 % left", "centre", "25 % right".
-func panCell(pan float64) string {
-	if pan == 0 {
-		return "centre"
-	}
-	text := strconv.FormatFloat(math.Round(math.Abs(pan)*1000)/10, 'f', -1, 64)
-	if pan < 0 {
-		return text + " % left"
-	}
-	return text + " % right"
 }
 
 func parsePan(typed string) (float64, error) {
@@ -195,7 +182,7 @@ var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Colu
 			}
 			return err
 		}),
-	insideCell("pan", "Pan", func(_ *rig.Instrument, x rig.SourceRef) string { return panCell(*x.Pan) },
+	insideCell("pan", "Pan", func(_ *rig.Instrument, x rig.SourceRef) string { return rig.PanText(*x.Pan) },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
 			pan, err := parsePan(v)
 			if err == nil {

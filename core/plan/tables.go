@@ -140,7 +140,7 @@ var lanesTable = &Table{Key: "lanes", Many: "lanes", Columns: []Column{
 			w, err := audio.ParseWidth(strings.ToLower(typed))
 			return SetLaneWidth(id, w), err
 		}},
-	{"pan", "Pan", ofLane(func(_ *Project, l *Lane) string { return panCell(l.Pan) }),
+	{"pan", "Pan", ofLane(func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) }),
 		func(_ *Project, id, typed string) (Edit, error) {
 			pan, err := parsePan(typed)
 			return SetPan(id, pan), err

@@ -433,3 +433,39 @@ func ParseNote(typed string) (string, error) {
 	}
 	return note, nil
 }
+
+// PanText is a pan in words, from −1, left, to +1, right: "40 % left", "centre".
+func PanText(pan float64) string {
+	if pan == 0 {
+		return "centre"
+	}
+	text := decibelText(math.Abs(pan)*100) + " % "
+	if pan < 0 {
+		return text + "left"
+	}
+	return text + "right"
+}
+
+// InsideText says in a few words how a source is set inside, as far as that is not as most
+// come: "−3.0 dB, inverted, own and main output, sends Plate −12.0 dB". A MIDI address is not
+// among it.
+func (in *Instrument) InsideText(id string) string {
+	x, ok := in.Source(id)
+	if !ok {
+		return ""
+	}
+	var out []string
+	add := func(on bool, text string) {
+		if on {
+			out = append(out, text)
+		}
+	}
+	add(x.Closed, "closed")
+	add(*x.Gain != 0, x.Gain.String())
+	add(*x.Pan != 0, PanText(*x.Pan))
+	add(x.Inverted, "inverted")
+	add(x.Mic != nil && x.Mic.OwnOnly, "bleed off")
+	add(x.AlsoMain, "own and main output")
+	add(len(x.Returns) > 0, "sends "+in.ReturnsText(x.Returns))
+	return strings.Join(out, ", ")
+}

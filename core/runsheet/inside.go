@@ -100,7 +100,7 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 	case rig.InsidePan:
 		several("Set the pan of %s in %s", "Set %d pans in %s")
 		if n == 1 {
-			st.Text += ", " + panText(want[keys[0]])
+			st.Text += ", " + rig.PanText(number(want[keys[0]])/100)
 		}
 		st.Verify = "each is heard where it is set"
 	case rig.InsidePan + " reset":
@@ -165,7 +165,7 @@ func insideItem(in *rig.Instrument, name, attribute, of, value string) string {
 	case rig.InsideGain:
 		return name + ": " + level(value)
 	case rig.InsidePan:
-		return name + ": " + panText(value)
+		return name + ": " + rig.PanText(number(value)/100)
 	case rig.InsidePolarity:
 		if value == "" {
 			return name + ": as recorded"
@@ -198,16 +198,6 @@ func number(v string) float64 {
 }
 
 func level(v string) string { return audio.Decibels(number(v)).String() }
-
-func panText(v string) string {
-	switch x := number(v); {
-	case x < 0:
-		return fmt.Sprintf("%.0f %% left", -x)
-	case x > 0:
-		return fmt.Sprintf("%.0f %% right", x)
-	}
-	return "centre"
-}
 
 func receives(v string) string {
 	if v == "all" {

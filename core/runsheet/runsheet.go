@@ -870,27 +870,6 @@ func (b *builder) lanes(numbers []plan.LaneNumber) string {
 	return fmt.Sprintf("%d lanes, %s", len(numbers), strings.Join(out, ", "))
 }
 
-func (b *builder) channels() {
-	st := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}
-	for i := range b.p.Placed {
-		pl := &b.p.Placed[i]
-		for _, part := range pl.Instrument.Parts {
-			ref := plan.TrackRef(pl.ID, part.ID)
-			if !part.Address.Known() || host.Plays(b.profile, b.s, ref) == part.Address.Norm() {
-				continue
-			}
-			st.Count++
-			st.Items = append(st.Items, Item{Text: fmt.Sprintf("%s: %s", part.Name, part.Address)})
-			st.Actions = append(st.Actions, host.SetAddress{Track: ref, Address: part.Address.Norm()})
-		}
-	}
-	st.Text = fmt.Sprintf("Set the MIDI channel of %s", counted(st.Count, "track"))
-	if b.profile.AllChannels {
-		st.Why = "new tracks play all channels here, so one key would play every part"
-	}
-	b.add(st)
-}
-
 // chain chains the masters of the blocks that lanes of the plan are in into the main mix.
 func (b *builder) chain() {
 	st := Step{Place: InHost, Verify: "the fader of the main mix moves them too",

@@ -53,7 +53,7 @@ func TestStepsSayWhyWhereItIsNotPlain(t *testing.T) {
 			func(p rig.Profile) bool { return p.Appears == rig.BySend }},
 		{"Remove", "the same signal twice, 6 dB louder", func(p rig.Profile) bool { return p.Several }},
 		{"Add", "it goes on sounding when the lane is pulled down", func(rig.Profile) bool { return true }},
-		{"Set", "one key would play every part", func(p rig.Profile) bool { return p.AllChannels }},
+		{"Add", "one key would play every part", func(p rig.Profile) bool { return p.AllChannels }},
 	} {
 		for _, profile := range rig.Profiles {
 			said := strings.Contains(why[profile.Name][c.step], c.says)

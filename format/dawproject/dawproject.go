@@ -73,6 +73,7 @@ type channel struct {
 	Role          string `xml:"role,attr"`
 	Solo          bool   `xml:"solo,attr"`
 	ID            string `xml:"id,attr"`
+	Devices       *devices
 	Mute          struct {
 		Value bool   `xml:"value,attr"`
 		ID    string `xml:"id,attr"`
@@ -224,6 +225,7 @@ func laneTrack(g *trace.Graph, l *plan.Lane) track {
 		to = "c-" + l.To
 	}
 	c := newChannel(l.ID, role, l.Width.Ports(), to, l.Pan, l.Gain.Linear())
+	c.Devices = devicesOf(l)
 	if list := sendsOf(l); len(list) > 0 {
 		c.Sends = &sends{list}
 	}

@@ -12,6 +12,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/format"
 )
 
@@ -23,7 +24,9 @@ const maxXML = 64 << 20
 // Session is the mixer of a session file.
 type Session struct {
 	Title string
-	Lanes []SessionLane // in the file's order, without the main mix
+	// Inserts tells whether the file says what is inserted on channels: some has a device.
+	Inserts bool
+	Lanes   []SessionLane // in the file's order, without the main mix
 }
 
 // SessionLane is one lane or bus of a session.
@@ -36,6 +39,7 @@ type SessionLane struct {
 	To       string // channel ID of a bus of the session; "" for the main mix
 	AlsoMain bool   // it goes to its bus and to the main mix as well
 	Sends    []SessionSend
+	Inserts  []rig.Insert
 }
 
 // SessionSend is a copy of a lane to a bus of the session.
@@ -58,6 +62,9 @@ type readChannel struct {
 	AudioChannels int        `xml:"audioChannels,attr"`
 	Destination   string     `xml:"destination,attr"`
 	Sends         []readSend `xml:"Sends>Send"`
+	Devices       struct {
+		Devices []readDevice `xml:",any"`
+	} `xml:"Devices"`
 }
 
 type readSend struct {
@@ -109,7 +116,11 @@ func DecodeFiles(files fs.FS) (*Session, error) {
 			"there is no track with a channel in it")
 	}
 	m.route()
-	return &Session{Title: title(files), Lanes: m.lanes}, nil
+	s := &Session{Title: title(files), Lanes: m.lanes}
+	for _, l := range s.Lanes {
+		s.Inserts = s.Inserts || len(l.Inserts) > 0
+	}
+	return s, nil
 }
 
 // readTracks reads the tracks of project.xml.
@@ -182,7 +193,8 @@ func (m *mixer) add(t readTrack) {
 	bus := c.Role == "submix" || c.Role == "effect"
 	m.buses[c.ID], m.effects[c.ID] = bus, c.Role == "effect"
 	m.lanes = append(m.lanes, SessionLane{ID: c.ID, Name: strings.Join(strings.Fields(t.Name), " "),
-		Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1)})
+		Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1),
+		Inserts: insertsOf(c.Devices.Devices)})
 	m.channels = append(m.channels, *c)
 }
 

@@ -4,10 +4,12 @@ import (
 	"archive/zip"
 	"bytes"
 	"errors"
+	"slices"
 	"strings"
 	"testing"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format"
 	"hiddenlanes/format/dawproject"
@@ -131,15 +133,49 @@ func TestBadSessionsAreRefused(t *testing.T) {
 	}
 }
 
+// Devices of other programs: an instrument is no insert, an effect that the schema has no
+// element for is one by its name, and what names of inserts cannot hold is left out.
+func TestDevicesOfOtherProgramsAreRead(t *testing.T) {
+	data := session(t, `<Project><Structure><Track name="Bass"><Channel id="c" role="regular"><Devices>
+		<ClapPlugin deviceName="Tern" deviceRole="instrument"/>
+		<Vst3Plugin deviceName="Slope (mono), two" deviceRole="audioFX"/>
+		<Device deviceRole="audioFX"/>
+		<Compressor deviceName="Compressor" deviceRole="audioFX"/>
+		<Note deviceName="Arp" deviceRole="noteFX"/>
+	</Devices></Channel></Track></Structure></Project>`)
+	s, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []rig.Insert{{Kind: rig.OtherEffect, Name: "Slope mono two"}, {Kind: rig.OtherEffect, Name: "Device"},
+		{Kind: rig.Compressor}}
+	if got := s.Lanes[0].Inserts; !slices.Equal(got, want) {
+		t.Errorf("got %v, want %v", got, want)
+	}
+}
+
 func FuzzDecode(f *testing.F) {
 	f.Add([]byte(made))
 	f.Add([]byte("<Project><Structure><Track><Track><Channel role='regular'/></Track></Track></Structure></Project>"))
+	f.Add([]byte("<Project><Structure><Track><Channel role='regular'><Devices><Device deviceRole='audioFX' comment='delay: x'/>" +
+		"</Devices></Channel></Track></Structure></Project>"))
 	f.Fuzz(func(t *testing.T, xml []byte) {
 		data := session(t, string(xml))
 		s, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
 		var bad *format.Error
 		if err != nil && !errors.As(err, &bad) || err == nil && len(s.Lanes) == 0 {
 			t.Fatal(err)
+		}
+		if err != nil {
+			return
+		}
+		for _, l := range s.Lanes {
+			if err := rig.ValidInserts(l.Inserts); err != nil {
+				t.Fatalf("%s: %v", l.Name, err)
+			}
+			if back, err := rig.ParseInserts(rig.InsertsText(l.Inserts)); err != nil || !slices.Equal(back, l.Inserts) {
+				t.Fatalf("%q is typed as %q, %v", l.Inserts, back, err)
+			}
 		}
 	})
 }

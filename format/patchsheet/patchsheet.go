@@ -12,6 +12,7 @@ import (
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/format"
 )
@@ -31,13 +32,17 @@ type Row struct {
 	Keys       []midi.Key // each once, in order
 	GoesTo     string
 	Sends      string // copies beside that, with their levels
+	MIDI       string // addresses of the parts
+	Inside     string // what is set inside the instrument
+	Notes      string // the user's, of microphones
+	Inserts    string
 	Short      string // the lane's name for small displays
 	Divided    bool   // a divider stands above it
 }
 
 // Header names the columns.
 var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys",
-	"Goes to", "Colour", "Short", "Sends"}
+	"Goes to", "Colour", "Short", "Sends", "MIDI", "Inside", "Notes", "Inserts"}
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
@@ -48,7 +53,7 @@ func Rows(p *plan.Project) []Row {
 	divided := p.Divided(roles)
 	for _, l := range g.Lanes() {
 		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour,
-			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l)}
+			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l), Inserts: rig.InsertsText(l.Inserts)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			r.Feeds = g.TakenBy(l.ID)
@@ -70,6 +75,7 @@ func Rows(p *plan.Project) []Row {
 	}
 	for _, f := range g.Feeds {
 		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: f.Keys}
+		r.addInside([]trace.Feed{f})
 		switch f.At.State {
 		case plan.Parked:
 			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", f.At.At().String(), f.Output.PortNames(0),
@@ -138,6 +144,49 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
 	}
 	r.Keys = slices.Compact(slices.Sorted(slices.Values(r.Keys)))
 	add(&r.Feeds, strings.Join(names, ", "))
+	r.addInside(wanted)
+}
+
+// addInside adds what is set inside of feeds: MIDI addresses, settings and notes, with the names
+// of the feeds where there are several.
+func (r *Row) addInside(feeds []trace.Feed) {
+	add := func(to *string, name, text string) {
+		if text == "" {
+			return
+		}
+		if len(feeds) > 1 {
+			text = name + ": " + text
+		}
+		if *to != "" {
+			*to += "; "
+		}
+		*to += text
+	}
+	for _, f := range feeds {
+		in := &f.Placed.Instrument
+		var settings []string
+		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+			if text := in.InsideText(id); id != "" && text != "" {
+				settings = append(settings, text)
+			}
+		}
+		add(&r.Inside, f.Name, strings.Join(settings, ", "))
+		if m := in.Microphone(f.Microphone); m != nil {
+			add(&r.Notes, f.Name, m.Note)
+		}
+		if x, ok := in.Source(f.Part); ok && x.Part != nil {
+			address := ""
+			switch {
+			case x.Part.AllChannels:
+				address = "all channels"
+			case x.Part.Address.Known():
+				address = x.Part.Address.String()
+			}
+			if !strings.Contains(r.MIDI, address) || len(feeds) > 1 {
+				add(&r.MIDI, f.Name, address)
+			}
+		}
+	}
 }
 
 // Encode writes the sheet as CSV.
@@ -153,7 +202,8 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 			lane = fmt.Sprint(r.Lane)
 		}
 		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds,
-			midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends}
+			midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends, r.MIDI, r.Inside, r.Notes,
+			r.Inserts}
 		for i := range cells {
 			cells[i] = format.PlainCell(cells[i])
 		}

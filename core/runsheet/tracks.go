@@ -1,0 +1,125 @@
+package runsheet
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// channels makes the tracks that play parts, points each at its instrument, and sets their
+// channels. Parts of one address are a layer: those of one instrument are played by one track,
+// and another instrument is sent the notes of the track there is.
+func (b *builder) channels() {
+	set := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}
+	players := map[midi.Address]string{} // the first part of each address
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		layers := layersOf(&pl.Instrument)
+		made := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}
+		fresh := b.tracksMissing(pl)
+		tracks := 0
+		for _, layer := range layers {
+			address := layer[0].Address.Norm()
+			act := host.SetAddress{Track: plan.TrackRef(pl.ID, layer[0].ID), Address: address}
+			var names []string
+			told, right := true, true
+			for k, part := range layer {
+				ref := plan.TrackRef(pl.ID, part.ID)
+				if k > 0 {
+					act.Layer = append(act.Layer, ref)
+				}
+				_, known := b.s.Tracks[ref]
+				told, right = told && known, right && host.Plays(b.profile, b.s, ref) == address
+				names = append(names, part.Name)
+			}
+			name, player := strings.Join(names, " and "), players[address]
+			if player == "" {
+				players[address] = layer[0].Name
+			}
+			switch {
+			case right && (told || !fresh):
+			case !fresh || told:
+				set.Count++
+				set.Items = append(set.Items, Item{Text: fmt.Sprintf("%s: %s", name, address)})
+				set.Actions = append(set.Actions, act)
+			case player != "":
+				made.Count++
+				made.Items = append(made.Items, Item{Text: fmt.Sprintf("%s: the notes of the track of %s, sent to %s as well",
+					name, player, pl.Instrument.Name)})
+				made.Actions = append(made.Actions, act)
+			default:
+				text := fmt.Sprintf("%s: %s", name, address)
+				if len(layer) > 1 {
+					text = fmt.Sprintf("%s, a layer on one track: %s", name, address)
+				}
+				tracks++
+				made.Count += settingsOfTrack
+				made.Items = append(made.Items, Item{Text: text, Count: settingsOfTrack})
+				made.Actions = append(made.Actions, act)
+			}
+		}
+		switch made.Text = fmt.Sprintf("Add %d tracks, point each at %s and set its MIDI channel", tracks, pl.Instrument.Name); {
+		case tracks == 0:
+			made.Text = fmt.Sprintf("Let %s have the notes of tracks there are", pl.Instrument.Name)
+		case tracks == 1:
+			made.Text = fmt.Sprintf("Add a track, point it at %s and set its MIDI channel", pl.Instrument.Name)
+		}
+		if b.profile.AllChannels {
+			made.Why = whyChannels
+		}
+		b.add(made)
+	}
+	set.Text = fmt.Sprintf("Set the MIDI channel of %s", counted(set.Count, "track"))
+	if b.profile.AllChannels {
+		set.Why = whyChannels
+	}
+	b.add(set)
+}
+
+const whyChannels = "new tracks play all channels here, so one key would play every part"
+
+// settingsOfTrack is how many values are set by hand for a new track: that there is one, what
+// it plays, and on which channel.
+const settingsOfTrack = 3
+
+// tracksMissing tells whether tracks are to be made for the parts of an instrument: it has two
+// or more with an address, and of some of them, or all, nobody has told that there is one. A
+// single part is played by the instrument's own track.
+func (b *builder) tracksMissing(pl *plan.Placed) bool {
+	parts, told, wrong := 0, 0, 0
+	for _, part := range pl.Instrument.Parts {
+		if !part.Address.Known() {
+			continue
+		}
+		parts++
+		ref := plan.TrackRef(pl.ID, part.ID)
+		if _, ok := b.s.Tracks[ref]; ok {
+			told++
+		} else if host.Plays(b.profile, b.s, ref) != part.Address.Norm() {
+			wrong++
+		}
+	}
+	return parts > 1 && (told == 0 || wrong > 0)
+}
+
+// layersOf groups the parts of an instrument that have an address by it, in order.
+func layersOf(in *rig.Instrument) (out [][]rig.Part) {
+	for _, part := range in.Parts {
+		a := part.Address.Norm()
+		if !a.Known() {
+			continue
+		}
+		i := slices.IndexFunc(out, func(l []rig.Part) bool { return l[0].Address.Norm() == a })
+		if i < 0 {
+			out = append(out, []rig.Part{part})
+		} else {
+			out[i] = append(out[i], part)
+		}
+	}
+	return out
+}

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
 )
 
 // insidePage is the inside of the instruments: for each the settings of its voices,
@@ -38,6 +39,7 @@ type inside struct {
 	Trims    table
 	TrimRows []trimRow
 	Returns  []returnRow
+	Effects  []effectRow
 	Bleeds   []bleedChoice
 	Bleedful bool // it has microphones that hear other pieces
 	Changed  int  // settings that are not as delivered
@@ -60,7 +62,7 @@ type insideCell struct {
 // Class is how the cell looks: numbers on the right, what is changed bold, what is usual soft.
 func (c insideCell) Class() string {
 	class := ""
-	if c.Key == "gain" || c.Key == "pan" {
+	if c.Key == "gain" {
 		class = "num "
 	}
 	switch {
@@ -81,6 +83,14 @@ type trimRow struct {
 type returnRow struct {
 	Name, Fed, Leaves string
 	Width             audio.Width
+}
+
+// effectRow is an effect inside the instrument: where it is, and what becomes of it when feeds
+// leave by outputs of their own.
+type effectRow struct {
+	Name, Kind, Place, On string
+	Fate                  string
+	Lost                  bool
 }
 
 type bleedChoice struct {
@@ -106,6 +116,7 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 		in.fillTrims(p, q, path, trims, slices.DeleteFunc(slices.Clone(bleeds),
 			func(x plan.BleedRow) bool { return x.Ref.Placed != r.ID }))
 		in.fillReturns()
+		in.fillEffects()
 		for _, mode := range rig.BleedModes {
 			in.Bleeds = append(in.Bleeds, bleedChoice{mode, rig.BleedTexts[mode], mode == r.Instrument.Bleed})
 		}
@@ -145,7 +156,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 			continue
 		}
 		keys = append(keys, i)
-		column := tableColumn{Key: c.Key, Title: c.Title, Number: c.Key == "gain" || c.Key == "pan"}
+		column := tableColumn{Key: c.Key, Title: c.Title, Number: c.Key == "gain"}
 		if plan.InsideChoices[c.Key] != nil {
 			column.List = "list-" + c.Key
 		}
@@ -205,7 +216,7 @@ func (in *inside) fillTrims(p *project, q url.Values, path string, kept *plan.Ta
 	t := newTable(path, q, "trims-"+in.ID, "Bleed inside "+in.Instrument.Name,
 		tableColumn{Key: "voice", Title: "Voice"}, tableColumn{Key: "microphone", Title: "Bleeds into"},
 		tableColumn{Title: "Pick-up", Number: true, Word: "Pick-up"}, tableColumn{Key: "trim", Title: "Trim", Number: true})
-	t.Cells, t.Post = kept.Key, projectPath(p.ID, "edit")
+	t.Cells, t.Post, t.Class = kept.Key, projectPath(p.ID, "edit"), "narrowtable"
 	var rows []trimRow
 	for _, x := range all {
 		rows = append(rows, trimRow{BleedRow: x, Trim: kept.Texts(p.Plan, x.ID)[0]})
@@ -248,6 +259,34 @@ func (in *inside) fillReturns() {
 			}
 		}
 		in.Returns = append(in.Returns, row)
+	}
+}
+
+// fillEffects lists the effects inside with their place, and the feeds that they do not reach.
+func (in *inside) fillEffects() {
+	for _, e := range in.Instrument.Effects {
+		row := effectRow{Name: e.Name, Kind: string(e.Kind), Place: e.Place(), On: "everything", Fate: "reaches all that leaves by the first output"}
+		var on, lost []string
+		for _, id := range e.Covers {
+			on = append(on, in.Instrument.SourceName(id))
+		}
+		if len(on) > 0 {
+			row.On = strings.Join(on, ", ")
+		}
+		for _, f := range in.AllFeeds() {
+			a := in.Feeds[f.ID]
+			if a.State == plan.Assigned && len(in.Outputs) > 0 && a.Output != in.Outputs[0].Number && !f.AlsoMain &&
+				slices.Contains(f.Loses, e.Name) {
+				lost = append(lost, f.Name)
+			}
+		}
+		switch {
+		case e.InChannel:
+			row.Fate = "leaves with its feed"
+		case len(lost) > 0:
+			row.Fate, row.Lost = "does not reach "+words.Few(lost), true
+		}
+		in.Effects = append(in.Effects, row)
 	}
 }
 

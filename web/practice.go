@@ -54,6 +54,9 @@ type practiceInstrument struct {
 	Heard   []heardFeed // those on the page
 	Window  window
 	Feeds   []rig.Feed
+	Sources []rig.Feed // what can be set inside: by ID and name
+	Columns []plan.Column
+	Inside  []string // what is not as most come
 }
 
 // heardFeed is one feed played alone in the stand-in host.
@@ -87,11 +90,28 @@ func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, e
 		row := practiceInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)),
 			Seen: rig.FormatRuns(rig.Runs(in.Seen)), Waiting: !slices.Equal(in.Setup, in.Seen), Feeds: pl.AllFeeds(),
 			Window: windowOf(path, q, "from-"+pl.ID, len(heard), windowRows)}
+		row.fillInside()
 		row.Heard, row.Window.Many = heard[row.Window.From:row.Window.To], "feeds"
 		out.Instruments = append(out.Instruments, row)
 	}
 	out.mixer(p.Plan, state, path, q, projectPath(p.ID, "edit"))
 	return out, nil
+}
+
+// fillInside lists what can be set inside the instrument, and what is.
+func (row *practiceInstrument) fillInside() {
+	now := row.Instrument.WithInside(row.State.Inside)
+	for _, x := range (&plan.Project{Placed: []plan.Placed{{ID: row.ID, Instrument: now}}}).InsideRows() {
+		row.Sources = append(row.Sources, rig.Feed{ID: x.Ref.Feed, Name: x.Name})
+		if text := now.InsideText(x.Ref.Feed); text != "" && row.Loaded {
+			row.Inside = append(row.Inside, x.Name+": "+text)
+		}
+	}
+	for _, c := range plan.TableNamed("inside").Columns {
+		if c.Key != "note" {
+			row.Columns = append(row.Columns, c)
+		}
+	}
 }
 
 // mixer is the stand-in host's mixer as a table.
@@ -123,12 +143,13 @@ func (out *practicePage) mixer(p *plan.Project, state *plan.Patched, path string
 	t := newTable(path, q, "mixer", "Mixer of the stand-in host", tableColumn{Key: "number", Title: "Lane"},
 		tableColumn{Key: "name", Title: "Name"}, tableColumn{Key: "takes", Title: "Takes", List: "list-outputs"},
 		tableColumn{Key: "to", Title: "Routed to", List: "list-destinations"},
+		tableColumn{Key: "inserts", Title: "Inserts", List: "list-inserts"},
 		tableColumn{Title: "Mute and solo", Hidden: true},
 		tableColumn{Title: "Remove", Hidden: true})
 	slices.SortFunc(out.Blocks, func(a, b practiceBlock) int { return a.Number - b.Number })
 	t.Cells, t.Post = "stand-in", post
 	out.Rows = show(&t, path, q, rows, func(r practiceLane) string { return r.ID }, func(r practiceLane) []string {
-		return []string{fmt.Sprint(r.Number), r.Name, r.Takes, r.Go}
+		return []string{fmt.Sprint(r.Number), r.Name, r.Takes, r.Go, rig.InsertsText(r.Inserts)}
 	})
 	for i := range out.Rows {
 		out.Rows[i].Place = t.Window.From + i + 2
@@ -142,5 +163,5 @@ func (out *practicePage) mixer(p *plan.Project, state *plan.Patched, path string
 		}
 	}
 	lists[1].List = slices.DeleteFunc(lists[1].List, func(x string) bool { return x == "" })
-	out.Lists = lists[:2]
+	out.Lists = append(lists[:2], insertList(p))
 }

@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/draw"
 )
 
@@ -63,6 +64,7 @@ func parseInto(t *template.Template, name string) error {
 
 var templateFuncs = template.FuncMap{
 	"keys":    midi.FormatKeysInShort,
+	"inserts": rig.InsertsText,
 	"list":    func(items ...any) []any { return items },
 	"add":     func(a, b int) int { return a + b },
 	"mul":     func(a, b int) int { return a * b },

@@ -34,6 +34,8 @@ var runCommands = []*Spec{
 	of[PractiseSwitch](Project, "practise-switch", "Switch an output on on the stand-in", form("assign"), blame("jack")),
 	of[PractiseSwitchOff](Project, "practise-switch-off", "Switch an output off on the stand-in", form("assign"),
 		blame("jack")),
+	of[PractiseInside](Project, "practise-inside", "Set something inside an instrument of the stand-in",
+		blame("value")),
 	of[PractiseMute](Project, "practise-mute", "Mute a lane on the stand-in, or not"),
 	of[PractiseSolo](Project, "practise-solo", "Solo a lane on the stand-in, or not"),
 	of[PractiseChain](Project, "practise-chain", "Chain a block of lanes on the stand-in, or not"),
@@ -216,6 +218,19 @@ func (c PractiseSwitchOff) Edit() plan.Edit {
 	return runsheet.Practise("switch off", host.Switch{Instrument: c.Placed, Jack: c.Jack, Off: true})
 }
 
+// PractiseInside sets something inside an instrument: a column of the table of the inside.
+type PractiseInside struct {
+	practising
+	Placed string `form:"placed"`
+	Source string `form:"source"`
+	Column string `form:"column"`
+	Value  string `form:"value,optional"`
+}
+
+func (c PractiseInside) Edit() plan.Edit {
+	return runsheet.PractiseInside(c.Placed, c.Source, c.Column, c.Value)
+}
+
 // PractiseMute mutes a lane that is not, and the other way round; PractiseSolo solos it.
 type (
 	PractiseMute PractiseMainOff
@@ -242,8 +257,8 @@ type (
 func (PractiseLane) Edit() plan.Edit { return runsheet.Practise("make", host.MakeLane{}) }
 func (PractiseBus) Edit() plan.Edit  { return runsheet.Practise("bus", host.MakeLane{Bus: true}) }
 
-// practise types texts into cells of the stand-in host's mixer: what a lane takes, and
-// where it is routed to.
+// practise types texts into cells of the stand-in host's mixer: what a lane takes,
+// where it is routed to, and what is inserted on it.
 func (c Cells) practise() plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		label := ""
@@ -269,6 +284,12 @@ func (c Cells) practise() plan.Edit {
 					return "", &rig.CellError{Row: lane, Column: "to", Err: err, Why: err}
 				}
 				edit = runsheet.Practise("route", host.Route{Lane: lane, To: bus})
+			case "inserts":
+				inserts, err := rig.ParseInserts(typed)
+				if err != nil {
+					return "", &rig.CellError{Row: lane, Column: "inserts", Err: err, Why: err}
+				}
+				edit = runsheet.Practise("insert", host.SetInserts{Lane: lane, Inserts: inserts})
 			default:
 				return "", fmt.Errorf("the mixer of the stand-in host has no column %q to type into", c.Columns[i])
 			}

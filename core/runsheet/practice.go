@@ -3,6 +3,8 @@ package runsheet
 import (
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
@@ -123,4 +125,42 @@ func NothingPatched() plan.Edit {
 		p.Patched = nil
 		return "nothing is patched in the host yet", nil
 	}
+}
+
+// PractiseInside types into a column of what is set inside an instrument of the stand-in, as
+// the plan's table of the inside has it.
+func PractiseInside(placed, source, column, typed string) plan.Edit {
+	return practise(func(p *plan.Project, h *host.Host) (string, error) {
+		pl := p.Find(placed)
+		in, loaded := h.State.Instruments[placed]
+		if pl == nil || !loaded {
+			return "", fmt.Errorf("the instrument is not loaded")
+		}
+		now := *pl
+		now.Instrument = pl.Instrument.WithInside(in.Inside)
+		trial := &plan.Project{Placed: []plan.Placed{now}}
+		cell := plan.Cell{Row: plan.FeedRef{Placed: placed, Feed: source}.String(), Column: column, Value: typed}
+		label, err := plan.SetCells("inside", []plan.Cell{cell})(trial)
+		if err != nil {
+			return "", err
+		}
+		if label == "" {
+			return "", fmt.Errorf("it is set so already")
+		}
+		want := trial.Placed[0].Instrument.InsideSettings()
+		keys := map[string]bool{}
+		for _, set := range []map[string]string{want, in.Inside} {
+			for k := range set {
+				keys[k] = want[k] != in.Inside[k]
+			}
+		}
+		for _, k := range slices.Sorted(maps.Keys(keys)) {
+			if keys[k] {
+				if err := h.Do(host.SetInside{Instrument: placed, Key: k, Value: want[k]}); err != nil {
+					return "", err
+				}
+			}
+		}
+		return label, nil
+	})
 }

@@ -171,7 +171,7 @@ func SaltpanSection() rig.Instrument {
 // output as delivered.
 func ReedCabinet() rig.Instrument {
 	in := rig.Instrument{Name: "Reed Cabinet", Origin: origin, Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}},
-		Effects: []rig.Effect{{ID: "room", Name: "cabinet reverb"}}}
+		Effects: []rig.Effect{{ID: "room", Name: "cabinet reverb", Kind: rig.Reverberation}}}
 	for i, name := range []string{"Piccolo", "Flute", "Oboe", "Clarinet", "Bass Clarinet", "Bassoon"} {
 		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: name, Role: role.FromName(name).Role,
 			Width: audio.Stereo, Program: -1,

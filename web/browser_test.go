@@ -572,10 +572,10 @@ func TestLanesSendToAReturn(t *testing.T) {
 	p.changes(func() { p.press(kb.Delete) }) // an empty cell has no send
 	p.goTo(fogBell + "/sheet")
 	sheet := p.csv()
-	if s := sheet["Snare"]; s == nil || s[len(s)-1] != "Fog Hall (lane 18) at −20.0 dB, after the fader" {
+	if s := sheet["Snare"]; s == nil || s[13] != "Fog Hall (lane 18) at −20.0 dB, after the fader" {
 		t.Errorf("the snare's row says %q", s)
 	}
-	if s := sheet["Rooms"]; s == nil || s[len(s)-1] != "" || sheet["Fog Hall"] == nil ||
+	if s := sheet["Rooms"]; s == nil || s[13] != "" || sheet["Fog Hall"] == nil ||
 		sheet["Fog Hall"][8] != "sends of 7" || sheet["Fog Hall"][10] != "Drums (lane 17)" {
 		t.Errorf("the rooms' row says %q, the return's %q", s, sheet["Fog Hall"])
 	}

@@ -36,6 +36,7 @@ var feedCommands = []*Spec{
 	of[Split](Project, "split", "Split a microphone into shells and cymbals", blame("to")),
 	of[Microphone](Project, "microphone", "Open or close a microphone in all instruments", blame("name")),
 	of[SetBleed](Project, "bleed", "Set the bleed inside an instrument", blame("trim")),
+	of[CentrePans](Project, "centre-pans", "Centre pans inside of feeds that have an output to themselves"),
 	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("bus-*")),
 	of[AcceptSelected](Project, "accept-selected", "Accept the selected rows of a proposal", form("proposal"),
 		blame("output")),
@@ -65,6 +66,14 @@ type SetBleed struct {
 
 func (c SetBleed) Edit() plan.Edit { return plan.SetBleed(c.Placed, c.Bleed, c.Trim) }
 func (c SetBleed) Touches() Touch  { return writes(Feeds(c.Placed)) }
+
+// CentrePans centres what is panned inside an instrument although its lane can pan it.
+type CentrePans struct {
+	Placed string `form:"placed"`
+}
+
+func (c CentrePans) Edit() plan.Edit { return plan.CentrePans(c.Placed) }
+func (c CentrePans) Touches() Touch  { return writes(Feeds(c.Placed)) }
 
 // Decide says where a feed goes: "3", "3L", "park:3", "off", or "" for nowhere yet.
 type Decide struct {

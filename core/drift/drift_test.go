@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/demo/sample"
@@ -212,6 +213,48 @@ func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 		p.Placed[0].Feeds["part1.close"].State != plan.Assigned {
 		t.Errorf("got %v; want len(ds) at most 0, p.Placed[0].Feeds[\"part1.mid\"].State %v, "+
 			"p.Placed[0].Feeds[\"part1.close\"].State %v", say(ds), plan.Off, plan.Assigned)
+	}
+}
+
+// What lanes and buses of a role usually carry is in the chart: new lanes come with it, a lane
+// without it differs, one that carries more does not, and applying the chart adds it before a
+// limiter that is last.
+func TestInsertsArePartOfTheHouse(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	c := (*house.Chart)(nil).Clone()
+	if _, err := house.SetCells([]house.Cell{{Role: "kit/snare", Field: "inserts", Text: "EQ, compressor Brick"},
+		{Role: "kit", Field: "businserts", Text: "compressor Glue"}}, midi.MiddleC3)(c); err != nil {
+		t.Fatal(err)
+	}
+	snare := func(p *plan.Project) *plan.Lane { return testkit.Lane(p, "Snare") }
+	testkit.Edit(t, p, plan.SetInserts(snare(p).ID, []rig.Insert{{Kind: rig.Limiter}}))
+	testkit.Edit(t, p, plan.SetInserts(testkit.Lane(p, "Drums").ID, []rig.Insert{{Kind: rig.Compressor, Name: "Glue"},
+		{Kind: rig.Delay}})) // more than usual is the song's
+	f, err := drift.Gather(p).Pack()
+	if err != nil {
+		t.Fatal(err)
+	}
+	facts, err := drift.Unpack(string(f))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ds := drift.NewLens(c).Compare(facts)
+	if len(ds) != 1 || ds[0].Attribute != drift.Inserts || ds[0].House != "equaliser, compressor Brick" ||
+		ds[0].Here != "limiter" || ds[0].Lane != snare(p).ID {
+		t.Fatalf("got %v; want the inserts of the snare's lane alone", say(ds))
+	}
+	testkit.Edit(t, p, drift.Align(c, nil, nil))
+	if got := rig.InsertsText(snare(p).Inserts); got != "equaliser, compressor Brick, limiter" ||
+		len(drift.Of(p, c, nil)) > 0 {
+		t.Errorf("with the chart applied the snare carries %q, and %v differs", got, say(drift.Of(p, c, nil)))
+	}
+	fresh := testkit.Project(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	testkit.Edit(t, fresh, plan.Follow(c))
+	pr := testkit.Propose(t, fresh, "i1")
+	testkit.Edit(t, fresh, pr.Accept(pr.Everything()))
+	if got := rig.InsertsText(snare(fresh).Inserts) + "; " + rig.InsertsText(testkit.Lane(fresh, "Drums").Inserts) + "; " +
+		rig.InsertsText(testkit.Lane(fresh, "Hat").Inserts); got != "equaliser, compressor Brick; compressor Glue; " {
+		t.Errorf("new lanes of snare, bus and hat carry %q", got)
 	}
 }
 

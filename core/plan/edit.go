@@ -108,7 +108,9 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset,
 			Feeds: map[string]Assignment{}})
 		p.Relink()
-		p.Placed[len(p.Placed)-1].asTheHouse()
+		pl := &p.Placed[len(p.Placed)-1]
+		pl.asTheHouse()
+		pl.mixesOff()
 		return "add " + in.Name, nil
 	}
 }

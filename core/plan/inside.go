@@ -1,7 +1,12 @@
 package plan
 
 import (
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
 )
 
 // InsideWanted are the settings inside an instrument as the plan wants them: those of the
@@ -53,4 +58,61 @@ func SetInside(placed string, set func(*rig.Instrument) (string, error)) Edit {
 		pl.Instrument.Own()
 		return set(&pl.Instrument)
 	})
+}
+
+// mixesOff switches the feeds of ready-made mixes off whose parts are wanted.
+func (pl *Placed) mixesOff() {
+	feeds := pl.AllFeeds()
+	for _, m := range pl.Instrument.Microphones {
+		if !slices.ContainsFunc(feeds, func(f rig.Feed) bool {
+			return slices.Contains(m.Sums, f.Microphone) && pl.Feeds[f.ID].State != Off
+		}) {
+			continue
+		}
+		for _, f := range feeds {
+			if f.Microphone == m.ID {
+				pl.Feeds[f.ID] = Assignment{State: Off, ByHand: true}
+			}
+		}
+	}
+}
+
+// PannedAlone lists the voices, microphones and parts, by ID, that are panned inside although
+// their feed is mono and has an output to itself: the lane can pan it. What is stereo, and what
+// shares a stereo output, keeps its pan inside.
+func (pl *Placed) PannedAlone() (ids []string) {
+	loads := pl.Loads()
+	for _, f := range pl.AllFeeds() {
+		a := pl.Feeds[f.ID]
+		if a.State != Assigned || a.Side != rig.Whole || f.Width > audio.Mono || len(loads[a.At()]) != 1 {
+			continue
+		}
+		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+			if x, ok := pl.Instrument.Source(id); ok && *x.Pan != 0 && !slices.Contains(ids, id) {
+				ids = append(ids, id)
+			}
+		}
+	}
+	return ids
+}
+
+// CentrePans centres what is panned inside although its lane can pan it.
+func CentrePans(placed string) Edit {
+	return func(p *Project) (string, error) {
+		pl := p.Find(placed)
+		if pl == nil {
+			return "", fmt.Errorf("that instrument is no longer in this project")
+		}
+		ids := pl.PannedAlone()
+		if len(ids) == 0 {
+			return "", fmt.Errorf("nothing that has an output to itself is panned inside %s", pl.Instrument.Name)
+		}
+		return SetInside(placed, func(in *rig.Instrument) (string, error) {
+			for _, id := range ids {
+				x, _ := in.Source(id)
+				*x.Pan = 0
+			}
+			return fmt.Sprintf("centre %s inside %s", words.Count(len(ids), "pan", "pans"), in.Name), nil
+		})(p)
+	}
 }

@@ -277,7 +277,7 @@ func (p *Project) SendsText(l *Lane) string {
 // ParseSends reads what SendsText writes. A send without a level is at −12 dB, after the
 // fader.
 func (p *Project) ParseSends(typed string) (out []Send, err error) {
-	for one := range strings.SplitSeq(typed, ",") {
+	for _, one := range rig.SplitSends(typed) {
 		words := strings.Fields(one)
 		if len(words) == 0 {
 			continue

@@ -49,6 +49,7 @@ func (g *grouped) onLanes() (*onLanes, error) {
 	l.closeBuses()
 	l.markChanges()
 	l.noteLostEffects()
+	l.notePans()
 	return l, nil
 }
 
@@ -381,6 +382,19 @@ func (l *onLanes) markChanges() {
 
 func laneChanges(now, then *plan.Lane) bool {
 	return now == nil || now.Name != then.Name || now.Colour != then.Colour || now.To != then.To || now.Width != then.Width
+}
+
+// notePans notes what is panned inside although it gets an output to itself.
+func (l *onLanes) notePans() {
+	var names []string
+	target := l.accepted()
+	for _, id := range target.PannedAlone() {
+		names = append(names, target.Instrument.SourceName(id))
+	}
+	if len(names) > 0 {
+		l.notes = append(l.notes, fmt.Sprintf("Panned inside, with an output to themselves: %s. Centre them on the page "+
+			"Inside, and pan the lanes.", short(names, ", ")))
+	}
 }
 
 // noteLostEffects notes the group effects that feeds lose away from the first output.

@@ -335,14 +335,12 @@ func (in *Instrument) ReturnsText(sends []InsideSend) string {
 
 // ParseReturns reads what ReturnsText writes. One without a level is at −12 dB, after the fader.
 func (in *Instrument) ParseReturns(typed string) (out []InsideSend, err error) {
-	for one := range strings.SplitSeq(typed, ",") {
+	for _, one := range SplitSends(typed) {
 		text := strings.TrimSpace(one)
 		if text == "" {
 			continue
 		}
 		s := InsideSend{Level: -12}
-		text, s.Pre = strings.CutSuffix(text, " before")
-		text = strings.TrimSuffix(text, " after")
 		find := func(name string) string {
 			for _, r := range in.Returns {
 				if strings.EqualFold(r.Name, strings.TrimSpace(name)) {
@@ -352,6 +350,11 @@ func (in *Instrument) ParseReturns(typed string) (out []InsideSend, err error) {
 			return ""
 		}
 		if s.Return = find(text); s.Return == "" {
+			text, s.Pre = strings.CutSuffix(text, " before")
+			text = strings.TrimSuffix(text, " after")
+			s.Return = find(text)
+		}
+		if s.Return == "" {
 			words := strings.Fields(strings.TrimSuffix(strings.TrimSuffix(text, "dB"), "db"))
 			if len(words) > 1 {
 				if level, err := audio.ParseDecibels(words[len(words)-1]); err == nil {
@@ -410,6 +413,18 @@ func (in *Instrument) FedBy(returned string) (out []Sender) {
 		add(v.ID, v.Name, v.Inside)
 	}
 	return out
+}
+
+// SplitSends splits a list of sends at its commas, but for those within a number.
+func SplitSends(typed string) (out []string) {
+	digit := func(i int) bool { return i >= 0 && i < len(typed) && typed[i] >= '0' && typed[i] <= '9' }
+	start := 0
+	for i := range len(typed) {
+		if typed[i] == ',' && !(digit(i-1) && digit(i+1)) {
+			out, start = append(out, typed[start:i]), i+1
+		}
+	}
+	return append(out, typed[start:])
 }
 
 // eachInside does something to what is set inside of each voice, microphone and part.

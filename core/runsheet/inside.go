@@ -58,6 +58,12 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 	for _, k := range keys {
 		source, attribute, of := rig.SplitInside(k)
 		name := pl.Instrument.SourceName(source)
+		if name == "" { // of the instrument as a whole
+			name = "all microphones"
+			if attribute == rig.InsideTrim {
+				name = "all close microphones"
+			}
+		}
 		names = append(names, name)
 		st.Actions = append(st.Actions, host.SetInside{Instrument: pl.ID, Key: k, Value: want[k]})
 		st.Items = append(st.Items, Item{Text: insideItem(&pl.Instrument, name, attribute, of, want[k])})
@@ -78,15 +84,11 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 		st.Verify = "it sounds"
 	case rig.InsideBleed:
 		several("Set the bleed of %s in %s", "Set the bleed of %d microphones in %s")
-		st.Items = append(st.Items, bleedItems(pl, keys, want)...)
+		st.Items = settingItems(pl, keys, names, want)
 		st.Verify = "a microphone plays its own piece, and others as listed"
 	case rig.InsideTrim:
 		several("Trim the bleed of %s in %s", "Trim %d bleeds in %s")
-		st.Items = st.Items[:0]
-		for _, k := range keys {
-			source, attribute, of := rig.SplitInside(k)
-			st.Items = append(st.Items, Item{Text: insideItem(&pl.Instrument, pl.Instrument.SourceName(source), attribute, of, want[k])})
-		}
+		st.Items = settingItems(pl, keys, names, want)
 		st.Verify = "the levels are as listed"
 	case rig.InsideGain:
 		several("Set the gain of %s in %s", "Set %d gains in %s")
@@ -133,12 +135,13 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 	return st
 }
 
-func bleedItems(pl *plan.Placed, keys []string, want map[string]string) []Item {
-	if len(keys) > 1 {
-		return nil // they are listed
+// settingItems lists the settings of a step, one too.
+func settingItems(pl *plan.Placed, keys, names []string, want map[string]string) (out []Item) {
+	for i, k := range keys {
+		_, attribute, of := rig.SplitInside(k)
+		out = append(out, Item{Text: insideItem(&pl.Instrument, names[i], attribute, of, want[k])})
 	}
-	source, attribute, of := rig.SplitInside(keys[0])
-	return []Item{{Text: insideItem(&pl.Instrument, pl.Instrument.SourceName(source), attribute, of, want[keys[0]])}}
+	return out
 }
 
 // insideItem is one setting in a few words.
@@ -147,9 +150,6 @@ func insideItem(in *rig.Instrument, name, attribute, of, value string) string {
 	case rig.InsideOpen:
 		return name
 	case rig.InsideBleed:
-		if name == "" {
-			name = "all microphones"
-		}
 		switch value {
 		case "":
 			return name + ": full"
@@ -158,8 +158,8 @@ func insideItem(in *rig.Instrument, name, attribute, of, value string) string {
 		}
 		return name + ": off"
 	case rig.InsideTrim:
-		if name == "" {
-			return "all close microphones: " + level(value)
+		if of == "" {
+			return name + ": " + level(value)
 		}
 		return fmt.Sprintf("%s in %s: %s", name, in.SourceName(of), level(value))
 	case rig.InsideGain:

@@ -99,6 +99,14 @@ type bleedChoice struct {
 	On    bool
 }
 
+// bleedChoices are the modes of bleed, with that of an instrument.
+func bleedChoices(in *rig.Instrument) (out []bleedChoice) {
+	for _, mode := range rig.BleedModes {
+		out = append(out, bleedChoice{mode, rig.BleedTexts[mode], mode == in.Bleed})
+	}
+	return out
+}
+
 // kindTexts are what a row of the inside is.
 var kindTexts = map[rig.Kind]string{rig.VoiceFeed: "voice", rig.MicrophoneFeed: "microphone", rig.PartFeed: "part"}
 
@@ -117,9 +125,7 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 			func(x plan.BleedRow) bool { return x.Ref.Placed != r.ID }))
 		in.fillReturns()
 		in.fillEffects()
-		for _, mode := range rig.BleedModes {
-			in.Bleeds = append(in.Bleeds, bleedChoice{mode, rig.BleedTexts[mode], mode == r.Instrument.Bleed})
-		}
+		in.Bleeds = bleedChoices(&r.Instrument)
 		name := func(id string) string {
 			ref, _ := plan.ParseFeedRef(id)
 			voice, mic, both := strings.Cut(ref.Feed, ".")

@@ -27,6 +27,7 @@ type instrumentPage struct {
 	Layouts []layoutRow
 	Compare *comparison
 	Roles   []role.Role
+	Bleeds  []bleedChoice
 }
 
 // tables are those of the page that can be asked for whole.
@@ -91,7 +92,7 @@ func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int
 		return
 	}
 	p := instrumentPage{Instrument: in, Feeds: in.Rig.Feeds(), Runs: rig.FormatRuns(in.Rig.Delivered),
-		Memory: in.Rig.Memory(nil), Roles: role.All()}
+		Memory: in.Rig.Memory(nil), Roles: role.All(), Bleeds: bleedChoices(&in.Rig)}
 	p.Setup = draw.NewPorts(rig.Lay(in.Rig.Delivered, 1), in.Rig.PortCount(""), 0)
 	for _, t := range rig.Tables {
 		p.Tables = append(p.Tables, viewTable(t, in, naming, q))

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 )
@@ -24,6 +25,7 @@ var instrumentCommands = []*Spec{
 	of[AddRow](Instrument, "add", "Add a row to a table"),
 	of[RemoveRows](Instrument, "remove", "Remove rows from a table", blame("row")),
 	of[SetFacts](Instrument, "facts", "Set what is known of the instrument", blame("outputs")),
+	of[SetDeliveredBleed](Instrument, "delivered-bleed", "Set the bleed that an instrument comes with", blame("trim")),
 	of[RemoveLayout](Instrument, "remove-layout", "Remove a layout", form("layouts"), blame("layout")),
 }
 
@@ -105,6 +107,15 @@ func (c SetFacts) Edit(midi.Naming) rig.Edit {
 }
 
 func (c SetFacts) Touches() Touch { return writes(facts) }
+
+// SetDeliveredBleed says what the microphones hear of other pieces as the instrument comes.
+type SetDeliveredBleed struct {
+	Bleed rig.Bleed      `form:"bleed,optional"`
+	Trim  audio.Decibels `form:"trim,optional"`
+}
+
+func (c SetDeliveredBleed) Edit(midi.Naming) rig.Edit { return rig.SetBleed(c.Bleed, c.Trim) }
+func (c SetDeliveredBleed) Touches() Touch            { return writes(facts) }
 
 // RemoveLayout removes one of the user's own layouts.
 type RemoveLayout struct {

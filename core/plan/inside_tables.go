@@ -325,21 +325,8 @@ func (p *Project) heard(id string) *rig.Heard {
 	return nil
 }
 
-// SetBleed says what the microphones of an instrument hear of other pieces, and by how much
-// all close ones are trimmed.
+// SetBleed says what the microphones of an instrument of the project hear of other pieces, and by
+// how much all close ones are trimmed.
 func SetBleed(placed string, bleed rig.Bleed, trim audio.Decibels) Edit {
-	return SetInside(placed, func(in *rig.Instrument) (string, error) {
-		if !slices.Contains(rig.BleedModes, bleed) || !(trim >= rig.MinGain && trim <= rig.MaxGain) {
-			return "", fmt.Errorf("bleed is full, in overheads and rooms, or off, and trims go from −120 to +24 dB")
-		}
-		if bleed != rig.FullBleed && trim != 0 {
-			return "", fmt.Errorf("close microphones can be trimmed under full bleed only; set the trim to 0, or the bleed to full")
-		}
-		in.Bleed, in.CloseTrim = bleed, trim
-		text := rig.BleedTexts[bleed]
-		if trim != 0 {
-			text += ", close microphones at " + trim.String()
-		}
-		return fmt.Sprintf("set the bleed of %s: %s", in.Name, text), nil
-	})
+	return SetInside(placed, func(in *rig.Instrument) (string, error) { return rig.SetBleed(bleed, trim)(in) })
 }

@@ -484,3 +484,22 @@ func (in *Instrument) InsideText(id string) string {
 	add(len(x.Returns) > 0, "sends "+in.ReturnsText(x.Returns))
 	return strings.Join(out, ", ")
 }
+
+// SetBleed says what the microphones of an instrument hear of other pieces, and by how much
+// all close ones are trimmed, in dB.
+func SetBleed(bleed Bleed, trim audio.Decibels) Edit {
+	return func(in *Instrument) (string, error) {
+		if !slices.Contains(BleedModes, bleed) || withinGain("", trim) != nil {
+			return "", fmt.Errorf("bleed is full, in overheads and rooms, or off, and trims go from −120 to +24 dB")
+		}
+		if bleed != FullBleed && trim != 0 {
+			return "", fmt.Errorf("close microphones can be trimmed under full bleed only; set the trim to 0, or the bleed to full")
+		}
+		in.Bleed, in.CloseTrim = bleed, trim
+		text := BleedTexts[bleed]
+		if trim != 0 {
+			text += ", close microphones at " + trim.String()
+		}
+		return fmt.Sprintf("set the bleed of %s: %s", in.Name, text), nil
+	}
+}

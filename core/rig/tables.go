@@ -50,7 +50,7 @@ func (t *Table) ID(in *Instrument, row int) string { return t.id(in, row) }
 func (t *Table) CanAdd() bool { return t.add != nil }
 
 // Tables lists the tables of an instrument.
-var Tables = []*Table{voicesTable, microphonesTable, pickupTable, partsTable, returnsTable, effectsTable, variantsTable}
+var Tables = []*Table{voicesTable, microphonesTable, pickupTable, trimsTable, partsTable, returnsTable, effectsTable, variantsTable}
 
 // TableNamed finds a table.
 func TableNamed(key string) (*Table, error) {
@@ -493,7 +493,7 @@ func insideColumns[T any](at ref[T], of func(*T) *Inside) []Column {
 	return []Column{
 		flagColumn("inverted", "Inverted", at, func(t *T) *bool { return &of(t).Inverted }),
 		flagColumn("closed", "Closed", at, func(t *T) *bool { return &of(t).Closed }),
-		flagColumn("main", "Main output too", at, func(t *T) *bool { return &of(t).AlsoMain }),
+		flagColumn("main", "Main too", at, func(t *T) *bool { return &of(t).AlsoMain }),
 		{Key: "returns", Title: "Sends to returns",
 			get: func(in *Instrument, i int, _ midi.Naming) string { return in.ReturnsText(of(at(in, i)).Returns) },
 			set: func(in *Instrument, i int, v string, _ midi.Naming) (err error) {
@@ -627,6 +627,61 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 		return len(in.Voices)
 	},
 	id: func(in *Instrument, i int) string { return in.Voices[i].ID },
+}
+
+// trimsTable has the rows and columns of the pick-up; a cell holds by how much the bleed of a
+// voice in a microphone is turned down, in dB.
+var trimsTable = &Table{Key: "trims", Title: "Trims of bleed", One: "voice",
+	Columns: func(in *Instrument) (out []Column) {
+		for _, m := range in.Microphones {
+			at := func(v *Voice) int {
+				return slices.IndexFunc(v.Heard, func(h Heard) bool { return h.Microphone == m.ID })
+			}
+			out = append(out, Column{Key: m.ID, Title: m.Name, Number: true,
+				get: func(in *Instrument, i int, _ midi.Naming) string {
+					if k := at(&in.Voices[i]); k >= 0 && in.Voices[i].Heard[k].Trim != 0 {
+						return trim(float64(in.Voices[i].Heard[k].Trim))
+					}
+					return ""
+				},
+				set: func(in *Instrument, i int, typed string, _ midi.Naming) error {
+					gain, err := ParseGain(typed)
+					v := &in.Voices[i]
+					k := at(v)
+					switch {
+					case err != nil:
+						return err
+					case gain == 0 && k < 0:
+						return nil
+					case k < 0 || !m.Bleeds(*v):
+						return fmt.Errorf("%s does not bleed into %s; only bleed is trimmed", v.Name, m.Name)
+					}
+					v.Heard = slices.Clone(v.Heard)
+					v.Heard[k].Trim = gain
+					return nil
+				}})
+		}
+		return out
+	},
+	len: func(in *Instrument) int {
+		if !in.hasBleed() {
+			return 0
+		}
+		return len(in.Voices)
+	},
+	id: func(in *Instrument, i int) string { return in.Voices[i].ID },
+}
+
+// hasBleed tells whether some microphone hears a voice of another piece.
+func (in *Instrument) hasBleed() bool {
+	for _, m := range in.Microphones {
+		for _, v := range in.Voices {
+			if m.Bleeds(v) && slices.ContainsFunc(v.Heard, func(h Heard) bool { return h.Microphone == m.ID }) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",

@@ -331,7 +331,8 @@ func TestOldDecisionsStillHold(t *testing.T) {
 	}
 	tracks := len(p.Plan.Placed[0].Instrument.Parts)
 	if len(steps) == 0 || steps[0].Count != sends+tracks+1 || sends == 0 {
-		t.Fatalf("the sheet begins with %+v; want the levels of %d sends, the ports of %d tracks and the inside to be confirmed",
+		t.Fatalf("the sheet begins with %+v; want the levels of %d sends, the ports of %d tracks and the inside to be "+
+			"confirmed",
 			steps[0], sends, tracks)
 	}
 	if p, err = a.Edit(t.Context(), p.ID, p.Revision, runsheet.Tick(steps[0].Key())); err != nil {

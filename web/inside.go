@@ -173,7 +173,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 	}
 	t := newTable(path, q, "inside-"+in.ID, "Inside "+in.Instrument.Name, columns...)
 	t.Cells, t.Post = kept.Key, projectPath(p.ID, "edit")
-	delivered := p.Plan.AsDelivered(in.ID)
+	now, before := plan.InsideTexts(&in.Instrument), plan.InsideTexts(in.AsDelivered())
 	var rows []insideRow
 	for _, x := range all {
 		row := insideRow{InsideRow: x, What: kindTexts[x.Kind]}
@@ -184,13 +184,13 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 			}
 			row.What = "ready-made mix of " + strings.Join(names, ", ")
 		}
-		now, before := kept.Texts(p.Plan, x.Ref.String()), kept.Texts(delivered, x.Ref.String())
+		now, before := now[x.Ref.Feed], before[x.Ref.Feed]
 		for _, i := range keys {
 			key := kept.Columns[i].Key
 			cell := insideCell{Key: key, Text: now[i], Usual: now[i] == plan.UsualInside(key)}
 			cell.Fixed = (key == "bleed" || key == "note") && x.Kind != rig.MicrophoneFeed ||
 				key == "receives" && x.Kind != rig.PartFeed
-			if before[i] != now[i] && key != "note" {
+			if before != nil && before[i] != now[i] && key != "note" {
 				if cell.Delivered = before[i]; cell.Delivered == "" {
 					cell.Delivered = "nothing"
 				}
@@ -225,7 +225,7 @@ func (in *inside) fillTrims(p *project, q url.Values, path string, kept *plan.Ta
 	t.Cells, t.Post, t.Class = kept.Key, projectPath(p.ID, "edit"), "narrowtable"
 	var rows []trimRow
 	for _, x := range all {
-		rows = append(rows, trimRow{BleedRow: x, Trim: kept.Texts(p.Plan, x.ID)[0]})
+		rows = append(rows, trimRow{BleedRow: x, Trim: x.Trim.String()})
 	}
 	rows = search(rows, q.Get("find"), func(r trimRow) string { return r.Voice + " " + r.Microphone + " " + r.Trim })
 	in.TrimRows = show(&t, path, q, rows, func(r trimRow) string { return r.ID },
@@ -271,7 +271,8 @@ func (in *inside) fillReturns() {
 // fillEffects lists the effects inside with their place, and the feeds that they do not reach.
 func (in *inside) fillEffects() {
 	for _, e := range in.Instrument.Effects {
-		row := effectRow{Name: e.Name, Kind: string(e.Kind), Place: e.Place(), On: "everything", Fate: "reaches all that leaves by the first output"}
+		row := effectRow{Name: e.Name, Kind: string(e.Kind), Place: e.Place(), On: "everything",
+			Fate: "reaches all that leaves by the first output"}
 		var on, lost []string
 		for _, id := range e.Covers {
 			on = append(on, in.Instrument.SourceName(id))

@@ -222,7 +222,8 @@ func TestTheInsideOfTheStandInIsSetByHand(t *testing.T) {
 		return s.post(t, fogBell+"/edit", f)
 	}
 	do("practise-all")
-	if _, body := do("practise-inside", "placed", "i1", "source", "kin", "column", "open", "value", "closed"); !strings.Contains(
+	if _, body := do("practise-inside", "placed", "i1", "source", "kin", "column", "open", "value",
+		"closed"); !strings.Contains(
 		body, "Open Kick In in Brinework Kit") || !strings.Contains(body, "Kick In: closed") {
 		t.Error("a microphone that was closed is not to be opened again")
 	}

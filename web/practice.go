@@ -101,9 +101,10 @@ func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, e
 // fillInside lists what can be set inside the instrument, and what is.
 func (row *practiceInstrument) fillInside() {
 	now := row.Instrument.WithInside(row.State.Inside)
+	sources := now.Sources()
 	for _, x := range (&plan.Project{Placed: []plan.Placed{{ID: row.ID, Instrument: now}}}).InsideRows() {
 		row.Sources = append(row.Sources, rig.Feed{ID: x.Ref.Feed, Name: x.Name})
-		if text := now.InsideText(x.Ref.Feed); text != "" && row.Loaded {
+		if text := now.InsideText(sources[x.Ref.Feed]); text != "" && row.Loaded {
 			row.Inside = append(row.Inside, x.Name+": "+text)
 		}
 	}

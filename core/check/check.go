@@ -192,13 +192,15 @@ const (
 // Rules lists every rule, those that silence first.
 var Rules = []*Rule{
 	// What is planned.
-	feedNoOutput, closedFeed, playedOff, outputGone, outputNoLane, sideNotTaken, outOfRange, portsPastEnd, addressesFew, notesNoPart,
+	feedNoOutput, closedFeed, playedOff, outputGone, outputNoLane, sideNotTaken, outOfRange, portsPastEnd, addressesFew,
+	notesNoPart,
 	collision, outputTwice, doublePath, lanePastBus, busPastParent, busNarrow, partNoAddress, widthFold, laneNarrow,
 	parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus,
 	portsOverlap, pairStraddles,
 	mixBesideParts, insideSendUnheard, partAllChannels, insertTwice,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
-	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders, partNoNotes, nameTwice, nameStale,
+	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders,
+	partNoNotes, nameTwice, nameStale,
 	nameNotCarried, setupOverridden,
 	// What stands in the host.
 	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,

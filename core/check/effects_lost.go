@@ -12,7 +12,8 @@ import (
 )
 
 var effectsLost = &Rule{
-	Code: "effects-lost", Title: "The instrument's own effects do not reach a feed", Severity: Untidy, Step: AtOutputs,
+	Code: "effects-lost", Title: "The instrument's own effects do not reach a feed", Severity: Untidy,
+	Step: AtOutputs, Edition: 1,
 	Doc: "Effects on a group or on the main output inside the instrument vanish when a feed leaves by an output of its " +
 		"own. Put the effect on the bus in the host, or let the feeds leave by the main output as well.",
 	Find: func(g *trace.Graph) (out []Finding) {
@@ -57,12 +58,9 @@ var effectsLost = &Rule{
 // carriedByHost tells whether what the host puts on a feed's way has the effect instead.
 func carriedByHost(g *trace.Graph, f trace.Feed, e rig.Effect) bool {
 	x := e.AsInsert()
-	seen := map[string]bool{}
-	for _, l := range g.LanesOf(f.OutputRef()) {
-		for ; l != nil && !seen[l.ID]; l = g.Lane(l.To) {
-			if seen[l.ID] = true; slices.Contains(l.Inserts, x) {
-				return true
-			}
+	for _, lane := range g.LanesOf(f.OutputRef()) {
+		if slices.ContainsFunc(g.Along(lane), func(l *plan.Lane) bool { return slices.Contains(l.Inserts, x) }) {
+			return true
 		}
 	}
 	return false
@@ -90,12 +88,14 @@ func waysBack(g *trace.Graph, pl *plan.Placed, fd *Finding, e rig.Effect, lost [
 		}
 	}
 	if b := g.Lane(bus); one && b != nil {
-		fd.offer(fmt.Sprintf("Insert %s on the bus %s", e.Name, b.Name), plan.AddInserts([]string{bus}, e.AsInsert().String()))
+		fd.offer(fmt.Sprintf("Insert %s on the bus %s", e.Name, b.Name), plan.AddInserts([]string{bus},
+			e.AsInsert().String()))
 	}
 	if len(ids) == 0 {
 		return
 	}
-	main := setInside(pl.ID, fmt.Sprintf("let %s leave by the main output as well", words.Count(len(lost), "feed", "feeds")),
+	main := setInside(pl.ID, fmt.Sprintf("let %s leave by the main output as well", words.Count(len(lost), "feed",
+		"feeds")),
 		ids, func(x rig.SourceRef) { x.AlsoMain = true })
 	const text = "Let them leave by the main output as well"
 	if fd.fix == nil {

@@ -495,7 +495,8 @@ var faults = []fault{
 		pl, f := wanted(p, rng, isVoice)
 		to := laneOf(p, pl, f).To
 		pl.Instrument.Own()
-		pl.Instrument.Microphones = append(pl.Instrument.Microphones, rig.Microphone{ID: "mix", Name: "Whole", Role: "kit/room",
+		pl.Instrument.Microphones = append(pl.Instrument.Microphones, rig.Microphone{ID: "mix", Name: "Whole",
+			Role:  "kit/room",
 			Width: audio.Stereo, Sums: []string{"room"}})
 		pl.Instrument.Voices = append(pl.Instrument.Voices, rig.Voice{ID: "deep", Name: "Deep", Keys: []midi.Key{125},
 			Heard: rig.HeardThrough("room", "mix")})

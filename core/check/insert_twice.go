@@ -52,9 +52,8 @@ func secondOf(g *trace.Graph, l *plan.Lane, i int) (*plan.Lane, bool) {
 	if x.Name == "" {
 		return nil, false
 	}
-	seen := map[string]bool{l.ID: true}
-	for b := g.Lane(l.To); b != nil && !seen[b.ID]; b = g.Lane(b.To) {
-		if seen[b.ID] = true; slices.Contains(b.Inserts, x) {
+	for _, b := range g.Along(l)[1:] {
+		if slices.Contains(b.Inserts, x) {
 			return b, true
 		}
 	}
@@ -100,8 +99,9 @@ var effectTwice = &Rule{
 						values: []any{e.Name, x.String(), l.Number},
 						say: func() Words {
 							return Words{Title: fmt.Sprintf("%s passes a %s twice", f.Name, e.Kind),
-								Reason: fmt.Sprintf("%s is in its channel of %s, and lane %d has %s.", e.Name, f.Placed.Instrument.Name, l.Number, x),
-								Fix:    fmt.Sprintf("Remove it from lane %d", l.Number)}
+								Reason: fmt.Sprintf("%s is in its channel of %s, and lane %d has %s.", e.Name, f.Placed.Instrument.Name,
+									l.Number, x),
+								Fix: fmt.Sprintf("Remove it from lane %d", l.Number)}
 						},
 						fix: removeInsert(l.ID, x)})
 				}

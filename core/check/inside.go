@@ -19,6 +19,11 @@ func madeOf(in *rig.Instrument, f rig.Feed) (ids []string) {
 	return ids
 }
 
+// sources are the IDs of what a feed is made of, there or not.
+func sources(f rig.Feed) []string {
+	return slices.DeleteFunc([]string{f.Voice, f.Part, f.Microphone}, func(id string) bool { return id == "" })
+}
+
 // setInside is the edit that sets things inside the instrument of a project.
 func setInside(placed, label string, ids []string, set func(rig.SourceRef)) plan.Edit {
 	return plan.SetInside(placed, func(in *rig.Instrument) (string, error) {

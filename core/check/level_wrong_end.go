@@ -15,7 +15,8 @@ const (
 )
 
 var levelWrongEnd = &Rule{
-	Code: "level-wrong-end", Title: "A weak signal is raised on the wrong side", Severity: Wrong, Step: AtLanes,
+	Code: "level-wrong-end", Title: "A weak signal is raised on the wrong side", Severity: Wrong,
+	Step: AtLanes, Edition: 1,
 	Doc: "The feed is turned down inside the instrument and raised again on its lane, together with the noise " +
 		"between. Raise the level inside the instrument and set the lane back to 0 dB.",
 	Find: func(g *trace.Graph) (out []Finding) {

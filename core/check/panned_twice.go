@@ -11,7 +11,7 @@ import (
 
 var pannedTwice = &Rule{
 	Code: "panned-twice", Title: "A feed is panned in the instrument and again in the mixer", Severity: Wrong,
-	Step: AtLanes,
+	Step: AtLanes, Edition: 1,
 	Doc: "Mixing happens in the host: a pan inside the instrument and another on the lane add up to a place that " +
 		"was never intended. Centre the pan inside the instrument, or that of the lane.",
 	Find: func(g *trace.Graph) (out []Finding) {

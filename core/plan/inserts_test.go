@@ -47,14 +47,16 @@ func TestInsertsThatWouldDoOnceAreAdvised(t *testing.T) {
 		on   map[int]string
 		want []string
 	}{
-		"nine halls":        {nine, []string{"Hall stands on 9 lanes of Drums: one return with 9 sends saves 8"}},
-		"two are few":       {map[int]string{1: "delay", 2: "delay"}, nil},
-		"notes tell apart":  {map[int]string{1: "delay Echo (long)", 2: "delay Echo", 3: "delay Echo"}, nil},
-		"never equalisers":  {map[int]string{1: "equaliser", 2: "equaliser", 3: "equaliser"}, nil},
-		"nor gates":         {map[int]string{1: "gate", 2: "gate", 3: "gate"}, nil},
-		"the bus":           {map[int]string{1: "compressor Brick", 2: "compressor Brick", 5: "compressor Brick"}, []string{"Brick stands on 3 lanes of Drums: one on the bus saves 2"}},
-		"over two buses":    {map[int]string{1: "limiter", 2: "limiter", 10: "limiter"}, nil},
-		"a return for both": {map[int]string{1: "delay", 2: "delay", 10: "delay"}, []string{"Delay stands on 3 lanes: one return with 3 sends saves 2"}},
+		"nine halls":       {nine, []string{"Hall stands on 9 lanes of Drums: one return with 9 sends saves 8"}},
+		"two are few":      {map[int]string{1: "delay", 2: "delay"}, nil},
+		"notes tell apart": {map[int]string{1: "delay Echo (long)", 2: "delay Echo", 3: "delay Echo"}, nil},
+		"never equalisers": {map[int]string{1: "equaliser", 2: "equaliser", 3: "equaliser"}, nil},
+		"nor gates":        {map[int]string{1: "gate", 2: "gate", 3: "gate"}, nil},
+		"the bus": {map[int]string{1: "compressor Brick", 2: "compressor Brick", 5: "compressor Brick"}, []string{
+			"Brick stands on 3 lanes of Drums: one on the bus saves 2"}},
+		"over two buses": {map[int]string{1: "limiter", 2: "limiter", 10: "limiter"}, nil},
+		"a return for both": {map[int]string{1: "delay", 2: "delay", 10: "delay"}, []string{
+			"Delay stands on 3 lanes: one return with 3 sends saves 2"}},
 		"twice on one lane": {map[int]string{1: "delay, delay", 2: "delay"}, nil},
 	} {
 		p := inserted(t, c.on)

@@ -32,24 +32,15 @@ func (pl *Placed) InsideWanted() map[string]string {
 // InsideDelivered are the settings inside an instrument as it comes, before anybody has changed
 // them.
 func (pl *Placed) InsideDelivered() map[string]string {
-	if pl.AsItCame != nil {
-		return pl.AsItCame.InsideSettings()
-	}
-	return pl.Instrument.InsideSettings()
+	return pl.AsDelivered().InsideSettings()
 }
 
-// AsDelivered is the project with one instrument alone, as it came: for comparing.
-func (p *Project) AsDelivered(placed string) *Project {
-	out := *p
-	out.Placed = nil
-	if pl := p.Find(placed); pl != nil {
-		came := *pl
-		if pl.AsItCame != nil {
-			came.Instrument = *pl.AsItCame
-		}
-		out.Placed = []Placed{came}
+// AsDelivered is the instrument as it came, before anybody has changed it.
+func (pl *Placed) AsDelivered() *rig.Instrument {
+	if pl.AsItCame != nil {
+		return pl.AsItCame
 	}
-	return &out
+	return &pl.Instrument
 }
 
 // SetInside changes what is set inside an instrument, of the project's copy alone.
@@ -84,7 +75,7 @@ func (pl *Placed) PannedAlone() (ids []string) {
 	loads := pl.Loads()
 	for _, f := range pl.AllFeeds() {
 		a := pl.Feeds[f.ID]
-		if a.State != Assigned || a.Side != rig.Whole || f.Width > audio.Mono || len(loads[a.At()]) != 1 {
+		if a.State != Assigned || a.Side != rig.Whole || f.Width > audio.Mono || f.Pan == 0 || len(loads[a.At()]) != 1 {
 			continue
 		}
 		for _, id := range []string{f.Voice, f.Part, f.Microphone} {

@@ -46,7 +46,7 @@ type BleedRow struct {
 	ID                string // "i1:v3.oh"
 	Ref               FeedRef
 	Voice, Microphone string
-	Level             audio.Decibels // of the pick-up
+	Level, Trim       audio.Decibels // of the pick-up; by how much it is trimmed
 }
 
 // BleedRows lists the bleeds that can be trimmed.
@@ -57,10 +57,27 @@ func (p *Project) BleedRows() (out []BleedRow) {
 			for _, h := range v.Heard {
 				if m := pl.Instrument.Microphone(h.Microphone); m != nil && m.Bleeds(v) {
 					ref := FeedRef{pl.ID, v.ID + "." + m.ID}
-					out = append(out, BleedRow{ref.String(), ref, v.Name, m.Name, h.Level})
+					out = append(out, BleedRow{ref.String(), ref, v.Name, m.Name, h.Level, h.Trim})
 				}
 			}
 		}
+	}
+	return out
+}
+
+// insideTexts are what the columns of the inside show of a source, in their order.
+var insideTexts []func(*rig.Instrument, rig.SourceRef) string
+
+// InsideTexts gives for each voice, microphone and part of an instrument, by ID, what the table of
+// the inside shows; the same as its Texts, for all at once.
+func InsideTexts(in *rig.Instrument) map[string][]string {
+	out := map[string][]string{}
+	for id, x := range in.Sources() {
+		texts := make([]string, len(insideTexts))
+		for i, get := range insideTexts {
+			texts[i] = get(in, x)
+		}
+		out[id] = texts
 	}
 	return out
 }
@@ -79,6 +96,7 @@ func insideCell(key, title string, get func(*rig.Instrument, rig.SourceRef) stri
 		}
 		return pl, ref.Feed, nil
 	}
+	insideTexts = append(insideTexts, get)
 	return Column{key, title, func(p *Project, id string) string {
 		pl, at, err := source(p, id)
 		if err != nil {
@@ -222,7 +240,10 @@ var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Colu
 			x.Returns, err = in.ParseReturns(v)
 			return err
 		}),
-	insideCell("exits", "Leaves by", func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.AlsoMain, ownExit, bothExits) },
+	insideCell("exits", "Leaves by", func(_ *rig.Instrument, x rig.SourceRef) string {
+		return word(x.AlsoMain, ownExit,
+			bothExits)
+	},
 		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
 			x.AlsoMain, err = choice(v, ownExit, bothExits)
 			return err

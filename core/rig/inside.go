@@ -315,6 +315,24 @@ func (in *Instrument) Source(id string) (SourceRef, bool) {
 	return SourceRef{}, false
 }
 
+// Sources lists what Source finds, by ID, for those who look at many.
+func (in *Instrument) Sources() map[string]SourceRef {
+	out := make(map[string]SourceRef, len(in.Voices)+len(in.Microphones)+len(in.Parts))
+	for i := range in.Voices {
+		v := &in.Voices[i]
+		out[v.ID] = SourceRef{&v.Inside, &v.Gain, &v.Pan, nil, nil}
+	}
+	for i := range in.Parts {
+		p := &in.Parts[i]
+		out[p.ID] = SourceRef{&p.Inside, &p.Gain, &p.Pan, nil, p}
+	}
+	for i := range in.Microphones {
+		m := &in.Microphones[i]
+		out[m.ID] = SourceRef{&m.Inside, &m.Gain, &m.Pan, m, nil}
+	}
+	return out
+}
+
 // Own copies the lists that Source points into, so that they can be changed.
 func (in *Instrument) Own() {
 	in.Voices, in.Microphones, in.Parts = slices.Clone(in.Voices), slices.Clone(in.Microphones), slices.Clone(in.Parts)
@@ -464,9 +482,8 @@ func PanText(pan float64) string {
 // InsideText says in a few words how a source is set inside, as far as that is not as most
 // come: "−3.0 dB, inverted, own and main output, sends Plate −12.0 dB". A MIDI address is not
 // among it.
-func (in *Instrument) InsideText(id string) string {
-	x, ok := in.Source(id)
-	if !ok {
+func (in *Instrument) InsideText(x SourceRef) string {
+	if x.Inside == nil {
 		return ""
 	}
 	var out []string
@@ -493,7 +510,8 @@ func SetBleed(bleed Bleed, trim audio.Decibels) Edit {
 			return "", fmt.Errorf("bleed is full, in overheads and rooms, or off, and trims go from −120 to +24 dB")
 		}
 		if bleed != FullBleed && trim != 0 {
-			return "", fmt.Errorf("close microphones can be trimmed under full bleed only; set the trim to 0, or the bleed to full")
+			return "", fmt.Errorf("close microphones can be trimmed under full bleed only; set the trim to 0, or the bleed to " +
+				"full")
 		}
 		in.Bleed, in.CloseTrim = bleed, trim
 		text := BleedTexts[bleed]

@@ -66,7 +66,8 @@ func TestBleedSaysWhatMicrophonesHear(t *testing.T) {
 		return l
 	}
 	if level("tom") != -14 || level("kick") != -6 || level("top") != 0 || level("oh") != 0 {
-		t.Errorf("trimmed by −8 dB there and by −6 dB in all close ones the snare is at %s in the tom, %s in the kick, %s in "+
+		t.Errorf("trimmed by −8 dB there and by −6 dB in all close ones the snare is at %s in the tom, %s in the kick, %s "+
+			"in "+
 			"its own and %s in the overheads; want −14, −6, 0, 0", level("tom"), level("kick"), level("top"), level("oh"))
 	}
 }
@@ -113,8 +114,10 @@ func TestSettingsInsideSetTheInstrumentAnew(t *testing.T) {
 // What is sent to returns is typed as it is shown, with names that end like a tap or a level.
 func TestSendsToReturnsAreTyped(t *testing.T) {
 	in := insideKit()
-	for typed, want := range map[string]string{"": "", "plate": "Plate −12.0 dB", "Plate -7,5 before": "Plate −7.5 dB before",
-		"hall before": "Hall Before −12.0 dB", "Hall Before -3 dB before, PLATE 0": "Hall Before −3.0 dB before, Plate 0.0 dB"} {
+	for typed, want := range map[string]string{"": "", "plate": "Plate −12.0 dB",
+		"Plate -7,5 before": "Plate −7.5 dB before",
+		"hall before":       "Hall Before −12.0 dB", "Hall Before -3 dB before, PLATE 0": "Hall Before −3.0 dB before, Plate 0.0 " +
+			"dB"} {
 		sends, err := in.ParseReturns(typed)
 		if got := in.ReturnsText(sends); err != nil || got != want {
 			t.Errorf("%q is %q, %v; want %q", typed, got, err, want)
@@ -132,8 +135,10 @@ func TestSendsToReturnsAreTyped(t *testing.T) {
 }
 
 func TestInsertsAreTyped(t *testing.T) {
-	for typed, want := range map[string]string{"": "", "EQ": "equaliser", "compressor Brick (slow, 3 dB), limiter": "compressor " +
-		"Brick (slow, 3 dB), limiter", "Tape": "other Tape", "reverb  Hall": "reverberation Hall", "other delay": "other delay",
+	for typed, want := range map[string]string{"": "", "EQ": "equaliser",
+		"compressor Brick (slow, 3 dB), limiter": "compressor " +
+			"Brick (slow, 3 dB), limiter", "Tape": "other Tape", "reverb  Hall": "reverberation Hall",
+		"other delay":        "other delay",
 		"gate (4:1),, delay": "gate (4:1), delay"} {
 		got, err := ParseInserts(typed)
 		if text := InsertsText(got); err != nil || text != want {

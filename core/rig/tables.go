@@ -50,7 +50,8 @@ func (t *Table) ID(in *Instrument, row int) string { return t.id(in, row) }
 func (t *Table) CanAdd() bool { return t.add != nil }
 
 // Tables lists the tables of an instrument.
-var Tables = []*Table{voicesTable, microphonesTable, pickupTable, trimsTable, partsTable, returnsTable, effectsTable, variantsTable}
+var Tables = []*Table{voicesTable, microphonesTable, pickupTable, trimsTable, partsTable, returnsTable, effectsTable,
+	variantsTable}
 
 // TableNamed finds a table.
 func TableNamed(key string) (*Table, error) {

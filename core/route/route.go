@@ -6,6 +6,8 @@
 package route
 
 import (
+	"slices"
+
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -233,23 +235,30 @@ func (g *Graph) On(ref plan.OutputRef) (wanted, parked []Signal) {
 // Passes tells whether what leaves a lane comes through a bus on its own route, sends and the
 // main mix beside its bus left out.
 func (g *Graph) Passes(l *plan.Lane, bus string) bool {
-	if l == nil {
-		return false
+	along := g.Along(l)
+	return len(along) > 1 && slices.ContainsFunc(along[1:], func(x *plan.Lane) bool { return x.ID == bus })
+}
+
+// Along lists the lanes that what leaves a lane passes on its own route, the lane first: each
+// once, sends and the main mix beside its bus left out.
+func (g *Graph) Along(l *plan.Lane) (out []*plan.Lane) {
+	at := None
+	if l != nil {
+		at = g.OfLane(l.ID)
 	}
-	at, to := g.OfLane(l.ID), g.Find(Bus, bus)
-	for hops := 0; at != None && to != None && hops <= len(g.lanes); hops++ {
+	seen := map[ID]bool{}
+	for at != None && !seen[at] && g.nodes[at].Lane != nil {
+		seen[at] = true
+		out = append(out, g.nodes[at].Lane)
 		next := None
 		for _, n := range g.out[at] {
 			if e := g.edges[n]; e.Kind == Routed {
 				next = e.To
 			}
 		}
-		if next == to {
-			return true
-		}
 		at = next
 	}
-	return false
+	return out
 }
 
 // Beyond lists what is reached from a node, the node first, each once; sends are ways too,

@@ -61,19 +61,25 @@ func TestStepsSetTheInside(t *testing.T) {
 			}
 		}, []string{"Centre 6 pans in Keel [6] Kick: centre; Snare Top: centre; Snare Bottom: centre; Rack Tom: centre; " +
 			"Floor Tom 1: centre; Floor Tom 2: centre"}},
-		"lift":     {func(in *rig.Instrument) { in.Microphones[3].Gain = 3 }, []string{"Lift Rack Tom by 3.0 dB in Keel [1]"}},
-		"polarity": {func(in *rig.Instrument) { in.Microphones[2].Inverted = true }, []string{"Turn the polarity of Snare Bottom in Keel [1]"}},
-		"mix":      {func(in *rig.Instrument) { in.Microphones[6].Closed = true }, []string{"Close Mix in Keel [1]"}},
-		"bleed":    {func(in *rig.Instrument) { in.Bleed = rig.NoBleed }, []string{"Set the bleed of all microphones in Keel [1] all microphones: off"}},
-		"trim":     {func(in *rig.Instrument) { in.Voices[0].Heard[5].Trim = -8 }, []string{"Trim the bleed of Ride in Keel [1] Ride in Floor Tom 2: −8.0 dB"}},
+		"lift": {func(in *rig.Instrument) { in.Microphones[3].Gain = 3 }, []string{
+			"Lift Rack Tom by 3.0 dB in Keel [1]"}},
+		"polarity": {func(in *rig.Instrument) { in.Microphones[2].Inverted = true }, []string{
+			"Turn the polarity of Snare Bottom in Keel [1]"}},
+		"mix": {func(in *rig.Instrument) { in.Microphones[6].Closed = true }, []string{"Close Mix in Keel [1]"}},
+		"bleed": {func(in *rig.Instrument) { in.Bleed = rig.NoBleed }, []string{
+			"Set the bleed of all microphones in Keel [1] all microphones: off"}},
+		"trim": {func(in *rig.Instrument) { in.Voices[0].Heard[5].Trim = -8 }, []string{
+			"Trim the bleed of Ride in Keel [1] Ride in Floor Tom 2: −8.0 dB"}},
 		"sends": {func(in *rig.Instrument) {
 			for i := range 5 {
 				in.Microphones[i].Returns = []rig.InsideSend{{Return: "plate", Level: -12, Pre: i == 0}}
 			}
-		}, []string{"Set 5 sends to returns in Keel [5] Kick to Plate: −12.0 dB, before the fader; Snare Top to Plate: −12.0 dB, " +
+		}, []string{"Set 5 sends to returns in Keel [5] Kick to Plate: −12.0 dB, before the fader; Snare Top to Plate: " +
+			"−12.0 dB, " +
 			"after the fader; Snare Bottom to Plate: −12.0 dB, after the fader; Rack Tom to Plate: −12.0 dB, after the " +
 			"fader; Floor Tom 1 to Plate: −12.0 dB, after the fader"}},
-		"exits": {func(in *rig.Instrument) { in.Microphones[1].AlsoMain = true }, []string{"Set the exits of Snare Top in Keel [1] Snare Top: by its own output and by the main one"}},
+		"exits": {func(in *rig.Instrument) { in.Microphones[1].AlsoMain = true }, []string{
+			"Set the exits of Snare Top in Keel [1] Snare Top: by its own output and by the main one"}},
 	} {
 		p := testkit.Project(t, plan.Host{}, "8x2", delivered())
 		testkit.Edit(t, p, plan.Decide(testkit.Feed("m1"), plan.Assigned, plan.Jack{Output: 1}))
@@ -136,8 +142,10 @@ func TestPartsGetTracks(t *testing.T) {
 		}
 		return out
 	}
-	want := []string{"Add 2 tracks, point each at Reeds and set its MIDI channel [6] Flute: ch 1; Oboe and Shawm, a layer on " +
-		"one track: ch 2", "Add a track, point it at Pans and set its MIDI channel [4] Lead: the notes of the track of Oboe, " +
+	want := []string{"Add 2 tracks, point each at Reeds and set its MIDI channel [6] Flute: ch 1; Oboe and Shawm, a " +
+		"layer on " +
+		"one track: ch 2", "Add a track, point it at Pans and set its MIDI channel [4] Lead: the notes of the track of " +
+		"Oboe, " +
 		"sent to Pans as well; Bass: ch 4"}
 	if got := tracks(nil); !slices.Equal(got, want) {
 		t.Errorf("the sheet has\n%s\nwant\n%s", strings.Join(got, "\n"), strings.Join(want, "\n"))

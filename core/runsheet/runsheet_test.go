@@ -268,6 +268,7 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 			"Kit [13]\n" +
 			"Add lanes 6–18 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
 		"Outputs switched on one by one": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nReload Keel Kit " +
+			"" +
 			"[1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Switch on 13 outputs of Keel Kit: 2–14 [13]\nName 14 lanes [14]\nColour 14 lanes [14]\n",
 		"Lanes follow the assignment": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nAssign 13 " +
@@ -276,7 +277,8 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 			"Keel Kit [1]\nReload Keel Kit [1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Sends to lanes 5–18: from outputs 1–14 (1–28), source and destination both set in order [14]\nName 14 lanes " +
 			"[14]\nColour 14 lanes [14]\n",
-		"Lanes added in blocks": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and open " +
+		"Lanes added in blocks": "Add 13 stereo outputs to Keel Kit, consecutive from port 3 [13]\nSave the project and " +
+			"open " +
 			"it again [1]\nAssign 13 feeds of Keel Kit [13]\n" +
 			"Add lanes 1·6–2·8 and set the inputs: outputs 2–14 (3–28) in order [13]\nName 14 lanes [14]\nColour 14 lanes " +
 			"[14]\n",

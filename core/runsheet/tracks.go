@@ -63,7 +63,8 @@ func (b *builder) channels() {
 				made.Actions = append(made.Actions, act)
 			}
 		}
-		switch made.Text = fmt.Sprintf("Add %d tracks, point each at %s and set its MIDI channel", tracks, pl.Instrument.Name); {
+		switch made.Text = fmt.Sprintf("Add %d tracks, point each at %s and set its MIDI channel", tracks,
+			pl.Instrument.Name); {
 		case tracks == 0:
 			made.Text = fmt.Sprintf("Let %s have the notes of tracks there are", pl.Instrument.Name)
 		case tracks == 1:

@@ -49,6 +49,10 @@ var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "
 func Rows(p *plan.Project) []Row {
 	g := trace.New(p)
 	var rows []Row
+	sources := insideOf{}
+	for i := range p.Placed {
+		sources[&p.Placed[i].Instrument] = p.Placed[i].Instrument.Sources()
+	}
 	roles := p.LaneRoles()
 	divided := p.Divided(roles)
 	for _, l := range g.Lanes() {
@@ -59,7 +63,7 @@ func Rows(p *plan.Project) []Row {
 			r.Feeds = g.TakenBy(l.ID)
 		}
 		for _, s := range l.Sources {
-			fill(g, &r, s)
+			fill(g, &r, s, sources)
 		}
 		rows = append(rows, r)
 	}
@@ -68,14 +72,14 @@ func Rows(p *plan.Project) []Row {
 			ref := p.Placed[i].Ref(o)
 			if wanted, _ := g.On(ref); len(wanted) > 0 && len(g.LanesOf(ref)) == 0 {
 				r := Row{Kind: "no lane", Width: o.Width.String()}
-				fill(g, &r, ref)
+				fill(g, &r, ref, sources)
 				rows = append(rows, r)
 			}
 		}
 	}
 	for _, f := range g.Feeds {
 		r := Row{Name: f.Name, Width: f.Width.String(), Instrument: f.Placed.Instrument.Name, Feeds: f.Name, Keys: f.Keys}
-		r.addInside([]trace.Feed{f})
+		r.addInside([]trace.Feed{f}, sources)
 		switch f.At.State {
 		case plan.Parked:
 			r.Kind, r.Output, r.Ports, r.HostPorts = "parked", f.At.At().String(), f.Output.PortNames(0),
@@ -117,7 +121,7 @@ func sends(g *trace.Graph, l *plan.Lane) string {
 }
 
 // fill adds an output and what it carries to a row.
-func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
+func fill(g *trace.Graph, r *Row, ref plan.OutputRef, sources insideOf) {
 	add := func(to *string, s string) {
 		if *to != "" && s != "" {
 			*to += " + "
@@ -144,12 +148,15 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef) {
 	}
 	r.Keys = slices.Compact(slices.Sorted(slices.Values(r.Keys)))
 	add(&r.Feeds, strings.Join(names, ", "))
-	r.addInside(wanted)
+	r.addInside(wanted, sources)
 }
+
+// insideOf is what is set inside of each instrument's sources, by ID.
+type insideOf = map[*rig.Instrument]map[string]rig.SourceRef
 
 // addInside adds what is set inside of feeds: MIDI addresses, settings and notes, with the names
 // of the feeds where there are several.
-func (r *Row) addInside(feeds []trace.Feed) {
+func (r *Row) addInside(feeds []trace.Feed, sources insideOf) {
 	add := func(to *string, name, text string) {
 		if text == "" {
 			return
@@ -166,7 +173,7 @@ func (r *Row) addInside(feeds []trace.Feed) {
 		in := &f.Placed.Instrument
 		var settings []string
 		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
-			if text := in.InsideText(id); id != "" && text != "" {
+			if text := in.InsideText(sources[in][id]); text != "" {
 				settings = append(settings, text)
 			}
 		}
@@ -174,7 +181,7 @@ func (r *Row) addInside(feeds []trace.Feed) {
 		if m := in.Microphone(f.Microphone); m != nil {
 			add(&r.Notes, f.Name, m.Note)
 		}
-		if x, ok := in.Source(f.Part); ok && x.Part != nil {
+		if x := sources[in][f.Part]; x.Part != nil {
 			address := ""
 			switch {
 			case x.Part.AllChannels:

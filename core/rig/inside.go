@@ -180,7 +180,7 @@ func (in Instrument) WithInside(settings map[string]string) Instrument {
 	}
 	for key, value := range settings {
 		source, attribute, of := SplitInside(key)
-		number, _ := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
+		number := settingNumber(attribute, value)
 		c, ok := at[source]
 		switch {
 		case source == "" && attribute == InsideBleed:
@@ -208,6 +208,20 @@ func (in Instrument) WithInside(settings map[string]string) Instrument {
 		slices.SortFunc(c.x.Returns, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
 	}
 	return in
+}
+
+// settingNumber is the number that the value of a setting begins with, within what there is; 0
+// where it is none.
+func settingNumber(attribute, value string) float64 {
+	x, err := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
+	lowest, highest := float64(MinGain), float64(MaxGain)
+	if attribute == InsidePan {
+		lowest, highest = -100, 100
+	}
+	if err != nil || math.IsNaN(x) {
+		return 0
+	}
+	return min(max(x, lowest), highest)
 }
 
 // setInside sets what only voices, microphones or parts have.

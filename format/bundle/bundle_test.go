@@ -2,10 +2,14 @@ package bundle_test
 
 import (
 	"bytes"
+	"maps"
 	"slices"
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
@@ -13,6 +17,52 @@ import (
 	"hiddenlanes/format/bundle"
 	"hiddenlanes/internal/testkit"
 )
+
+// What is set inside, what is inserted and what the chart says of it are the same after a bundle
+// was written and read, planned and patched.
+func TestTheInsideAndInsertsComeAlong(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", sample.BrineworkKit())
+	testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+		in.Microphones[3].Gain, in.Microphones[3].AlsoMain, in.Microphones[3].Note = -3, true, "close, off axis"
+		in.Microphones[4].Inverted, in.Microphones[5].Closed, in.Bleed = true, true, rig.RoomsBleed
+		return "set the inside", nil
+	}))
+	testkit.Edit(t, p, plan.SetInserts(p.ByNumber()[0].ID, []rig.Insert{{Kind: rig.Compressor, Name: "Brick",
+		Note: "slow"}, {Kind: rig.Limiter}}))
+	c := (*house.Chart)(nil).Clone()
+	if _, err := house.SetCells([]house.Cell{{Role: "kit", Field: "businserts", Text: "limiter"}},
+		midi.MiddleC3)(c); err != nil {
+		t.Fatal(err)
+	}
+	c.Number = 1
+	testkit.Edit(t, p, plan.Follow(c))
+	p.Patched = p.AsPlanned()
+	var b bytes.Buffer
+	if err := bundle.Encode(&b, p, nil); err != nil {
+		t.Fatal(err)
+	}
+	back, err := bundle.Decode(&b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := back.Plan
+	if a, b := got.Placed[0].Instrument, p.Placed[0].Instrument; !maps.Equal(a.InsideSettings(), b.InsideSettings()) ||
+		a.Microphones[3].Note != b.Microphones[3].Note {
+		t.Errorf("inside is %v, was %v", a.InsideSettings(), b.InsideSettings())
+	}
+	if a, b := got.Placed[0].AsDelivered().InsideSettings(), p.Placed[0].AsDelivered().InsideSettings(); !maps.Equal(a, b) {
+		t.Errorf("as delivered it is %v, was %v", a, b)
+	}
+	if a, b := got.ByNumber()[0].Inserts, p.ByNumber()[0].Inserts; !slices.Equal(a, b) {
+		t.Errorf("the inserts are %v, were %v", a, b)
+	}
+	if a := got.Chart.BusInserts("kit"); len(a) != 1 {
+		t.Errorf("the chart's inserts of the bus are %v", a)
+	}
+	if d := host.Differences(got, got.Patched); len(d) > 0 {
+		t.Errorf("what is patched differs: %q", d)
+	}
+}
 
 // Whatever a bundle says, it is refused or can be worked with.
 func FuzzBundle(f *testing.F) {

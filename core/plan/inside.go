@@ -51,6 +51,22 @@ func SetInside(placed string, set func(*rig.Instrument) (string, error)) Edit {
 	})
 }
 
+// ReadyMixes are the feeds that are ready-made mixes, by ID.
+func (pl *Placed) ReadyMixes() map[string]bool {
+	out := map[string]bool{}
+	for _, m := range pl.Instrument.Microphones {
+		if len(m.Sums) == 0 {
+			continue
+		}
+		for _, f := range pl.AllFeeds() {
+			if f.Microphone == m.ID {
+				out[f.ID] = true
+			}
+		}
+	}
+	return out
+}
+
 // mixesOff switches the feeds of ready-made mixes off whose parts are wanted.
 func (pl *Placed) mixesOff() {
 	feeds := pl.AllFeeds()

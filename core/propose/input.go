@@ -95,6 +95,9 @@ func (in *input) sortFeeds() error {
 		case a.ByHand && (a.State == plan.Parked || a.State == plan.Off):
 			aside[f.ID] = f.Name
 			reason = "you set it aside"
+			if m := pl.Instrument.Microphone(f.Microphone); m != nil && len(m.Sums) > 0 && a.State == plan.Off {
+				reason = "a ready-made mix of what has feeds of its own"
+			}
 		case known && uses == 0 && a.Pin == nil && f.Part != "" && !f.Address.Known() && f.Program < 0:
 			// nobody has said where it listens
 		case known && uses == 0 && a.Pin == nil && f.Part != "" && len(unheard) > 0:

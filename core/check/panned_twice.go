@@ -28,8 +28,8 @@ var pannedTwice = &Rule{
 						values: []any{f.Pan * 100, f.Placed.Instrument.Name, l.Pan * 100, l.Number},
 						say: func() Words {
 							return Words{Title: f.Name + " is panned twice",
-								Reason: fmt.Sprintf("By %.0f %% inside %s and by %.0f %% on lane %d.", f.Pan*100, f.Placed.Instrument.Name,
-									l.Pan*100, l.Number)}
+								Reason: fmt.Sprintf("It is %s inside %s and %s on lane %d.", rig.PanText(f.Pan),
+									f.Placed.Instrument.Name, rig.PanText(l.Pan), l.Number)}
 						}}
 					lane := setLane(l.ID, func(l *plan.Lane) { l.Pan = 0 })
 					if ids := madeOf(&f.Placed.Instrument, f.Feed); len(ids) > 0 {

@@ -27,7 +27,7 @@ var closedFeed = &Rule{
 				},
 				fix: setInside(f.Ref.Placed, "open "+f.Name, ids, func(x rig.SourceRef) { x.Closed = false })})
 		}
-		eachInside(g, func(pl *plan.Placed, have, want map[string]string) {
+		eachInside(g, rig.InsideOpen, func(pl *plan.Placed, have, want map[string]string) {
 			for _, f := range g.Feeds {
 				if f.Ref.Placed != pl.ID || f.At.State != plan.Assigned || planned[f.Ref] {
 					continue

@@ -62,11 +62,17 @@ func markInside(label, placed string, keys ...string) plan.Edit {
 }
 
 // eachInside goes through the instruments of which it is known how they are set inside in the
-// host.
-func eachInside(g *trace.Graph, do func(pl *plan.Placed, have, want map[string]string)) {
+// host, and which have a setting of a kind there.
+func eachInside(g *trace.Graph, kind string, do func(pl *plan.Placed, have, want map[string]string)) {
 	eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
-		if g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) {
-			do(pl, in.Inside, pl.InsideWanted())
+		if !g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) {
+			return
+		}
+		for k := range in.Inside {
+			if _, attribute, _ := rig.SplitInside(k); attribute == kind {
+				do(pl, in.Inside, pl.InsideWanted())
+				return
+			}
 		}
 	})
 }

@@ -44,7 +44,7 @@ var partAllChannels = &Rule{
 				out = append(out, fd)
 			}
 		}
-		eachInside(g, func(pl *plan.Placed, have, want map[string]string) {
+		eachInside(g, rig.InsideReceives, func(pl *plan.Placed, have, want map[string]string) {
 			if len(pl.Instrument.Parts) < 2 {
 				return
 			}

@@ -14,7 +14,7 @@ var twoExits = &Rule{
 	Doc: "Inside the instrument the feed goes to its own output and to the main one, so it is heard twice. Take it off " +
 		"the main output there, or plan both exits on the page Inside.",
 	Find: func(g *trace.Graph) (out []Finding) {
-		eachInside(g, func(pl *plan.Placed, have, want map[string]string) {
+		eachInside(g, rig.InsideMain, func(pl *plan.Placed, have, want map[string]string) {
 			if len(pl.Outputs) == 0 {
 				return
 			}

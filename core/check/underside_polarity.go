@@ -2,6 +2,7 @@ package check
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/plan"
@@ -16,7 +17,11 @@ var undersidePolarity = &Rule{
 	Doc: "The microphone below a drum hears its skin move the other way from the one above. The plan turns one of them " +
 		"over, and inside the instrument both still have the same polarity: together they sound thin.",
 	Find: func(g *trace.Graph) (out []Finding) {
-		eachInside(g, func(pl *plan.Placed, have, want map[string]string) {
+		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
+			if !g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) || !turnsSome(&pl.Instrument) {
+				return
+			}
+			have, want := in.Inside, pl.InsideWanted()
 			for _, bottom := range g.Feeds {
 				if bottom.Ref.Placed != pl.ID || !isAssigned(bottom) || !isBottom(bottom.Role) {
 					continue
@@ -51,6 +56,12 @@ var undersidePolarity = &Rule{
 		})
 		return out
 	},
+}
+
+// turnsSome tells whether the polarity of anything is turned inside by the plan.
+func turnsSome(in *rig.Instrument) bool {
+	return slices.ContainsFunc(in.Microphones, func(m rig.Microphone) bool { return m.Inverted }) ||
+		slices.ContainsFunc(in.Voices, func(v rig.Voice) bool { return v.Inverted })
 }
 
 const bottomRole = "/bottom"

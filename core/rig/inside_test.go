@@ -173,3 +173,30 @@ func FuzzParseInserts(f *testing.F) {
 		}
 	})
 }
+
+// A trim is typed with the level at which a bleed is heard; where nothing is said of it, it stays.
+func TestTrimsStayWhenLevelsAreTyped(t *testing.T) {
+	in := insideKit()
+	in.Voices[0].Heard[0].Trim = -8
+	set := func(table, column, text string) {
+		t.Helper()
+		cells := []Cell{{Row: "sn", Column: column, Value: text}}
+		if _, err := SetCells(table, cells, midi.MiddleC3)(&in); err != nil {
+			t.Fatal(err)
+		}
+	}
+	trimmed := func() audio.Decibels { return in.Voices[0].trimIn("kick") }
+	for _, c := range []struct {
+		table, column, text string
+		want                audio.Decibels
+	}{{"voices", "heard", "Kick -20, Top", -8}, {"pickup", "kick", "-18", -8}, {"voices", "heard", "Kick -18 trim -3, Top", -3},
+		{"trims", "kick", "-5", -5}, {"voices", "heard", "Kick -18 trim 0, Top", 0}} {
+		if set(c.table, c.column, c.text); trimmed() != c.want {
+			t.Errorf("%q typed as %s of the %s, the trim is %s, want %s", c.text, c.column, c.table, trimmed(), c.want)
+		}
+	}
+	cells := []Cell{{Row: "sn", Column: "top", Value: "-5"}}
+	if _, err := SetCells("trims", cells, midi.MiddleC3)(&in); err == nil {
+		t.Error("the snare was trimmed in its own microphone, which is no bleed")
+	}
+}

@@ -445,8 +445,11 @@ func (in *Instrument) HeardText(v Voice) string {
 	for _, h := range v.Heard {
 		if m := in.Microphone(h.Microphone); m != nil {
 			s := m.Name
-			if h.Level != 0 {
+			if h.Level != 0 || h.Trim != 0 {
 				s += " " + trim(float64(h.Level))
+			}
+			if h.Trim != 0 {
+				s += trimWord + trim(float64(h.Trim))
 			}
 			out = append(out, s)
 		}
@@ -454,19 +457,37 @@ func (in *Instrument) HeardText(v Voice) string {
 	return strings.Join(out, ", ")
 }
 
-// setHeard reads what HeardText prints.
+// trimIn is by how much the bleed of a voice in a microphone is trimmed.
+func (v *Voice) trimIn(microphone string) audio.Decibels {
+	for _, h := range v.Heard {
+		if h.Microphone == microphone {
+			return h.Trim
+		}
+	}
+	return 0
+}
+
+// trimWord stands between the level and the trim of a bleed where both are typed in one cell.
+const trimWord = " trim "
+
+// setHeard reads what HeardText prints. Trims of which it says nothing stay.
 func (in *Instrument) setHeard(v *Voice, text string) error {
+	ids, names := microphoneNames(in)
+	find := func(n string) int {
+		return slices.IndexFunc(names, func(x string) bool { return strings.EqualFold(x, strings.TrimSpace(n)) })
+	}
 	var out []Heard
 	for _, part := range splitList(text) {
-		name, level := part, 0.0
-		ids, names := microphoneNames(in)
-		find := func(n string) int {
-			return slices.IndexFunc(names, func(x string) bool { return strings.EqualFold(x, strings.TrimSpace(n)) })
+		name, trimmed, told := part, audio.Decibels(0), false
+		if i := strings.LastIndex(part, trimWord); i > 0 && find(part) < 0 {
+			if x, err := ParseGain(strings.TrimSpace(part[i+len(trimWord):])); err == nil {
+				name, trimmed, told = part[:i], x, true
+			}
 		}
-		k := find(name)
-		if i := strings.LastIndexByte(part, ' '); k < 0 && i > 0 {
-			if x, err := Number(part[i+1:]); err == nil {
-				name, level = part[:i], x
+		k, level := find(name), 0.0
+		if i := strings.LastIndexByte(name, ' '); k < 0 && i > 0 {
+			if x, err := Number(name[i+1:]); err == nil {
+				name, level = name[:i], x
 				k = find(name)
 			}
 		}
@@ -476,7 +497,10 @@ func (in *Instrument) setHeard(v *Voice, text string) error {
 		if level < -120 || level > 24 {
 			return fmt.Errorf("%s dB is not between -120 and 24", trim(level))
 		}
-		out = append(out, Heard{Microphone: ids[k], Level: audio.Decibels(level)})
+		if !told {
+			trimmed = v.trimIn(ids[k])
+		}
+		out = append(out, Heard{ids[k], audio.Decibels(level), trimmed})
 	}
 	v.Heard = out
 	return nil
@@ -613,7 +637,7 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 						if at < 0 {
 							at = len(heard)
 						}
-						heard = slices.Insert(heard, at, Heard{Microphone: m.ID, Level: audio.Decibels(x)})
+						heard = slices.Insert(heard, at, Heard{m.ID, audio.Decibels(x), voice.trimIn(m.ID)})
 					}
 					voice.Heard = heard
 					return nil

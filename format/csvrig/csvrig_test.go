@@ -6,9 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -55,6 +57,12 @@ func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
 		for i := range in.Parts {
 			in.Parts[i].AllChannels = i == 1
 		}
+		for i := range in.Voices {
+			in.Voices[i].Heard = slices.Clone(in.Voices[i].Heard)
+			for k := range in.Voices[i].Heard {
+				in.Voices[i].Heard[k].Trim = -audio.Decibels(k % 3)
+			}
+		}
 		var b bytes.Buffer
 		if err := csvrig.Encode(&b, midi.MiddleC4, in); err != nil {
 			t.Fatal(err)
@@ -95,6 +103,13 @@ func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
 			if want := in.Microphones[i]; m.Note != want.Note || len(m.Sums) != len(want.Sums) ||
 				i == 0 && m.Sums[0] != got.Microphones[1].ID {
 				t.Errorf("%s: microphone %+v, was %+v", in.Name, m, want)
+			}
+		}
+		for i, v := range got.Voices {
+			for k, h := range v.Heard {
+				if want := in.Voices[i].Heard[k]; h.Trim != want.Trim || h.Level != want.Level {
+					t.Errorf("%s, %s: heard at %s, trimmed by %s; was %s, %s", in.Name, v.Name, h.Level, h.Trim, want.Level, want.Trim)
+				}
 			}
 		}
 		for i, part := range got.Parts {

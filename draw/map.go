@@ -670,7 +670,7 @@ func (b *builder) secondExit(r row, i int, m Mark, colour string, drawn map[stri
 	f := b.g.Feeds[i]
 	state := Planned
 	if s := b.g.Project.Patched; s != nil && s.Knows(plan.InstrumentEntity(f.Ref.Placed), plan.AttrInside) {
-		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+		for _, id := range f.Sources() {
 			if s.Instruments[f.Ref.Placed].Inside[rig.InsideKey(id, rig.InsideMain, "")] != "" {
 				state = Patched
 			}

@@ -281,9 +281,7 @@ func (in *inside) fillEffects() {
 			row.On = strings.Join(on, ", ")
 		}
 		for _, f := range in.AllFeeds() {
-			a := in.Feeds[f.ID]
-			if a.State == plan.Assigned && len(in.Outputs) > 0 && a.Output != in.Outputs[0].Number && !f.AlsoMain &&
-				slices.Contains(f.Loses, e.Name) {
+			if in.LosesEffect(f, e) {
 				lost = append(lost, f.Name)
 			}
 		}

@@ -33,12 +33,10 @@ func (l lanesPage) tables() []table { return []table{l.Table} }
 type laneRow struct {
 	*plan.Lane
 	Place    int // in the whole table, from 1, its head included
-	Effects  string
 	Takes    string
 	Feeds    string
 	To       string
 	Sends    string
-	PanText  string
 	Findings []check.Finding
 	Divided  bool
 }
@@ -88,8 +86,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	for i := range rows {
 		cells := kept.Texts(p.Plan, rows[i].ID)
 		texts[rows[i].ID] = cells
-		rows[i].Takes, rows[i].To, rows[i].Sends, rows[i].PanText = cells[3], cells[4], cells[5], cells[8]
-		rows[i].Effects = cells[6]
+		rows[i].Takes, rows[i].To, rows[i].Sends = cells[3], cells[4], cells[5]
 	}
 	rows = search(rows, q.Get("find"), func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") })
 	sortRows(&t, rows, map[string]func(a, b laneRow) int{

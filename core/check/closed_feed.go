@@ -32,7 +32,7 @@ var closedFeed = &Rule{
 				if f.Ref.Placed != pl.ID || f.At.State != plan.Assigned || planned[f.Ref] {
 					continue
 				}
-				for _, id := range sources(f.Feed) {
+				for _, id := range f.Sources() {
 					key := rig.InsideKey(id, rig.InsideOpen, "")
 					if have[key] == "" || want[key] != "" {
 						continue

@@ -26,8 +26,7 @@ var effectsLost = &Rule{
 				var names []string
 				var lost []trace.Feed
 				for _, f := range g.Feeds {
-					if f.Ref.Placed == pl.ID && f.At.State == plan.Assigned && f.At.Output != pl.Outputs[0].Number &&
-						slices.Contains(f.Loses, e.Name) && !f.AlsoMain && !carriedByHost(g, f, e) {
+					if f.Ref.Placed == pl.ID && pl.LosesEffect(f.Feed, e) && !carriedByHost(g, f, e) {
 						names, lost = append(names, f.Name), append(lost, f)
 					}
 				}

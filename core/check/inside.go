@@ -10,18 +10,11 @@ import (
 )
 
 // madeOf lists what is set inside of a feed: its voice or part, and its microphone, by ID.
-func madeOf(in *rig.Instrument, f rig.Feed) (ids []string) {
-	for _, id := range []string{f.Voice, f.Part, f.Microphone} {
-		if _, ok := in.Source(id); ok && id != "" && !slices.Contains(ids, id) {
-			ids = append(ids, id)
-		}
-	}
-	return ids
-}
-
-// sources are the IDs of what a feed is made of, there or not.
-func sources(f rig.Feed) []string {
-	return slices.DeleteFunc([]string{f.Voice, f.Part, f.Microphone}, func(id string) bool { return id == "" })
+func madeOf(in *rig.Instrument, f rig.Feed) []string {
+	return slices.DeleteFunc(f.Sources(), func(id string) bool {
+		_, ok := in.Source(id)
+		return !ok
+	})
 }
 
 // setInside is the edit that sets things inside the instrument of a project.

@@ -113,10 +113,11 @@ var returnNoSenders = &Rule{
 				}
 			}
 			if len(ids) > 0 {
-				fd.also("Send all feeds to it at −12 dB", setInside(pl.ID, "send all feeds to "+f.Name, ids, func(x rig.SourceRef) {
+				send := func(x rig.SourceRef) {
 					dropSend(x, f.ID)
 					x.Returns = append(x.Returns[:len(x.Returns):len(x.Returns)], rig.InsideSend{Return: f.ID, Level: -12})
-				}))
+				}
+				fd.also("Send all feeds to it at −12 dB", setInside(pl.ID, "send all feeds to "+f.Name, ids, send))
 			}
 			out = append(out, fd)
 		}

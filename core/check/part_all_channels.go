@@ -50,7 +50,7 @@ var partAllChannels = &Rule{
 			}
 			for _, part := range pl.Instrument.Parts {
 				ref, key := plan.FeedRef{Placed: pl.ID, Feed: part.ID}, rig.InsideKey(part.ID, rig.InsideReceives, "")
-				if planned[ref.String()] || have[key] != receivesAll || want[key] == receivesAll {
+				if planned[ref.String()] || have[key] != rig.ReceivesAll || want[key] == rig.ReceivesAll {
 					continue
 				}
 				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(ref)}, values: []any{"host"},
@@ -66,6 +66,3 @@ var partAllChannels = &Rule{
 		return out
 	},
 }
-
-// receivesAll is the value of a part's setting that lets it receive on all channels.
-const receivesAll = "all"

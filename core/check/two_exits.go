@@ -22,7 +22,7 @@ var twoExits = &Rule{
 				if f.Ref.Placed != pl.ID || !isAssigned(f) || f.OutputRef() == pl.Ref(pl.Jacks()[0]) {
 					continue
 				}
-				for _, id := range sources(f.Feed) {
+				for _, id := range f.Sources() {
 					key := rig.InsideKey(id, rig.InsideMain, "")
 					if have[key] == "" || want[key] != "" {
 						continue

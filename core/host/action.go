@@ -693,9 +693,12 @@ type SetAddress struct {
 	Layer   []string // other parts that the same track plays
 }
 
+// tracks names the tracks of all parts that are played.
+func (a SetAddress) tracks() []string { return append([]string{a.Track}, a.Layer...) }
+
 func (a SetAddress) Sets() []plan.Setting {
 	var out []plan.Setting
-	for _, ref := range append([]string{a.Track}, a.Layer...) {
+	for _, ref := range a.tracks() {
 		out = append(out, setting(plan.TrackEntity(ref), plan.AttrPort, a.Address.Port),
 			setting(plan.TrackEntity(ref), plan.AttrChannel, a.Address.Channel))
 	}
@@ -703,7 +706,7 @@ func (a SetAddress) Sets() []plan.Setting {
 }
 
 func (a SetAddress) do(h *Host) error {
-	for _, ref := range append([]string{a.Track}, a.Layer...) {
+	for _, ref := range a.tracks() {
 		h.State.Tracks[ref] = a.Address
 	}
 	return nil

@@ -151,28 +151,27 @@ func (c *Chart) Width(r role.Role) audio.Width {
 	return 0
 }
 
-// Microphones is the set of microphones a role is heard through; none: it says nothing.
-func (c *Chart) Microphones(r role.Role) []string {
-	if at, ok := c.from(r, func(e Entry) bool { return len(e.Microphones) > 0 }); ok {
-		return c.Entries[at].Microphones
+// listFrom is a list that the chart says for a role, here or above; none: it says nothing.
+func listFrom[T any](c *Chart, r role.Role, of func(Entry) []T) []T {
+	if at, ok := c.from(r, func(e Entry) bool { return len(of(e)) > 0 }); ok {
+		return of(c.Entries[at])
 	}
 	return nil
+}
+
+// Microphones is the set of microphones a role is heard through; none: it says nothing.
+func (c *Chart) Microphones(r role.Role) []string {
+	return listFrom(c, r, func(e Entry) []string { return e.Microphones })
 }
 
 // Inserts are the effects that a lane of the role usually carries; none: it says nothing.
 func (c *Chart) Inserts(r role.Role) []rig.Insert {
-	if at, ok := c.from(r, func(e Entry) bool { return len(e.Inserts) > 0 }); ok {
-		return c.Entries[at].Inserts
-	}
-	return nil
+	return listFrom(c, r, func(e Entry) []rig.Insert { return e.Inserts })
 }
 
 // BusInserts are the effects that the bus of a role's family usually carries.
 func (c *Chart) BusInserts(r role.Role) []rig.Insert {
-	if at, ok := c.from(r, func(e Entry) bool { return len(e.BusInserts) > 0 }); ok {
-		return c.Entries[at].BusInserts
-	}
-	return nil
+	return listFrom(c, r, func(e Entry) []rig.Insert { return e.BusInserts })
 }
 
 // maxShort is how many letters a short name made of a label has at most.

@@ -147,11 +147,12 @@ func (p *Project) Says(a InsertAdvice) string {
 // to a return that they send to, or to their bus.
 func FollowAdvice(key string) Edit {
 	return func(p *Project) (string, error) {
-		i := slices.IndexFunc(p.InsertAdvice(), func(a InsertAdvice) bool { return a.Key() == key })
+		all := p.InsertAdvice()
+		i := slices.IndexFunc(all, func(a InsertAdvice) bool { return a.Key() == key })
 		if i < 0 {
 			return "", fmt.Errorf("that advice no longer holds; reload the page")
 		}
-		a := p.InsertAdvice()[i]
+		a := all[i]
 		for _, id := range a.Lanes {
 			l := p.Lane(id)
 			l.Inserts = slices.DeleteFunc(slices.Clone(l.Inserts), func(x rig.Insert) bool { return x == a.Insert })

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 
 	"hiddenlanes/core/audio"
@@ -51,37 +52,55 @@ func SetInside(placed string, set func(*rig.Instrument) (string, error)) Edit {
 	})
 }
 
-// ReadyMixes are the feeds that are ready-made mixes, by ID.
-func (pl *Placed) ReadyMixes() map[string]bool {
-	out := map[string]bool{}
+// mixFeeds lists the feeds of an instrument that are ready-made mixes, each with the
+// microphones in it, by the ID of the feed.
+func (pl *Placed) mixFeeds(feeds []rig.Feed) map[string][]string {
+	out := map[string][]string{}
 	for _, m := range pl.Instrument.Microphones {
-		if len(m.Sums) == 0 {
-			continue
-		}
-		for _, f := range pl.AllFeeds() {
-			if f.Microphone == m.ID {
-				out[f.ID] = true
+		for _, f := range feeds {
+			if len(m.Sums) > 0 && f.Microphone == m.ID {
+				out[f.ID] = m.Sums
 			}
 		}
 	}
 	return out
 }
 
+// Decided tells whether somebody has decided about a feed; ready-made mixes are off from the
+// start.
+func (pl *Placed) Decided() bool {
+	var mixes map[string][]string
+	for id, a := range pl.Feeds {
+		if a.State == Off && mixes == nil {
+			mixes = pl.mixFeeds(pl.AllFeeds())
+		}
+		if a.State != Undecided && !(a.State == Off && mixes[id] != nil) {
+			return true
+		}
+	}
+	return false
+}
+
 // mixesOff switches the feeds of ready-made mixes off whose parts are wanted.
 func (pl *Placed) mixesOff() {
 	feeds := pl.AllFeeds()
-	for _, m := range pl.Instrument.Microphones {
-		if !slices.ContainsFunc(feeds, func(f rig.Feed) bool {
-			return slices.Contains(m.Sums, f.Microphone) && pl.Feeds[f.ID].State != Off
+	off := map[string]Assignment{}
+	for id, sums := range pl.mixFeeds(feeds) {
+		if slices.ContainsFunc(feeds, func(f rig.Feed) bool {
+			return slices.Contains(sums, f.Microphone) && pl.Feeds[f.ID].State != Off
 		}) {
-			continue
-		}
-		for _, f := range feeds {
-			if f.Microphone == m.ID {
-				pl.Feeds[f.ID] = Assignment{State: Off, ByHand: true}
-			}
+			off[id] = Assignment{State: Off, ByHand: true}
 		}
 	}
+	maps.Copy(pl.Feeds, off)
+}
+
+// LosesEffect tells whether a feed no longer passes an effect on a group or on the main output
+// of the instrument: it leaves by another output alone.
+func (pl *Placed) LosesEffect(f rig.Feed, e rig.Effect) bool {
+	a := pl.Feeds[f.ID]
+	return a.State == Assigned && len(pl.Outputs) > 0 && a.Output != pl.Outputs[0].Number && !f.AlsoMain &&
+		slices.Contains(f.Loses, e.Name)
 }
 
 // PannedAlone lists the voices, microphones and parts, by ID, that are panned inside although
@@ -94,7 +113,7 @@ func (pl *Placed) PannedAlone() (ids []string) {
 		if a.State != Assigned || a.Side != rig.Whole || f.Width > audio.Mono || f.Pan == 0 || len(loads[a.At()]) != 1 {
 			continue
 		}
-		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+		for _, id := range f.Sources() {
 			if x, ok := pl.Instrument.Source(id); ok && *x.Pan != 0 && !slices.Contains(ids, id) {
 				ids = append(ids, id)
 			}

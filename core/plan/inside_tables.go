@@ -25,17 +25,8 @@ type InsideRow struct {
 func (p *Project) InsideRows() (out []InsideRow) {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		add := func(id string, kind rig.Kind, name string) {
-			out = append(out, InsideRow{FeedRef{pl.ID, id}, kind, name})
-		}
-		for _, x := range pl.Instrument.Parts {
-			add(x.ID, rig.PartFeed, x.Name)
-		}
-		for _, x := range pl.Instrument.Microphones {
-			add(x.ID, rig.MicrophoneFeed, x.Name)
-		}
-		for _, x := range pl.Instrument.Voices {
-			add(x.ID, rig.VoiceFeed, x.Name)
+		for x := range pl.Instrument.EachSource() {
+			out = append(out, InsideRow{FeedRef{pl.ID, x.ID}, x.Kind, x.Name})
 		}
 	}
 	return out
@@ -65,26 +56,29 @@ func (p *Project) BleedRows() (out []BleedRow) {
 	return out
 }
 
-// insideTexts are what the columns of the inside show of a source, in their order.
-var insideTexts []func(*rig.Instrument, rig.SourceRef) string
-
 // InsideTexts gives for each voice, microphone and part of an instrument, by ID, what the table of
 // the inside shows; the same as its Texts, for all at once.
 func InsideTexts(in *rig.Instrument) map[string][]string {
 	out := map[string][]string{}
-	for id, x := range in.Sources() {
-		texts := make([]string, len(insideTexts))
-		for i, get := range insideTexts {
-			texts[i] = get(in, x)
+	for x := range in.EachSource() {
+		texts := make([]string, len(insideColumns))
+		for i, c := range insideColumns {
+			texts[i] = c.get(in, x)
 		}
-		out[id] = texts
+		out[x.ID] = texts
 	}
 	return out
 }
 
-// insideCell is a column of the inside: what a source shows, and what typing sets.
-func insideCell(key, title string, get func(*rig.Instrument, rig.SourceRef) string,
-	set func(*rig.Instrument, rig.SourceRef, string) error) Column {
+// insideColumn is a column of the inside: what a source shows, and what typing sets.
+type insideColumn struct {
+	key, title string
+	get        func(*rig.Instrument, rig.SourceRef) string
+	set        func(*rig.Instrument, rig.SourceRef, string) error
+}
+
+// column is the column as tables have it.
+func (c insideColumn) column() Column {
 	source := func(p *Project, id string) (*Placed, string, error) {
 		ref, err := ParseFeedRef(id)
 		if err != nil {
@@ -96,8 +90,7 @@ func insideCell(key, title string, get func(*rig.Instrument, rig.SourceRef) stri
 		}
 		return pl, ref.Feed, nil
 	}
-	insideTexts = append(insideTexts, get)
-	return Column{key, title, func(p *Project, id string) string {
+	return Column{c.key, c.title, func(p *Project, id string) string {
 		pl, at, err := source(p, id)
 		if err != nil {
 			return ""
@@ -106,7 +99,7 @@ func insideCell(key, title string, get func(*rig.Instrument, rig.SourceRef) stri
 		if !ok {
 			return ""
 		}
-		return get(&pl.Instrument, x)
+		return c.get(&pl.Instrument, x)
 	}, func(p *Project, id, typed string) (Edit, error) {
 		pl, at, err := source(p, id)
 		if err != nil {
@@ -117,10 +110,10 @@ func insideCell(key, title string, get func(*rig.Instrument, rig.SourceRef) stri
 			if !ok {
 				return "", fmt.Errorf("that voice, microphone or part is no longer in this project")
 			}
-			if err := set(in, x, typed); err != nil {
+			if err := c.set(in, x, typed); err != nil {
 				return "", err
 			}
-			return fmt.Sprintf("set the %s of %s to %s", strings.ToLower(title), in.SourceName(at), get(in, x)), nil
+			return fmt.Sprintf("set the %s of %s to %s", strings.ToLower(c.title), x.Name, c.get(in, x)), nil
 		}), nil
 	}}
 }
@@ -191,35 +184,44 @@ func parsePan(typed string) (float64, error) {
 	return sign * x / 100, nil
 }
 
-var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Column{
-	insideCell("gain", "Gain", func(_ *rig.Instrument, x rig.SourceRef) string { return x.Gain.String() },
+var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: columnsOf(insideColumns)}
+
+func columnsOf(list []insideColumn) (out []Column) {
+	for _, c := range list {
+		out = append(out, c.column())
+	}
+	return out
+}
+
+var insideColumns = []insideColumn{
+	{"gain", "Gain", func(_ *rig.Instrument, x rig.SourceRef) string { return x.Gain.String() },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
 			gain, err := rig.ParseGain(v)
 			if err == nil {
 				*x.Gain = gain
 			}
 			return err
-		}),
-	insideCell("pan", "Pan", func(_ *rig.Instrument, x rig.SourceRef) string { return rig.PanText(*x.Pan) },
+		}},
+	{"pan", "Pan", func(_ *rig.Instrument, x rig.SourceRef) string { return rig.PanText(*x.Pan) },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
 			pan, err := parsePan(v)
 			if err == nil {
 				*x.Pan = pan
 			}
 			return err
-		}),
-	insideCell("polarity", "Polarity",
+		}},
+	{"polarity", "Polarity",
 		func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.Inverted, normalPolarity, inverted) },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
 			x.Inverted, err = choice(v, normalPolarity, inverted)
 			return err
-		}),
-	insideCell("open", "Open", func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.Closed, isOpen, isClosed) },
+		}},
+	{"open", "Open", func(_ *rig.Instrument, x rig.SourceRef) string { return word(x.Closed, isOpen, isClosed) },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
 			x.Closed, err = choice(v, isOpen, isClosed)
 			return err
-		}),
-	insideCell("bleed", "Bleed", func(_ *rig.Instrument, x rig.SourceRef) string {
+		}},
+	{"bleed", "Bleed", func(_ *rig.Instrument, x rig.SourceRef) string {
 		if x.Mic == nil {
 			return ""
 		}
@@ -233,22 +235,22 @@ var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Colu
 		}
 		x.Mic.OwnOnly, err = choice(v, bleedFull, bleedOff)
 		return err
-	}),
-	insideCell("returns", "Sends to returns",
+	}},
+	{"returns", "Sends to returns",
 		func(in *rig.Instrument, x rig.SourceRef) string { return in.ReturnsText(x.Returns) },
 		func(in *rig.Instrument, x rig.SourceRef, v string) (err error) {
 			x.Returns, err = in.ParseReturns(v)
 			return err
-		}),
-	insideCell("exits", "Leaves by", func(_ *rig.Instrument, x rig.SourceRef) string {
+		}},
+	{"exits", "Leaves by", func(_ *rig.Instrument, x rig.SourceRef) string {
 		return word(x.AlsoMain, ownExit,
 			bothExits)
 	},
 		func(_ *rig.Instrument, x rig.SourceRef, v string) (err error) {
 			x.AlsoMain, err = choice(v, ownExit, bothExits)
 			return err
-		}),
-	insideCell("receives", "Receives", func(_ *rig.Instrument, x rig.SourceRef) string {
+		}},
+	{"receives", "Receives", func(_ *rig.Instrument, x rig.SourceRef) string {
 		switch {
 		case x.Part == nil:
 			return ""
@@ -274,8 +276,8 @@ var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Colu
 			x.Part.AllChannels, x.Part.Address = false, a.Norm()
 		}
 		return err
-	}),
-	insideCell("note", "Note", func(_ *rig.Instrument, x rig.SourceRef) string {
+	}},
+	{"note", "Note", func(_ *rig.Instrument, x rig.SourceRef) string {
 		if x.Mic == nil {
 			return ""
 		}
@@ -292,8 +294,8 @@ var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: []Colu
 			x.Mic.Note = note
 		}
 		return err
-	}),
-}}
+	}},
+}
 
 var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim", "Trim",
 	func(p *Project, id string) string {
@@ -313,15 +315,16 @@ var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim",
 		return SetInside(ref.Placed, func(in *rig.Instrument) (string, error) {
 			voice, mic, _ := strings.Cut(ref.Feed, ".")
 			for i := range in.Voices {
-				v := &in.Voices[i]
-				k := slices.IndexFunc(v.Heard, func(h rig.Heard) bool { return h.Microphone == mic })
-				if v.ID == voice && k >= 0 {
+				if v := &in.Voices[i]; v.ID == voice {
 					v.Heard = slices.Clone(v.Heard)
-					v.Heard[k].Trim = trim
-					return fmt.Sprintf("trim %s in %s to %s", v.Name, in.SourceName(mic), trim), nil
 				}
 			}
-			return "", fmt.Errorf("that bleed is no longer in this project")
+			h := in.HeardIn(voice, mic)
+			if h == nil {
+				return "", fmt.Errorf("that bleed is no longer in this project")
+			}
+			h.Trim = trim
+			return fmt.Sprintf("trim %s in %s to %s", in.SourceName(voice), in.SourceName(mic), trim), nil
 		}), nil
 	}}}}
 
@@ -332,18 +335,11 @@ func (p *Project) heard(id string) *rig.Heard {
 		return nil
 	}
 	pl := p.Find(ref.Placed)
-	voice, mic, _ := strings.Cut(ref.Feed, ".")
 	if pl == nil {
 		return nil
 	}
-	for _, v := range pl.Instrument.Voices {
-		for k := range v.Heard {
-			if v.ID == voice && v.Heard[k].Microphone == mic {
-				return &v.Heard[k]
-			}
-		}
-	}
-	return nil
+	voice, mic, _ := strings.Cut(ref.Feed, ".")
+	return pl.Instrument.HeardIn(voice, mic)
 }
 
 // SetBleed says what the microphones of an instrument of the project hear of other pieces, and by

@@ -270,6 +270,11 @@ func (b *feedBuilder) microphone(m Microphone) {
 	half("cymbals", slices.DeleteFunc(all, func(k midi.Key) bool { return slices.Contains(shells, k) }))
 }
 
+// Sources are the IDs of what a feed is made of: its voice or part, and its microphone.
+func (f Feed) Sources() []string {
+	return slices.DeleteFunc([]string{f.Voice, f.Part, f.Microphone}, func(id string) bool { return id == "" })
+}
+
 // Carries lists the effects in the channels of what a feed is made of; they leave with it.
 func (in *Instrument) Carries(f Feed) (out []Effect) {
 	for _, e := range in.Effects {

@@ -2,6 +2,7 @@ package rig
 
 import (
 	"fmt"
+	"iter"
 	"math"
 	"slices"
 	"strconv"
@@ -14,10 +15,11 @@ import (
 // Inside is how a voice, a microphone or a part is set inside its instrument, beside its gain
 // and its pan. The zero value is as most come: open, as recorded, by its own output alone.
 type Inside struct {
-	Inverted bool         `json:"inverted,omitempty"` // its polarity is turned
-	Closed   bool         `json:"closed,omitempty"`   // it is switched off at its source
-	AlsoMain bool         `json:"alsoMain,omitempty"` // it leaves by the main output as well, through the instrument's effects
-	Returns  []InsideSend `json:"returns,omitempty"`  // what it sends to the instrument's own returns
+	Inverted bool `json:"inverted,omitempty"` // its polarity is turned
+	Closed   bool `json:"closed,omitempty"`   // it is switched off at its source
+	// it leaves by the main output as well, through the effects of the instrument
+	AlsoMain bool         `json:"alsoMain,omitempty"`
+	Returns  []InsideSend `json:"returns,omitempty"` // what it sends to the instrument's own returns
 }
 
 // InsideSend is a copy that a voice, microphone or part sends to a return of its instrument.
@@ -67,6 +69,9 @@ const (
 	InsideReceives = "receives" // of a part: "1:3", or "all"
 )
 
+// ReceivesAll is the value of a part's setting that lets it receive on all channels.
+const ReceivesAll = "all"
+
 // InsideKey names a setting.
 func InsideKey(source, attribute, of string) string {
 	if of != "" {
@@ -84,6 +89,22 @@ func SplitInside(key string) (source, attribute, of string) {
 
 func decibelText[N ~float64](x N) string {
 	return strconv.FormatFloat(math.Round(float64(x)*10)/10+0, 'f', -1, 64)
+}
+
+// ChangedInside lists the settings, sorted, that two sets of them do not have alike.
+func ChangedInside(a, b map[string]string) (keys []string) {
+	for k := range a {
+		if a[k] != b[k] {
+			keys = append(keys, k)
+		}
+	}
+	for k := range b {
+		if _, both := a[k]; !both && b[k] != "" {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	return keys
 }
 
 // InsideSettings lists the settings inside the instrument that are not as most come, by name.
@@ -132,7 +153,7 @@ func (in *Instrument) InsideSettings() map[string]string {
 		common(p.ID, p.Inside, p.Gain, p.Pan)
 		switch a := p.Address.Norm(); {
 		case p.AllChannels:
-			set(p.ID, InsideReceives, "", "all")
+			set(p.ID, InsideReceives, "", ReceivesAll)
 		case a.Known():
 			set(p.ID, InsideReceives, "", fmt.Sprintf("%d:%d", a.Port, a.Channel))
 		}
@@ -149,39 +170,29 @@ func (in *Instrument) InsideSettings() map[string]string {
 // WithInside is a copy of the instrument whose inside is set as settings say, and otherwise as
 // most come. Settings of what it does not have are passed over.
 func (in Instrument) WithInside(settings map[string]string) Instrument {
-	in.Voices, in.Microphones, in.Parts = slices.Clone(in.Voices), slices.Clone(in.Microphones), slices.Clone(in.Parts)
+	in.Own()
 	in.Bleed, in.CloseTrim = FullBleed, 0
-	type common struct {
-		x    *Inside
-		gain *audio.Decibels
-		pan  *float64
-	}
-	at := map[string]common{}
 	for i := range in.Voices {
 		v := &in.Voices[i]
 		v.Heard = slices.Clone(v.Heard)
 		for k := range v.Heard {
 			v.Heard[k].Trim = 0
 		}
-		at[v.ID] = common{&v.Inside, &v.Gain, &v.Pan}
 	}
-	for i := range in.Microphones {
-		m := &in.Microphones[i]
-		m.OwnOnly = false
-		at[m.ID] = common{&m.Inside, &m.Gain, &m.Pan}
-	}
-	for i := range in.Parts {
-		p := &in.Parts[i]
-		p.AllChannels, p.Address = false, midi.Address{}
-		at[p.ID] = common{&p.Inside, &p.Gain, &p.Pan}
-	}
-	for _, c := range at {
-		*c.x, *c.gain, *c.pan = Inside{}, 0, 0
+	at := in.Sources()
+	for _, x := range at {
+		*x.Inside, *x.Gain, *x.Pan = Inside{}, 0, 0
+		if x.Mic != nil {
+			x.Mic.OwnOnly = false
+		}
+		if x.Part != nil {
+			x.Part.AllChannels, x.Part.Address = false, midi.Address{}
+		}
 	}
 	for key, value := range settings {
 		source, attribute, of := SplitInside(key)
 		number := settingNumber(attribute, value)
-		c, ok := at[source]
+		x, ok := at[source]
 		switch {
 		case source == "" && attribute == InsideBleed:
 			in.Bleed = Bleed(value)
@@ -189,23 +200,27 @@ func (in Instrument) WithInside(settings map[string]string) Instrument {
 			in.CloseTrim = audio.Decibels(number)
 		case !ok:
 		case attribute == InsideGain:
-			*c.gain = audio.Decibels(number)
+			*x.Gain = audio.Decibels(number)
 		case attribute == InsidePan:
-			*c.pan = number / 100
+			*x.Pan = number / 100
 		case attribute == InsidePolarity:
-			c.x.Inverted = true
+			x.Inverted = true
 		case attribute == InsideOpen:
-			c.x.Closed = true
+			x.Closed = true
 		case attribute == InsideMain:
-			c.x.AlsoMain = true
+			x.AlsoMain = true
 		case attribute == InsideReturn:
-			c.x.Returns = append(c.x.Returns, InsideSend{of, audio.Decibels(number), strings.HasSuffix(value, " pre")})
-		default:
-			in.setInside(source, attribute, of, value, number)
+			x.Returns = append(x.Returns, InsideSend{of, audio.Decibels(number), strings.HasSuffix(value, " pre")})
+		case attribute == InsideBleed && x.Mic != nil:
+			x.Mic.OwnOnly = true
+		case attribute == InsideReceives && x.Part != nil:
+			x.Part.receive(value)
+		case attribute == InsideTrim:
+			in.setTrim(source, of, audio.Decibels(number))
 		}
 	}
-	for _, c := range at {
-		slices.SortFunc(c.x.Returns, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
+	for _, x := range at {
+		slices.SortFunc(x.Returns, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
 	}
 	return in
 }
@@ -224,30 +239,32 @@ func settingNumber(attribute, value string) float64 {
 	return min(max(x, lowest), highest)
 }
 
-// setInside sets what only voices, microphones or parts have.
-func (in *Instrument) setInside(source, attribute, of, value string, number float64) {
+// receive lets a part receive on what a setting says: all channels, or an address.
+func (p *Part) receive(value string) {
+	if value == ReceivesAll {
+		p.AllChannels = true
+	} else if a, err := midi.ParseAddress(value); err == nil {
+		p.Address = a.Norm()
+	}
+}
+
+// setTrim trims the bleed of a voice in a microphone, if it is heard there.
+func (in *Instrument) setTrim(voice, microphone string, trim audio.Decibels) {
+	if h := in.HeardIn(voice, microphone); h != nil {
+		h.Trim = trim
+	}
+}
+
+// HeardIn is how a microphone hears a voice, by their IDs; nil: it does not.
+func (in *Instrument) HeardIn(voice, microphone string) *Heard {
 	for i := range in.Voices {
-		for k := range in.Voices[i].Heard {
-			if h := &in.Voices[i].Heard[k]; in.Voices[i].ID == source && attribute == InsideTrim && h.Microphone == of {
-				h.Trim = audio.Decibels(number)
+		if v := &in.Voices[i]; v.ID == voice {
+			if k := slices.IndexFunc(v.Heard, func(h Heard) bool { return h.Microphone == microphone }); k >= 0 {
+				return &v.Heard[k]
 			}
 		}
 	}
-	for i := range in.Microphones {
-		if in.Microphones[i].ID == source && attribute == InsideBleed {
-			in.Microphones[i].OwnOnly = true
-		}
-	}
-	for i := range in.Parts {
-		if in.Parts[i].ID != source || attribute != InsideReceives {
-			continue
-		}
-		if value == "all" {
-			in.Parts[i].AllChannels = true
-		} else if a, err := midi.ParseAddress(value); err == nil {
-			in.Parts[i].Address = a.Norm()
-		}
-	}
+	return nil
 }
 
 // The gains there are inside an instrument, in dB.
@@ -276,20 +293,10 @@ func ParseGain(typed string) (audio.Decibels, error) {
 	return gain, err
 }
 
-// SourceName is what a source is called: a voice, microphone or part by its ID.
+// SourceName is what a source or return is called, by its ID.
 func (in *Instrument) SourceName(id string) string {
-	for _, v := range in.Voices {
-		if v.ID == id {
-			return v.Name
-		}
-	}
-	if m := in.Microphone(id); m != nil {
-		return m.Name
-	}
-	for _, p := range in.Parts {
-		if p.ID == id {
-			return p.Name
-		}
+	if x, ok := in.Source(id); ok {
+		return x.Name
 	}
 	for _, r := range in.Returns {
 		if r.ID == id {
@@ -301,6 +308,8 @@ func (in *Instrument) SourceName(id string) string {
 
 // SourceRef points at what is set inside the instrument of a voice, microphone or part.
 type SourceRef struct {
+	ID, Name string
+	Kind     Kind
 	*Inside
 	Gain *audio.Decibels
 	Pan  *float64
@@ -308,22 +317,36 @@ type SourceRef struct {
 	Part *Part       // where it is one
 }
 
-// Source finds a voice, microphone or part by its ID. What is found is the instrument's own;
+// EachSource goes through parts, microphones and voices. What it gives is the instrument's own;
 // who changes it copies the lists first, by Own.
+func (in *Instrument) EachSource() iter.Seq[SourceRef] {
+	return func(yield func(SourceRef) bool) {
+		for i := range in.Parts {
+			p := &in.Parts[i]
+			if !yield(SourceRef{p.ID, p.Name, PartFeed, &p.Inside, &p.Gain, &p.Pan, nil, p}) {
+				return
+			}
+		}
+		for i := range in.Microphones {
+			m := &in.Microphones[i]
+			if !yield(SourceRef{m.ID, m.Name, MicrophoneFeed, &m.Inside, &m.Gain, &m.Pan, m, nil}) {
+				return
+			}
+		}
+		for i := range in.Voices {
+			v := &in.Voices[i]
+			if !yield(SourceRef{v.ID, v.Name, VoiceFeed, &v.Inside, &v.Gain, &v.Pan, nil, nil}) {
+				return
+			}
+		}
+	}
+}
+
+// Source finds a voice, microphone or part by its ID, as EachSource gives it.
 func (in *Instrument) Source(id string) (SourceRef, bool) {
-	for i := range in.Microphones {
-		if m := &in.Microphones[i]; m.ID == id {
-			return SourceRef{&m.Inside, &m.Gain, &m.Pan, m, nil}, true
-		}
-	}
-	for i := range in.Parts {
-		if p := &in.Parts[i]; p.ID == id {
-			return SourceRef{&p.Inside, &p.Gain, &p.Pan, nil, p}, true
-		}
-	}
-	for i := range in.Voices {
-		if v := &in.Voices[i]; v.ID == id {
-			return SourceRef{&v.Inside, &v.Gain, &v.Pan, nil, nil}, true
+	for x := range in.EachSource() {
+		if x.ID == id {
+			return x, true
 		}
 	}
 	return SourceRef{}, false
@@ -332,17 +355,8 @@ func (in *Instrument) Source(id string) (SourceRef, bool) {
 // Sources lists what Source finds, by ID, for those who look at many.
 func (in *Instrument) Sources() map[string]SourceRef {
 	out := make(map[string]SourceRef, len(in.Voices)+len(in.Microphones)+len(in.Parts))
-	for i := range in.Voices {
-		v := &in.Voices[i]
-		out[v.ID] = SourceRef{&v.Inside, &v.Gain, &v.Pan, nil, nil}
-	}
-	for i := range in.Parts {
-		p := &in.Parts[i]
-		out[p.ID] = SourceRef{&p.Inside, &p.Gain, &p.Pan, nil, p}
-	}
-	for i := range in.Microphones {
-		m := &in.Microphones[i]
-		out[m.ID] = SourceRef{&m.Inside, &m.Gain, &m.Pan, m, nil}
+	for x := range in.EachSource() {
+		out[x.ID] = x
 	}
 	return out
 }
@@ -428,21 +442,12 @@ type Sender struct {
 
 // FedBy lists what sends to a return of the instrument.
 func (in *Instrument) FedBy(returned string) (out []Sender) {
-	add := func(id, name string, x Inside) {
+	for x := range in.EachSource() {
 		for _, s := range x.Returns {
 			if s.Return == returned {
-				out = append(out, Sender{id, name, s, x.Closed})
+				out = append(out, Sender{x.ID, x.Name, s, x.Closed})
 			}
 		}
-	}
-	for _, p := range in.Parts {
-		add(p.ID, p.Name, p.Inside)
-	}
-	for _, m := range in.Microphones {
-		add(m.ID, m.Name, m.Inside)
-	}
-	for _, v := range in.Voices {
-		add(v.ID, v.Name, v.Inside)
 	}
 	return out
 }
@@ -457,19 +462,6 @@ func SplitSends(typed string) (out []string) {
 		}
 	}
 	return append(out, typed[start:])
-}
-
-// eachInside does something to what is set inside of each voice, microphone and part.
-func (in *Instrument) eachInside(do func(*Inside)) {
-	for i := range in.Voices {
-		do(&in.Voices[i].Inside)
-	}
-	for i := range in.Microphones {
-		do(&in.Microphones[i].Inside)
-	}
-	for i := range in.Parts {
-		do(&in.Parts[i].Inside)
-	}
 }
 
 // ParseNote reads the user's note of a microphone.

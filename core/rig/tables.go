@@ -174,9 +174,9 @@ func (in *Instrument) forget(ids []string) {
 	for i := range in.Microphones {
 		in.Microphones[i].Sums = slices.DeleteFunc(in.Microphones[i].Sums, gone)
 	}
-	in.eachInside(func(x *Inside) {
+	for x := range in.EachSource() {
 		x.Returns = slices.DeleteFunc(x.Returns, func(s InsideSend) bool { return gone(s.Return) })
-	})
+	}
 }
 
 // newID gives an ID that no row has.

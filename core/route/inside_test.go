@@ -65,19 +65,6 @@ func TestWhatLeavesInsideIsSummed(t *testing.T) {
 	}
 }
 
-// Two feeds on one lane of opposite polarity are two signals and do not cancel; the same one by
-// two lanes, one of them turned over inside by a second microphone, does not either. One alone
-// keeps its polarity to the main mix.
-func TestPolarityInsideIsCarried(t *testing.T) {
-	for _, inverted := range []bool{false, true} {
-		g := Planned(inside(rig.Inside{Inverted: inverted}, 0))
-		paths := g.Paths(g.Find(Feed, "i1:v"), 4, false)
-		if len(paths) != 1 || paths[0].Inverted != inverted || !paths[0].Reaches {
-			t.Errorf("inverted inside %t: got %+v, want one path of that polarity", inverted, paths)
-		}
-	}
-}
-
 // What stands in the host counts there, whatever is planned: a voice that is closed in it is
 // silent in the patched layer alone, and one of which nobody has told is as planned.
 func TestThePatchedInsideCounts(t *testing.T) {

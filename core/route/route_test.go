@@ -90,23 +90,19 @@ func TestPathsAddUp(t *testing.T) {
 	}
 }
 
-// flipped is what is planned, with one of two voices inverted.
-type flipped struct{ route.Source }
-
-func (f flipped) Instruments() []route.Instrument {
-	out := f.Source.Instruments()
-	out[0].Inverted = func(rig.Feed) bool { return true }
-	return out
-}
-
+// What is turned over inside is so to the main mix, and as loud.
 func TestPolarityIsToldAlongThePath(t *testing.T) {
-	p := single(t, audio.Mono, 0, 0)
-	g := route.New(flipped{route.PlannedSource(p)})
-	paths := g.Paths(g.Find(route.Feed, "i1:v"), 9, false)
-	if len(paths) != 1 || !paths[0].Inverted || !paths[0].Reaches {
-		t.Errorf("the paths of an inverted feed: %+v", paths)
+	for _, inverted := range []bool{true, false} {
+		p := single(t, audio.Mono, 0, 0)
+		p.Placed[0].Instrument.Own()
+		p.Placed[0].Instrument.Voices[0].Inverted = inverted
+		g := route.Planned(p)
+		paths := g.Paths(g.Find(route.Feed, "i1:v"), 9, false)
+		if len(paths) != 1 || paths[0].Inverted != inverted || !paths[0].Reaches {
+			t.Errorf("the paths of a feed that is inverted inside, %t: %+v", inverted, paths)
+		}
+		near(t, "alone", arrival(t, g, "i1:v").Level, 0)
 	}
-	near(t, "inverted alone", arrival(t, g, "i1:v").Level, 0)
 }
 
 // What is patched differs from what is planned; each cause of silence has its code.

@@ -39,17 +39,12 @@ type Instrument struct {
 	Jacks  []rig.Output
 	// At is where a feed stands, and why nothing leaves there.
 	At func(rig.Feed) (plan.Assignment, Reason)
-	// Inverted tells whether the instrument inverts the polarity of a feed; nil: of none.
-	Inverted func(rig.Feed) bool
 	// Track is the address that a part's track plays, channel 0: all; false: unknown.
 	Track func(part rig.Part) (midi.Address, bool)
 }
 
 // Planned is what a project wants.
 func Planned(p *plan.Project) *Graph { return New(planned{p}) }
-
-// PlannedSource is what Planned is built from.
-func PlannedSource(p *plan.Project) Source { return planned{p} }
 
 // planned is a Source of what is wanted.
 type planned struct{ p *plan.Project }
@@ -291,7 +286,6 @@ func (b *builder) instruments() {
 			if f.Closed && n.Shut == Open {
 				n.Shut = Closed
 			}
-			inverted := f.Inverted || in.Inverted != nil && in.Inverted(f)
 			n.Uses, n.Known = b.s.Uses(f)
 			if n.At.State == plan.Assigned || n.At.State == plan.Parked {
 				n.Output, n.Exists = jacks[n.At.At()]
@@ -300,8 +294,8 @@ func (b *builder) instruments() {
 				}
 				g.onto[n.OutputRef()] = append(g.onto[n.OutputRef()], len(g.Feeds))
 			}
-			b.feed(n, inverted)
-			b.exits(n, in.Jacks, inverted)
+			b.feed(n)
+			b.exits(n, in.Jacks)
 		}
 		b.pickUp(pl)
 	}
@@ -325,12 +319,12 @@ func (b *builder) output(pl *plan.Placed, o rig.Output) ID {
 	return b.node(Node{Kind: Output, Ref: ref.String(), Width: max(o.Width, 1), Output: o, Placed: pl})
 }
 
-func (b *builder) feed(n Signal, inverted bool) {
+func (b *builder) feed(n Signal) {
 	g := b.g
 	id := b.node(Node{Kind: Feed, Ref: n.Ref.String(), Width: max(n.Width, 1), Placed: n.Placed})
 	g.place[id] = len(g.Feeds)
 	g.Feeds, g.feeds = append(g.Feeds, n), append(g.feeds, id)
-	e := Edge{From: id, To: None, Kind: Assignment, Gain: n.Gain, Pan: n.Pan, Inverted: inverted, Shut: n.Shut}
+	e := Edge{From: id, To: None, Kind: Assignment, Gain: n.Gain, Pan: n.Pan, Inverted: n.Inverted, Shut: n.Shut}
 	if n.At.State == plan.Assigned || n.At.State == plan.Parked {
 		e.To = g.Find(Output, n.OutputRef().String())
 		if e.To == None && e.Shut == Open {
@@ -342,19 +336,19 @@ func (b *builder) feed(n Signal, inverted bool) {
 
 // exits builds what a feed gives beside its own output: to the main one, and to the returns of
 // the instrument. Where it is closed neither gets any of it.
-func (b *builder) exits(n Signal, jacks []rig.Output, inverted bool) {
+func (b *builder) exits(n Signal, jacks []rig.Output) {
 	id := b.g.Find(Feed, n.Ref.String())
 	shut := Open
 	if n.Closed {
 		shut = Closed
 	}
 	if n.AlsoMain && len(jacks) > 0 && n.OutputRef() != n.Placed.Ref(jacks[0]) {
-		b.edge(Edge{From: id, To: b.output(n.Placed, jacks[0]), Kind: MainExit, Gain: n.Gain, Pan: n.Pan, Inverted: inverted,
+		b.edge(Edge{From: id, To: b.output(n.Placed, jacks[0]), Kind: MainExit, Gain: n.Gain, Pan: n.Pan, Inverted: n.Inverted,
 			Shut: shut})
 	}
 	for _, s := range n.Returns {
 		e := Edge{From: id, To: b.g.Find(InsideReturn, plan.FeedRef{Placed: n.Ref.Placed, Feed: s.Return}.String()),
-			Kind: InsideSend, Gain: s.Level, Pre: s.Pre, Inverted: inverted, Shut: shut}
+			Kind: InsideSend, Gain: s.Level, Pre: s.Pre, Inverted: n.Inverted, Shut: shut}
 		if !s.Pre {
 			e.Gain += n.Gain
 		}

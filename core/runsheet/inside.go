@@ -2,8 +2,6 @@ package runsheet
 
 import (
 	"fmt"
-	"maps"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -23,23 +21,14 @@ func (b *builder) inside() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		want, have := pl.InsideWanted(), b.s.Instruments[pl.ID].Inside
-		keys := map[string]bool{}
-		for k := range want {
-			keys[k] = want[k] != have[k]
-		}
-		for k := range have {
-			keys[k] = want[k] != have[k]
-		}
 		byKind := map[string][]string{}
-		for _, k := range slices.Sorted(maps.Keys(keys)) {
-			if keys[k] {
-				_, attribute, _ := rig.SplitInside(k)
-				kind := attribute
-				if attribute == rig.InsidePan && want[k] == "" || attribute == rig.InsideOpen && want[k] == "" {
-					kind += " reset" // centred, opened: a step of its own
-				}
-				byKind[kind] = append(byKind[kind], k)
+		for _, k := range rig.ChangedInside(want, have) {
+			_, attribute, _ := rig.SplitInside(k)
+			kind := attribute
+			if attribute == rig.InsidePan && want[k] == "" || attribute == rig.InsideOpen && want[k] == "" {
+				kind += " reset" // centred, opened: a step of its own
 			}
+			byKind[kind] = append(byKind[kind], k)
 		}
 		for _, attribute := range insideOrder {
 			for _, kind := range []string{attribute, attribute + " reset"} {
@@ -200,7 +189,7 @@ func number(v string) float64 {
 func level(v string) string { return audio.Decibels(number(v)).String() }
 
 func receives(v string) string {
-	if v == "all" {
+	if v == rig.ReceivesAll {
 		return "all channels"
 	}
 	if a, err := midi.ParseAddress(v); err == nil && a.Known() {

@@ -3,11 +3,10 @@ package runsheet
 import (
 	"errors"
 	"fmt"
-	"maps"
-	"slices"
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 )
 
 // Working the stand-in host by hand. Its state is kept beside what is patched, in the
@@ -148,17 +147,9 @@ func PractiseInside(placed, source, column, typed string) plan.Edit {
 			return "", fmt.Errorf("it is set so already")
 		}
 		want := trial.Placed[0].Instrument.InsideSettings()
-		keys := map[string]bool{}
-		for _, set := range []map[string]string{want, in.Inside} {
-			for k := range set {
-				keys[k] = want[k] != in.Inside[k]
-			}
-		}
-		for _, k := range slices.Sorted(maps.Keys(keys)) {
-			if keys[k] {
-				if err := h.Do(host.SetInside{Instrument: placed, Key: k, Value: want[k]}); err != nil {
-					return "", err
-				}
+		for _, k := range rig.ChangedInside(want, in.Inside) {
+			if err := h.Do(host.SetInside{Instrument: placed, Key: k, Value: want[k]}); err != nil {
+				return "", err
 			}
 		}
 		return label, nil

@@ -69,18 +69,15 @@ func Fingerprint(p *plan.Project) string {
 }
 
 // HasPlan tells whether there is anything to carry out: a lane, or a feed that somebody has
-// decided about; ready-made mixes are off from the start. Instruments without either are waiting for a plan; a sheet would advise to
+// decided about. Instruments without either are waiting for a plan; a sheet would advise to
 // take apart what is in the host.
 func HasPlan(p *plan.Project) bool {
 	if len(p.Lanes) > 0 || len(p.Placed) == 0 {
 		return true
 	}
 	for i := range p.Placed {
-		mixes := p.Placed[i].ReadyMixes()
-		for id, a := range p.Placed[i].Feeds {
-			if a.State != plan.Undecided && !(a.State == plan.Off && mixes[id]) {
-				return true
-			}
+		if p.Placed[i].Decided() {
+			return true
 		}
 	}
 	return false

@@ -172,7 +172,7 @@ func (r *Row) addInside(feeds []trace.Feed, sources insideOf) {
 	for _, f := range feeds {
 		in := &f.Placed.Instrument
 		var settings []string
-		for _, id := range []string{f.Voice, f.Part, f.Microphone} {
+		for _, id := range f.Sources() {
 			if text := in.InsideText(sources[in][id]); text != "" {
 				settings = append(settings, text)
 			}

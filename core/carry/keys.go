@@ -22,7 +22,7 @@ func Partners(a, b role.Role) bool {
 	}
 	c := role.Common(a, b)
 	oneThing := len(c.Segments()) >= 2 && !c.HasKinds()
-	return a == b || oneThing || (a.Under(b) || b.Under(a)) && role.Edges(a, b) == 1
+	return oneThing || role.Close(a, b)
 }
 
 // likeness says how much two names have in common, 0 to 16: the words of both over the
@@ -44,7 +44,7 @@ func likeness(a, b string) int64 {
 // price is what pairing two things costs: their distance in the tree, and below that,
 // to decide between equals, their names and then how far apart they stand.
 func price(distance int64, a, b string, apart int) int64 {
-	return distance<<20 + (16-likeness(a, b))<<10 + min(int64(max(apart, -apart)), 1023)
+	return min(distance, 1<<30)<<20 + (16-likeness(a, b))<<10 + min(int64(max(apart, -apart)), 1023)
 }
 
 // GeneralMIDI is the percussion key map of General MIDI level 1 as an instrument.

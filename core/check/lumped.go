@@ -48,12 +48,12 @@ var lumped = &Rule{
 
 // asked tells whether the user asked for a feed to share.
 func asked(pl *plan.Placed, feed string) bool {
-	return slices.ContainsFunc(pl.Together, func(g []string) bool { return slices.Contains(g, feed) })
+	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool { return g.Holds(feed) })
 }
 
 // together tells whether the user asked for all the feeds to share.
 func together(pl *plan.Placed, feeds []trace.Feed) bool {
-	return slices.ContainsFunc(pl.Together, func(g []string) bool {
-		return !slices.ContainsFunc(feeds, func(f trace.Feed) bool { return !slices.Contains(g, f.ID) })
+	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool {
+		return !slices.ContainsFunc(feeds, func(f trace.Feed) bool { return !g.Holds(f.ID) })
 	})
 }

@@ -2,7 +2,6 @@ package check
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"hiddenlanes/core/plan"
@@ -17,22 +16,18 @@ var nameNotCarried = &Rule{
 		"Rename the lane by what it carries.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		byPlaced := map[string][]trace.Feed{}
-		byName := map[string]map[string][]trace.Feed{}
+		byName := map[string]map[string][]rig.Feed{}
 		namers := map[string]plan.Namer{}
 		taken := map[string]bool{}
 		for _, f := range g.Feeds {
 			byPlaced[f.Ref.Placed] = append(byPlaced[f.Ref.Placed], f)
 		}
 		for id, feeds := range byPlaced {
-			byName[id] = map[string][]trace.Feed{}
-			for _, f := range feeds {
-				key := strings.ToLower(f.Name)
-				byName[id][key] = append(byName[id][key], f)
-			}
 			all := make([]rig.Feed, len(feeds))
 			for i, f := range feeds {
 				all[i] = f.Feed
 			}
+			byName[id] = plan.FeedsByName(all)
 			namers[id] = plan.NamerOf(feeds[0].Placed, all)
 		}
 		for _, l := range g.Lanes() {
@@ -46,15 +41,16 @@ var nameNotCarried = &Rule{
 			if len(carried) == 0 || !carried[0].Exists {
 				continue
 			}
-			gone := notCarried(l.Name, carried, byPlaced[l.Sources[0].Placed], byName[l.Sources[0].Placed])
-			if gone == "" {
-				continue
-			}
 			feeds := make([]rig.Feed, len(carried))
 			for i, f := range carried {
 				feeds[i] = f.Feed
 			}
-			better := namers[l.Sources[0].Placed].Name(feeds, carried[0].Output)
+			placed := l.Sources[0].Placed
+			gone := notCarried(l.Name, feeds, carried, byPlaced[placed], byName[placed])
+			if gone == "" {
+				continue
+			}
+			better := namers[placed].Name(feeds, carried[0].Output)
 			if strings.EqualFold(better, l.Name) {
 				continue
 			}
@@ -73,42 +69,22 @@ var nameNotCarried = &Rule{
 
 // notCarried is what a lane's name says that it does not carry: a feed of its instrument, or
 // others of the branch it is called by; "" where the name is right, or the user's own.
-func notCarried(name string, carried, all []trace.Feed, byName map[string][]trace.Feed) string {
-	parts := strings.Split(name, " + ")
-	first := strings.Fields(parts[0])
-	for i, part := range parts {
-		names := []string{part}
-		for n := 1; i > 0 && n < len(first); n++ { // "Kick Out + Sub" is Kick Out and Kick Sub
-			names = append(names, strings.Join(first[:n], " ")+" "+part)
-		}
-		called := func(f trace.Feed) bool {
-			return slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, f.Name) })
-		}
-		if slices.ContainsFunc(carried, called) {
-			continue
-		}
-		for _, n := range names {
-			for _, f := range byName[strings.ToLower(n)] {
-				related := slices.ContainsFunc(carried,
-					func(c trace.Feed) bool { return c.Role.Under(f.Role) || f.Role.Under(c.Role) })
-				if !related || len(parts) > 1 {
-					return f.Name
-				}
-			}
-		}
+func notCarried(name string, carried []rig.Feed, on, all []trace.Feed, byName map[string][]rig.Feed) string {
+	if other := plan.NamesAnother(name, carried, byName); other != "" {
+		return other
 	}
-	if len(parts) > 1 || len(carried) != 1 {
+	if strings.Contains(name, plan.NameJoint) || len(carried) != 1 {
 		return ""
 	}
 	// one is left of a branch whose name it has
-	chart := carried[0].Placed.House()
+	chart := on[0].Placed.House()
 	for r := carried[0].Role.Parent(); r != role.Unnamed; r = r.Parent() {
 		if !strings.EqualFold(chart.Label(r), name) || strings.EqualFold(chart.Label(carried[0].Role), name) {
 			continue
 		}
 		var others []trace.Feed
 		for _, f := range all {
-			if f.Role.Under(r) && f.Ref != carried[0].Ref && f.At.State == plan.Assigned && f.Exists {
+			if f.Role.Under(r) && f.Ref != on[0].Ref && f.At.State == plan.Assigned && f.Exists {
 				others = append(others, f)
 			}
 		}

@@ -48,12 +48,11 @@ var sharedSlot = &Rule{
 // different things, or two pads of one kind that both want an output of their own. Those that
 // cut each other off are strokes of one piece.
 func wantedApart(pl *plan.Placed, a, b rig.Voice) bool {
-	edges := role.Edges(a.Role, b.Role)
 	wish := func(v rig.Voice) int { return pl.Wish(rig.Feed{ID: v.ID, Kind: rig.VoiceFeed, Role: v.Role}) }
 	if slices.ContainsFunc(pl.Apart,
 		func(x [2]string) bool { return x == [2]string{a.ID, b.ID} || x == [2]string{b.ID, a.ID} }) {
 		return true
 	}
 	cut := a.Choke != 0 && a.Choke == b.Choke
-	return edges >= 2 || !cut && wish(a) >= 2 && wish(b) >= 2
+	return !role.Close(a.Role, b.Role) || !cut && wish(a) >= 2 && wish(b) >= 2
 }

@@ -34,6 +34,8 @@ func ParseWish(typed string) (int, error) {
 func Wish(r role.Role, kind rig.Kind) int {
 	n, ok := r.Wish()
 	switch {
+	case kind == rig.ReturnFeed:
+		return 2 // of effects
 	case r == role.Unnamed:
 		return 1
 	case ok:

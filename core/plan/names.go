@@ -107,6 +107,48 @@ func NameOf(c *house.Chart, parts []NamePart) string {
 	return words.Short(rig.MaxName, list(names))
 }
 
+// NameJoint stands between the parts of a lane's name.
+const NameJoint = " + "
+
+// FeedsByName finds feeds by their names in small letters.
+func FeedsByName(feeds []rig.Feed) map[string][]rig.Feed {
+	out := map[string][]rig.Feed{}
+	for _, f := range feeds {
+		key := strings.ToLower(f.Name)
+		out[key] = append(out[key], f)
+	}
+	return out
+}
+
+// NamesAnother tells which feed of its instrument a lane's name says that the lane does not
+// carry; "" where the name is right, or the user's own.
+func NamesAnother(name string, carried []rig.Feed, byName map[string][]rig.Feed) string {
+	parts := strings.Split(name, NameJoint)
+	first := strings.Fields(parts[0])
+	for i, part := range parts {
+		names := []string{part}
+		for n := 1; i > 0 && n < len(first); n++ { // "Kick Out + Sub" is Kick Out and Kick Sub
+			names = append(names, strings.Join(first[:n], " ")+" "+part)
+		}
+		called := func(f rig.Feed) bool {
+			return slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, f.Name) })
+		}
+		if slices.ContainsFunc(carried, called) {
+			continue
+		}
+		for _, n := range names {
+			for _, f := range byName[strings.ToLower(n)] {
+				related := slices.ContainsFunc(carried,
+					func(c rig.Feed) bool { return c.Role.Under(f.Role) || f.Role.Under(c.Role) })
+				if !related || len(parts) > 1 {
+					return f.Name
+				}
+			}
+		}
+	}
+	return ""
+}
+
 // Unique is the name, or the name with the lowest number after it that is not taken.
 func Unique(name string, taken map[string]bool) string {
 	for i, n := 2, name; ; i++ {
@@ -136,7 +178,7 @@ func sharedWords(names []string) (n int) {
 // list joins names as one reads them, and shortens long lists.
 func list(names []string) string {
 	if len(names) > 3 {
-		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], " + "), len(names)-2)
+		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], NameJoint), len(names)-2)
 	}
-	return strings.Join(names, " + ")
+	return strings.Join(names, NameJoint)
 }

@@ -134,11 +134,20 @@ type Placed struct {
 	Use      int                   `json:"use,omitempty"`      // proposals use at most so many outputs; 0: all
 	Lanes    Ranges                `json:"lanes,omitempty"`    // the user's own lane numbers, instead of a free block
 	Feeds    map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
-	Together [][]string            `json:"together,omitempty"` // feeds that share one output
+	Together []Group               `json:"together,omitempty"` // feeds that share one output
 	Apart    [][2]string           `json:"apart,omitempty"`    // feeds that never do
 
 	chart *house.Chart // the project's, by Relink
 }
+
+// Group are feeds that share one output. Towards others it can have a wish of its own.
+type Group struct {
+	Feeds []string `json:"feeds"`
+	Wish  *int     `json:"wish,omitempty"` // 0–3 towards feeds outside; nil: each feed's own
+}
+
+// Holds tells whether a feed is in the group.
+func (g Group) Holds(feed string) bool { return slices.Contains(g.Feeds, feed) }
 
 // State says what is decided about a feed.
 type State string

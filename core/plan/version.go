@@ -19,7 +19,10 @@ import (
 // those unknown that were not kept before; lanes that stand in the host and are not in
 // the plan were found there. Accepted findings are named by code and subjects. Exceptions
 // are called so.
-var Versions = &document.Line{What: "project", Steps: []func(map[string]any) error{toVersion1}}
+//
+// 2: groups of feeds that share are things of their own, which can have a wish. Lanes that stand
+// in the host and that the plan did not make are lanes of the document too.
+var Versions = &document.Line{What: "project", Steps: []func(map[string]any) error{toVersion1, toVersion2}}
 
 // Version is a project's version field.
 type Version = document.Version[mark]
@@ -57,6 +60,16 @@ func toVersion1(p map[string]any) error {
 	for _, state := range []string{"patched", "practice"} {
 		if old, ok := p[state].(map[string]any); ok {
 			p[state] = settingsOf(old, p)
+		}
+	}
+	return nil
+}
+
+func toVersion2(p map[string]any) error {
+	for _, pl := range objects(p["placed"]) {
+		groups, _ := pl["together"].([]any)
+		for i, g := range groups {
+			groups[i] = map[string]any{"feeds": g}
 		}
 	}
 	return nil

@@ -9,7 +9,9 @@ import (
 	"strings"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
 // What the user asks of proposals, and how an instrument is looked at and set up.
@@ -72,20 +74,109 @@ func (pl *Placed) each(feeds []string, set func(a *Assignment)) {
 // become one.
 func KeepTogether(placed string, feeds []string) Edit {
 	return onFeeds(placed, feeds, 2, func(p *Project, pl *Placed, names string) (string, error) {
-		group := slices.Clone(feeds)
-		pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool {
-			if !slices.ContainsFunc(g, func(id string) bool { return slices.Contains(feeds, id) }) {
-				return false
+		pl.join(feeds)
+		return "keep " + names + " together", nil
+	})
+}
+
+// join makes feeds one group, with those they are in groups with already. Of several wishes
+// the highest stays.
+func (pl *Placed) join(feeds []string) {
+	group := Group{Feeds: slices.Clone(feeds)}
+	pl.Together = slices.DeleteFunc(slices.Clone(pl.Together), func(g Group) bool {
+		if !slices.ContainsFunc(g.Feeds, func(id string) bool { return slices.Contains(feeds, id) }) {
+			return false
+		}
+		for _, id := range g.Feeds {
+			if !group.Holds(id) {
+				group.Feeds = append(group.Feeds, id)
 			}
-			for _, id := range g {
-				if !slices.Contains(group, id) {
-					group = append(group, id)
+		}
+		if g.Wish != nil && (group.Wish == nil || *group.Wish < *g.Wish) {
+			group.Wish = g.Wish
+		}
+		return true
+	})
+	pl.Together = append(pl.Together, group)
+}
+
+// SetGroupWish says how much the groups that the feeds are in want an output of their own,
+// 0 to 3; −1: as much as their feeds do.
+func SetGroupWish(placed string, feeds []string, wish int) Edit {
+	return onFeeds(placed, feeds, 1, func(p *Project, pl *Placed, names string) (string, error) {
+		if wish < -1 || wish > house.Never {
+			return "", fmt.Errorf("a wish is a number from 0 to %d", house.Never)
+		}
+		found := false
+		pl.Together = slices.Clone(pl.Together)
+		for i, g := range pl.Together {
+			if !slices.ContainsFunc(feeds, g.Holds) {
+				continue
+			}
+			found, pl.Together[i].Wish = true, nil
+			if wish >= 0 {
+				pl.Together[i].Wish = &wish
+			}
+		}
+		switch {
+		case !found:
+			return "", errors.New("keep some of the selected feeds together first; the wish is the group's")
+		case wish < 0:
+			return "let the group of " + names + " want what its feeds want", nil
+		}
+		return fmt.Sprintf("own output for the group of %s: %s", names, house.WishTexts[wish]), nil
+	})
+}
+
+// ShareAsUsual asks what people ask by habit where outputs are few, as the role table says:
+// toms together, ambience together, small percussion together, the ride apart from other
+// cymbals. What was asked before stays.
+func ShareAsUsual(placed string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		groups := map[role.Role][]string{}
+		var order []role.Role
+		asked := 0
+		for _, f := range pl.AllFeeds() {
+			if at, ok := f.Role.GathersIn(); ok && !pl.Feeds[f.ID].ByHand {
+				if groups[at] == nil {
+					order = append(order, at)
+				}
+				groups[at] = append(groups[at], f.ID)
+			}
+		}
+		for _, at := range order {
+			if len(groups[at]) > 1 && !pl.apartWithin(groups[at]) && !pl.groupOf(groups[at]) {
+				pl.join(groups[at])
+				asked++
+			}
+		}
+		for _, a := range pl.AllFeeds() {
+			for _, b := range pl.AllFeeds() {
+				pair := [2]string{min(a.ID, b.ID), max(a.ID, b.ID)}
+				if a.Role.StandsApartFrom(b.Role) && !slices.Contains(pl.Apart, pair) && !pl.groupOf(pair[:]) {
+					pl.Apart = append(slices.Clone(pl.Apart), pair)
+					asked++
 				}
 			}
-			return true
-		})
-		pl.Together = append(pl.Together, group)
-		return "keep " + names + " together", nil
+		}
+		if asked == 0 {
+			return "", fmt.Errorf("%s has nothing more that people share by habit", pl.Instrument.Name)
+		}
+		return "share as usual on " + pl.Instrument.Name, nil
+	})
+}
+
+// groupOf tells whether the feeds are together in one group already.
+func (pl *Placed) groupOf(feeds []string) bool {
+	return slices.ContainsFunc(pl.Together, func(g Group) bool {
+		return !slices.ContainsFunc(feeds, func(id string) bool { return !g.Holds(id) })
+	})
+}
+
+// apartWithin tells whether two of the feeds are asked to be apart.
+func (pl *Placed) apartWithin(feeds []string) bool {
+	return slices.ContainsFunc(pl.Apart, func(a [2]string) bool {
+		return slices.Contains(feeds, a[0]) && slices.Contains(feeds, a[1])
 	})
 }
 
@@ -122,9 +213,9 @@ func ClearConstraints(placed string, feeds []string) Edit {
 // ungroup takes feeds out of what is asked together and apart.
 func (pl *Placed) ungroup(gone func(id string) bool) {
 	for i, g := range pl.Together {
-		pl.Together[i] = slices.DeleteFunc(g, gone)
+		pl.Together[i].Feeds = slices.DeleteFunc(g.Feeds, gone)
 	}
-	pl.Together = slices.DeleteFunc(pl.Together, func(g []string) bool { return len(g) < 2 })
+	pl.Together = slices.DeleteFunc(pl.Together, func(g Group) bool { return len(g.Feeds) < 2 })
 	pl.Apart = slices.DeleteFunc(pl.Apart, func(a [2]string) bool { return gone(a[0]) || gone(a[1]) })
 }
 
@@ -459,14 +550,17 @@ func (pl *Placed) ConstraintsInWords() map[string][]string {
 	}
 	out := map[string][]string{}
 	for _, g := range pl.Together {
-		for _, id := range g {
+		for _, id := range g.Feeds {
 			var with []string
-			for _, o := range g {
+			for _, o := range g.Feeds {
 				if o != id {
 					with = append(with, names[o])
 				}
 			}
 			out[id] = append(out[id], "together with "+strings.Join(with, ", "))
+			if g.Wish != nil {
+				out[id] = append(out[id], "own output for the group: "+house.WishTexts[*g.Wish])
+			}
 		}
 	}
 	for _, a := range pl.Apart {

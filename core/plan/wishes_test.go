@@ -15,8 +15,8 @@ func TestGroupsThatMeetBecomeOne(t *testing.T) {
 		do(t, p, e)
 	}
 	pl := &p.Placed[0]
-	if len(pl.Together) != 1 || len(pl.Together[0]) != 4 || len(pl.Apart) != 1 {
-		t.Errorf("got %v %v; want len(pl.Together) 1, len(pl.Together[0]) 4, len(pl.Apart) 1", pl.Together, pl.Apart)
+	if len(pl.Together) != 1 || len(pl.Together[0].Feeds) != 4 || len(pl.Apart) != 1 {
+		t.Errorf("got %v %v; want one group of 4, len(pl.Apart) 1", pl.Together, pl.Apart)
 	}
 	do(t, p, ClearConstraints("i1", []string{"v1", "v2", "v3"}))
 	if len(pl.Together)+len(pl.Apart) != 0 {

@@ -92,7 +92,13 @@ func (in *input) sharing() (share.Problem, error) {
 		return out
 	}
 	for _, group := range pl.Together {
-		if items := wanted(group); len(items) > 1 {
+		if items := wanted(group.Feeds); len(items) > 1 {
+			if group.Wish != nil {
+				if q.GroupWish == nil {
+					q.GroupWish = map[int]int{}
+				}
+				q.GroupWish[len(q.Together)] = *group.Wish
+			}
 			q.Together = append(q.Together, items)
 		}
 	}
@@ -179,8 +185,8 @@ func someOf(names []string) string {
 
 // askedTogether tells whether the user asked for all of a row to be together.
 func askedTogether(pl *plan.Placed, row Row) bool {
-	return slices.ContainsFunc(pl.Together, func(g []string) bool {
-		return !slices.ContainsFunc(row.Feeds, func(f Feed) bool { return !slices.Contains(g, f.ID) })
+	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool {
+		return !slices.ContainsFunc(row.Feeds, func(f Feed) bool { return !g.Holds(f.ID) })
 	})
 }
 

@@ -122,7 +122,7 @@ func (in *input) sortFeeds() error {
 			"play are not parked: their channels may be wrong.", strings.Join(on, ", ")))
 	}
 	for _, g := range pl.Together {
-		for _, id := range g {
+		for _, id := range g.Feeds {
 			if name := aside[id]; name != "" {
 				return fmt.Errorf("%s is set aside and cannot share an output as well; take it back or free it from its group",
 					name)

@@ -81,14 +81,14 @@ func (l *onLanes) fillRows() {
 	pl := l.placed
 	target := l.accepted()
 	namer, loads, now := plan.NewNamer(target), target.Loads(), pl.Loads()
-	names := l.namesTaken()
+	names, byName := l.namesTaken(), plan.FeedsByName(target.AllFeeds())
 	for i := range l.rows {
 		row := &l.rows[i]
 		feeds := loads[row.jack()]
 		was := l.giveLane(i, row, feeds, now)
 		row.Lane.Width = row.Output.Width
 		// What the user has named and coloured stays as long as it carries the same.
-		if row.LaneNew || !sameFeeds(feeds, was) {
+		if row.LaneNew || !sameFeeds(feeds, was) || plan.NamesAnother(row.Lane.Name, feeds, byName) != "" {
 			row.Lane.Name = plan.Unique(namer.Name(feeds, row.Output), names)
 			row.Lane.Colour = l.project.Chart.Colour(plan.CommonRole(feeds))
 		}

@@ -7,6 +7,7 @@ package role
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -87,14 +88,70 @@ func (r Role) depth() int {
 	return 1 + strings.Count(string(r), "/")
 }
 
-// Edges counts the edges between two roles in the tree; 1 for the same role.
-func Edges(a, b Role) int {
-	return max(1, a.depth()+b.depth()-2*Common(a, b).depth())
+// Close tells whether two roles are the same, or one stands right below the other.
+func Close(a, b Role) bool { return a == b || a.Parent() == b || b.Parent() == a }
+
+// Steps is the sum of the steps on the way from one role to the other; 0 for the same role.
+func Steps(a, b Role) (e int) {
+	common := Common(a, b)
+	return a.stepsBelow(common) + b.stepsBelow(common)
 }
 
-// Distance is 2^e for e edges: each step apart doubles it, so that pieces
-// never merge before the microphones of one piece.
-func Distance(a, b Role) int64 { return 1 << min(Edges(a, b), 40) }
+// farthest bounds the steps that count, so that the costs of 1,024 feeds stay within 64 bits.
+const farthest = 36
+
+// Distance is 2^e for e steps apart: the sides of one drum meet first, then cymbals and
+// overheads, toms and toms; kick, snare and hat last.
+func Distance(a, b Role) int64 { return 1 << min(Steps(a, b), farthest) }
+
+// stepsBelow is the sum of the steps from r up to an ancestor.
+func (r Role) stepsBelow(ancestor Role) (e int) {
+	for ; r != ancestor; r = r.Parent() {
+		e += r.step()
+	}
+	return e
+}
+
+// The steps of what no row says otherwise.
+const (
+	rootStep   = 4
+	branchStep = 2
+	deepStep   = 1
+)
+
+// step is how far the role stands from the one right above it. Below a microphone position
+// that comes first, roles count as they do without it.
+func (r Role) step() int {
+	if i := strings.LastIndex(string(r), "~"); i >= 0 {
+		below := strings.Split(string(r[i:]), "/")
+		at := slices.IndexFunc(below, func(s string) bool { _, root := siblings[""][s]; return root })
+		if at < 0 {
+			return deepStep // a microphone position
+		}
+		return Role(strings.Join(below[at:], "/")).step()
+	}
+	if row := rows[r]; row != nil && row.Step != nil {
+		return *row.Step
+	}
+	if above := rows[r.Parent()]; r.Parent() != Unnamed && above != nil && above.Steps > 0 {
+		return above.Steps
+	}
+	switch r.depth() {
+	case 1:
+		return rootStep
+	case 2:
+		return branchStep
+	}
+	return deepStep
+}
+
+// Step is how far the role stands from the one right above it.
+func (r Role) Step() int {
+	if r == Unnamed {
+		return 0
+	}
+	return r.step()
+}
 
 // Compare orders roles as a chart lists them: as the tree lists the branches,
 // with numbers by value, and branches the tree does not know after the known

@@ -10,20 +10,34 @@ import (
 func TestDistanceDoublesWithEachStepApart(t *testing.T) {
 	for _, c := range []struct {
 		a, b  Role
-		edges int
+		steps int
 	}{
-		{"kit/room/near", "kit/room/near", 1},
+		{"kit/room/near", "kit/room/near", 0},
+		{"kit/kick/in", "kit/kick/out", 2},
 		{"kit/overhead", "kit/overhead/mono", 1},
+		{"kit/cymbal/ride", "kit/overhead", 5},
+		{"kit/tom/rack/1", "kit/tom/rack/2", 4},
+		{"kit/tom/rack/1", "kit/tom/floor/1", 5},
+		{"kit/tom", "kit/tom/rack", 0},
+		{"kit/kick", "kit/snare", 10},
+		{"kit/kick/in", "percussion/clap", 15},
 		{"kit/room/near", "kit/room/far", 2},
-		{"kit/cymbal/ride", "kit/overhead", 3},
-		{"kit/tom/rack/1", "kit/tom/floor/1", 4},
-		{"kit/kick/in", "percussion/clap", 5},
-		{Unnamed, "kit/kick", 2},
+		{"kit/overhead", "kit/room", 5},
+		{"percussion/clap", "percussion/shaker", 2},
+		{"strings/violin/1", "strings/violin/2", 2},
+		{"strings/violin", "strings/cello", 4},
+		{"keys/piano", "strings/cello", 12},
+		{Unnamed, "kit/kick", 9},
+		// microphone positions, below a role and above one
+		{"mallets/steel-pan/lead/~close", "mallets/steel-pan/lead/~room/near", 3},
+		{"kit/tom/rack/~close", "kit/tom/rack/~mid", 2},
+		{"~close/strings/cello", "~close/strings/viola", 4},
+		{"~close/strings/cello", "~room/near/strings/cello", 1 + 6 + 2 + 6},
 	} {
-		if got := Edges(c.a, c.b); got != c.edges || Edges(c.b, c.a) != got {
-			t.Errorf("%s to %s: %d edges, want %d both ways", c.a, c.b, got, c.edges)
+		if got := Steps(c.a, c.b); got != c.steps || Steps(c.b, c.a) != got {
+			t.Errorf("%s to %s: %d steps, want %d both ways", c.a, c.b, got, c.steps)
 		}
-		if Distance(c.a, c.b) != 1<<c.edges {
+		if Distance(c.a, c.b) != 1<<c.steps {
 			t.Errorf("%s to %s: distance %d", c.a, c.b, Distance(c.a, c.b))
 		}
 	}

@@ -20,10 +20,14 @@ type Row struct {
 	Keys     []midi.Key
 	Programs []Programs // of General MIDI level 1 (RP-003, from memory)
 	Wish     *int       // how much it wants an output of its own, 0 to 3; inherited
-	Hue      string     // of its family, "#rrggbb"; inherited
-	Bus      string     // of a root: the bus its lanes usually go to; "": its label
-	Together string     // what several of it that share are called; inherited within the family
-	Splits   string     // what a microphone that splits sends it with; inherited; "": shells
+	// Step is how far it stands from the role right above it: 2^e is the distance between two
+	// roles whose steps on the way add up to e. nil: what the one above says in Steps.
+	Step     *int
+	Steps    int    // the step of what stands right below it; 0: 2 below a root, else 1
+	Hue      string // of its family, "#rrggbb"; inherited
+	Bus      string // of a root: the bus its lanes usually go to; "": its label
+	Together string // what several of it that share are called; inherited within the family
+	Splits   string // what a microphone that splits sends it with; inherited; "": shells
 	// Positions are those that, named alone, mean this role.
 	Positions []Position
 
@@ -33,6 +37,8 @@ type Row struct {
 	HearsAll bool // its microphones hear every piece as their own; inherited
 	Kinds    bool // what stands below it are different things, not microphones of one
 	Numbered bool // a number in a name tells one of it from another; inherited
+	Gathers  bool // all below it share by habit where outputs are few
+	Aloof    bool // it stays apart by habit from what else stands beside it
 
 	NumbersFrom string            // where a number without more words counts, one step below
 	NumberLabel string            // what its numbers are called: "Rack" 2
@@ -64,49 +70,56 @@ const (
 
 func wish(n int) *int { return &n }
 
+func step(n int) *int { return &n }
+
 // Table is the role tree in chart order, a row for each role. Numbers below a role (rack
 // toms, first and second violins) are not listed. A new role is a new row, and no more.
 var Table = []Row{
 	{Role: "kit", Label: "Kit", Hue: blue, Bus: "Drums", Together: "pieces of one kit", Struck: true, Pieces: true},
-	{Role: "kit/kick",
+	{Role: "kit/kick", Step: step(5),
 		Names: "acoustic bass drum, kick, kicks, kik, kck, bd, kd, bass drum, bassdrum, bdrum, kickdrum",
 		Wish:  wish(2), Hue: blue, Together: "microphones of one kick", Leads: true},
 	{Role: "kit/kick/in", Below: "in, inside, inner"},
 	{Role: "kit/kick/out", Below: "out, outside, outer, front"},
 	{Role: "kit/kick/sub", Names: "sub kick, subkick, kick sub", Below: "sub", Wish: wish(1)},
-	{Role: "kit/snare", Names: "snare, snares, snr, sn, sd, snaredrum", Wish: wish(2), Hue: vermillion,
+	{Role: "kit/snare", Step: step(5), Names: "snare, snares, snr, sn, sd, snaredrum", Wish: wish(2), Hue: vermillion,
 		Together: "sides of one snare", Leads: true},
 	{Role: "kit/snare/top", Names: "snare top, sn top, snr top", Below: "top, tp, upper"},
 	{Role: "kit/snare/bottom", Below: "bottom, btm, bot, bttm, under, lower", Wish: wish(1)},
 	{Role: "kit/snare/side", Label: "Side Stick",
 		Names: "side stick, sidestick, cross stick, crossstick, xstick, rim shot, rimshot, rim click, rim, stick",
 		Below: "side", Wish: wish(1)},
-	{Role: "kit/hat", Names: "hat, hats, hh, hihat, hihats, hi hat, hi hats, high hat, ht, chh, ohh, phh",
+	{Role: "kit/hat", Step: step(5), Names: "hat, hats, hh, hihat, hihats, hi hat, hi hats, high hat, ht, chh, ohh, phh",
 		Wish: wish(2), Hue: orange, Together: "strokes of one hat", Splits: "cymbals"},
-	{Role: "kit/tom", Label: "Toms", Names: "tom, toms, tm", Wish: wish(2), Hue: green, Together: "toms",
+	{Role: "kit/tom", Gathers: true, Step: step(5), Steps: 2, Label: "Toms",
+		Names: "tom, toms, tm", Wish: wish(2), Hue: green, Together: "toms",
 		Numbered: true, NumbersFrom: "rack", Pitches: rackPitches},
-	{Role: "kit/tom/rack", Label: "Rack Toms", Names: "rack tom, racktom, rt, rtom, rack",
+	{Role: "kit/tom/rack", Step: step(0), Steps: 2, Label: "Rack Toms", Names: "rack tom, racktom, rt, rtom, rack",
 		NumberLabel: "Rack", Pitches: rackPitches},
-	{Role: "kit/tom/floor", Label: "Floor Toms", Names: "floor tom, floortom, flr tom, flr, ft, ftom, floor",
+	{Role: "kit/tom/floor", Step: step(1), Steps: 2, Label: "Floor Toms",
+		Names:       "floor tom, floortom, flr tom, flr, ft, ftom, floor",
 		NumberLabel: "Floor", Pitches: floorPitches},
 	{Role: "kit/cymbal", Label: "Cymbals", Names: "cymbal, cymbals, cym, cymb, cyms, reverse cymbal", Wish: wish(0),
 		Hue: skyBlue, Together: "cymbals", Splits: "cymbals", Kinds: true},
-	{Role: "kit/cymbal/ride", Label: "Ride", Names: "ride, rides, rd, ride bell, ride cymbal, ride cup, bell ride"},
+	{Role: "kit/cymbal/ride", Aloof: true, Label: "Ride",
+		Names: "ride, rides, rd, ride bell, ride cymbal, ride cup, bell ride"},
 	{Role: "kit/cymbal/crash", Label: "Crash", Names: "crash, crashes, crsh, cr, crash cymbal"},
 	{Role: "kit/cymbal/splash", Label: "Splash", Names: "splash, spl, splash cymbal"},
 	{Role: "kit/cymbal/china", Label: "China", Names: "china, chinese, chinese cymbal, china cymbal"},
 	{Role: "kit/overhead", Label: "Overheads", Wish: wish(1), Hue: skyBlue, Together: "overhead microphones",
 		HearsAll: true, Positions: []Position{"overhead"}},
 	{Role: "kit/overhead/mono", Label: "Overhead Mono", Wish: wish(0)},
-	{Role: "kit/room", Label: "Rooms", Wish: wish(0), Hue: purple, Together: "ambience microphones",
+	{Role: "kit/room", Gathers: true, Step: step(3), Label: "Rooms",
+		Wish: wish(0), Hue: purple, Together: "ambience microphones",
 		HearsAll: true, Positions: []Position{"room", "ambience"}},
 	{Role: "kit/room/near", Label: "Room Near", Below: "near"},
 	{Role: "kit/room/far", Label: "Room Far", Below: "far, distant"},
 	{Role: "kit/room/mono", Label: "Room Mono"},
 
-	{Role: "percussion", Struck: true, Names: "percussion, perc, percs", Programs: []Programs{{112, 113}, {115, 119}},
-		Wish: wish(0),
-		Hue:  grey, Together: "small percussion voices"},
+	{Role: "percussion", Gathers: true, Steps: 1, Struck: true, Names: "percussion, perc, percs",
+		Programs: []Programs{{112, 113}, {115, 119}},
+		Wish:     wish(0),
+		Hue:      grey, Together: "small percussion voices"},
 	{Role: "percussion/tambourine", Names: "tambourine, tamb, tam, tambo"},
 	{Role: "percussion/shaker", Names: "shaker, shk, shkr, shakers, egg", Keys: []midi.Key{82}},
 	{Role: "percussion/clap", Names: "clap, claps, handclap, hand clap, clp"},
@@ -341,6 +354,23 @@ func (r Role) HearsAll() bool { return r.is(func(row *Row) bool { return row.Hea
 
 // SplitsOff tells whether a microphone that splits sends the role apart from the shells.
 func (r Role) SplitsOff() bool { return r.is(func(row *Row) bool { return row.Splits != "" }) }
+
+// GathersIn is the role whose like share by habit where outputs are few, such as all toms; ok is
+// false where there is none.
+func (r Role) GathersIn() (at Role, ok bool) {
+	row := r.nearest(Unnamed, func(row *Row) bool { return row.Gathers })
+	if row == nil {
+		return Unnamed, false
+	}
+	return row.Role, true
+}
+
+// StandsApartFrom tells whether the role stays apart from the other by habit, where both are of
+// one kind.
+func (r Role) StandsApartFrom(o Role) bool {
+	row := r.nearest(Unnamed, func(row *Row) bool { return row.Aloof })
+	return row != nil && !o.Under(row.Role) && o != row.Role.Parent() && o.Under(row.Role.Parent())
+}
 
 // IsStruck tells whether keys tell the role's voices apart, as in a kit.
 func (r Role) IsStruck() bool { return r != Unnamed && rows[r.Root()] != nil && rows[r.Root()].Struck }

@@ -59,10 +59,13 @@ type Output struct {
 type Problem struct {
 	Items    []Item  // in chart order
 	Together [][]int // items, by index, that must share one output
-	Apart    [][2]int
-	Outputs  []Output
-	Pairs    bool // a stereo output may carry two mono feeds, panned hard
-	Limit    int  // use at most so many outputs; 0: all there are
+	// GroupWish is what a group has for a wish towards all others, by its place in Together;
+	// missing: each of its items has its own. Of groups that are joined the highest counts.
+	GroupWish map[int]int
+	Apart     [][2]int
+	Outputs   []Output
+	Pairs     bool // a stereo output may carry two mono feeds, panned hard
+	Limit     int  // use at most so many outputs; 0: all there are
 }
 
 // Group is what one place carries.
@@ -118,6 +121,7 @@ type block struct {
 	items  []int
 	width  audio.Width
 	pin    Place
+	wish   *int  // towards other blocks; nil: each item's own
 	inside int64 // the cost of its own pairs
 }
 
@@ -178,6 +182,14 @@ func prepare(p Problem) (*prepared, error) {
 	blockOf, err := q.makeBlocks(sets)
 	if err != nil {
 		return nil, err
+	}
+	for g, wish := range p.GroupWish {
+		if items := p.Together[g]; len(items) > 0 {
+			b := &q.blocks[blockOf[items[0]]]
+			if b.wish == nil || *b.wish < wish {
+				b.wish = &wish
+			}
+		}
 	}
 	for _, a := range p.Apart {
 		if blockOf[a[0]] == blockOf[a[1]] {
@@ -344,6 +356,13 @@ func (q *prepared) costs(blockOf []int) {
 			q.blocks[i].inside += pairs.between(items[k:k+1], items[k+1:])
 		}
 	}
+	for i := range q.blocks {
+		if wish := q.blocks[i].wish; wish != nil {
+			for _, k := range q.blocks[i].items {
+				pairs.wish[k] = *wish
+			}
+		}
+	}
 	q.cost = make([][]int64, n)
 	flat := make([]int64, (n+1)*(n+2)/2)
 	for s := range n {
@@ -375,13 +394,13 @@ func (q *prepared) costs(blockOf []int) {
 // pairCosts looks distances between the few different roles up instead of counting them
 // anew for each pair.
 type pairCosts struct {
-	items    []Item
+	wish     []int     // of each item
 	roleOf   []int     // number of each item's role
 	distance [][]int64 // between roles, by number
 }
 
 func (q *prepared) newPairCosts() *pairCosts {
-	c := &pairCosts{items: q.Items, roleOf: make([]int, len(q.Items))}
+	c := &pairCosts{wish: make([]int, len(q.Items)), roleOf: make([]int, len(q.Items))}
 	number := map[role.Role]int{}
 	var roles []role.Role
 	for i, it := range q.Items {
@@ -391,7 +410,7 @@ func (q *prepared) newPairCosts() *pairCosts {
 			number[it.Role] = k
 			roles = append(roles, it.Role)
 		}
-		c.roleOf[i] = k
+		c.roleOf[i], c.wish[i] = k, it.Wish
 	}
 	c.distance = make([][]int64, len(roles))
 	for a := range roles {
@@ -408,11 +427,11 @@ func (q *prepared) newPairCosts() *pairCosts {
 func (c *pairCosts) between(x, y []int) (sum int64) {
 	for _, i := range x {
 		for _, j := range y {
-			a, b := &c.items[i], &c.items[j]
-			if a.Wish >= Never || b.Wish >= Never {
+			a, b := c.wish[i], c.wish[j]
+			if a >= Never || b >= Never {
 				return infinite
 			}
-			sum += int64(1+a.Wish) * int64(1+b.Wish) * c.distance[c.roleOf[i]][c.roleOf[j]]
+			sum += int64(1+a) * int64(1+b) * c.distance[c.roleOf[i]][c.roleOf[j]]
 		}
 	}
 	return sum

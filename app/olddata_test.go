@@ -111,6 +111,9 @@ func withoutNews(doc map[string]any) map[string]any {
 		delete(c, "version")
 		delete(c, "number")
 	}
+	if lanes, ok := doc["lanes"].([]any); ok { // those of the mixer were not in the document
+		doc["lanes"] = slices.DeleteFunc(lanes, func(l any) bool { return l.(map[string]any)["owner"] == "found" })
+	}
 	placed, _ := doc["placed"].([]any)
 	for _, x := range placed {
 		pl := x.(map[string]any)
@@ -368,8 +371,8 @@ func TestOldBundlesAreTaken(t *testing.T) {
 		}
 		p, err := b.Project(t.Context(), id)
 		was := tree(t, oldFile(t, name+".json"))["project"].(map[string]any)
-		if lanes := was["lanes"].([]any); err != nil || len(p.Plan.Lanes) != len(lanes) || p.Plan.Name != was["name"] {
-			t.Errorf("%s came as %s with %d lanes of %d, %v", name, p.Plan.Name, len(p.Plan.Lanes), len(lanes), err)
+		if lanes := was["lanes"].([]any); err != nil || len(p.Plan.Own()) != len(lanes) || p.Plan.Name != was["name"] {
+			t.Errorf("%s came as %s with %d lanes of %d, %v", name, p.Plan.Name, len(p.Plan.Own()), len(lanes), err)
 		}
 	}
 	newer := strings.Replace(string(oldFile(t, "03-fog-bell.json")), `"version": 1`, `"version": 3`, 1)

@@ -36,7 +36,7 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			ids := map[string]string{} // of the session's channels
 			used := map[string]bool{}
 			before := st.Clone()
-			st.Lanes = nil
+			st.Lanes = slices.DeleteFunc(st.Lanes, func(plan.Lane) bool { return true })
 			// An instrument's own track carries its notes; it is no lane of the plan.
 			lanes := slices.DeleteFunc(slices.Clone(s.Lanes), func(l dawproject.SessionLane) bool {
 				return !l.Bus &&
@@ -46,13 +46,13 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			})
 			for _, l := range lanes {
 				id := ""
-				for _, want := range p.Lanes {
+				for _, want := range p.Own() {
 					if !used[want.ID] && strings.EqualFold(want.Name, l.Name) && (want.Kind == plan.Bus) == l.Bus {
 						id = want.ID
 						break
 					}
 				}
-				if id == "" {
+				for id == "" || used[id] || p.Lane(id) != nil && p.Lane(id).IsOther() {
 					st.LastID++
 					id = fmt.Sprintf("h%d", st.LastID)
 				}
@@ -84,8 +84,24 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 				}
 				st.Lanes = append(st.Lanes, lane)
 			}
+			st.TakeOthers(p, othersOf(p, st), true)
 			return nil
 		})
+}
+
+// othersOf lists the lanes of a session that are other lanes of the mixer: all that the plan does
+// not have, except those that may be one of its lanes under another name.
+func othersOf(p *plan.Project, st *plan.Patched) (out []plan.Lane) {
+	others := p.Others()
+	for _, d := range p.DoubtsIn(st) {
+		known := slices.ContainsFunc(others, func(l *plan.Lane) bool {
+			return l.Kind == d.Lane.Kind && strings.EqualFold(l.Name, d.Lane.Name)
+		})
+		if d.Guess == "" || known {
+			out = append(out, d.Lane)
+		}
+	}
+	return out
 }
 
 // ImportBundle makes a project of a bundle.
@@ -191,9 +207,14 @@ func (a *App) ImportFile(ctx context.Context, file, project string) (string, err
 	if p, err = a.Edit(ctx, p.ID, p.Revision, ReadSession(c.Session, c.Shortened)); err != nil {
 		return "", err
 	}
-	all, doubts := len(c.Session.Lanes), len(p.Plan.Doubts())
-	return andSaid(fmt.Sprintf("%d of %d lanes are those of %s by name, %d are in doubt", all-doubts, all, p.Plan.Name,
-		doubts), c.Shortened), nil
+	own := 0
+	for _, l := range p.Plan.Own() {
+		if p.Plan.Patched.Lane(l.ID) != nil {
+			own++
+		}
+	}
+	return andSaid(fmt.Sprintf("%d of %d lanes are those of %s by name, %d are other lanes, %d are in doubt", own,
+		len(c.Session.Lanes), p.Plan.Name, len(p.Plan.Others()), len(p.Plan.Doubts())), c.Shortened), nil
 }
 
 // andSaid adds what there is to say to a sentence.

@@ -104,7 +104,7 @@ func TestABundleBringsTheProjectWhole(t *testing.T) {
 	}
 	for says, text := range map[string]string{
 		"\"verzion\"":  strings.Replace(b.String(), `"version"`, `"verzion"`, 1),
-		"version 7":    strings.Replace(b.String(), `"version": 1`, `"version": 7`, 1),
+		"version 7":    strings.Replace(b.String(), `"version": 2`, `"version": 7`, 1),
 		"too early":    b.String()[:b.Len()/2],
 		"needs a name": strings.Replace(b.String(), `"name": "Test"`, `"name": ""`, 1),
 	} {

@@ -52,10 +52,10 @@ func Fill(ctx context.Context, a *app.App) error {
 		return err
 	}
 	for _, n := range []app.NewProject{
-		{Name: marketDay, Host: host(9, "1-8"),
-			Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 12, Width: audio.Stereo}}}}}},
-		{Name: "Cue 07 Night Crossing", Host: host(5, "1-4"),
-			Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 10}}}},
+		{Name: marketDay, Host: host(12, "1-11"),
+			Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 9, Width: audio.Stereo}}}}}},
+		{Name: "Cue 07 Night Crossing", Host: host(4, "1-3"),
+			Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 6}}}},
 	} {
 		id, err := begin(n)
 		if err != nil {
@@ -76,7 +76,7 @@ func Fill(ctx context.Context, a *app.App) error {
 			}
 		}
 	}
-	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(5, "1-4"),
+	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(7, "1-6"),
 		Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
 		return err
 	}
@@ -88,11 +88,10 @@ func Fill(ctx context.Context, a *app.App) error {
 var (
 	firstChart = []house.Cell{
 		{Role: "kit/kick/in", Field: "short", Text: "K in"}, {Role: "kit/kick/out", Field: "short", Text: "K out"},
-		{Role: "kit/kick/sub", Field: "short", Text: "K sub"},
 		{Role: "kit/snare/top", Field: "short", Text: "SN t"}, {Role: "kit/snare/bottom", Field: "short", Text: "SN b"},
 		{Role: "kit/overhead", Field: "short", Text: "OH"},
 		{Role: "percussion", Field: "bus", Text: "Drums"},
-		{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Mid, High, Room"},
+		{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Mid, Room"},
 		{Role: "woodwind/piccolo", Field: "address", Text: "1"}, {Role: "woodwind/flute", Field: "address", Text: "2"},
 		{Role: "woodwind/oboe", Field: "address", Text: "3"},
 		{Role: "woodwind/clarinet", Field: "address", Text: "4"},

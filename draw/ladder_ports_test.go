@@ -44,14 +44,14 @@ func TestOutputsAreDrawnApart(t *testing.T) {
 // The ladder is as tall as the feeds, its lines end where others begin, and the cut
 // stands on the proposal.
 func TestTheLadderIsDrawnWhole(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	steps, err := testkit.Propose(t, p, "i1").Ladder()
 	if err != nil {
 		t.Fatal(err)
 	}
 	v := draw.NewLadder(steps, 16)
-	if v.CutAt != 12 || len(v.Dots) != 12 || len(v.Names) != 19 || len(v.Columns) != 19 || v.More != 13 ||
-		v.Fewer != 11 || v.Beyond == 0 {
+	if v.CutAt != 10 || len(v.Dots) != 10 || len(v.Names) != 18 || len(v.Columns) != 18 || v.More != 11 ||
+		v.Fewer != 9 || v.Beyond == 0 {
 		t.Errorf("cut at %d, %d dots, %d names, %d columns, more %d, fewer %d", v.CutAt, len(v.Dots), len(v.Names),
 			len(v.Columns), v.More, v.Fewer)
 	}
@@ -66,7 +66,7 @@ func TestTheLadderIsDrawnWhole(t *testing.T) {
 		begins[n[0]+" "+n[1]]++
 		ends[strings.Join(to, " ")]++
 	}
-	left, right := strconv.Itoa(v.Columns[0].Mid), v.Columns[18].Mid
+	left, right := strconv.Itoa(v.Columns[0].Mid), v.Columns[17].Mid
 	for at := range begins {
 		if !strings.HasPrefix(at, left+" ") && ends[at] == 0 {
 			t.Errorf("a line begins at %s, where none ends", at)

@@ -102,10 +102,10 @@ func TestReplacementForScripts(t *testing.T) {
 	}
 	code, out, errs := call(args...)
 	v := decode[report](t, out)
-	if code != 0 || v.Applied || v.Pairs[0].From != "Kick In" || v.Pairs[0].To != "Kick" || v.Pairs[0].Lane != 5 ||
+	if code != 0 || v.Applied || v.Pairs[0].From != "Kick In" || v.Pairs[0].To != "Kick" || v.Pairs[0].Lane != 7 ||
 		len(v.Kept) == 0 || len(v.New) == 0 {
 		t.Fatalf("got %d %s %s; want code 0, not v.Applied, v.Pairs[0].From \"Kick In\", v.Pairs[0].To \"Kick\", "+
-			"v.Pairs[0].Lane 5, len(v.Kept) not 0, len(v.New) not 0", code, errs, out)
+			"v.Pairs[0].Lane 7, len(v.Kept) not 0, len(v.New) not 0", code, errs, out)
 	}
 	sum := 0
 	for _, p := range v.Pairs {

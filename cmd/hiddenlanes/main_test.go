@@ -484,9 +484,9 @@ func TestPathsAreTraced(t *testing.T) {
 		t.Fatalf("%d %s: %d feeds; want one", code, errs, len(v.Feeds))
 	}
 	f := v.Feeds[0]
-	if f.Instrument != "Brinework Kit" || f.State != "assigned" || f.Output != "10" ||
-		!slices.Equal(f.Ports, []int{19, 20}) ||
-		!slices.Equal(f.HostPorts, []int{19, 20}) || f.Silent != "" || f.ArrivesDb == nil || *f.ArrivesDb != 6.02 {
+	if f.Instrument != "Brinework Kit" || f.State != "assigned" || f.Output != "8" ||
+		!slices.Equal(f.Ports, []int{15, 16}) ||
+		!slices.Equal(f.HostPorts, []int{15, 16}) || f.Silent != "" || f.ArrivesDb == nil || *f.ArrivesDb != 6.02 {
 		t.Errorf("the overheads: %+v", f)
 	}
 	if len(f.Paths) != 2 || !f.Paths[0].Reaches || *f.Paths[0].LevelDb != 0 || f.Paths[0].Polarity != 1 ||
@@ -498,13 +498,13 @@ func TestPathsAreTraced(t *testing.T) {
 		stops = append(stops, s.Kind+" "+s.Text)
 	}
 	if got, want := strings.Join(stops, " > "),
-		"output output 10 > lane lane 14 Overheads > bus bus Drums on lane 17 > main main mix"; got != want {
+		"output output 8 > lane lane 14 Overheads > bus bus Drums on lane 17 > main main mix"; got != want {
 		t.Errorf("they pass %s; want %s", got, want)
 	}
 	code, out, _ = call("trace", "--data", data, "--project", "Cue 03 Fog Bell", "--layer", "patched")
 	v = decode[traced](t, out)
-	if code != 0 || len(v.Feeds) != 19 {
-		t.Fatalf("%d: %d feeds patched; want 19", code, len(v.Feeds))
+	if code != 0 || len(v.Feeds) != 18 {
+		t.Fatalf("%d: %d feeds patched; want 18", code, len(v.Feeds))
 	}
 	for _, f := range v.Feeds {
 		if f.Silent != "not-loaded" || f.ArrivesDb != nil || len(f.Paths) != 1 || f.Paths[0].LevelDb != nil {

@@ -17,15 +17,19 @@ var busNarrow = &Rule{
 			if bus == nil || bus.Width.Ports() >= l.Width.Ports() {
 				continue
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(bus.ID)},
+			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(bus.ID)},
 				values: []any{l.Width, bus.Width},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("%s is %s, and its bus is %s", l.Name, l.Width, bus.Width),
 						Reason: fmt.Sprintf("Lane %d is routed to the %s bus, which carries %d of its %d channels.", l.Number, bus.Name,
-							bus.Width.Ports(), l.Width.Ports()),
-						Fix: fmt.Sprintf("Make the %s bus %s", bus.Name, l.Width)}
-				},
-				fix: plan.SetLaneWidth(bus.ID, l.Width)})
+							bus.Width.Ports(), l.Width.Ports())}
+				}}
+			if bus.IsOther() {
+				fd.offer("Route to the main mix", plan.Route([]string{l.ID}, plan.MainMix, false))
+			} else {
+				fd.offer(fmt.Sprintf("Make the %s bus %s", bus.Name, l.Width), plan.SetLaneWidth(bus.ID, l.Width))
+			}
+			out = append(out, fd)
 		}
 		return out
 	},

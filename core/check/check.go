@@ -220,6 +220,9 @@ func Both(g *trace.Graph) (open, accepted []Finding) {
 	decisions := decisionsOf(g.Project)
 	for _, r := range Rules {
 		for _, f := range r.Find(g) {
+			if f.ofOthersAlone(g) {
+				continue
+			}
 			f.Rule = r
 			reason, stands := decided(decisions[r.Code], f)
 			if stands {
@@ -235,6 +238,22 @@ func Both(g *trace.Graph) (open, accepted []Finding) {
 		return cmp.Or(int(b.Rule.Severity-a.Rule.Severity), b.Silences-a.Silences)
 	})
 	return open, accepted
+}
+
+// ofOthersAlone tells whether the finding is about lanes that the plan did not make, and nothing
+// else: how those are set up is not the plan's.
+func (f Finding) ofOthersAlone(g *trace.Graph) bool {
+	for _, e := range f.Subjects {
+		kind, id := e.Parts()
+		l := g.Project.Lane(id)
+		if l == nil && g.Project.Patched != nil {
+			l = g.Project.Patched.Lane(id)
+		}
+		if kind != "lane" || l == nil || !l.IsOther() {
+			return false
+		}
+	}
+	return len(f.Subjects) > 0
 }
 
 // Project finds everything in a project.

@@ -28,11 +28,13 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		"not assigned": {"feed-no-output", "Shaker has no output", func(t *testing.T, p *plan.Project) {
 			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 		}},
-		"no such output": {"output-gone", "Clap is silent", func(t *testing.T, p *plan.Project) {
-			p.Placed[0].Feeds["v39"] = plan.Assignment{State: plan.Assigned, Output: 99}
+		"no such output": {"output-gone", "Cowbell is silent", func(t *testing.T, p *plan.Project) {
+			p.Placed[0].Feeds["v56"] = plan.Assignment{State: plan.Assigned, Output: 99}
 		}},
-		"no lane": {"output-no-lane", "Ride is silent",
-			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID)) }},
+		"no lane": {"output-no-lane", "Ride, Crash Left and Crash Right are silent",
+			func(t *testing.T, p *plan.Project) {
+				testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Cymbals").ID))
+			}},
 		"dead lane": {"lane-no-output", "Spare has no output",
 			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare")) }},
 		"lane of an output that is gone": {"lane-no-output", "has no output", func(t *testing.T, p *plan.Project) {
@@ -40,7 +42,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			testkit.Lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
 		}},
 		"two outputs on one lane": {"lane-collision", "takes 2 outputs", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 3}, testkit.Lane(p, "Hat").Number))
+			testkit.Edit(t, p, plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 2}, testkit.Lane(p, "Hat").Number))
 			testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Snare").ID))
 		}},
 		"one number twice": {"lane-collision", "have the number",
@@ -81,7 +83,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			}},
 	} {
 		t.Run(name, func(t *testing.T) {
-			outputs := "12x2"
+			outputs := "10x2"
 			in := sample.BrineworkKit()
 			if name == "stereo on mono" {
 				outputs, in.Ports, in.Variants = "20x2", 0, nil

@@ -20,6 +20,9 @@ var collision = &Rule{
 		byNumber := map[plan.LaneNumber]*plan.Lane{}
 		for _, l := range g.Lanes() {
 			if first := byNumber[l.Number]; first != nil {
+				if l.IsOther() {
+					l, first = first, l // it is the plan's that moves
+				}
 				fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(first.ID)},
 					values: []any{first.Name, l.Name, l.Number},
 					say: func() Words {

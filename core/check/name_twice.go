@@ -16,9 +16,16 @@ var nameTwice = &Rule{
 		first := map[string]*plan.Lane{}
 		taken := map[string]bool{}
 		for _, l := range g.Lanes() {
-			taken[strings.ToLower(strings.TrimSpace(l.Name))] = true
+			key := strings.ToLower(strings.TrimSpace(l.Name))
+			taken[key] = true
+			if l.IsOther() && key != "" {
+				first[key] = l // it is the plan's that is renamed
+			}
 		}
 		for _, l := range g.Lanes() {
+			if l.IsOther() {
+				continue
+			}
 			key := strings.ToLower(strings.TrimSpace(l.Name))
 			was := first[key]
 			if key != "" && was == nil {

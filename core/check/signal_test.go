@@ -115,8 +115,8 @@ func TestPartsAreNotParkedForAWrongChannel(t *testing.T) {
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 15},
 		Keys: map[midi.Key]int{60: 9}}}}
 	pr := testkit.Propose(t, p, "i1")
-	if len(pr.Unused) > 0 || len(pr.Notes) == 0 || !strings.Contains(pr.Notes[0], "ch 15") {
-		t.Errorf("%d feeds are set aside, and it says %q", len(pr.Unused), pr.Notes)
+	if len(pr.Unused) != 4 || len(pr.Notes) == 0 || !strings.Contains(pr.Notes[0], "ch 15") {
+		t.Errorf("%d feeds are set aside, want the 4 ready-made mixes, and it says %q", len(pr.Unused), pr.Notes)
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := only(t, p, "notes-no-part"); !strings.Contains(f.Title(), "ch 15") {
@@ -168,10 +168,10 @@ func TestTheRunSheetNeverAdvisesSilence(t *testing.T) {
 // One microphone is closed in all instruments at once, and opened again.
 func TestAMicrophoneIsSwitchedInAllInstruments(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5, LaneLimit: 200}, "16x2", sample.BrineworkKit(), sample.BrineworkKit())
-	lanes, before := len(p.Lanes), p.Placed[0].Memory()
+	before := p.Placed[0].Memory()
 	testkit.Edit(t, p, plan.SwitchMicrophone("room far", false))
 	for i := range p.Placed {
-		if s := p.Placed[i].Feeds["rf"].State; s != plan.Off && p.Placed[i].Instrument.Microphone("rf") != nil {
+		if s := p.Placed[i].Feeds["far"].State; s != plan.Off && p.Placed[i].Instrument.Microphone("far") != nil {
 			t.Errorf("in instrument %d it is %q", i+1, s)
 		}
 		if m := p.Placed[i].Memory(); m >= before {
@@ -181,6 +181,7 @@ func TestAMicrophoneIsSwitchedInAllInstruments(t *testing.T) {
 	if _, err := plan.SwitchMicrophone("room far", false)(p); err == nil {
 		t.Error("it is closed twice")
 	}
+	lanes := len(p.Lanes)
 	testkit.Edit(t, p, plan.SwitchMicrophone("Hat", false)) // alone on its lane
 	if len(p.Lanes) != lanes-2 {
 		t.Errorf("%d lanes are left of %d; want two fewer, those of the hats", len(p.Lanes), lanes)

@@ -108,6 +108,9 @@ func (v *Lens) Compare(f *Facts) []Difference {
 	moved := v.moved(f)
 	for i := range f.Lanes {
 		l := &f.Lanes[i]
+		if l.Other {
+			continue
+		}
 		if l.IsBus {
 			b := buses[l.ID]
 			if b.House != "" && names[i] != l.Name {
@@ -232,7 +235,7 @@ func (f *Facts) buses(v *Lens) map[string]*busFact {
 	}
 	for i := range f.Lanes { // in the order of their numbers: the first of two with one name has it
 		b := out[f.Lanes[i].ID]
-		if b == nil {
+		if b == nil || f.Lanes[i].Other {
 			continue
 		}
 		best := ""
@@ -273,7 +276,15 @@ func (v *Lens) names(f *Facts, buses map[string]*busFact) []string {
 		}
 	}
 	right := make([]bool, len(f.Lanes))
+	for i, l := range f.Lanes { // other lanes keep their names, whatever they are
+		if l.Other {
+			base[i], taken[l.Name], right[i] = l.Name, true, true
+		}
+	}
 	for i, l := range f.Lanes {
+		if l.Other {
+			continue
+		}
 		rest, ok := strings.CutPrefix(l.Name, base[i])
 		if n, err := strconv.Atoi(strings.TrimPrefix(rest, " ")); ok && (rest == "" || err == nil && rest[0] == ' ' &&
 			n > 1) && !taken[l.Name] {

@@ -38,6 +38,7 @@ type Lane struct {
 	Position role.Position
 	Width    audio.Width
 	IsBus    bool
+	Other    bool   // the plan did not make it: the house has no say in it
 	To       string // ID of a bus
 	AlsoMain bool
 	Inserts  string // as rig.InsertsText writes them
@@ -95,7 +96,7 @@ func Gather(p *plan.Project) *Facts {
 	f.ByMic = mics > 0
 	for _, l := range p.ByNumber() {
 		x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width,
-			IsBus: l.Kind == plan.Bus, To: l.To, AlsoMain: l.AlsoMain, Inserts: rig.InsertsText(l.Inserts)}
+			IsBus: l.Kind == plan.Bus, Other: l.IsOther(), To: l.To, AlsoMain: l.AlsoMain, Inserts: rig.InsertsText(l.Inserts)}
 		var feeds []rig.Feed
 		for _, s := range l.Sources {
 			src, ok := sources[s.Placed]
@@ -110,6 +111,10 @@ func Gather(p *plan.Project) *Facts {
 					x.Parts = src.namer.Parts(feeds, o)
 				}
 			}
+		}
+		if x.Other {
+			f.Lanes = append(f.Lanes, x)
+			continue
 		}
 		x.Role = plan.CommonRole(feeds)
 		if len(feeds) > 0 {
@@ -137,7 +142,7 @@ func Gather(p *plan.Project) *Facts {
 func (f *Facts) giveBusesRoles() {
 	for i := range f.Lanes {
 		b := &f.Lanes[i]
-		if !b.IsBus {
+		if !b.IsBus || b.Other {
 			continue
 		}
 		var common role.Role

@@ -25,7 +25,7 @@ const (
 )
 
 // packing counts how facts have been packed; what is packed otherwise is gathered anew.
-const packing = 3
+const packing = 4
 
 // PackedNow is how everything begins that Pack writes.
 var PackedNow = fmt.Sprintf("facts %d", packing)
@@ -102,7 +102,8 @@ func (f *Facts) Pack() ([]byte, error) {
 	for _, l := range f.Lanes {
 		from := source(l.Placed, l.Instrument, l.Usual, l.Setup)
 		b.line(laneLine, l.ID, number(int(l.Number)), l.Name, packedParts(l), l.Colour, string(l.Role), string(l.First),
-			string(l.Position), number(int(l.Width)), flag(l.IsBus), l.To, flag(l.AlsoMain), from, l.Output, l.Inserts)
+			string(l.Position), number(int(l.Width)), flag(l.IsBus), flag(l.Other), l.To, flag(l.AlsoMain), from, l.Output,
+			l.Inserts)
 	}
 	for _, p := range f.Parts {
 		from := source(p.Placed, p.Instrument, "", "")
@@ -205,7 +206,8 @@ func Unpack(text string) (*Facts, error) {
 			l := Lane{ID: v.text(), Number: plan.LaneNumber(v.number()), Name: v.text()}
 			parts := v.text()
 			l.Colour, l.Role, l.First, l.Position = v.text(), role.Role(v.text()), role.Role(v.text()), role.Position(v.text())
-			l.Width, l.IsBus, l.To, l.AlsoMain = audio.Width(v.number()), v.flag(), v.text(), v.flag()
+			l.Width, l.IsBus, l.Other = audio.Width(v.number()), v.flag(), v.flag()
+			l.To, l.AlsoMain = v.text(), v.flag()
 			s := source(v.number())
 			l.Placed, l.Instrument, l.Usual, l.Setup, l.Output = s[0], s[1], s[2], s[3], v.text()
 			l.Inserts = v.text()

@@ -116,7 +116,7 @@ func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.L
 // add puts a lane into the mixer, with an ID and the next free number where it
 // has none.
 func (h *Host) add(l plan.Lane) {
-	if l.ID == "" || h.Lane(l.ID) != nil {
+	for l.ID == "" || h.Lane(l.ID) != nil {
 		h.State.LastID++
 		l.ID = fmt.Sprintf("h%d", h.State.LastID)
 	}
@@ -157,7 +157,7 @@ func sameSends(a, b *plan.Lane) bool {
 // at the outcome alone and knows nothing of steps.
 func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
-	want, have := p.AsPlanned(), s.Clone()
+	want, have := p.AsPlanned(), p.WithOthers(s)
 	have.Assume(p)
 	profile := p.Host.Behaviour()
 	for i := range p.Placed {
@@ -193,6 +193,12 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 	}
 	for _, l := range want.Lanes {
 		h := have.Lane(l.ID)
+		if l.IsOther() {
+			if moved := p.OtherRoute(h); moved != nil {
+				say("lane %d %s goes to %q, not to %q", l.Number, l.Name, h.To, moved.To)
+			}
+			continue
+		}
 		if h == nil {
 			say("lane %d %s is not there", l.Number, l.Name)
 			continue

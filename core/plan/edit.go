@@ -374,7 +374,15 @@ func MoveLane(id string, to LaneNumber) Edit {
 		case to == from:
 			return "", fmt.Errorf("%s is on lane %d already", l.Name, to)
 		}
-		order := p.ByNumber()
+		for _, x := range p.Others() {
+			if x.Number == to {
+				return "", fmt.Errorf("lane %d is %s, which the plan did not make; choose a free number", to, x.Name)
+			}
+		}
+		if l.IsOther() && p.Used().Contains(to) {
+			return "", fmt.Errorf("lane %d is in use; choose a free number", to)
+		}
+		order := p.Own()
 		target := slices.IndexFunc(order, func(x *Lane) bool { return x.Number == to && x.ID != id })
 		if target < 0 {
 			l.Number = to
@@ -384,7 +392,7 @@ func MoveLane(id string, to LaneNumber) Edit {
 		for i, x := range order {
 			numbers[i] = x.Number
 		}
-		own := slices.Index(order, l)
+		own := slices.IndexFunc(order, func(x *Lane) bool { return x.ID == id })
 		order = slices.Insert(slices.Delete(order, own, own+1), target, l)
 		for i, x := range order {
 			x.Number = numbers[i]
@@ -475,7 +483,7 @@ func AddBus(name string, number LaneNumber, members []string) Edit {
 // is about to, or the lowest free one at all.
 func (p *Project) FreeForBus(more Ranges) (LaneNumber, error) {
 	above := p.Host.FirstLane
-	for _, l := range p.Lanes {
+	for _, l := range p.Own() {
 		if l.Kind == Regular {
 			above = max(above, l.Number+1)
 		}
@@ -619,7 +627,7 @@ func DeleteLane(id string) Edit {
 		if err != nil {
 			return "", err
 		}
-		name, number, to := l.Name, l.Number, l.To
+		name, number, to, other := l.Name, l.Number, l.To, l.IsOther()
 		p.Lanes = slices.DeleteFunc(p.Lanes, func(x Lane) bool { return x.ID == id })
 		for i := range p.Lanes {
 			if p.Lanes[i].To == id {
@@ -627,6 +635,9 @@ func DeleteLane(id string) Edit {
 				p.Lanes[i].AlsoMain = p.Lanes[i].AlsoMain && to != MainMix
 			}
 			p.Lanes[i].DropSend(id)
+		}
+		if other {
+			return fmt.Sprintf("forget the other lane %d %s", number, name), nil
 		}
 		return fmt.Sprintf("remove lane %d %s", number, name), nil
 	}

@@ -87,7 +87,7 @@ func (p *Project) LaneRoles() map[string]role.Role {
 		case len(feeds) > 0:
 		case l.Kept != role.Unnamed:
 			out[l.ID] = l.Kept
-		case len(l.Sources) == 0:
+		case len(l.Sources) == 0 && !l.IsOther():
 			out[l.ID] = role.FromName(l.Name).Role // a lane read from a session
 		}
 	}
@@ -122,7 +122,7 @@ func (p *Project) ShortName(l *Lane, carries role.Role) string {
 func (p *Project) Divided(roles map[string]role.Role) map[string]bool {
 	out := map[string]bool{}
 	var last *Lane
-	for _, l := range p.ByNumber() {
+	for _, l := range p.Own() {
 		if l.Kind == Bus {
 			continue
 		}
@@ -191,7 +191,7 @@ func (pl *Placed) OpenOnly(r role.Role, names []string) {
 // where they go stay, each lane empty and kept for what it carried.
 func (p *Project) Template() *Project {
 	out := p.Clone()
-	out.keepRoles(func(*Lane) bool { return true })
+	out.keepRoles(func(l *Lane) bool { return !l.IsOther() })
 	for i := range out.Lanes {
 		out.Lanes[i].Sources = nil
 	}

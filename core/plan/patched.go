@@ -210,7 +210,7 @@ func (p *Project) AsPlanned() *Patched {
 	}
 	out.Lanes = cloneLanes(p.Lanes)
 	for i := range out.Lanes {
-		if b := p.Host.BlockOf(out.Lanes[i].Number); b > 1 {
+		if b := p.Host.BlockOf(out.Lanes[i].Number); b > 1 && !out.Lanes[i].IsOther() {
 			out.Chain(b, true)
 		}
 		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
@@ -226,7 +226,7 @@ func (p *Project) AsPlanned() *Patched {
 // SetPatched says that something stands in the host now.
 func SetPatched(label string, change func(p *Project, s *Patched) error) Edit {
 	return func(p *Project) (string, error) {
-		s := p.Patched.Clone()
+		s := p.WithOthers(p.Patched)
 		if err := change(p, s); err != nil {
 			return "", err
 		}

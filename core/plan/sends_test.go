@@ -14,7 +14,7 @@ import (
 // plated is a kit with a return that the snare and the rooms send to.
 func plated(t *testing.T) (p *plan.Project, snare, rooms, plate string) {
 	t.Helper()
-	p = testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
+	p = testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 	drums := p.Buses()[0].ID
 	testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
 	plate = p.Buses()[1].ID

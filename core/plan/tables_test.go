@@ -15,7 +15,7 @@ import (
 // are parked and off, wishes and an address.
 func twoKits(t *testing.T) *plan.Project {
 	t.Helper()
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit(), sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "11x2", sample.BrineworkKit(), sample.BrineworkKit())
 	snare, rooms := testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID
 	for _, e := range []plan.Edit{
 		plan.AddBus("Room, Far and Near", 0, nil),

@@ -1,8 +1,11 @@
 package plan
 
 import (
+	"cmp"
 	"encoding/json"
+	"maps"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -66,6 +69,7 @@ func toVersion1(p map[string]any) error {
 }
 
 func toVersion2(p map[string]any) error {
+	foundLanes(p)
 	for _, pl := range objects(p["placed"]) {
 		groups, _ := pl["together"].([]any)
 		for i, g := range groups {
@@ -73,6 +77,56 @@ func toVersion2(p map[string]any) error {
 		}
 	}
 	return nil
+}
+
+// foundLanes writes the lanes down that stand in the host and that the plan did not make. Those
+// of which the name is unknown stay where they are.
+func foundLanes(p map[string]any) {
+	lanes, _ := p["lanes"].([]any)
+	numbers, known := map[int]bool{}, map[string]bool{}
+	buses := map[string]bool{}
+	for _, l := range objects(p["lanes"]) {
+		id, _ := l["id"].(string)
+		numbers[number(l["number"])], known[id], buses[id] = true, true, l["kind"] == "bus"
+	}
+	patched, _ := p["patched"].(map[string]any)
+	stands, _ := patched["lanes"].(map[string]any)
+	var found []map[string]any
+	for _, id := range slices.Sorted(maps.Keys(stands)) {
+		l, _ := stands[id].(map[string]any)
+		if known[id] || l["owner"] != "found" || l["name"] == nil {
+			continue
+		}
+		n := max(number(l["number"]), 1)
+		for numbers[n] {
+			n++
+		}
+		numbers[n] = true
+		kind, _ := l["kind"].(string)
+		buses[id] = kind == "bus"
+		lane := map[string]any{"id": id, "number": json.Number(strconv.Itoa(n)), "name": l["name"], "kind": cmp.Or(kind, "regular"),
+			"width": l["width"], "colour": l["colour"], "to": "", "owner": "found"}
+		if l["width"] == nil {
+			lane["width"] = "stereo"
+		}
+		if l["colour"] == nil {
+			lane["colour"] = "#7a7f87"
+		}
+		if l["inserts"] != nil {
+			lane["inserts"] = l["inserts"]
+		}
+		found = append(found, lane)
+	}
+	for _, l := range found { // a lane may go to a bus of the plan or of the mixer; a bus to the main mix
+		to, _ := stands[l["id"].(string)].(map[string]any)["to"].(string)
+		if l["kind"] == "regular" && buses[to] {
+			l["to"] = to
+		}
+		lanes = append(lanes, l)
+	}
+	if len(found) > 0 {
+		p["lanes"] = lanes
+	}
 }
 
 // acceptedByCode lets acceptances name the rule's code and its subjects. Their words stay:

@@ -370,15 +370,15 @@ func SetView(placed string, set func(*rig.View)) Edit {
 	})
 }
 
-// SetVariant says which plug-in format is loaded.
+// SetVariant says which version of an instrument is loaded; "" is the smallest that fits.
 func SetVariant(placed, variant string) Edit {
 	return change(placed, func(p *Project, pl *Placed) (string, error) {
 		if variant != "" &&
 			!slices.ContainsFunc(pl.Instrument.Variants, func(v rig.Variant) bool { return v.Name == variant }) {
-			return "", fmt.Errorf("%s has no variant %q", pl.Instrument.Name, variant)
+			return "", fmt.Errorf("%s has no version %q", pl.Instrument.Name, variant)
 		}
 		pl.Variant = variant
-		return fmt.Sprintf("load %s as %s", pl.Instrument.Name, cmp.Or(variant, "it comes")), nil
+		return fmt.Sprintf("load the version %[2]s of %[1]s", pl.Instrument.Name, cmp.Or(variant, "that fits")), nil
 	})
 }
 
@@ -418,7 +418,19 @@ func (pl *Placed) Missing(p *Project) ([]rig.Output, error) {
 	return added, err
 }
 
-// Ports is how many ports the loaded variant has; 0: not known.
+// LoadedVersion is the version of the instrument that is to be loaded: the one that was chosen, or the
+// smallest that has the ports of all outputs; ok is false where it comes in none.
+func (pl *Placed) LoadedVersion() (v rig.Variant, ok bool) {
+	for _, v := range pl.Instrument.Variants {
+		if v.Name == pl.Variant {
+			return v, true
+		}
+	}
+	return pl.Instrument.VersionFor(int(rig.PastLast(pl.Outputs)) - 1)
+}
+
+// Ports is how many ports the instrument has in the version that is loaded, or in its largest
+// where none was chosen; 0: not known.
 func (pl *Placed) Ports() int { return pl.Instrument.PortCount(pl.Variant) }
 
 // Halve splits a stereo output into its two sides, each a jack of its own; what

@@ -32,7 +32,7 @@ func TestAsksAreRefusedWithTheReason(t *testing.T) {
 		"no feed \"v9\"":    KeepApart("i1", []string{"v1", "v9"}),
 		"no output 7":       PinTo("i1", []string{"v1"}, Jack{Output: 7}),
 		"not in this":       SetPairs("i7", true),
-		"no variant":        SetVariant("i1", "Huge"),
+		"no version":        SetVariant("i1", "Huge"),
 		"no stereo":         HalveOutput("i1", 9, true),
 		"cannot be set":     SetAside("i1", []string{"v1"}, Assigned),
 		"has an output":     AddOutputs("i1"),

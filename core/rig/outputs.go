@@ -313,7 +313,7 @@ func AddMissing(outputs []Output, need []audio.Width, ports int) ([]Output, erro
 		}
 		if ports > 0 && int(o.Last()) > ports || o.Last() > MaxPorts {
 			return nil, fmt.Errorf("%d more outputs are needed, but the %d ports hold only %d of them; let some share or use "+
-				"a variant with more ports", len(missing), ports, len(added))
+				"a version with more ports", len(missing), ports, len(added))
 		}
 		number++
 		o.Number = number

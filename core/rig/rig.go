@@ -5,6 +5,7 @@ package rig
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -31,7 +32,7 @@ type Instrument struct {
 	Delivered   []Run        `json:"delivered,omitempty"` // the set-up it comes or was saved with; none: not known
 	Fixed       bool         `json:"fixed,omitempty"`     // its outputs are as delivered and cannot be made otherwise
 	Ports       int          `json:"ports,omitempty"`     // how many ports it makes its outputs from; 0: not known
-	Variants    []Variant    `json:"variants,omitempty"`  // plug-in formats it comes in
+	Variants    []Variant    `json:"variants,omitempty"`  // versions it comes in
 	Pans        bool         `json:"pans,omitempty"`      // it can pan a feed hard, so that a pair carries two
 	BaseMiB     float64      `json:"baseMiB,omitempty"`   // memory of one instance with no microphone open
 	Layouts     []Layout     `json:"layouts,omitempty"`
@@ -115,7 +116,7 @@ type Return struct {
 	PreFader bool        `json:"preFader,omitempty"`
 }
 
-// Variant is a plug-in format the instrument comes in, with its own port count.
+// Variant is a version the instrument comes in, with its own port count.
 type Variant struct {
 	Name  string `json:"name"`
 	Ports int    `json:"ports"`
@@ -147,9 +148,24 @@ func (in *Instrument) Layout(name string) *Layout {
 	return nil
 }
 
-// PortCount is how many ports the instrument has in a variant ("" for none); 0
-// where that is not known.
+// VersionFor is the smallest of the instrument's versions that has so many ports, or the
+// largest where none has; ok is false where it comes in none.
+func (in Instrument) VersionFor(ports int) (v Variant, ok bool) {
+	for _, x := range in.Variants {
+		fits, more := x.Ports >= ports, v.Ports >= ports
+		if !ok || fits && (!more || x.Ports < v.Ports) || !fits && !more && x.Ports > v.Ports {
+			v, ok = x, true
+		}
+	}
+	return v, ok
+}
+
+// PortCount is how many ports the instrument has in a version, or at the most where it may
+// still be any of them (""); 0 where that is not known.
 func (in Instrument) PortCount(variant string) int {
+	if v, ok := in.VersionFor(math.MaxInt); ok && variant == "" {
+		return v.Ports
+	}
 	for _, v := range in.Variants {
 		if v.Name == variant && variant != "" {
 			return v.Ports

@@ -22,8 +22,8 @@ func of(p *plan.Project, left int) map[road.Stage]road.State {
 // when it is.
 func TestTheRoadCountsWhatIsThere(t *testing.T) {
 	empty := &plan.Project{Name: "Empty"}
-	placed := testkit.Project(t, plan.Host{}, "12x2", sample.BrineworkKit())
-	mapped := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	placed := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
+	mapped := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	aside := mapped.Clone()
 	testkit.Edit(t, aside, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
 	reeds := testkit.Project(t, plan.Host{}, "1x2", sample.ReedCabinet())
@@ -42,16 +42,16 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 		{"empty", empty, 0, road.Lanes, "0 lanes", false},
 		{"empty", empty, 0, road.RunSheet, "nothing to do yet", false},
 		{"empty", empty, 0, road.Check, "no problems", false},
-		{"placed", placed, 9, road.Feeds, "19 wanted", true},
-		{"placed", placed, 9, road.Outputs, "0 of 12 used", false},
-		{"mapped", mapped, 9, road.Outputs, "12 of 12 used", true},
-		{"mapped", mapped, 9, road.Lanes, "12 lanes", true},
+		{"placed", placed, 9, road.Feeds, "18 wanted", true},
+		{"placed", placed, 9, road.Outputs, "0 of 10 used", false},
+		{"mapped", mapped, 9, road.Outputs, "10 of 10 used", true},
+		{"mapped", mapped, 9, road.Lanes, "10 lanes", true},
 		{"mapped", mapped, 9, road.Buses, "1 bus", true},
 		{"mapped", mapped, 0, road.RunSheet, "patched as planned", true},
 		{"mapped", mapped, 1, road.RunSheet, "1 setting left", false},
 		{"mapped", mapped, 9, road.RunSheet, "9 settings left", false},
 		{"mapped", mapped, 9, road.Check, "no problems", true},
-		{"a voice off", aside, 9, road.Feeds, "18 wanted, 1 aside", true},
+		{"a voice off", aside, 9, road.Feeds, "17 wanted, 1 aside", true},
 		{"parts", reeds, 9, road.Parts, "6 parts", true},
 		{"a part nobody reaches", lost, 9, road.Parts, "6 parts", false},
 		{"no parts", mapped, 9, road.Parts, "none", true},
@@ -65,13 +65,13 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 // A problem stands at the stage where it is made, and is severe there when something is
 // silent.
 func TestProblemsStandAtTheirStage(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{}, "12x2", sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.AddBus("Spare", 0, nil))
 	s := of(p, 3)
 	if b := s[road.Buses]; b.Problems != 1 || b.Severe {
 		t.Errorf("a bus that nothing goes to: %+v", b)
 	}
-	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Ride").ID))
+	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Cymbals").ID))
 	s = of(p, 3)
 	if l := s[road.Lanes]; l.Problems != 1 || !l.Severe || l.Done {
 		t.Errorf("a lane that is gone: %+v", l)

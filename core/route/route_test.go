@@ -108,7 +108,7 @@ func TestPolarityIsToldAlongThePath(t *testing.T) {
 // What is patched differs from what is planned; each cause of silence has its code.
 func TestSilenceHasItsCause(t *testing.T) {
 	base := func(profile rig.Profile) (*plan.Project, *plan.Patched) {
-		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
+		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 		testkit.Edit(t, p, plan.SetProfile(profile))
 		return p, p.AsPlanned()
 	}

@@ -148,6 +148,12 @@ func (s patched) Lanes() []*plan.Lane {
 			l.Gain, l.Pan = want.Gain, want.Pan
 		}
 		out[i] = l
+		delete(faders, l.ID)
+	}
+	for i := range s.p.Lanes { // other lanes that nobody has told of stand as the document says
+		if l := &s.p.Lanes[i]; l.IsOther() && faders[l.ID] != nil {
+			out = append(out, l)
+		}
 	}
 	return out
 }

@@ -15,7 +15,7 @@ import (
 // practise is an edit that does something on the stand-in host.
 func practise(do func(p *plan.Project, h *host.Host) (label string, err error)) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		state := p.Practice.Clone()
+		state := p.WithOthers(p.Practice)
 		label, err := do(p, host.New(state, p.Host.Behaviour()))
 		if err != nil {
 			return "", err

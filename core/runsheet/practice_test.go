@@ -17,7 +17,7 @@ import (
 // stand as planned, and then there is nothing left to do.
 func TestPractisingEndsInThePlan(t *testing.T) {
 	for _, profile := range rig.Profiles {
-		p := testkit.Mapped(t, plan.Host{Profile: profile}, "12x2", sample.BrineworkKit())
+		p := testkit.Mapped(t, plan.Host{Profile: profile}, "10x2", sample.BrineworkKit())
 		first := runsheet.From(p, p.Practice)
 		label, err := runsheet.PractiseNext()(p)
 		if err != nil || label != "practise: "+first[0].Text {
@@ -55,7 +55,7 @@ func TestPractisingEndsInThePlan(t *testing.T) {
 
 // What the stand-in host does not let one do changes nothing.
 func TestARefusedActionLeavesThePracticeAlone(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{Profile: rig.Profiles[0]}, "12x2", sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{Profile: rig.Profiles[0]}, "10x2", sample.BrineworkKit())
 	testkit.Edit(t, p, runsheet.PractiseLoad("i1"))
 	before := len(p.Practice.Lanes)
 	for says, e := range map[string]plan.Edit{

@@ -56,6 +56,7 @@ func (i Item) String() string { return strings.TrimSpace(i.Text + " " + i.Colour
 // Fingerprint names the plan as it is to stand in the host.
 func Fingerprint(p *plan.Project) string {
 	s := p.AsPlanned()
+	s.Lanes = slices.DeleteFunc(s.Lanes, func(l plan.Lane) bool { return l.IsOther() })
 	doc, err := json.Marshal(struct { // as it is in memory, for that is half the work of settings
 		Instruments map[string]plan.InstrumentState
 		Lanes       []plan.Lane
@@ -72,7 +73,7 @@ func Fingerprint(p *plan.Project) string {
 // decided about. Instruments without either are waiting for a plan; a sheet would advise to
 // take apart what is in the host.
 func HasPlan(p *plan.Project) bool {
-	if len(p.Lanes) > 0 || len(p.Placed) == 0 {
+	if len(p.Own()) > 0 || len(p.Placed) == 0 {
 		return true
 	}
 	for i := range p.Placed {
@@ -91,7 +92,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	if !HasPlan(p) {
 		return nil
 	}
-	b := &builder{p: p, s: state.Clone(), profile: p.Host.Behaviour(), planned: p.ByNumber(),
+	b := &builder{p: p, s: p.WithOthers(state), profile: p.Host.Behaviour(), planned: p.Own(),
 		takers: map[plan.OutputRef]*plan.Lane{}, jacks: map[plan.OutputRef]int{}}
 	b.h = host.New(b.s, b.profile)
 	for _, l := range slices.Backward(b.planned) {
@@ -149,6 +150,7 @@ func Tick(key string, parts ...string) plan.Edit {
 
 // Record writes a step down as done in a state.
 func Record(p *plan.Project, s *plan.Patched, st Step) {
+	*s = *p.WithOthers(s)
 	h := host.New(s, p.Host.Behaviour())
 	for _, a := range st.Actions {
 		assumeAdded(p, h, a)
@@ -160,7 +162,7 @@ func Record(p *plan.Project, s *plan.Patched, st Step) {
 // the step that adds them was marked.
 func assumeAdded(p *plan.Project, h *host.Host, a host.Action) {
 	add := func(id string) {
-		if l := p.Lane(id); l != nil && h.Lane(id) == nil {
+		if l := p.Lane(id); l != nil && !l.IsOther() && h.Lane(id) == nil {
 			h.Record(host.MakeLane{Lane: id, Number: l.Number, Width: l.Width, Bus: l.Kind == plan.Bus})
 		}
 	}
@@ -701,6 +703,7 @@ func (b *builder) buses() {
 	for _, l := range b.p.Buses() {
 		have, at := b.h.Lane(l.ID), b.p.Host.LaneName(l.Number)
 		switch {
+		case l.IsOther():
 		case have == nil:
 			bus := host.MakeLane{Lane: l.ID, Number: l.Number, Name: l.Name, Width: l.Width, Bus: true}
 			b.add(Step{Place: InHost, Text: fmt.Sprintf("Add the bus %s on lane %s", l.Name, at), Count: 1,
@@ -751,6 +754,13 @@ func (b *builder) route() {
 		groups, _ = gather(groups, destination{l.To, l.AlsoMain}, l,
 			host.Route{Lane: l.ID, To: l.To, AlsoMain: l.AlsoMain})
 	}
+	for _, l := range b.p.Others() {
+		have := b.h.Lane(l.ID)
+		if b.p.OtherRoute(have) != nil && (have.To != l.To || l.AlsoMain && !have.AlsoMain) {
+			groups, _ = gather(groups, destination{l.To, l.AlsoMain}, l,
+				host.Route{Lane: l.ID, To: l.To, AlsoMain: l.AlsoMain})
+		}
+	}
 	for _, g := range groups {
 		b.describeRoute(&g.step, g.kind, b.lanes(g.numbers))
 		b.add(g.step)
@@ -782,6 +792,13 @@ func (b *builder) mainOff() {
 	var numbers []plan.LaneNumber
 	for _, l := range b.planned {
 		if have := b.h.Lane(l.ID); have != nil && have.AlsoMain && !l.AlsoMain {
+			off.Count++
+			numbers = append(numbers, l.Number)
+			off.Actions = append(off.Actions, host.MainOff{Lane: l.ID})
+		}
+	}
+	for _, l := range b.p.Others() {
+		if have := b.h.Lane(l.ID); b.p.OtherRoute(have) != nil && have.AlsoMain && !l.AlsoMain {
 			off.Count++
 			numbers = append(numbers, l.Number)
 			off.Actions = append(off.Actions, host.MainOff{Lane: l.ID})
@@ -890,6 +907,9 @@ func (b *builder) chain() {
 func (b *builder) quiet() {
 	st := Step{Place: InHost, Verify: "every lane is heard"}
 	for _, l := range b.s.Lanes {
+		if l.IsOther() {
+			continue // how those are switched is the song's
+		}
 		at := fmt.Sprintf("%s %s", b.p.Host.LaneName(l.Number), l.Name)
 		if b.s.Muted[l.ID] {
 			st.Count++

@@ -230,7 +230,7 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 // Ticking every step is the same as doing it, and each tick leaves one step less.
 func TestTickingWritesDownWhatWasDone(t *testing.T) {
 	for _, profile := range rig.Profiles {
-		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
+		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 		testkit.Edit(t, p, plan.SetProfile(profile))
 		for left := runsheet.Make(p); len(left) > 0; left = runsheet.Make(p) {
 			before := len(left)
@@ -244,7 +244,7 @@ func TestTickingWritesDownWhatWasDone(t *testing.T) {
 			t.Errorf("got %s: %v; want len(d) at most 0", profile.Name, d)
 		}
 	}
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 	testkit.Edit(t, p, runsheet.AllDone())
 	if left := runsheet.Make(p); len(left) != 1 || left[0].Place != runsheet.ByEar {
 		t.Errorf("it stands as planned, but\n%s", sheet(left))

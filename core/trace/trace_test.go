@@ -13,7 +13,7 @@ import (
 
 // Two equal coherent paths add 20·log10(2) = 6.02 dB.
 func TestAPathIsFollowedWithItsLevel(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.SetGain(testkit.Lane(p, "Snare").ID, -4))
 	testkit.Edit(t, p, plan.SetGain(testkit.Lane(p, "Drums").ID, -3))
 	l := testkit.Lane(p, "Overheads")
@@ -32,10 +32,10 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 			titles = append(titles, s.Title)
 		}
 		if f.Name == "Snare Top" &&
-			strings.Join(titles, " > ") != "Output 3 · ports 5–6 > Lane 7 · Snare > Drums bus · lane 17 > Main mix" {
+			strings.Join(titles, " > ") != "Output 2 · ports 3–4 > Lane 6 · Snare > Drums bus · lane 15 > Main mix" {
 			t.Errorf("got %q; want not f.Name == \"Snare Top\" && strings.Join(titles, \" > \") != \"Output 3 ·…", titles)
 		}
-		if f.Name == "Snare Top" && paths[0].Stops[0].Detail != "host ports 15–16 · shared with Snare Bottom" {
+		if f.Name == "Snare Top" && paths[0].Stops[0].Detail != "host ports 13–14 · shared with Snare Bottom" {
 			t.Errorf("got %q; want not f.Name == \"Snare Top\" && paths[0].Stops[0].Detail != \"host ports 15\xe2…",
 				paths[0].Stops[0].Detail)
 		}
@@ -46,17 +46,17 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 }
 
 func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
-	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Hat").ID))
 	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v39"), plan.Undecided, plan.Jack{}))
-	p.Placed[0].Feeds["v54"] = plan.Assignment{State: plan.Assigned, Output: 40}
+	testkit.Edit(t, p, plan.Decide(testkit.Feed("v76"), plan.Undecided, plan.Jack{}))
+	p.Placed[0].Feeds["v56"] = plan.Assignment{State: plan.Assigned, Output: 40}
 	g := trace.New(p)
 	for _, f := range g.Feeds {
-		want, asked := map[string]string{"Hat": "No lane: no lane takes output 4",
-			"Shaker":     "Off: switched off in the instrument",
-			"Clap":       "No output: not assigned yet",
-			"Tambourine": "No output: output 40 does not exist; Brinework Kit has 12"}[f.Name]
+		want, asked := map[string]string{"Hat": "No lane: no lane takes output 3",
+			"Shaker":    "Off: switched off in the instrument",
+			"Woodblock": "No output: not assigned yet",
+			"Cowbell":   "No output: output 40 does not exist; Brinework Kit has 10"}[f.Name]
 		if paths := g.Paths(f); asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != want) {
 			t.Errorf("got %s: %q; want not asked && (len(paths) != 1 || paths[0].Reaches || paths[0].Why() != w…", f.Name,
 				paths[0].Why())

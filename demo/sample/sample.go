@@ -5,6 +5,7 @@ package sample
 
 import (
 	"fmt"
+	"slices"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
@@ -15,29 +16,27 @@ import (
 
 const origin = "sample world"
 
-// BrineworkKit is an acoustic kit: sixteen microphones, three small percussion
-// voices with outputs of their own, twelve stereo outputs.
+// BrineworkKit is an acoustic kit: fourteen microphones, four small percussion voices with
+// outputs of their own, ten stereo outputs in the smaller of its two versions.
 func BrineworkKit() rig.Instrument {
 	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128,
-		Delivered: []rig.Run{{Count: 12, Width: audio.Stereo}},
-		Ports:     32, Variants: []rig.Variant{{Name: "32-port format", Ports: 32}, {Name: "64-port format", Ports: 64}},
+		Delivered: []rig.Run{{Count: 10, Width: audio.Stereo}},
+		Ports:     20, Variants: []rig.Variant{{Name: "20 ports", Ports: 20}, {Name: "44 ports", Ports: 44}},
 		Pans: true, BaseMiB: 180}
-	ambience := []string{"oh", "ohm", "near", "far", "mono"}
+	ambience := []string{"oh", "near", "far"}
 	for _, m := range []struct {
 		id, name string
 		role     role.Role
 		width    audio.Width
 	}{
 		{"kin", "Kick In", "kit/kick/in", audio.Mono}, {"kout", "Kick Out", "kit/kick/out", audio.Mono},
-		{"ksub", "Kick Sub", "kit/kick/sub", audio.Mono},
 		{"stop", "Snare Top", "kit/snare/top", audio.Mono}, {"sbot", "Snare Bottom", "kit/snare/bottom", audio.Mono},
 		{"hat", "Hat", "kit/hat", audio.Mono},
-		{"r1", "Rack 1", "kit/tom/rack/1", audio.Mono}, {"r2", "Rack 2", "kit/tom/rack/2", audio.Mono},
+		{"r1", "Rack 1", "kit/tom/rack/1", audio.Mono},
 		{"f1", "Floor 1", "kit/tom/floor/1", audio.Mono}, {"f2", "Floor 2", "kit/tom/floor/2", audio.Mono},
 		{"ride", "Ride", "kit/cymbal/ride", audio.Mono}, {"oh", "Overhead", "kit/overhead", audio.Stereo},
-		{"ohm", "Overhead Mono", "kit/overhead/mono", audio.Mono},
+		{"cl", "Crash Left", "kit/cymbal/crash", audio.Mono}, {"cr", "Crash Right", "kit/cymbal/crash", audio.Mono},
 		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo},
-		{"mono", "Room Mono", "kit/room/mono", audio.Mono},
 	} {
 		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width,
 			Position: position(m.role), MiB: 60 * float64(m.width), Splits: m.id == "oh"})
@@ -48,17 +47,17 @@ func BrineworkKit() rig.Instrument {
 		keys  []midi.Key
 		close []string
 	}{
-		{"Kick", "kit/kick", []midi.Key{35, 36}, []string{"kin", "kout", "ksub"}},
+		{"Kick", "kit/kick", []midi.Key{35, 36}, []string{"kin", "kout"}},
 		{"Snare", "kit/snare", []midi.Key{38, 40}, []string{"stop", "sbot"}},
 		{"Side Stick", "kit/snare/side", []midi.Key{37}, []string{"stop", "sbot"}},
 		{"Hat Closed", "kit/hat", []midi.Key{42}, []string{"hat"}},
 		{"Hat Pedal", "kit/hat", []midi.Key{44}, []string{"hat"}}, {"Hat Open", "kit/hat", []midi.Key{46}, []string{"hat"}},
-		{"Rack Tom 1", "kit/tom/rack/1", []midi.Key{50}, []string{"r1"}},
-		{"Rack Tom 2", "kit/tom/rack/2", []midi.Key{48}, []string{"r2"}},
+		{"Rack Tom", "kit/tom/rack/1", []midi.Key{48, 50}, []string{"r1"}},
 		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}},
 		{"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
-		{"Ride", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}},
-		{"Crash Left", "kit/cymbal/crash", []midi.Key{49}, nil}, {"Crash Right", "kit/cymbal/crash", []midi.Key{57}, nil},
+		{"Ride Cymbal", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}},
+		{"Left Crash", "kit/cymbal/crash", []midi.Key{49}, []string{"cl"}},
+		{"Right Crash", "kit/cymbal/crash", []midi.Key{57}, []string{"cr"}},
 	} {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role,
 			Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
@@ -66,12 +65,13 @@ func BrineworkKit() rig.Instrument {
 	}
 	// the snare bleeds into the hat
 	in.Voices[1].Heard = append(in.Voices[1].Heard, rig.Heard{Microphone: "hat", Level: -26})
-	in.Microphones[5].OwnOnly = true
+	in.Microphones[4].OwnOnly = true
 	for _, v := range []struct {
 		name string
 		role role.Role
 		key  midi.Key
-	}{{"Tambourine", "percussion/tambourine", 54}, {"Shaker", "percussion/shaker", 70}, {"Clap", "percussion/clap", 39}} {
+	}{{"Shaker", "percussion/shaker", 70}, {"Cowbell", "percussion/cowbell", 56},
+		{"Woodblock", "percussion/woodblock", 76}, {"Bell Tree", "percussion/bells", 84}} {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.key), Name: v.name, Role: v.role, Sure: role.Sure,
 			Keys: []midi.Key{v.key}, Width: audio.Mono})
 	}
@@ -98,11 +98,11 @@ func position(r role.Role) role.Position {
 	return "close"
 }
 
-// FlintTwelve is a drum machine: twelve pads on six stereo outputs, two of the
+// FlintTwelve is a drum machine: twelve pads on seven stereo outputs, two of the
 // pads in one slot as delivered.
 func FlintTwelve() rig.Instrument {
 	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25,
-		Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24}
+		Delivered: []rig.Run{{Count: 7, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24}
 	for i, v := range []struct {
 		name string
 		key  midi.Key
@@ -115,8 +115,8 @@ func FlintTwelve() rig.Instrument {
 	}
 	in.Voices[4].Choke, in.Voices[5].Choke = 1, 1
 	in.Layouts = []rig.Layout{
-		layout(in, "All on 1–2", func(i int, f rig.Feed) int { return 1 }),
-		layout(in, "Kick, snare, hats, toms lumped", func(i int, f rig.Feed) int {
+		layout(in, "All on 1–2", func(f rig.Feed) int { return 1 }),
+		layout(in, "Kick, snare, hats, toms lumped", func(f rig.Feed) int {
 			for n, r := range []role.Role{"kit/kick", "kit/snare", "kit/hat", "kit/tom", "kit/cymbal"} {
 				if f.Role.Under(r) {
 					return n + 1
@@ -129,28 +129,30 @@ func FlintTwelve() rig.Instrument {
 }
 
 // layout is one of the factory's own, on the outputs as delivered.
-func layout(in rig.Instrument, name string, on func(i int, f rig.Feed) int) rig.Layout {
+func layout(in rig.Instrument, name string, on func(f rig.Feed) int) rig.Layout {
 	l := rig.Layout{Name: name, Factory: true, Outputs: rig.Lay(in.Delivered, 1), Feeds: map[string]rig.Placing{}}
-	for i, f := range in.Feeds() {
-		l.Feeds[f.ID] = rig.Placing{Output: on(i, f)}
+	for _, f := range in.Feeds() {
+		l.Feeds[f.ID] = rig.Placing{Output: on(f)}
 	}
 	return l
 }
 
-// SaltpanSection is steel pans: four parts through four microphone positions
-// each; its outputs are made freely from 48 ports.
+// SaltpanSection is steel pans: four parts through three microphone positions each and a
+// ready-made mix of those; its outputs are made freely from 44 ports.
 func SaltpanSection() rig.Instrument {
-	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 16, Width: audio.Stereo}},
-		Ports: 48, BaseMiB: 96}
+	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}},
+		Ports: 44, BaseMiB: 96}
 	var all []string
 	for _, m := range []struct {
 		id, name string
 		position role.Position
-	}{{"close", "Close", "close"}, {"mid", "Mid", "mid"}, {"high", "High", "overhead"}, {"room", "Room", "room"}} {
+	}{{"close", "Close", "close"}, {"mid", "Mid", "mid"}, {"room", "Room", "room"}} {
 		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Width: audio.Stereo,
 			Position: m.position, MiB: 40})
 		all = append(all, m.id)
 	}
+	in.Microphones = append(in.Microphones, rig.Microphone{ID: "mix", Name: "Mix", Width: audio.Stereo, MiB: 40, Sums: all})
+	all = append(all, "mix")
 	for i, p := range []struct {
 		name string
 		role role.Role
@@ -161,8 +163,15 @@ func SaltpanSection() rig.Instrument {
 			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}, Microphones: all})
 	}
 	in.Layouts = []rig.Layout{
-		layout(in, "One output a part", func(i int, f rig.Feed) int { return i/4 + 1 }),
-		layout(in, "One output a microphone", func(i int, f rig.Feed) int { return i%4 + 1 }),
+		layout(in, "One output a part", func(f rig.Feed) int {
+			if f.Microphone == "mix" {
+				return 0
+			}
+			return slices.IndexFunc(in.Parts, func(p rig.Part) bool { return p.ID == f.Part }) + 1
+		}),
+		layout(in, "One output a microphone", func(f rig.Feed) int {
+			return (slices.Index(all, f.Microphone) + 1) % len(all)
+		}),
 	}
 	return in
 }
@@ -215,10 +224,10 @@ func Song() *smf.File {
 			hits = append(hits, 70)
 		}
 		if at == 8 {
-			hits = append(hits, 54)
+			hits = append(hits, 56)
 		}
 		if bar%4 == 3 && at >= 12 {
-			hits = append(hits, fill[at-12], 39)
+			hits = append(hits, fill[at-12], 76)
 		}
 		if bar%8 == 0 && at == 0 {
 			hits = append(hits, 49)

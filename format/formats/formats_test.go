@@ -22,7 +22,7 @@ var readers = map[string]string{"template-song": "smf", "svg": ""}
 // again.
 func TestWhatIsWrittenIsKnownAgain(t *testing.T) {
 	in := sample.BrineworkKit()
-	p := testkit.Mapped(t, plan.Host{}, "12x2", in)
+	p := testkit.Mapped(t, plan.Host{}, "10x2", in)
 	p.Name = "Cue"
 	names, files := map[string]bool{}, map[string]bool{}
 	for _, f := range formats.Table {

@@ -12,7 +12,7 @@ import (
 // host, and fails unless nothing is left to do there afterwards but to listen.
 func RunSheetEndsInThePlan(t testing.TB, p *plan.Project) {
 	t.Helper()
-	stands := p.Patched.Clone()
+	stands := p.WithOthers(p.Patched)
 	mixer := host.New(stands, p.Host.Behaviour())
 	for _, step := range runsheet.From(p, p.Patched) {
 		for _, a := range step.Actions {

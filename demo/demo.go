@@ -21,6 +21,29 @@ import (
 
 const marketDay = "Cue 11 Market Day"
 
+// mixers are what the mixer of each cue holds already.
+var mixers = map[string]string{
+	"Cue 03 Fog Bell":       "1-2 Dialogue, mono > Speech\n3 Ferry Engine\n4 Fog Horn, mono\n60 Speech, bus",
+	"Cue 07 Night Crossing": "1 Dialogue, mono > Speech\n2-3 Ferry Engine > Water\n40 Speech, bus\n41 Water, bus",
+	marketDay: "1-3 Market Crowd > Beds\n4 Dialogue, mono\n5 Accordion\n" +
+		"14 Accordion Room > Beds\n70 Beds, bus",
+	"Cue 14 Spring Tide": "1-4 Accordion",
+}
+
+// holds writes other lanes down in a project.
+func holds(ctx context.Context, a *app.App, project int64, text string) error {
+	lanes, err := plan.ParseOthers(text)
+	if err != nil {
+		return err
+	}
+	p, err := a.Project(ctx, project)
+	if err != nil {
+		return err
+	}
+	_, err = a.Edit(ctx, project, p.Revision, plan.AddOthers(lanes))
+	return err
+}
+
 // Fill puts the sample world into an empty store; one that holds projects is
 // left as it is.
 func Fill(ctx context.Context, a *app.App) error {
@@ -35,26 +58,25 @@ func Fill(ctx context.Context, a *app.App) error {
 	if err := keepChart(ctx, a, "how we began", firstChart); err != nil {
 		return err
 	}
-	host := func(first plan.LaneNumber, taken string) plan.Host {
-		r, _ := plan.ParseRanges(taken)
-		return plan.Host{LaneLimit: 128, FirstLane: first, Taken: r, Sides: true}
+	host := func(first plan.LaneNumber) plan.Host {
+		return plan.Host{LaneLimit: 128, FirstLane: first, Sides: true}
 	}
 	begin := func(n app.NewProject) (int64, error) {
 		id, err := a.Create(ctx, n)
 		if err != nil {
 			return 0, fmt.Errorf("making %s: %w", n.Name, err)
 		}
-		return id, nil
+		return id, holds(ctx, a, id, mixers[n.Name])
 	}
 	// Reverse order, so that the first cue is the one touched last.
-	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1, ""),
+	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1),
 		Choices: []app.Choice{{Instrument: ids[3]}}}); err != nil {
 		return err
 	}
 	for _, n := range []app.NewProject{
-		{Name: marketDay, Host: host(12, "1-11"),
+		{Name: marketDay, Host: host(6),
 			Choices: []app.Choice{{Instrument: ids[2], Setup: app.Setup{Outputs: []rig.Run{{Count: 9, Width: audio.Stereo}}}}}},
-		{Name: "Cue 07 Night Crossing", Host: host(4, "1-3"),
+		{Name: "Cue 07 Night Crossing", Host: host(4),
 			Choices: []app.Choice{{Instrument: ids[1], Setup: app.Setup{Offset: 6}}}},
 	} {
 		id, err := begin(n)
@@ -76,7 +98,7 @@ func Fill(ctx context.Context, a *app.App) error {
 			}
 		}
 	}
-	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(7, "1-6"),
+	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(7),
 		Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
 		return err
 	}

@@ -116,6 +116,7 @@ type Lane struct {
 	Colour string
 	Ink    string // black or white, whichever reads better on Colour
 	Family string
+	Other  bool // the plan did not make it
 }
 
 // Master is the master of a block of lanes.
@@ -135,6 +136,7 @@ type Edge struct {
 	Heavy  bool // from a bus on
 	Bundle bool // several lines of a folded family
 	Send   bool // a copy, beside the lane's own way
+	Other  bool // of a lane that the plan did not make
 }
 
 // LineState is what a line's style says.
@@ -526,7 +528,7 @@ func (b *builder) placeLanes() {
 		}
 		drawn[key] = true
 		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: b.g.Project.Host.LaneName(l.Number), Name: l.Name,
-			Colour: l.Colour, Ink: InkOn(l.Colour)}
+			Colour: l.Colour, Ink: InkOn(l.Colour), Other: l.IsOther()}
 		if fd := b.foldOn[l.ID]; fd != nil {
 			n.Family, n.Number = fd.key, numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
 			if len(fd.lanes) > 1 {
@@ -765,15 +767,15 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 				d = fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend)
 			}
 		}
-		b.edge(Edge{Mark: m, D: d, Colour: l.Colour, Heavy: l.Kind == plan.Bus,
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: d, Colour: l.Colour, Heavy: l.Kind == plan.Bus,
 			Bundle: b.several(l), State: b.laneState(l, nil)})
 		return
 	}
 	if l.Kind == plan.Bus { // a bus into a bus loops round on the right
-		b.edge(Edge{Mark: m, D: loop(from, n.y, bus.y, 40), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: loop(from, n.y, bus.y, 40), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
 	} else {
 		bend := strings.TrimPrefix(curve(laneEnd, n.y, BusLeft, bus.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l),
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l),
 			State: b.laneState(l, nil)})
 	}
 	if l.AlsoMain {
@@ -781,7 +783,7 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 		if master := b.masterOf(l); master != nil {
 			y, end = master.y, MasterLeft
 		}
-		b.edge(Edge{Mark: m, D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, end,
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, end,
 			y), Colour: l.Colour, State: b.laneState(l, nil)})
 	}
 }

@@ -26,6 +26,8 @@ var terms = []term{
 	{"House chart", "What you want to be the same in every project: for each role its name, colour, bus, order, keys " +
 		"and MIDI address. Versions of it are kept, and a project follows one of them."},
 	{"Lane", "One channel of the host's mixer, with number, name, colour, source and destination. A bus is a lane too."},
+	{"Other lane", "A lane of the mixer that the plan did not make: a recorded track, a single instrument, its bus or " +
+		"return. It counts as taken and stays as it is; lanes can be routed to its bus and it to theirs."},
 	{"Output", "What leaves an instrument on one or more ports: mono, stereo or 5.1. A stereo output can be split into " +
 		"two mono outputs."},
 	{"Own output", "How much a feed wants an output that it shares with no other: may share, rather not, if possible, " +

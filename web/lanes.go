@@ -23,6 +23,7 @@ type lanesPage struct {
 	Buses   []*plan.Lane
 	NextBus string
 	Advice  []insertAdvice
+	Others  int // lanes that the plan did not make
 }
 
 // insertAdvice is one advice about inserts, with what following it is called.
@@ -80,7 +81,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		}
 		rows = append(rows, row)
 	}
-	out.Any = len(rows) > 0
+	out.Any, out.Others = len(rows) > 0, len(p.Plan.Others())
 	kept := plan.TableNamed("lanes")
 	texts := map[string][]string{}
 	for i := range rows {

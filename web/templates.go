@@ -65,6 +65,7 @@ func parseInto(t *template.Template, name string) error {
 var templateFuncs = template.FuncMap{
 	"keys":    midi.FormatKeysInShort,
 	"inserts": rig.InsertsText,
+	"wishes":  func() []string { return house.WishTexts },
 	"pan":     rig.PanText,
 	"list":    func(items ...any) []any { return items },
 	"add":     func(a, b int) int { return a + b },

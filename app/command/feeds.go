@@ -22,6 +22,9 @@ var feedCommands = []*Spec{
 	of[SetWish](Project, "wish", "Set how much a feed wants its own output", blame("wish")),
 	of[KeepTogether](Project, "together", "Keep feeds together", form("constraints"), blame("feed")),
 	of[KeepApart](Project, "apart", "Keep feeds apart", form("constraints"), blame("feed")),
+	of[SetGroupWish](Project, "group-wish", "Set how much a group wants its own output", form("constraints"),
+		blame("wish")),
+	of[ShareAsUsual](Project, "as-usual", "Ask for what people let share by habit"),
 	of[Clear](Project, "clear", "Clear the constraints of feeds", form("constraints"), blame("feed")),
 	of[Park](Project, "park", "Park feeds", form("constraints"), blame("feed")),
 	of[SwitchOff](Project, "off", "Switch feeds off", form("constraints"), blame("feed")),
@@ -191,6 +194,28 @@ func (c Clear) Touches() Touch        { return writes(Feeds(c.Placed)) }
 func (c Park) Touches() Touch         { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
 func (c SwitchOff) Touches() Touch    { return writes(Feeds(c.Placed)) }
 func (c Fold) Touches() Touch         { return writes(Feeds(c.Placed)) }
+
+// SetGroupWish says how much the groups of the selected feeds want an output of their own, 0 to
+// 3; −1: as much as their feeds do.
+type SetGroupWish struct {
+	Placed string   `form:"placed"`
+	Feeds  []string `form:"feed"`
+	Wish   int      `form:"wish,min=-1" says:"a wish from 0 to 3"`
+}
+
+// Check refuses a wish beyond the last.
+func (c SetGroupWish) Check() error { return SetWish{Wish: c.Wish}.Check() }
+
+func (c SetGroupWish) Edit() plan.Edit { return plan.SetGroupWish(c.Placed, c.Feeds, c.Wish) }
+func (c SetGroupWish) Touches() Touch  { return writes(Feeds(c.Placed)) }
+
+// ShareAsUsual asks for what people let share by habit where outputs are few.
+type ShareAsUsual struct {
+	Placed string `form:"placed"`
+}
+
+func (c ShareAsUsual) Edit() plan.Edit { return plan.ShareAsUsual(c.Placed) }
+func (c ShareAsUsual) Touches() Touch  { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
 
 // Pin pins the selected feeds to one output, or, where none is typed, each to where the
 // proposal has it: "kick=3L".

@@ -26,6 +26,9 @@ var laneCommands = []*Spec{
 	of[PointLane](Project, "point", "Point a lane at an output", blame("output")),
 	of[ArriveOn](Project, "arrive", "Let an output arrive on a lane", blame("number")),
 	of[Arrivals](Project, "arrivals", "Let outputs arrive on lanes", blame("lane-*")),
+	of[AddOthers](Project, "others", "Write down other lanes of the mixer", blame("text")),
+	of[LeaveToMixer](Project, "to-mixer", "Leave lanes to the mixer", form("lanes"), blame("lane")),
+	of[TakeIntoPlan](Project, "to-plan", "Take lanes into the plan", form("lanes"), blame("lane")),
 	of[CloseLane](Project, "close", "Remove a lane"),
 	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
 	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),
@@ -232,6 +235,38 @@ func numbers(list []plan.LaneNumber) string {
 }
 
 func (c Arrivals) Touches() Touch { return writes(Lanes).reading(All) }
+
+// AddOthers writes lanes down that are in the mixer already, as plan.ParseOthers reads them.
+type AddOthers struct {
+	Text string `form:"text"`
+}
+
+// Check refuses what cannot be read.
+func (c AddOthers) Check() error {
+	_, err := plan.ParseOthers(c.Text)
+	return err
+}
+
+func (c AddOthers) Edit() plan.Edit {
+	lanes, _ := plan.ParseOthers(c.Text) // Check has read it
+	return plan.AddOthers(lanes)
+}
+
+func (c AddOthers) Touches() Touch { return writes(Lanes, Host).reading(All) }
+
+// LeaveToMixer says of lanes that the plan did not make them, TakeIntoPlan that it did.
+type (
+	LeaveToMixer struct {
+		Lanes []string `form:"lane"`
+	}
+	TakeIntoPlan LeaveToMixer
+)
+
+func (c LeaveToMixer) Edit() plan.Edit { return plan.SetOwner(c.Lanes, plan.Found) }
+func (c TakeIntoPlan) Edit() plan.Edit { return plan.SetOwner(c.Lanes, plan.ByPlan) }
+
+func (c LeaveToMixer) Touches() Touch { return writes(All) }
+func (c TakeIntoPlan) Touches() Touch { return writes(All) }
 
 // CloseLane takes a lane or bus away.
 type CloseLane struct {

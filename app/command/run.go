@@ -19,6 +19,7 @@ var runCommands = []*Spec{
 	of[AllDone](Project, "all-done", "Mark all as done"),
 	of[NothingPatched](Project, "not-patched", "Begin the sheet again"),
 	of[MatchLane](Project, "match", "Match a lane of the session", blame("to")),
+	of[OtherLane](Project, "other", "Leave a lane of the session to the mixer"),
 	of[UseProfile](Project, "profile", "Choose the kind of host", blame("profile")),
 	of[OwnProfile](Project, "own-profile", "Describe a kind of host", blame("name")),
 	of[PractiseNext](Project, "practise-next", "Do the next step on the stand-in", form("practise")),
@@ -91,6 +92,14 @@ type MatchLane struct {
 
 func (c MatchLane) Edit() plan.Edit { return plan.MatchLane(c.Lane, c.To) }
 func (c MatchLane) Touches() Touch  { return writes(Patched).reading(Lanes) }
+
+// OtherLane says of a lane of the session that it is none of the plan's.
+type OtherLane struct {
+	Lane string `form:"lane"`
+}
+
+func (c OtherLane) Edit() plan.Edit { return plan.LeaveToMixer(c.Lane) }
+func (c OtherLane) Touches() Touch  { return writes(Patched, Lanes).reading(All) }
 
 // UseProfile plans for a kind of host that there is.
 type UseProfile struct {

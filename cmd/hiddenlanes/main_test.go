@@ -24,6 +24,25 @@ func call(args ...string) (code int, stdout, stderr string) {
 	return code, out.String(), errs.String()
 }
 
+func TestTheRoleTableIsPrinted(t *testing.T) {
+	code, out, errs := call("roles")
+	rows := map[string]struct {
+		Role, Label, Short, Family string
+		Step, Wish                 int
+	}{}
+	for _, r := range decode[[]struct {
+		Role, Label, Short, Family string
+		Step, Wish                 int
+	}](t, out) {
+		rows[r.Role] = r
+	}
+	if r := rows["kit/tom/floor"]; code != 0 || r.Step != 1 || r.Wish != 2 || r.Label != "Floor Toms" ||
+		r.Family != "kit/tom" || rows["kit/kick"].Step != 5 || rows["percussion/shaker"].Step != 1 ||
+		rows["strings"].Step != 4 || rows["strings/cello"].Wish != 2 || rows["kit/kick/in"].Short == "" {
+		t.Errorf("%d %s: the floor toms are %+v of %d roles", code, errs, r, len(rows))
+	}
+}
+
 func write(t *testing.T, name string, data []byte) string {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), name)

@@ -565,6 +565,9 @@ func PointLane(id string, source OutputRef) Edit {
 		if l.Kind == Bus {
 			return "", fmt.Errorf("%s is a bus; it takes lanes, not outputs", l.Name)
 		}
+		if l.IsOther() {
+			return "", fmt.Errorf("lane %d %s is not one that the plan made; take it into the plan first", l.Number, l.Name)
+		}
 		if source == (OutputRef{}) {
 			l.Sources = nil
 			return fmt.Sprintf("clear the output of lane %d %s", l.Number, l.Name), nil
@@ -591,6 +594,10 @@ func ArriveOn(source OutputRef, number LaneNumber) Edit {
 			if p.Lanes[i].Number == number {
 				target = &p.Lanes[i]
 			}
+		}
+		if target != nil && target.IsOther() {
+			return "", fmt.Errorf("lane %d is %s, which the plan did not make; choose another, or take it into the plan first",
+				number, target.Name)
 		}
 		if target != nil && target.Kind == Bus {
 			return "", fmt.Errorf("lane %d is the bus %s; an output needs a lane of its own", number, target.Name)

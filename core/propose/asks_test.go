@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -409,5 +410,44 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 	}
 	if made < 300 {
 		t.Errorf("only %d proposals were made", made)
+	}
+}
+
+// Common practice, no source: on eight stereo outputs kick, snare, all toms, hat, ride, other
+// cymbals, percussion and ambience have one each; overheads go with the cymbals.
+func TestSharingAsUsualOnEightOutputs(t *testing.T) {
+	p := testkit.Project(t, plan.Host{FirstLane: 3}, "8x2", sample.BrineworkKit())
+	testkit.Edit(t, p, plan.ShareAsUsual("i1"))
+	want := "1: Kick In, Kick Out | 2: Snare Top, Snare Bottom | 3: Hat | 4: Rack 1, Floor 1, Floor 2 | 5: Ride | " +
+		"6: Crash Left, Crash Right, Overhead | 7: Room Near, Room Far | 8: Shaker, Cowbell, Woodblock, Bell Tree"
+	if got := where(testkit.Propose(t, p, "i1")); got != want {
+		t.Errorf("got %s; want %s", got, want)
+	}
+	if _, err := plan.ShareAsUsual("i1")(p); err == nil {
+		t.Error("it is asked for twice")
+	}
+	// What was asked before stays: toms that are apart are not put together.
+	q := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
+	testkit.Edit(t, q, plan.KeepApart("i1", []string{"r1", "f1"}))
+	testkit.Edit(t, q, plan.ShareAsUsual("i1"))
+	if _, err := propose.Make(q, propose.Options{Placed: "i1"}); err != nil {
+		t.Error(err)
+	}
+}
+
+// A wish of a group counts towards all others: toms that never share leave the rest to share.
+func TestAGroupCanNeverShareWithOthers(t *testing.T) {
+	p := testkit.Project(t, plan.Host{FirstLane: 3}, "3x2", sample.BrineworkKit())
+	toms := []string{"r1", "f1", "f2"}
+	if _, err := plan.SetGroupWish("i1", toms, 3)(p); err == nil {
+		t.Error("feeds without a group have a group's wish")
+	}
+	testkit.Edit(t, p, plan.KeepTogether("i1", toms))
+	testkit.Edit(t, p, plan.SetGroupWish("i1", toms[:1], 3))
+	if got := where(testkit.Propose(t, p, "i1")); !strings.Contains(got, "2: Rack 1, Floor 1, Floor 2 |") {
+		t.Errorf("got %s; want the toms alone", got)
+	}
+	if says := p.Placed[0].ConstraintsInWords()["f1"]; !slices.Contains(says, "own output for the group: always") {
+		t.Errorf("the constraint says %q", says)
 	}
 }

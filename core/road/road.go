@@ -3,6 +3,7 @@
 package road
 
 import (
+	"slices"
 	"fmt"
 
 	"hiddenlanes/core/check"
@@ -102,6 +103,9 @@ func count(g *trace.Graph) (c counts) {
 		}
 	}
 	for _, l := range g.Lanes() {
+		if l.IsOther() && !slices.ContainsFunc(g.Into(l.ID), func(x *plan.Lane) bool { return !x.IsOther() }) {
+			continue
+		}
 		if l.Kind == plan.Bus {
 			c.buses++
 			continue

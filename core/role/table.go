@@ -254,8 +254,8 @@ var Table = []Row{
 
 	{Role: "effects", Names: "fx, sfx, effect, effects", Programs: []Programs{{96, 103}, {120, 127}}, Wish: wish(0),
 		Hue: grey},
-	{Role: "effects/reverb", Names: "reverb, verb"},
-	{Role: "effects/delay", Names: "delay, echo"},
+	{Role: "effects/reverb", Names: "reverb, verb", Wish: wish(2)},
+	{Role: "effects/delay", Names: "delay, echo", Wish: wish(2)},
 	{Role: "effects/hit", Names: "orchestra hit, orch hit, high q, slap, zap, impact", Keys: []midi.Key{27, 28}},
 	{Role: "effects/reverse", Names: "reverse"},
 	{Role: "effects/riser", Names: "riser"},

@@ -46,6 +46,12 @@ func aMixer(t *testing.T, rng *rand.Rand) *plan.Project {
 	if pr, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil {
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	}
+	for n := plan.LaneNumber(32); n < 35; n++ { // some are written down later
+		if !p.Used().Contains(n) {
+			testkit.Edit(t, p, plan.AddOthers([]plan.OtherLane{{Number: n, Name: fmt.Sprintf("Quayside %d", n),
+				Kind: plan.Regular, Width: 2}}))
+		}
+	}
 	anyOf := func(list []*plan.Lane) *plan.Lane {
 		if len(list) == 0 {
 			return &plan.Lane{}

@@ -229,8 +229,11 @@ func Song() *smf.File {
 		if bar%4 == 3 && at >= 12 {
 			hits = append(hits, fill[at-12], 76)
 		}
-		if bar%8 == 0 && at == 0 {
-			hits = append(hits, 49)
+		if bar%4 == 0 && at == 0 {
+			hits = append(hits, []byte{49, 57}[bar/4%2])
+		}
+		if bar%8 == 7 && at == 8 {
+			hits = append(hits, 84)
 		}
 		tick := int64(step * division / 4)
 		for _, k := range hits {

@@ -38,6 +38,7 @@ type Row struct {
 	Inserts    string
 	Short      string // the lane's name for small displays
 	Divided    bool   // a divider stands above it
+	Other      bool   // the plan did not make it
 }
 
 // Header names the columns.
@@ -61,6 +62,9 @@ func Rows(p *plan.Project) []Row {
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			r.Feeds = g.TakenBy(l.ID)
+		}
+		if l.IsOther() {
+			r.Kind, r.Other = "other "+r.Kind, true
 		}
 		for _, s := range l.Sources {
 			fill(g, &r, s, sources)

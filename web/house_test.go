@@ -481,7 +481,7 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 	}
 	if _, err := s.app.Edit(t.Context(), 1, p.Revision, plan.SetPatched("set a track to all channels",
 		func(_ *plan.Project, st *plan.Patched) error {
-			st.Tracks[plan.TrackRef("i1", "part3")] = midi.Address{Port: 1}
+			st.Tracks[plan.TrackRef("i1", "part3")] = plan.Track{Address: midi.Address{Port: 1}}
 			return nil
 		})); err != nil {
 		t.Fatal(err)

@@ -55,7 +55,7 @@ var allChannels = &Rule{
 			fd.fix = plan.SetPatched(fmt.Sprintf("%s of %s play their channels", words.Count(len(open), "track", "tracks"),
 				pl.Instrument.Name), func(p *plan.Project, s *plan.Patched) error {
 				for _, part := range open {
-					s.Tracks[plan.TrackRef(pl.ID, part.ID)] = part.Address.Norm()
+					s.Tracks[plan.TrackRef(pl.ID, part.ID)] = plan.Track{Address: part.Address.Norm(), Notes: part.NotesText()}
 				}
 				return nil
 			})

@@ -200,11 +200,11 @@ var Rules = []*Rule{
 	mixBesideParts, insideSendUnheard, partAllChannels, insertTwice,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
 	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders,
-	partNoNotes, nameTwice, nameStale,
+	partNoNotes, playedTwice, laneNoTrack, nameTwice, nameStale,
 	nameNotCarried, setupOverridden,
 	// What stands in the host.
 	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,
-	notSaved, leftover, patchedDouble, twoExits, undersidePolarity, numbersOffset, allChannels,
+	notSaved, leftover, sendSilent, patchedDouble, twoExits, undersidePolarity, numbersOffset, allChannels,
 }
 
 // All runs every rule over the graph, what silences most first. Findings that the

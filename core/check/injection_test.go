@@ -450,7 +450,7 @@ var faults = []fault{
 	{"not-switched-on", func(p *plan.Project, rng *rand.Rand) {
 		profile := rig.Profiles[1]
 		profile.MIDIPorts = 2
-		profile.SaveFirst = p.Host.Profile.SaveFirst
+		profile.SaveFirst, profile.Tracks = p.Host.Profile.SaveFirst, p.Host.Profile.Tracks
 		profile.AllChannels, profile.Sides = p.Host.Profile.AllChannels, p.Host.Profile.Sides
 		profile.Lanes, profile.BlockSize = p.Host.Profile.Lanes, p.Host.Profile.BlockSize
 		p.Host.Profile = profile
@@ -583,9 +583,34 @@ var faults = []fault{
 			InChannel: true, Covers: []string{f.ID}})
 		laneOf(p, pl, f).Inserts = []rig.Insert{{Kind: rig.NoiseGate}, {Kind: rig.Equaliser, Name: "Slope"}}
 	}},
+	{"send-silent", func(p *plan.Project, rng *rand.Rand) {
+		l := anyLane(p, rng)
+		if _, err := plan.AddReturn("Silent Hall", []string{l.ID}, plan.Send{Level: -9})(p); err != nil {
+			panic(errNoRoom)
+		}
+		hall := p.Lanes[len(p.Lanes)-1]
+		p.Patched.Lanes = append(p.Patched.Lanes, hall)
+		have := p.Patched.Lane(l.ID)
+		have.Sends = append(have.Sends, plan.Send{To: hall.ID, Level: audio.Silence})
+	}},
+	{"lane-no-track", func(p *plan.Project, rng *rand.Rand) {
+		p.Host.Profile.Tracks = rig.TracksNever
+		anyLane(p, rng).Track = true
+	}},
+	{"played-twice", func(p *plan.Project, rng *rand.Rand) {
+		pl := &p.Placed[rng.IntN(len(p.Placed))]
+		pl.Instrument.Traits.Player = rig.PlayerOff
+		if rng.IntN(2) == 0 {
+			pl.Instrument.Traits.Player = rig.PlayerOn
+		}
+		in := p.Patched.Instruments[pl.ID]
+		in.Inside = maps.Clone(in.Inside)
+		in.Inside[":player"] = "on"
+		p.Patched.Instruments[pl.ID] = in
+	}},
 	{"all-channels", func(p *plan.Project, rng *rand.Rand) {
 		pl := &p.Placed[0]
-		p.Patched.Tracks[plan.TrackRef(pl.ID, pl.Instrument.Parts[1].ID)] = midi.Address{Port: 1}
+		p.Patched.Tracks[plan.TrackRef(pl.ID, pl.Instrument.Parts[1].ID)] = plan.Track{Address: midi.Address{Port: 1}}
 	}},
 }
 

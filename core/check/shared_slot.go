@@ -31,13 +31,17 @@ var sharedSlot = &Rule{
 				if !wantedApart(pl, other, voice) {
 					continue // strokes of one piece belong together
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: other.ID}),
+				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: other.ID}),
 					plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: voice.ID})},
 					values: []any{pl.Instrument.Name},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("%s and %s leave together (%d)", other.Name, voice.Name, voice.Slot),
 							Reason: pl.Instrument.Name + " has one output for both, whichever that is."}
-					}})
+					}}
+				if pl.Instrument.Traits.OwnPlaces {
+					fd.offer(fmt.Sprintf("Give %s a place of its own", voice.Name), plan.OwnPlace(pl.ID, voice.ID))
+				}
+				out = append(out, fd)
 			}
 		}
 		return out

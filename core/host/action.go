@@ -642,16 +642,15 @@ func (a MainOff) do(h *Host) error {
 	return err
 }
 
-// OpenSend opens a send of a lane to a bus, in place of one there is.
+// OpenSend opens a send of a lane to a bus, or takes one there is at another place. A new one
+// starts silent or at 0 dB, as the host does.
 type OpenSend struct {
 	Lane, To string
 	Pre      bool // taken before the fader
-	Level    audio.Decibels
 }
 
 func (a OpenSend) Sets() []plan.Setting {
-	return []plan.Setting{setting(plan.SendEntity(a.Lane, a.To), plan.AttrTap, plan.Send{Pre: a.Pre}.Tap()),
-		setting(plan.SendEntity(a.Lane, a.To), plan.AttrLevel, a.Level)}
+	return settingOf(plan.SendEntity(a.Lane, a.To), plan.AttrTap, plan.Send{Pre: a.Pre}.Tap())
 }
 
 func (a OpenSend) do(h *Host) error {
@@ -662,13 +661,43 @@ func (a OpenSend) do(h *Host) error {
 	if err := h.bus(a.To); err != nil {
 		return err
 	}
-	send := plan.Send{To: a.To, Pre: a.Pre, Level: a.Level}
 	if old := l.SendInto(a.To); old != nil {
-		*old = send
+		old.Pre = a.Pre
 	} else {
-		l.Sends = append(l.Sends, send)
+		l.Sends = append(l.Sends, plan.Send{To: a.To, Pre: a.Pre, Level: h.Profile.NewSend()})
 	}
 	return nil
+}
+
+// SetSend sets the level of a send that is open.
+type SetSend struct {
+	Lane, To string
+	Level    audio.Decibels
+}
+
+func (a SetSend) Sets() []plan.Setting {
+	return settingOf(plan.SendEntity(a.Lane, a.To), plan.AttrLevel, a.Level)
+}
+
+func (a SetSend) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	if err != nil {
+		return err
+	}
+	s := l.SendInto(a.To)
+	if s == nil {
+		return fmt.Errorf("%s has no send there", l.Name)
+	}
+	s.Level = a.Level
+	return nil
+}
+
+// record opens the send first, for its level was set.
+func (a SetSend) record(h *Host) {
+	if l := h.Lane(a.Lane); l != nil && l.SendInto(a.To) == nil {
+		_ = h.Do(OpenSend{Lane: a.Lane, To: a.To})
+	}
+	_ = a.do(h)
 }
 
 // CloseSend takes a send of a lane to a bus away.
@@ -707,8 +736,47 @@ func (a SetAddress) Sets() []plan.Setting {
 
 func (a SetAddress) do(h *Host) error {
 	for _, ref := range a.tracks() {
-		h.State.Tracks[ref] = a.Address
+		t := h.State.Tracks[ref]
+		t.Address = a.Address
+		h.State.Tracks[ref] = t
 	}
+	return nil
+}
+
+// SetNotes sets what belongs to the notes of a part, wherever they live: the program and the
+// articulation set.
+type SetNotes struct{ Track, Notes string }
+
+func (a SetNotes) Sets() []plan.Setting {
+	return settingOf(plan.TrackEntity(a.Track), plan.AttrNotes, a.Notes)
+}
+
+func (a SetNotes) do(h *Host) error {
+	t, ok := h.State.Tracks[a.Track]
+	if !ok {
+		t.Address = Plays(h.Profile, h.State, a.Track)
+	}
+	t.Notes = a.Notes
+	h.State.Tracks[a.Track] = t
+	return nil
+}
+
+// MakeTrack makes a track for a lane, on which it can be automated.
+type MakeTrack struct{ Lane string }
+
+func (a MakeTrack) Sets() []plan.Setting {
+	return settingOf(plan.LaneEntity(a.Lane), plan.AttrTrack, true)
+}
+
+func (a MakeTrack) do(h *Host) error {
+	l, err := h.lane(a.Lane)
+	switch {
+	case err != nil:
+		return err
+	case h.Profile.Tracks == rig.TracksNever:
+		return fmt.Errorf("lanes have no tracks in this host")
+	}
+	l.Track = true
 	return nil
 }
 

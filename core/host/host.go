@@ -205,7 +205,7 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 		}
 		if h.Number != l.Number || h.Name != l.Name || h.Colour != l.Colour || h.Kind != l.Kind || h.To != l.To ||
 			h.AlsoMain != l.AlsoMain || !slices.Equal(h.Sources, l.Sources) || !sameSends(h, &l) ||
-			!slices.Equal(h.Inserts, l.Inserts) {
+			!slices.Equal(h.Inserts, l.Inserts) || l.Track && !h.Track && profile.Tracks == rig.TracksOnRequest {
 			say("lane %d %s (%v to %q) is %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name,
 				h.Sources, h.To)
 		}
@@ -227,8 +227,11 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 		say("lane %s is soloed", id)
 	}
 	for _, t := range slices.Sorted(maps.Keys(want.Tracks)) {
-		if a := Plays(profile, have, t); a != want.Tracks[t] {
-			say("track %s plays %s, not %s", t, a, want.Tracks[t])
+		if a := Plays(profile, have, t); a != want.Tracks[t].Address {
+			say("track %s plays %s, not %s", t, a, want.Tracks[t].Address)
+		}
+		if n := want.Tracks[t].Notes; n != have.Tracks[t].Notes {
+			say("the notes of track %s have %q, not %q", t, have.Tracks[t].Notes, n)
 		}
 	}
 	return out
@@ -237,8 +240,8 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 // Plays is the MIDI address a track plays; channel 0: all of them. A new track plays all
 // channels or the first, as the host does, of its first port.
 func Plays(profile rig.Profile, s *plan.Patched, track string) midi.Address {
-	if a, ok := s.Tracks[track]; ok {
-		return a
+	if t, ok := s.Tracks[track]; ok {
+		return t.Address
 	}
 	if profile.AllChannels {
 		return midi.Address{Port: 1}

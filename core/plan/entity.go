@@ -78,6 +78,8 @@ const (
 	AttrLevel    Attribute = "level"
 	AttrPort     Attribute = "port" // of tracks
 	AttrChannel  Attribute = "channel"
+	AttrNotes    Attribute = "notes"
+	AttrTrack    Attribute = "track"   // of lanes: that there is one
 	AttrPlan     Attribute = "plan"    // the one that was heard
 	AttrChained  Attribute = "chained" // of blocks of lanes
 	AttrMuted    Attribute = "muted"   // of lanes in the mixer
@@ -128,6 +130,9 @@ func (p *Project) Say(k Key) string {
 		placed, id, _ := strings.Cut(ref, ":")
 		if pl, i, err := p.part(FeedRef{placed, id}); err == nil {
 			part := pl.Instrument.Parts[i]
+			if k.Attribute == AttrNotes {
+				return fmt.Sprintf("the notes of %s: %s", part.Name, part.NotesText())
+			}
 			return fmt.Sprintf("the track of %s: %s", part.Name, part.Address)
 		}
 		return "track " + ref

@@ -18,8 +18,7 @@ import (
 type Patched struct {
 	Instruments map[string]InstrumentState // by placed ID
 	Lanes       []Lane                     // without faders, which are not patched
-	// MIDI address that a part's track plays, channel 0: all, by "placed:part"
-	Tracks map[string]midi.Address
+	Tracks      map[string]Track           // of parts, by "placed:part"
 	// Chained tells of blocks of lanes, from 2, whether their masters reach the main mix; of
 	// those that are not told of, nobody has said otherwise.
 	Chained map[int]bool
@@ -30,6 +29,13 @@ type Patched struct {
 	// Unknown are settings of things that are there, of which nobody has told how they
 	// stand. What the fields above say of them means nothing.
 	Unknown map[Key]bool
+}
+
+// Track is what the track of a part plays: its MIDI address, channel 0: all, and what belongs
+// to its notes, as rig.Part.NotesText says it.
+type Track struct {
+	midi.Address
+	Notes string
 }
 
 // InstrumentState is how one instrument stands in the host.
@@ -51,13 +57,13 @@ const OffLabel = "off"
 // Clone copies the whole state.
 func (s *Patched) Clone() *Patched {
 	if s == nil {
-		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]midi.Address{}}
+		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}}
 	}
 	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
 		Chained: maps.Clone(s.Chained), Muted: maps.Clone(s.Muted), Soloed: maps.Clone(s.Soloed),
 		Checked: s.Checked, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
 	if out.Tracks == nil {
-		out.Tracks = map[string]midi.Address{}
+		out.Tracks = map[string]Track{}
 	}
 	for id, in := range s.Instruments {
 		if in.On = maps.Clone(in.On); in.On == nil {
@@ -203,7 +209,7 @@ func (p *Project) AsPlanned() *Patched {
 		}
 		for _, part := range pl.Instrument.Parts {
 			if part.Address.Known() {
-				out.Tracks[TrackRef(pl.ID, part.ID)] = part.Address.Norm()
+				out.Tracks[TrackRef(pl.ID, part.ID)] = Track{part.Address.Norm(), part.NotesText()}
 			}
 		}
 		out.Instruments[pl.ID] = in

@@ -330,6 +330,7 @@ type Lane struct {
 	Gain     audio.Decibels `json:"gain,omitempty"`
 	Pan      float64        `json:"pan,omitempty"`   // -1 left to +1 right
 	Kept     role.Role      `json:"kept,omitempty"`  // what an empty lane is kept for
+	Track    bool           `json:"track,omitempty"` // it is to have a track, for automation
 	Owner    Owner          `json:"owner,omitempty"` // who made it
 }
 

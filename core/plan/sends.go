@@ -55,7 +55,12 @@ func (s Send) hasLevel() bool { return s.Level > audio.Silence && s.Level <= Max
 // the same level, as close as a host shows it.
 func (l *Lane) HasSend(s Send) bool {
 	have := l.SendInto(s.To)
-	return have != nil && have.Pre == s.Pre && math.Abs(float64(have.Level-s.Level)) < 0.05
+	return have != nil && have.Pre == s.Pre && s.LevelIs(have.Level)
+}
+
+// LevelIs tells whether the send has a level, as close as a host shows it.
+func (s Send) LevelIs(level audio.Decibels) bool {
+	return s.Level == level || math.Abs(float64(level-s.Level)) < 0.05
 }
 
 // SendInto gives the lane's send to a bus, or nil.

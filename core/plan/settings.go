@@ -96,6 +96,15 @@ func (p *Project) goesWithoutSaying(k Key) bool {
 		_, id := k.Entity.Parts()
 		l := p.Lane(id)
 		return l == nil || len(l.Inserts) == 0
+	case AttrTrack:
+		_, id := k.Entity.Parts()
+		l := p.Lane(id)
+		return l == nil || !l.Track || p.Host.Behaviour().Tracks != rig.TracksOnRequest
+	case AttrNotes:
+		_, ref := k.Entity.Parts()
+		r, _ := ParseFeedRef(ref)
+		pl, i, err := p.part(r)
+		return err != nil || pl.Instrument.Parts[i].NotesText() == ""
 	}
 	return false
 }
@@ -209,6 +218,7 @@ var (
 		attr(AttrTo, func(t *Lane) *string { return &t.To }, func(k *keptLane) **string { return &k.To }),
 		attr(AttrAlsoMain, func(t *Lane) *bool { return &t.AlsoMain }, func(k *keptLane) **bool { return &k.AlsoMain }),
 		attr(AttrOwner, func(t *Lane) *Owner { return &t.Owner }, func(k *keptLane) **Owner { return &k.Owner }),
+		attr(AttrTrack, func(t *Lane) *bool { return &t.Track }, func(k *keptLane) **bool { return &k.Track }),
 		listAttr(AttrInserts, func(t *Lane) *[]rig.Insert { return &t.Inserts },
 			func(k *keptLane) **[]rig.Insert { return &k.Inserts }),
 	}
@@ -226,13 +236,29 @@ var (
 				return k.Tap != nil
 			},
 			func(to, from *Send) { to.Pre = from.Pre }},
-		attr(AttrLevel, func(t *Send) *audio.Decibels { return &t.Level },
-			func(k *keptSend) **audio.Decibels { return &k.Level }),
+		{AttrLevel,
+			func(t *Send, k *keptSend) {
+				if k.Silent = t.Level == audio.Silence; !k.Silent {
+					v := t.Level
+					k.Level = &v
+				}
+			},
+			func(t *Send, k *keptSend) bool {
+				switch {
+				case k.Silent:
+					t.Level = audio.Silence
+				case k.Level != nil:
+					t.Level = *k.Level
+				}
+				return k.Silent || k.Level != nil
+			},
+			func(to, from *Send) { to.Level = from.Level }},
 	}
-	trackAttributes = []attribute[midi.Address, keptTrack]{
-		attr(AttrPort, func(t *midi.Address) *int { return &t.Port }, func(k *keptTrack) **int { return &k.Port }),
-		attr(AttrChannel, func(t *midi.Address) *midi.Channel { return &t.Channel },
+	trackAttributes = []attribute[Track, keptTrack]{
+		attr(AttrPort, func(t *Track) *int { return &t.Port }, func(k *keptTrack) **int { return &k.Port }),
+		attr(AttrChannel, func(t *Track) *midi.Channel { return &t.Channel },
 			func(k *keptTrack) **midi.Channel { return &k.Channel }),
+		attr(AttrNotes, func(t *Track) *string { return &t.Notes }, func(k *keptTrack) **string { return &k.Notes }),
 	}
 )
 
@@ -317,6 +343,7 @@ type (
 		Owner    *Owner       `json:"owner,omitempty"`
 		// effects, in their order
 		Inserts *[]rig.Insert `json:"inserts,omitempty"`
+		Track   *bool         `json:"track,omitempty"` // it has a track, for automation
 		Muted   bool          `json:"muted,omitempty"` // in the mixer; the plan wants none to be
 		Soloed  bool          `json:"soloed,omitempty"`
 	}
@@ -324,12 +351,14 @@ type (
 		Chained *bool `json:"chained,omitempty"`
 	}
 	keptSend struct {
-		Tap   *Tap            `json:"tap,omitempty"`
-		Level *audio.Decibels `json:"level,omitempty"`
+		Tap    *Tap            `json:"tap,omitempty"`
+		Level  *audio.Decibels `json:"level,omitempty"`
+		Silent bool            `json:"silent,omitempty"` // it is open, and its level is none yet
 	}
 	keptTrack struct {
 		Port    *int          `json:"port,omitempty"`
 		Channel *midi.Channel `json:"channel,omitempty"` // 0: all
+		Notes   *string       `json:"notes,omitempty"`   // what belongs to the notes
 	}
 )
 
@@ -378,7 +407,7 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 	if err := d.Decode(&k); err != nil {
 		return err
 	}
-	*s = Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]midi.Address{}, LastID: k.LastID}
+	*s = Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}, LastID: k.LastID}
 	if k.Heard != nil {
 		s.Checked = *k.Heard
 	} else {
@@ -410,7 +439,7 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 		}
 	}
 	for ref, kept := range k.Tracks {
-		var t midi.Address
+		var t Track
 		readSettings(s, TrackEntity(ref), trackAttributes, &t, kept)
 		s.Tracks[ref] = t
 	}

@@ -67,6 +67,8 @@ const (
 	InsideTrim     = "trim"     // in dB; of a voice with the microphone behind it
 	InsideReturn   = "return"   // level and tap, with the return behind it: "-12 pre"
 	InsideReceives = "receives" // of a part: "1:3", or "all"
+	InsidePlace    = "place"    // of a voice that leaves with others: the number of the place
+	InsidePlayer   = "player"   // of the instrument as a whole: "on"
 )
 
 // ReceivesAll is the value of a part's setting that lets it receive on all channels.
@@ -137,6 +139,9 @@ func (in *Instrument) InsideSettings() map[string]string {
 	}
 	for _, v := range in.Voices {
 		common(v.ID, v.Inside, v.Gain, v.Pan)
+		if v.Slot != 0 {
+			set(v.ID, InsidePlace, "", strconv.Itoa(v.Slot))
+		}
 		for _, h := range v.Heard {
 			if h.Trim != 0 {
 				set(v.ID, InsideTrim, h.Microphone, decibelText(h.Trim))
@@ -161,6 +166,9 @@ func (in *Instrument) InsideSettings() map[string]string {
 	if in.Bleed != FullBleed {
 		set("", InsideBleed, "", string(in.Bleed))
 	}
+	if in.Traits.Player == PlayerOn {
+		set("", InsidePlayer, "", string(PlayerOn))
+	}
 	if in.CloseTrim != 0 {
 		set("", InsideTrim, "", decibelText(in.CloseTrim))
 	}
@@ -172,14 +180,18 @@ func (in *Instrument) InsideSettings() map[string]string {
 func (in Instrument) WithInside(settings map[string]string) Instrument {
 	in.Own()
 	in.Bleed, in.CloseTrim = FullBleed, 0
+	if in.Traits.Player == PlayerOn {
+		in.Traits.Player = PlayerOff
+	}
+	at, voices := in.Sources(), map[string]*Voice{}
 	for i := range in.Voices {
 		v := &in.Voices[i]
+		v.Slot, voices[v.ID] = 0, v
 		v.Heard = slices.Clone(v.Heard)
 		for k := range v.Heard {
 			v.Heard[k].Trim = 0
 		}
 	}
-	at := in.Sources()
 	for _, x := range at {
 		*x.Inside, *x.Gain, *x.Pan = Inside{}, 0, 0
 		if x.Mic != nil {
@@ -198,7 +210,11 @@ func (in Instrument) WithInside(settings map[string]string) Instrument {
 			in.Bleed = Bleed(value)
 		case source == "" && attribute == InsideTrim:
 			in.CloseTrim = audio.Decibels(number)
+		case source == "" && attribute == InsidePlayer:
+			in.Traits.Player = Player(value)
 		case !ok:
+		case attribute == InsidePlace && voices[source] != nil:
+			voices[source].Slot = int(max(0, settingNumber(attribute, value)))
 		case attribute == InsideGain:
 			*x.Gain = audio.Decibels(number)
 		case attribute == InsidePan:
@@ -230,14 +246,20 @@ func (in Instrument) WithInside(settings map[string]string) Instrument {
 func settingNumber(attribute, value string) float64 {
 	x, err := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
 	lowest, highest := float64(MinGain), float64(MaxGain)
-	if attribute == InsidePan {
+	switch attribute {
+	case InsidePan:
 		lowest, highest = -100, 100
+	case InsidePlace:
+		lowest, highest = 0, maxSlot
 	}
 	if err != nil || math.IsNaN(x) {
 		return 0
 	}
 	return min(max(x, lowest), highest)
 }
+
+// maxSlot is the highest number of a place that voices share.
+const maxSlot = 4096
 
 // receive lets a part receive on what a setting says: all channels, or an address.
 func (p *Part) receive(value string) {

@@ -96,6 +96,7 @@ func (n *Names) Instrument(in *Instrument) {
 	}
 	for i := range in.Parts {
 		n.Clean(&in.Parts[i].Name)
+		n.Clean(&in.Parts[i].Articulations)
 	}
 	for i := range in.Returns {
 		n.Clean(&in.Returns[i].Name)

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"hiddenlanes/core/audio"
 )
 
 // Profile describes how a host behaves where a lane gets its signal. It names no
@@ -21,9 +23,13 @@ type Profile struct {
 	SaveFirst  bool  `json:"saveFirst,omitempty"` // a reload forgets a set-up that was not saved
 	// Several: a lane can go to several destinations at once, so that the way into a
 	// bus leaves the way to the main mix open.
-	Several     bool `json:"several,omitempty"`
-	AllChannels bool `json:"allChannels,omitempty"` // new tracks send on all MIDI channels
-	MIDIPorts   int  `json:"midiPorts"`
+	Several bool `json:"several,omitempty"`
+	// SendsSilent: a new send starts silent, and is heard once its level is set; else at 0 dB.
+	SendsSilent bool       `json:"sendsSilent,omitempty"`
+	Tracks      TrackStyle `json:"tracks,omitempty"`      // whether a lane has a track, for automation
+	Notes       NotesPlace `json:"notes,omitempty"`       // where the notes of an instrument live
+	AllChannels bool       `json:"allChannels,omitempty"` // new tracks send on all MIDI channels
+	MIDIPorts   int        `json:"midiPorts"`
 }
 
 // LaneStyle says how the lanes of a mixer come about.
@@ -58,18 +64,39 @@ const (
 	Reopen After = "reopen" // open the project again
 )
 
+// TrackStyle says whether a lane has a track, on which its fader can be automated.
+type TrackStyle string
+
+// The ways a lane has a track.
+const (
+	TracksAlways    TrackStyle = ""
+	TracksOnRequest TrackStyle = "request" // once one is made
+	TracksNever     TrackStyle = "never"
+)
+
+// NotesPlace says where the notes live that play an instrument.
+type NotesPlace string
+
+// The places of notes.
+const (
+	NotesOnOwn   NotesPlace = ""      // on the instrument's own track
+	NotesOnLanes NotesPlace = "lanes" // on any of its lanes
+	NotesOnGroup NotesPlace = "group" // on the folded group of its lanes
+)
+
 // Profiles are those that ship: between them they show every behaviour, named by the one
 // that tells it from the others. Their figures are round, and are no host's.
 var Profiles = []Profile{
-	{Name: "Lanes added by hand", Lanes: Growing, Appears: ByHand, FirstOnOwn: true, Sides: true, MIDIPorts: 1},
+	{Name: "Lanes added by hand", Lanes: Growing, Appears: ByHand, FirstOnOwn: true, Sides: true, MIDIPorts: 1,
+		Notes: NotesOnGroup},
 	{Name: "Outputs switched on one by one", Lanes: Growing, Appears: WhenSwitched, FirstOnOwn: true, After: Reload,
-		MIDIPorts: 2},
+		MIDIPorts: 2, SendsSilent: true, Notes: NotesOnLanes},
 	{Name: "Lanes follow the assignment", Lanes: Growing, Appears: WhenAssigned, Sides: true, Several: true,
-		MIDIPorts: 1},
+		MIDIPorts: 1, Tracks: TracksOnRequest},
 	{Name: "Lanes fed by sends", Lanes: Numbered, Limit: 100, Appears: BySend, After: Reload, SaveFirst: true,
-		Several: true, MIDIPorts: 2},
+		Several: true, MIDIPorts: 2, SendsSilent: true, Tracks: TracksNever},
 	{Name: "Lanes added in blocks", Lanes: Blocks, BlockSize: 10, Appears: ByHand, After: Reopen, FirstOnOwn: true,
-		AllChannels: true, MIDIPorts: 1},
+		AllChannels: true, MIDIPorts: 1, SendsSilent: true, Tracks: TracksOnRequest},
 	{Name: "Ports connected one by one", Lanes: Numbered, Limit: 200, Appears: ByCable, After: Reopen, SaveFirst: true,
 		Sides: true, Several: true, MIDIPorts: 10},
 }
@@ -94,6 +121,14 @@ func ProfileNamed(all []Profile, name string) (Profile, error) {
 	return Profile{}, fmt.Errorf("there is no host profile %q; there are: %s", name, strings.Join(names, ", "))
 }
 
+// NewSend is the level that a new send starts at.
+func (p Profile) NewSend() audio.Decibels {
+	if p.SendsSilent {
+		return audio.Silence
+	}
+	return 0
+}
+
 // Validate refuses a profile that says nothing sensible.
 func (p Profile) Validate() error {
 	switch {
@@ -105,6 +140,10 @@ func (p Profile) Validate() error {
 		return fmt.Errorf("a lane is assigned, switched, made, sent or cabled, not %q", p.Appears)
 	case !slices.Contains([]After{AtOnce, Reload, Reopen}, p.After):
 		return fmt.Errorf("changed outputs are seen at once, after a reload or when reopened, not %q", p.After)
+	case !slices.Contains([]TrackStyle{TracksAlways, TracksOnRequest, TracksNever}, p.Tracks):
+		return fmt.Errorf("a lane has a track always, on request or never, not %q", p.Tracks)
+	case !slices.Contains([]NotesPlace{NotesOnOwn, NotesOnLanes, NotesOnGroup}, p.Notes):
+		return fmt.Errorf("notes live on the instrument's own track, its lanes or their group, not on %q", p.Notes)
 	case p.Lanes == Blocks && (p.BlockSize < 2 || p.BlockSize > 512):
 		return fmt.Errorf("blocks hold 2 to 512 lanes")
 	case p.Limit < 0 || p.Limit > 100000 || p.MIDIPorts < 1 || p.MIDIPorts > 64:
@@ -145,6 +184,22 @@ func (p Profile) Sentences() []string {
 	if p.Several {
 		out = append(out, "a lane routed to a bus stays routed to the main mix until that is removed")
 	}
+	if p.SendsSilent {
+		out = append(out, "a new send is silent until its level is set")
+	} else {
+		out = append(out, "a new send starts at 0 dB")
+	}
+	switch p.Tracks {
+	case TracksOnRequest:
+		out = append(out, "a lane has no track until one is made")
+	case TracksNever:
+		out = append(out, "lanes have no tracks")
+	default:
+		out = append(out, "every lane has a track")
+	}
+	out = append(out, map[NotesPlace]string{NotesOnOwn: "notes live on the instrument's own track",
+		NotesOnLanes: "notes live on any lane of the instrument",
+		NotesOnGroup: "notes live on the folded group of its lanes"}[p.Notes])
 	if p.AllChannels {
 		out = append(out, "new tracks send on all MIDI channels")
 	}

@@ -39,6 +39,9 @@ type Instrument struct {
 	Bleed       Bleed        `json:"bleed,omitempty"`
 	// CloseTrim is how much less, in dB, all close microphones hear of other pieces.
 	CloseTrim audio.Decibels `json:"closeTrim,omitempty"`
+	Traits    Traits         `json:"traits,omitzero"`
+	// StepNotes are the user's own: where to find a thing, for each kind of step.
+	StepNotes map[StepKind]string `json:"stepNotes,omitempty"`
 }
 
 // Voice is one sound an instrument plays on its keys.
@@ -74,12 +77,16 @@ func HeardThrough(microphones ...string) (out []Heard) {
 
 // Microphone is a signal of its own that voices or parts are heard through.
 type Microphone struct {
-	ID       string         `json:"id"`
-	Name     string         `json:"name"`
-	Role     role.Role      `json:"role"`
-	Position role.Position  `json:"position,omitempty"` // how far from the source it stands
-	Width    audio.Width    `json:"width"`
-	MiB      float64        `json:"mib,omitempty"`     // memory it takes when open
+	ID       string        `json:"id"`
+	Name     string        `json:"name"`
+	Role     role.Role     `json:"role"`
+	Position role.Position `json:"position,omitempty"` // how far from the source it stands
+	Width    audio.Width   `json:"width"`
+	MiB      float64       `json:"mib,omitempty"` // memory it takes when open, with full bleed
+	// what it takes with bleed in overheads and rooms only, and with none; 0: not known, as with
+	// the more there is
+	MiBRooms float64        `json:"mibRooms,omitempty"`
+	MiBNone  float64        `json:"mibNone,omitempty"`
 	OwnOnly  bool           `json:"ownOnly,omitempty"` // it hears its own piece alone, without bleed
 	Splits   bool           `json:"splits,omitempty"`  // it can send shells and cymbals separately
 	Gain     audio.Decibels `json:"gain,omitempty"`
@@ -103,6 +110,8 @@ type Part struct {
 	Gain        audio.Decibels `json:"gain,omitempty"`
 	Pan         float64        `json:"pan,omitempty"`
 	AllChannels bool           `json:"allChannels,omitempty"` // it receives on all, whatever its address
+	// Articulations is the name of the articulation set of its notes.
+	Articulations string `json:"articulations,omitempty"`
 	Inside
 }
 
@@ -242,9 +251,37 @@ func (in Instrument) Memory(open func(microphone string) bool) float64 {
 				parts++
 			}
 		}
-		sum += float64(max(1, parts)) * m.MiB
+		sum += float64(max(1, parts)) * m.Size(in.Bleed)
 	}
 	return sum
+}
+
+// Size is the memory that the microphone takes in one part, in MiB, with a bleed.
+func (m Microphone) Size(bleed Bleed) float64 {
+	if m.OwnOnly {
+		bleed = NoBleed
+	}
+	size := m.MiB
+	if bleed != FullBleed && m.MiBRooms > 0 {
+		size = m.MiBRooms
+	}
+	if bleed == NoBleed && m.MiBNone > 0 {
+		size = m.MiBNone
+	}
+	return size
+}
+
+// NotesText is what belongs to the notes of the part, wherever they live: the program that is
+// called up and the articulation set. "" where it has neither.
+func (p Part) NotesText() string {
+	var out []string
+	if p.Program >= 0 && p.Address.Known() {
+		out = append(out, fmt.Sprintf("program %d", p.Program+1))
+	}
+	if p.Articulations != "" {
+		out = append(out, "articulations "+p.Articulations)
+	}
+	return strings.Join(out, ", ")
 }
 
 // Validate refuses an instrument that the rest of the core could not name: no
@@ -272,6 +309,7 @@ func (in Instrument) Validate() error {
 			err = e
 		}
 	}
+	first(in.Traits.Validate())
 	for _, v := range in.Voices {
 		first(check(v.ID, "voice", v.Name, v.Role))
 	}

@@ -555,7 +555,7 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 			}},
 		widthColumn(voiceAt, func(v *Voice) *audio.Width { return &v.Width }),
 		intColumn("choke", "Choke", voiceAt, func(v *Voice) *int { return &v.Choke }, math.MaxInt32),
-		intColumn("slot", "Leaves with", voiceAt, func(v *Voice) *int { return &v.Slot }, 4096),
+		intColumn("slot", "Leaves with", voiceAt, func(v *Voice) *int { return &v.Slot }, maxSlot),
 		decimalColumn("gain", "Gain dB", voiceAt, func(v *Voice) *audio.Decibels { return &v.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", voiceAt, func(v *Voice) *float64 { return &v.Pan }, 100, -100, 100),
 		Column{Key: "heard", Title: "Heard through",
@@ -591,6 +591,9 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 		}(),
 		widthColumn(microphoneAt, func(m *Microphone) *audio.Width { return &m.Width }),
 		decimalColumn("mib", "Memory MiB", microphoneAt, func(m *Microphone) *float64 { return &m.MiB }, 1, 0, 1e6),
+		decimalColumn("mibrooms", "MiB, bleed in rooms", microphoneAt, func(m *Microphone) *float64 { return &m.MiBRooms }, 1,
+			0, 1e6),
+		decimalColumn("mibnone", "MiB, no bleed", microphoneAt, func(m *Microphone) *float64 { return &m.MiBNone }, 1, 0, 1e6),
 		flagColumn("ownonly", "Bleed off", microphoneAt, func(m *Microphone) *bool { return &m.OwnOnly }),
 		flagColumn("splits", "Splits", microphoneAt, func(m *Microphone) *bool { return &m.Splits }),
 		decimalColumn("gain", "Gain dB", microphoneAt, func(m *Microphone) *audio.Decibels { return &m.Gain }, 1, -120, 24),
@@ -755,6 +758,11 @@ var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 		decimalColumn("gain", "Gain dB", partAt, func(p *Part) *audio.Decibels { return &p.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", partAt, func(p *Part) *float64 { return &p.Pan }, 100, -100, 100),
 		flagColumn("all", "All channels", partAt, func(p *Part) *bool { return &p.AllChannels }),
+		column("articulations", "Articulations", partAt, func(p *Part) string { return p.Articulations },
+			func(p *Part, v string) (err error) {
+				p.Articulations, err = ParseNote(v)
+				return err
+			}),
 	}, insideColumns(partAt, func(p *Part) *Inside { return &p.Inside })...)...),
 	len: func(in *Instrument) int { return len(in.Parts) },
 	id:  func(in *Instrument, i int) string { return in.Parts[i].ID },
@@ -805,7 +813,7 @@ var effectsTable = &Table{Key: "effects", Title: "Effects inside", One: "effect"
 	remove: func(in *Instrument, i int) { in.Effects = slices.Delete(in.Effects, i, i+1) },
 }
 
-var variantsTable = &Table{Key: "variants", Title: "Plug-in formats", One: "plug-in format",
+var variantsTable = &Table{Key: "variants", Title: "Versions", One: "version",
 	Columns: fixed(
 		nameColumn(variantAt, func(v *Variant) *string { return &v.Name }),
 		intColumn("ports", "Ports", variantAt, func(v *Variant) *int { return &v.Ports }, MaxPorts),
@@ -813,6 +821,6 @@ var variantsTable = &Table{Key: "variants", Title: "Plug-in formats", One: "plug
 	len: func(in *Instrument) int { return len(in.Variants) },
 	// Variants are named by their place: nothing refers to a row.
 	id:     func(in *Instrument, i int) string { return fmt.Sprintf("format%d", i+1) },
-	add:    func(in *Instrument, _ string) { in.Variants = append(in.Variants, Variant{Name: "New format"}) },
+	add:    func(in *Instrument, _ string) { in.Variants = append(in.Variants, Variant{Name: "New version"}) },
 	remove: func(in *Instrument, i int) { in.Variants = slices.Delete(in.Variants, i, i+1) },
 }

@@ -3,8 +3,8 @@
 package road
 
 import (
-	"slices"
 	"fmt"
+	"slices"
 
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"

@@ -129,8 +129,8 @@ func (s patched) Instruments() (out []Instrument) {
 				return a, Open
 			},
 			Track: func(part rig.Part) (midi.Address, bool) {
-				a, ok := s.s.Tracks[plan.TrackRef(pl.ID, part.ID)]
-				return a, ok
+				t, ok := s.s.Tracks[plan.TrackRef(pl.ID, part.ID)]
+				return t.Address, ok
 			}})
 	}
 	return out

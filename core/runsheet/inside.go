@@ -13,7 +13,7 @@ import (
 )
 
 // insideOrder is the order in which settings inside an instrument are made: what is open first.
-var insideOrder = []string{rig.InsideOpen, rig.InsideBleed, rig.InsideTrim, rig.InsideGain, rig.InsidePan,
+var insideOrder = []string{rig.InsidePlayer, rig.InsidePlace, rig.InsideOpen, rig.InsideBleed, rig.InsideTrim, rig.InsideGain, rig.InsidePan,
 	rig.InsidePolarity, rig.InsideReturn, rig.InsideMain, rig.InsideReceives}
 
 // inside lists what is set otherwise inside the instruments, one step for each kind of setting.
@@ -33,7 +33,7 @@ func (b *builder) inside() {
 		for _, attribute := range insideOrder {
 			for _, kind := range []string{attribute, attribute + " reset"} {
 				if len(byKind[kind]) > 0 {
-					b.add(insideStep(pl, kind, byKind[kind], want, have))
+					b.add(insideStep(pl, kind, byKind[kind], want, have).of(pl, rig.StepInside))
 				}
 			}
 		}
@@ -47,7 +47,10 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 	for _, k := range keys {
 		source, attribute, of := rig.SplitInside(k)
 		name := pl.Instrument.SourceName(source)
-		if name == "" { // of the instrument as a whole
+		switch {
+		case name == "" && attribute == rig.InsidePlayer:
+			name = pl.Instrument.Name
+		case name == "": // of the instrument as a whole
 			name = "all microphones"
 			if attribute == rig.InsideTrim {
 				name = "all close microphones"
@@ -65,6 +68,22 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 		}
 	}
 	switch kind {
+	case rig.InsidePlayer:
+		st.Text = fmt.Sprintf("Let the host play %s: switch its own player off", in)
+		st.Verify = "nothing sounds until the host plays"
+		st.Why = "its own player and the host would both play"
+		if want[keys[0]] != "" {
+			st.Text, st.Why = fmt.Sprintf("Let %s play by itself: switch its own player on", in), ""
+			st.Verify = "it plays with the host's transport"
+		}
+		st.Items = nil
+	case rig.InsidePlace:
+		several("Give %s a place of its own in %s", "Give %d voices places of their own in %s")
+		st.Verify = "each can be assigned by itself"
+		if n == 1 && want[keys[0]] != "" {
+			st.Text = fmt.Sprintf("Put %s into place %s of %s again", names[0], want[keys[0]], in)
+			st.Verify = "they leave together"
+		}
 	case rig.InsideOpen:
 		several("Close %s in %s", "Close %d sources in %s")
 		st.Verify = "it no longer sounds"
@@ -136,8 +155,13 @@ func settingItems(pl *plan.Placed, keys, names []string, want map[string]string)
 // insideItem is one setting in a few words.
 func insideItem(in *rig.Instrument, name, attribute, of, value string) string {
 	switch attribute {
-	case rig.InsideOpen:
+	case rig.InsideOpen, rig.InsidePlayer:
 		return name
+	case rig.InsidePlace:
+		if value == "" {
+			return name + ": a place of its own"
+		}
+		return name + ": place " + value
 	case rig.InsideBleed:
 		switch value {
 		case "":

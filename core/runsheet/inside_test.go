@@ -155,7 +155,7 @@ func TestPartsGetTracks(t *testing.T) {
 		t.Errorf("patched as planned, the sheet has %q", got)
 	}
 	// Tracks that are there and play something else are set alone.
-	s.Tracks[plan.TrackRef("i1", "p1")] = midi.Address{Port: 1, Channel: 9}
+	s.Tracks[plan.TrackRef("i1", "p1")] = plan.Track{Address: midi.Address{Port: 1, Channel: 9}}
 	if got := tracks(s); !slices.Equal(got, []string{"Set the MIDI channel of 1 track [1] Flute: ch 1"}) {
 		t.Errorf("of a track on another channel the sheet has %q", got)
 	}

@@ -36,18 +36,26 @@ func (st Step) Parts(p *plan.Project) (out []Part) {
 		}
 		return out
 	}
+	var groups [][]host.Action // of one thing each
 	for i := 0; i < len(st.Actions); {
 		about := aboutOf(st.Actions[i])
 		n := i + 1
 		for n < len(st.Actions) && about != "" && aboutOf(st.Actions[n]) == about {
 			n++
 		}
+		groups = append(groups, st.Actions[i:n])
+		i = n
+	}
+	for i, actions := range groups {
+		if len(st.Items) == len(groups) {
+			add(st.Items[i], max(1, st.Items[i].Count), actions...)
+			continue
+		}
 		text := "one of " + st.Text
-		if sets := st.Actions[i].Sets(); len(sets) > 0 {
+		if sets := actions[0].Sets(); len(sets) > 0 {
 			text, _, _ = strings.Cut(p.Say(sets[0].Key), ": ")
 		}
-		add(Item{Text: text}, 1, st.Actions[i:n]...)
-		i = n
+		add(Item{Text: text}, 1, actions...)
 	}
 	if len(out) < 2 {
 		return nil

@@ -16,7 +16,6 @@ import (
 	"strings"
 
 	"hiddenlanes/core/host"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -36,12 +35,28 @@ type Step struct {
 	Number  int
 	Place   Place
 	Text    string
-	Count   int    // settings to make
-	Told    bool   // the text says how many
-	Items   []Item // each of them, where the text does not say them all
-	Verify  string // how to see that it worked
-	Why     string // where it is not plain
+	Count   int          // settings to make
+	Told    bool         // the text says how many
+	Items   []Item       // each of them, where the text does not say them all
+	Verify  string       // how to see that it worked
+	Why     string       // where it is not plain
+	Kind    rig.StepKind // of what is done in an instrument; "": elsewhere
+	Notes   []string     // the user's own for that kind, of the instruments concerned
 	Actions []host.Action
+}
+
+// appendNote adds the user's note of an instrument for a kind of step, once.
+func appendNote(notes []string, pl *plan.Placed, kind rig.StepKind) []string {
+	if n := pl.Instrument.StepNotes[kind]; n != "" && !slices.Contains(notes, n) {
+		return append(notes, n)
+	}
+	return notes
+}
+
+// of says of a step what is done in an instrument, with the user's note for that.
+func (st Step) of(pl *plan.Placed, kind rig.StepKind) Step {
+	st.Kind, st.Notes = kind, appendNote(st.Notes, pl, kind)
+	return st
 }
 
 // Item is one setting of a step, in words.
@@ -60,7 +75,7 @@ func Fingerprint(p *plan.Project) string {
 	doc, err := json.Marshal(struct { // as it is in memory, for that is half the work of settings
 		Instruments map[string]plan.InstrumentState
 		Lanes       []plan.Lane
-		Tracks      map[string]midi.Address
+		Tracks      map[string]plan.Track
 	}{s.Instruments, s.Lanes, s.Tracks})
 	if err != nil {
 		return ""
@@ -123,6 +138,8 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.inserts()
 	b.quiet()
 	b.channels()
+	b.notes()
+	b.automate()
 	b.check()
 	for i := range b.steps {
 		b.steps[i].Number = i + 1
@@ -179,7 +196,12 @@ func assumeAdded(p *plan.Project, h *host.Host, a host.Action) {
 	case host.OpenSend:
 		add(a.Lane)
 		add(a.To)
+	case host.SetSend:
+		add(a.Lane)
+		add(a.To)
 	case host.SetInserts:
+		add(a.Lane)
+	case host.MakeTrack:
 		add(a.Lane)
 	}
 }
@@ -297,7 +319,7 @@ func (b *builder) load() {
 			}
 		}
 		st.Actions = []host.Action{load}
-		b.add(st)
+		b.add(st.of(pl, rig.StepLoad))
 	}
 }
 
@@ -309,14 +331,14 @@ func (b *builder) outputs() {
 		pl := &b.p.Placed[i]
 		in := b.s.Instruments[pl.ID]
 		if !slices.Equal(in.Setup, pl.Outputs) || !slices.Equal(in.Halved, pl.Halved) {
-			b.add(setupStep(pl, in.Setup, b.profile))
+			b.add(setupStep(pl, in.Setup, b.profile).of(pl, rig.StepOutputs))
 			in = b.s.Instruments[pl.ID]
 		}
 		if b.profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
 			b.add(Step{Place: InInstrument, Text: "Save the set-up of " + pl.Instrument.Name, Count: 1,
 				Verify:  "the outputs are still there when it is loaded again",
 				Why:     "a set-up that is not saved is lost at the next reload",
-				Actions: []host.Action{host.Save{Instrument: pl.ID}}})
+				Actions: []host.Action{host.Save{Instrument: pl.ID}}}.of(pl, rig.StepSave))
 			in = b.s.Instruments[pl.ID]
 		}
 		if slices.Equal(in.Seen, in.Setup) {
@@ -325,7 +347,7 @@ func (b *builder) outputs() {
 		if b.profile.After == rig.Reload {
 			b.add(Step{Place: InHost, Text: "Reload " + pl.Instrument.Name, Count: 1,
 				Verify: fmt.Sprintf("the host lists %d outputs for it", len(in.Setup)),
-				Why:    whySeen, Actions: []host.Action{host.Reload{Instrument: pl.ID}}})
+				Why:    whySeen, Actions: []host.Action{host.Reload{Instrument: pl.ID}}}.of(pl, rig.StepSave))
 		} else {
 			reopen = true
 		}
@@ -425,7 +447,7 @@ func (b *builder) assign() {
 		for _, state := range []plan.State{plan.Assigned, plan.Parked, plan.Off} {
 			if st := steps[state]; st != nil {
 				describeAssign(st, state, pl.Instrument.Name)
-				b.add(*st)
+				b.add(st.of(pl, rig.StepAssign))
 			}
 		}
 	}
@@ -832,11 +854,24 @@ func (b *builder) sends() {
 				continue
 			}
 			old := have.SendInto(s.To)
+			stands := plan.Send{To: s.To, Pre: s.Pre, Level: b.profile.NewSend()}
+			if old != nil {
+				stands.Level = old.Level
+			}
+			level := host.SetSend{Lane: l.ID, To: s.To, Level: s.Level}
+			item := Item{Text: fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level), Count: 1}
 			var g *lanesInto[sendChange]
-			groups, g = gather(groups, sendChange{to: s.To, pre: s.Pre, level: old != nil && old.Pre == s.Pre}, l,
-				host.OpenSend{Lane: l.ID, To: s.To, Pre: s.Pre, Level: s.Level})
-			g.step.Items = append(g.step.Items,
-				Item{Text: fmt.Sprintf("%s %s: %s", b.p.Host.LaneName(l.Number), l.Name, s.Level)})
+			if old != nil && old.Pre == s.Pre {
+				groups, g = gather(groups, sendChange{to: s.To, pre: s.Pre, level: true}, l, level)
+			} else {
+				groups, g = gather(groups, sendChange{to: s.To, pre: s.Pre}, l, host.OpenSend{Lane: l.ID, To: s.To, Pre: s.Pre})
+				if !s.LevelIs(stands.Level) {
+					g.step.Actions = append(g.step.Actions, level)
+					g.step.Count++
+					item.Count++
+				}
+			}
+			g.step.Items = append(g.step.Items, item)
 		}
 	}
 	for _, g := range groups {
@@ -861,6 +896,9 @@ func (b *builder) describeSend(st *Step, c sendChange, lanes string) {
 	default:
 		st.Text = fmt.Sprintf("Add a send to %s, %s, on %s", name, plan.Send{Pre: c.pre}.Tap(), lanes)
 		st.Verify = "its meter moves when they sound"
+		if b.profile.SendsSilent {
+			st.Why = "a new send is silent here until its level is set"
+		}
 	}
 	if c.pre {
 		st.Why = "taken before the fader it goes on sounding when the lane is pulled down"

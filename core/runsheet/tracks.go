@@ -20,7 +20,7 @@ func (b *builder) channels() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		layers := layersOf(&pl.Instrument)
-		made := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}
+		made := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}.of(pl, rig.StepTracks)
 		fresh := b.tracksMissing(pl)
 		tracks := 0
 		for _, layer := range layers {
@@ -123,4 +123,49 @@ func layersOf(in *rig.Instrument) (out [][]rig.Part) {
 		}
 	}
 	return out
+}
+
+// notes sets what belongs to the notes of parts: it goes with them wherever they live.
+func (b *builder) notes() {
+	st := Step{Place: InHost, Told: true, Verify: "each part sounds as listed", Kind: rig.StepTracks,
+		Why: "it belongs to the notes, and goes with them when they move"}
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		for _, part := range pl.Instrument.Parts {
+			ref := plan.TrackRef(pl.ID, part.ID)
+			text := part.NotesText()
+			if !part.Address.Known() || text == b.s.Tracks[ref].Notes {
+				continue
+			}
+			st.Count++
+			st.Notes = appendNote(st.Notes, pl, rig.StepTracks)
+			if text == "" {
+				text = "none"
+			}
+			st.Items = append(st.Items, Item{Text: part.Name + ": " + text})
+			st.Actions = append(st.Actions, host.SetNotes{Track: ref, Notes: part.NotesText()})
+		}
+	}
+	st.Text = fmt.Sprintf("Set the articulations and programs of %s", counted(st.Count, "part"))
+	b.add(st)
+}
+
+// automate makes the tracks of lanes that are to be automated, where lanes have none by
+// themselves.
+func (b *builder) automate() {
+	if b.profile.Tracks != rig.TracksOnRequest {
+		return
+	}
+	st := Step{Place: InHost, Told: true, Verify: "the fader of each can be automated",
+		Why: "a lane has no track here until one is made"}
+	var numbers []plan.LaneNumber
+	for _, l := range b.planned {
+		if have := b.h.Lane(l.ID); l.Track && have != nil && !have.Track {
+			st.Count++
+			numbers = append(numbers, l.Number)
+			st.Actions = append(st.Actions, host.MakeTrack{Lane: l.ID})
+		}
+	}
+	st.Text = "Make a track for " + b.lanes(numbers)
+	b.add(st)
 }

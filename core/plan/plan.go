@@ -132,6 +132,8 @@ type Placed struct {
 	OwnSetup bool                  `json:"ownSetup,omitempty"`
 	Pairs    bool                  `json:"pairs,omitempty"`    // proposals may put two mono feeds in a stereo pair
 	Use      int                   `json:"use,omitempty"`      // proposals use at most so many outputs; 0: all
+	KeepFree []int                 `json:"keepFree,omitempty"` // numbers of outputs that proposals leave alone
+	Spare    int                   `json:"spare,omitempty"`    // so many outputs proposals leave empty
 	Lanes    Ranges                `json:"lanes,omitempty"`    // the user's own lane numbers, instead of a free block
 	Feeds    map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
 	Together []Group               `json:"together,omitempty"` // feeds that share one output
@@ -239,6 +241,27 @@ func (pl *Placed) PortText(o rig.Output) string {
 		return o.PortNames(0)
 	}
 	return o.PortNames(0) + " · host " + o.PortNames(pl.Offset)
+}
+
+// OutputName is what the instrument calls an output, or one side of it; "" where nobody has said.
+func (pl *Placed) OutputName(o rig.Output) string {
+	if len(pl.Instrument.Traits.Names) == 0 {
+		return ""
+	}
+	name := pl.Instrument.Traits.Names.For(pl.Outputs)[o.Number]
+	if name != "" && o.Side != rig.Whole {
+		name += " " + string(o.Side)
+	}
+	return name
+}
+
+// Named is an output as steps and sheets name it: what the instrument calls it with our number
+// beside it, or the number alone.
+func (pl *Placed) Named(o rig.Output) string {
+	if name := pl.OutputName(o); name != "" {
+		return name + " · " + o.Label()
+	}
+	return o.Label()
 }
 
 // Memory is what the instrument takes with the microphones that are open, in MiB.

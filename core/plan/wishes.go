@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/words"
 )
 
 // What the user asks of proposals, and how an instrument is looked at and set up.
@@ -340,6 +341,58 @@ func SetUse(placed string, n int) Edit {
 	})
 }
 
+// KeepOutputsFree asks proposals to leave outputs alone, by their numbers, and so many others
+// empty.
+func KeepOutputsFree(placed string, numbers []int, spare int) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		if spare < 0 || spare > rig.MaxPorts {
+			return "", errors.New("outputs to keep spare count from 0")
+		}
+		numbers = slices.Compact(slices.Sorted(slices.Values(numbers)))
+		for _, n := range numbers {
+			if !slices.ContainsFunc(pl.Outputs, func(o rig.Output) bool { return o.Number == n }) {
+				return "", fmt.Errorf("%s has no output %d; it has %d", pl.Instrument.Name, n, len(pl.Outputs))
+			}
+		}
+		for _, f := range pl.AllFeeds() {
+			if pin := pl.Feeds[f.ID].Pin; pin != nil && slices.Contains(numbers, pin.Output) {
+				return "", fmt.Errorf("%s is pinned to output %d; unpin it first", f.Name, pin.Output)
+			}
+		}
+		if len(numbers) == 0 {
+			numbers = nil
+		}
+		pl.KeepFree, pl.Spare = numbers, spare
+		var what []string
+		if len(numbers) > 0 {
+			what = append(what, "output "+joined(numbers)+" free")
+		}
+		if spare > 0 {
+			what = append(what, fmt.Sprintf("%s spare", words.Count(spare, "output", "outputs")))
+		}
+		if len(what) == 0 {
+			return "keep no output of " + pl.Instrument.Name + " free", nil
+		}
+		return fmt.Sprintf("keep %s of %s", strings.Join(what, " and "), pl.Instrument.Name), nil
+	})
+}
+
+func joined(numbers []int) string {
+	list := make([]LaneNumber, len(numbers))
+	for i, n := range numbers {
+		list[i] = LaneNumber(n)
+	}
+	return RangesOf(list...).String()
+}
+
+// KeptFree tells whether proposals leave an output alone.
+func (pl *Placed) KeptFree(number int) bool { return slices.Contains(pl.KeepFree, number) }
+
+// Usable lists the outputs that proposals may use.
+func (pl *Placed) Usable() []rig.Output {
+	return slices.DeleteFunc(slices.Clone(pl.Outputs), func(o rig.Output) bool { return pl.KeptFree(o.Number) })
+}
+
 // SetLaneList gives the user's own lane numbers for the instrument; none goes
 // back to a free block.
 func SetLaneList(placed string, lanes Ranges) Edit {
@@ -411,6 +464,16 @@ func (pl *Placed) Missing(p *Project) ([]rig.Output, error) {
 		}
 		need = append(need, f.Width)
 	}
+	for _, o := range pl.Outputs {
+		if pl.KeptFree(o.Number) {
+			need = append(need, o.Width)
+		}
+	}
+	widest := audio.Mono
+	for _, w := range need {
+		widest = max(widest, w)
+	}
+	need = append(need, slices.Repeat([]audio.Width{widest}, pl.Spare)...)
 	added, err := rig.AddMissing(pl.Outputs, need, pl.Ports())
 	if err != nil {
 		err = fmt.Errorf("%s: %w", pl.Instrument.Name, err)

@@ -451,3 +451,46 @@ func TestAGroupCanNeverShareWithOthers(t *testing.T) {
 		t.Errorf("the constraint says %q", says)
 	}
 }
+
+// Common practice, no source: with the main output kept free, thirteen channels need fourteen
+// outputs and thirteen lanes, the first of them on output 2.
+func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
+	in := rig.Instrument{Name: "Thirteen", Effects: []rig.Effect{{ID: "e", Name: "cabinet room", Kind: rig.Reverberation}}}
+	for i := range 13 {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i), Name: fmt.Sprintf("Channel %d", i+1),
+			Role: "percussion/clap", Keys: []midi.Key{midi.Key(40 + i)}, Width: audio.Stereo})
+	}
+	p := testkit.Project(t, plan.Host{FirstLane: 3}, "1x2", in)
+	testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
+	testkit.Edit(t, p, plan.AddOutputs("i1"))
+	if n := len(p.Placed[0].Outputs); n != 14 {
+		t.Fatalf("it has %d outputs; want 14", n)
+	}
+	pr := testkit.Propose(t, p, "i1")
+	said := strings.Join(pr.Notes, " ")
+	if pr.Cost != 0 || len(pr.Rows) != 13 || pr.Rows[0].Output.Number != 2 ||
+		!strings.Contains(said, "13 feeds to themselves would need 14 outputs and 13 lanes, the first on output 2.") ||
+		!strings.Contains(said, "arrives on the instrument's own lane") || !strings.Contains(said, "cabinet room") {
+		t.Errorf("%d rows from output %d, cost %d, and it says %q", len(pr.Rows), pr.Rows[0].Output.Number, pr.Cost, said)
+	}
+	steps, err := pr.Ladder()
+	if err != nil || !steps[12].Here {
+		t.Errorf("the ladder stands on %+v, %v; want thirteen outputs", steps, err)
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 3)) // now three more stay empty
+	if pr = testkit.Propose(t, p, "i1"); pr.Used != 10 || pr.Cost == 0 {
+		t.Errorf("with three to spare it uses %d outputs at a cost of %d", pr.Used, pr.Cost)
+	}
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if p.Placed[0].Use != 0 {
+		t.Errorf("the number of outputs in use is kept as %d", p.Placed[0].Use)
+	}
+	if _, err := plan.KeepOutputsFree("i1", []int{99}, 0)(p); err == nil {
+		t.Error("an output that is not there is kept free")
+	}
+	testkit.Edit(t, p, plan.PinTo("i1", []string{"v0"}, plan.Jack{Output: 5}))
+	if _, err := plan.KeepOutputsFree("i1", []int{5}, 0)(p); err == nil {
+		t.Error("an output that something is pinned to is kept free")
+	}
+}

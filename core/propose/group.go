@@ -61,7 +61,7 @@ func (in *input) group() (*grouped, error) {
 // sharing is the input as a problem of sharing outputs.
 func (in *input) sharing() (share.Problem, error) {
 	pl := in.placed
-	q := share.Problem{Pairs: pl.Pairs, Limit: in.limit}
+	q := share.Problem{Pairs: pl.Pairs, Limit: in.most}
 	place := map[int]int{} // of outputs by number, from 1
 	for i, o := range in.outputs {
 		q.Outputs = append(q.Outputs, share.Output{Name: o.PortNames(0), Width: o.Width})
@@ -74,6 +74,9 @@ func (in *input) sharing() (share.Problem, error) {
 			it.Now = share.Place{Output: place[f.At.Output], Side: sideOf[f.At.Side]}
 		}
 		if pin := f.At.Pin; pin != nil {
+			if pl.KeptFree(pin.Output) {
+				return q, fmt.Errorf("%s is pinned to output %s, which is to stay free; pin it elsewhere", f.Name, pin)
+			}
 			if place[pin.Output] == 0 {
 				return q, fmt.Errorf("%s is pinned to output %s, and there are only %d; pin it elsewhere",
 					f.Name, pin, len(in.outputs))
@@ -140,8 +143,8 @@ func (g *grouped) reason(row Row, i int) string {
 
 // available is how many outputs the grouping may use.
 func (g *grouped) available() int {
-	if g.limit > 0 {
-		return g.limit
+	if g.most > 0 {
+		return g.most
 	}
 	return len(g.outputs)
 }
@@ -205,11 +208,15 @@ func (g *grouped) park() {
 	for _, r := range g.rows {
 		busy[r.Output.Number] = true
 	}
-	spare := 0 // number of an output
+	spare, free := 0, 0 // number of an output, and how many there are
 	for _, o := range g.outputs {
 		if !busy[o.Number] {
 			spare = o.Number
+			free++
 		}
+	}
+	if free <= g.placed.Spare { // those are to stay empty
+		spare = 0
 	}
 	for i := range g.unused {
 		u := &g.unused[i]

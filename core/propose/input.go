@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
 )
 
 // input is what there is to propose for: outputs, feeds that are wanted and feeds that
@@ -21,25 +22,86 @@ type input struct {
 	outputs []rig.Output // those there are and those added
 	added   []rig.Output
 	limit   int // on how many outputs, kept when the proposal is accepted; 0: all
+	most    int // on how many at the most, those that stay spare left out; 0: all
 	wanted  []Feed
 	unused  []Unused
 	told    []string // what the user should know of it
 }
 
 func newInput(p *plan.Project, pl *plan.Placed, o Options) (*input, error) {
-	in := &input{project: p, placed: pl, options: o, outputs: slices.Clone(pl.Outputs)}
-	n, have := cmp.Or(o.Outputs, pl.Use), len(pl.Outputs)
+	in := &input{project: p, placed: pl, options: o, outputs: pl.Usable()}
+	n, have := cmp.Or(o.Outputs, pl.Use), usable(pl)
 	switch {
 	case n > 0 && n < have:
 		in.limit = n
 	case n > have:
-		added, err := addedOutputs(pl, n)
+		added, err := addedOutputs(pl, n+len(pl.Outputs)-have)
 		if err != nil {
 			return nil, err
 		}
 		in.added, in.outputs = added, append(in.outputs, added...)
 	}
-	return in, in.sortFeeds()
+	if in.most = in.limit; pl.Spare > 0 && in.limit == 0 {
+		if in.most = len(in.outputs) - pl.Spare; in.most < 1 {
+			return nil, fmt.Errorf("%d outputs are to stay spare, and there are only %d to use; add outputs or keep fewer spare",
+				pl.Spare, len(in.outputs))
+		}
+	}
+	if err := in.sortFeeds(); err != nil {
+		return nil, err
+	}
+	in.tellFree()
+	return in, nil
+}
+
+// usable is how many outputs a proposal may use: those that are not to stay free or spare.
+func usable(pl *plan.Placed) int { return max(0, len(pl.Usable())-pl.Spare) }
+
+// tellFree says what the outputs that stay free come to, and what still arrives on them.
+func (in *input) tellFree() {
+	pl := in.placed
+	if len(pl.KeepFree) == 0 && pl.Spare == 0 {
+		return
+	}
+	first := "?"
+	if len(in.outputs) > 0 {
+		first = pl.Named(in.outputs[0])
+	}
+	text := fmt.Sprintf("%s to themselves would need %s and %s, the first on output %s.",
+		words.Count(len(in.wanted), "feed", "feeds"),
+		words.Count(len(in.wanted)+len(pl.KeepFree)+pl.Spare, "output", "outputs"),
+		words.Count(len(in.wanted), "lane", "lanes"), first)
+	in.told = append(in.told, text)
+	if len(pl.Outputs) == 0 || !pl.KeptFree(pl.Outputs[0].Number) {
+		return
+	}
+	var still, effects []string
+	for _, f := range pl.AllFeeds() {
+		if a := pl.Feeds[f.ID]; f.AlsoMain && a.State != plan.Off || a.State != plan.Undecided && a.Output == pl.Outputs[0].Number {
+			still = append(still, f.Name)
+		}
+	}
+	for _, r := range pl.Instrument.Returns {
+		if pl.Feeds[r.ID].State == plan.Undecided {
+			still = append(still, r.Name)
+		}
+	}
+	for _, e := range pl.Instrument.Effects {
+		if !e.InChannel {
+			effects = append(effects, e.Name)
+		}
+	}
+	text = fmt.Sprintf("Output %s stays free.", pl.Named(pl.Outputs[0]))
+	if in.project.Host.Behaviour().FirstOnOwn {
+		text = fmt.Sprintf("Output %s stays free and arrives on the instrument's own lane.", pl.Named(pl.Outputs[0]))
+	}
+	if len(still) > 0 {
+		text += " Still on it: " + words.Few(still) + "."
+	}
+	if len(effects) > 0 {
+		text += " The instrument's own effects act there: " + words.Few(effects) + "."
+	}
+	in.told = append(in.told, text)
 }
 
 // addedOutputs gives the outputs that bring an instrument to n, as wide as its widest
@@ -63,12 +125,12 @@ func addedOutputs(pl *plan.Placed, n int) ([]rig.Output, error) {
 // MostOutputs is how many outputs a proposal for an instrument can be made on, where
 // that is fewer than are wished for; 0: as many.
 func MostOutputs(pl *plan.Placed, wish int) int {
-	have := len(pl.Outputs)
+	have := usable(pl)
 	if wish <= have {
 		return 0
 	}
 	more := sort.Search(wish-have, func(k int) bool {
-		_, err := addedOutputs(pl, have+k+1)
+		_, err := addedOutputs(pl, len(pl.Outputs)+k+1)
 		return err != nil
 	})
 	if more == wish-have {

@@ -462,7 +462,7 @@ func (b *builder) assignFeed(st *Step, pl *plan.Placed, f rig.Feed, label string
 	}
 	item := f.Name + " off"
 	if o, ok := pl.Output(a.At()); ok {
-		item = fmt.Sprintf("%s → %s (%s)", f.Name, o.Label(), pl.PortText(o))
+		item = fmt.Sprintf("%s → %s (%s)", f.Name, pl.Named(o), pl.PortText(o))
 	}
 	st.Actions = append(st.Actions, act)
 	st.Items = append(st.Items, Item{Text: item})
@@ -616,7 +616,7 @@ func (b *builder) sources(first, last *plan.Lane) (string, int) {
 		if !ok {
 			return "output " + r.Jack().String()
 		}
-		s := fmt.Sprintf("output %s (%s)", o.Label(), pl.PortText(o))
+		s := fmt.Sprintf("output %s (%s)", pl.Named(o), pl.PortText(o))
 		if len(b.p.Placed) > 1 {
 			s += " of " + pl.Instrument.Name
 		}
@@ -626,7 +626,7 @@ func (b *builder) sources(first, last *plan.Lane) (string, int) {
 		pl, from, _ := b.p.Output(first.Sources[0])
 		_, to, _ := b.p.Output(last.Sources[0])
 		ports := int(to.Last() - from.First + 1)
-		span := fmt.Sprintf("outputs %s–%s (%d–%d", from.Label(), to.Label(), from.First, to.Last())
+		span := fmt.Sprintf("outputs %s–%s (%d–%d", pl.Named(from), pl.Named(to), from.First, to.Last())
 		if pl.Offset != 0 {
 			span += fmt.Sprintf(" · host %d–%d", int(from.First)+pl.Offset, int(to.Last())+pl.Offset)
 		}
@@ -661,6 +661,9 @@ func (b *builder) switchOn() {
 			}
 			st.Count++
 			numbers = append(numbers, plan.LaneNumber(o.Number))
+			if name := pl.OutputName(o); name != "" {
+				st.Items = append(st.Items, Item{Text: pl.Named(o)})
+			}
 			on := host.Switch{Instrument: pl.ID, Jack: o.Label(), Lane: lane, Number: number}
 			st.Actions = append(st.Actions, on)
 		}

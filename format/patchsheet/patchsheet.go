@@ -28,6 +28,8 @@ type Row struct {
 	Output     string
 	Ports      string
 	HostPorts  string
+	OutputName string // what the instrument calls the output
+	PlaysOn    string // the track that is played to hear it
 	Feeds      string
 	Keys       []midi.Key // each once, in order
 	GoesTo     string
@@ -43,16 +45,16 @@ type Row struct {
 
 // Header names the columns.
 var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys",
-	"Goes to", "Colour", "Short", "Sends", "MIDI", "Inside", "Notes", "Inserts"}
+	"Goes to", "Colour", "Short", "Sends", "MIDI", "Inside", "Notes", "Inserts", "Output name", "Play on"}
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
 func Rows(p *plan.Project) []Row {
 	g := trace.New(p)
 	var rows []Row
-	sources := insideOf{}
+	sources := insideOf{p, map[*rig.Instrument]map[string]rig.SourceRef{}, map[plan.FeedRef]string{}}
 	for i := range p.Placed {
-		sources[&p.Placed[i].Instrument] = p.Placed[i].Instrument.Sources()
+		sources.of[&p.Placed[i].Instrument] = p.Placed[i].Instrument.Sources()
 	}
 	roles := p.LaneRoles()
 	divided := p.Divided(roles)
@@ -141,6 +143,7 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef, sources insideOf) {
 	}
 	add(&r.Output, ref.Jack().String())
 	if o, ok := pl.Output(ref.Jack()); ok {
+		add(&r.OutputName, pl.OutputName(o))
 		add(&r.Ports, o.PortNames(0))
 		add(&r.HostPorts, o.PortNames(pl.Offset))
 	}
@@ -155,8 +158,24 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef, sources insideOf) {
 	r.addInside(wanted, sources)
 }
 
-// insideOf is what is set inside of each instrument's sources, by ID.
-type insideOf = map[*rig.Instrument]map[string]rig.SourceRef
+// insideOf is what is set inside of each instrument's sources, by ID, and which track plays each
+// part.
+type insideOf struct {
+	project *plan.Project
+	of      map[*rig.Instrument]map[string]rig.SourceRef
+	plays   map[plan.FeedRef]string // by instrument and part
+}
+
+// playsOn is the track that is played to hear a feed.
+func (s insideOf) playsOn(f trace.Feed) string {
+	ref := plan.FeedRef{Placed: f.Placed.ID, Feed: f.Part}
+	text, ok := s.plays[ref]
+	if !ok {
+		text = s.project.PlaysOn(f.Placed, s.of[&f.Placed.Instrument][f.Part].Part)
+		s.plays[ref] = text
+	}
+	return text
+}
 
 // addInside adds what is set inside of feeds: MIDI addresses, settings and notes, with the names
 // of the feeds where there are several.
@@ -177,7 +196,7 @@ func (r *Row) addInside(feeds []trace.Feed, sources insideOf) {
 		in := &f.Placed.Instrument
 		var settings []string
 		for _, id := range f.Sources() {
-			if text := in.InsideText(sources[in][id]); text != "" {
+			if text := in.InsideText(sources.of[in][id]); text != "" {
 				settings = append(settings, text)
 			}
 		}
@@ -185,7 +204,7 @@ func (r *Row) addInside(feeds []trace.Feed, sources insideOf) {
 		if m := in.Microphone(f.Microphone); m != nil {
 			add(&r.Notes, f.Name, m.Note)
 		}
-		if x := sources[in][f.Part]; x.Part != nil {
+		if x := sources.of[in][f.Part]; x.Part != nil {
 			address := ""
 			switch {
 			case x.Part.AllChannels:
@@ -196,6 +215,15 @@ func (r *Row) addInside(feeds []trace.Feed, sources insideOf) {
 			if !strings.Contains(r.MIDI, address) || len(feeds) > 1 {
 				add(&r.MIDI, f.Name, address)
 			}
+		}
+		if f.At.State != plan.Assigned || !f.Exists {
+			continue
+		}
+		if plays := sources.playsOn(f); !strings.Contains(r.PlaysOn, plays) {
+			if r.PlaysOn != "" {
+				r.PlaysOn += "; "
+			}
+			r.PlaysOn += plays
 		}
 	}
 }
@@ -214,7 +242,7 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 		}
 		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds,
 			midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends, r.MIDI, r.Inside, r.Notes,
-			r.Inserts}
+			r.Inserts, r.OutputName, r.PlaysOn}
 		for i := range cells {
 			cells[i] = format.PlainCell(cells[i])
 		}

@@ -19,6 +19,7 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 	p := &plan.Project{Name: "x",
 		Placed: []plan.Placed{{ID: "i1", Offset: 10, Outputs: rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1),
 			Instrument: rig.Instrument{Name: "=SUM(A1)",
+				Traits: rig.Traits{Names: rig.OutputRows{{Width: audio.Stereo, Name: "St {n}"}}},
 				Parts: []rig.Part{{ID: "g", Name: "Horn", Program: -1, Address: midi.Address{Port: 1, Channel: 3},
 					Width: audio.Stereo,
 					Gain:  -3, Inside: rig.Inside{AlsoMain: true}},
@@ -55,18 +56,18 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 	// Cells that a spreadsheet would take for a formula begin with an apostrophe.
 	want := []string{
 		"5|'-Kick|lane|stereo|'=SUM(A1)|1|1–2|11–12|Kick|36 C2|@Drums (lane 9) and Main mix|#0072b2|'-Kick|Plate (lane " +
-			"10) at −12.5 dB, before the fader||||",
+			"10) at −12.5 dB, before the fader|||||St 1|the folded group of =SUM(A1), lanes 5–6",
 		"6|Brass|lane|stereo|'=SUM(A1)|3|5–6|15–16|Horn, Bell, Under||'@Drums (lane 9)|#0072b2|Brass||Horn: ch 3; Bell: all " +
 			"" +
 			"channels|Horn: −3.0 dB, own and main output; Under: inverted, bleed off|Under: -20 dB pad|equaliser, compressor " +
-			"Brick (slow)",
-		"9|'@Drums|bus|mono|||||lanes 5–6, 10||Main mix|#112233|'@Drums|||||",
-		"10|Plate|bus|stereo|||||sends of 5||'@Drums (lane 9)|#223344|Plate|||||",
-		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2||||||||",
-		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2||||||||",
-		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2||||||||",
-		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2||||||||",
-		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2||||||||",
+			"Brick (slow)|St 3|the folded group of =SUM(A1), lanes 5–6",
+		"9|'@Drums|bus|mono|||||lanes 5–6, 10||Main mix|#112233|'@Drums|||||||",
+		"10|Plate|bus|stereo|||||sends of 5||'@Drums (lane 9)|#223344|Plate|||||||",
+		"||no lane|stereo|'=SUM(A1)|2|3–4|13–14|'+1|38 D2|||||||||St 2|the folded group of =SUM(A1), lanes 5–6",
+		"|Lost|unassigned|mono|'=SUM(A1)||||Lost|39 D#2||||||||||",
+		"|Spare|parked|mono|'=SUM(A1)|4|7–8|17–18|Spare|40 E2||||||||||",
+		"|Quiet|off|mono|'=SUM(A1)||||Quiet|41 F2||||||||||",
+		"|Gone|no such output|mono|'=SUM(A1)|9|||Gone|42 F#2||||||||||",
 	}
 	for i := range max(len(got), len(want)) {
 		g, w := "", ""

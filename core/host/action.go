@@ -136,7 +136,10 @@ type Load struct {
 	Instrument string
 	Name       string
 	Outputs    []rig.Output
+	Halved     []int
+	Feeds      map[string]string // where they stand; missing: on the first output
 	Inside     map[string]string // as it comes
+	Version    string
 	Lane       string
 	Number     plan.LaneNumber
 }
@@ -150,7 +153,8 @@ func (a Load) do(h *Host) error {
 		return fmt.Errorf("the instrument is loaded already")
 	}
 	in := freshlyLoaded(a.Outputs)
-	in.Name = a.Name
+	in.Name, in.Version, in.Halved = a.Name, a.Version, a.Halved
+	maps.Copy(in.Feeds, a.Feeds)
 	if in.Inside = maps.Clone(a.Inside); in.Inside == nil {
 		in.Inside = map[string]string{}
 	}
@@ -159,6 +163,127 @@ func (a Load) do(h *Host) error {
 		in.On[1] = true
 		h.appear(a.Instrument, plan.Jack{Output: a.Outputs[0].Number}, a.Lane, a.Number)
 	}
+	h.appearAll(a.Instrument, a.Feeds)
+	return nil
+}
+
+// appearAll lets lanes appear for what feeds are assigned to, where the host does that.
+func (h *Host) appearAll(instrument string, feeds map[string]string) {
+	for _, label := range slices.Compact(slices.Sorted(maps.Values(feeds))) {
+		h.appearAssigned(instrument, label, "", 0)
+	}
+}
+
+// Spread is one action inside an instrument that places its feeds, and sets its outputs up where
+// it has to.
+type Spread struct {
+	Instrument string
+	Key        string // as plan.Placed.Spread names it
+	Outputs    []rig.Output
+	Halved     []int
+	Feeds      map[string]string
+}
+
+func (a Spread) instrument() string { return a.Instrument }
+
+func (a Spread) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrStart, a.Key)
+}
+
+func (a Spread) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	feeds := maps.Clone(in.Feeds)
+	maps.Copy(feeds, a.Feeds)
+	in.Feeds, in.Spread = feeds, a.Key
+	h.State.Instruments[a.Instrument] = in
+	if !slices.Equal(in.Setup, a.Outputs) || !slices.Equal(in.Halved, a.Halved) {
+		if err := (Setup{Instrument: a.Instrument, Outputs: a.Outputs, Halved: a.Halved}).do(h); err != nil {
+			return err
+		}
+	}
+	h.appearAll(a.Instrument, a.Feeds)
+	return nil
+}
+
+// SetVersion switches a loaded instrument to another version.
+type SetVersion struct{ Instrument, Version string }
+
+func (a SetVersion) instrument() string { return a.Instrument }
+
+func (a SetVersion) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrVersion, a.Version)
+}
+
+func (a SetVersion) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	in.Version = a.Version
+	h.State.Instruments[a.Instrument] = in
+	return nil
+}
+
+// LoadAnew loads an instrument again in another version, where that is fixed when it is loaded: it
+// begins as it starts, on the lanes it has.
+type LoadAnew struct {
+	Instrument, Version string
+	Outputs             []rig.Output
+	Halved              []int
+	Feeds, Inside       map[string]string
+}
+
+func (a LoadAnew) instrument() string { return a.Instrument }
+
+func (a LoadAnew) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrVersion, a.Version)
+}
+
+func (a LoadAnew) do(h *Host) error {
+	was, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	in := freshlyLoaded(a.Outputs)
+	in.Name, in.Version, in.Halved, in.On = was.Name, a.Version, a.Halved, was.On
+	maps.Copy(in.Feeds, a.Feeds)
+	maps.Copy(in.Inside, a.Inside)
+	h.State.Instruments[a.Instrument] = in
+	h.appearAll(a.Instrument, a.Feeds)
+	return nil
+}
+
+// SaveDefault saves what an instrument is as what it begins with on this machine.
+type SaveDefault struct{ Instrument, Print string }
+
+func (a SaveDefault) instrument() string { return a.Instrument }
+
+func (a SaveDefault) Sets() []plan.Setting {
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrDefault, a.Print)
+}
+
+func (a SaveDefault) do(h *Host) error {
+	in, err := h.state(a.Instrument)
+	if err != nil {
+		return err
+	}
+	in.Default = a.Print
+	h.State.Instruments[a.Instrument] = in
+	return nil
+}
+
+// KeepTemplate keeps the mixer as a template of the host.
+type KeepTemplate struct{ Plan string }
+
+func (a KeepTemplate) Sets() []plan.Setting {
+	return settingOf(plan.HeardEntity, plan.AttrTemplate, a.Plan)
+}
+
+func (a KeepTemplate) do(h *Host) error {
+	h.State.Template = a.Plan
 	return nil
 }
 

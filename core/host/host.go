@@ -168,6 +168,9 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			say("%s is not loaded", name)
 			continue
 		}
+		if v := want.Instruments[pl.ID].Version; v != in.Version {
+			say("%s is loaded in the version %q, not %q", name, in.Version, v)
+		}
 		if !slices.Equal(in.Setup, pl.Outputs) {
 			say("%s has the outputs %s, not %s", name, rig.FormatRuns(rig.Runs(in.Setup)), rig.FormatRuns(rig.Runs(pl.Outputs)))
 		}

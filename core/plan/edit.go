@@ -111,6 +111,7 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 		pl := &p.Placed[len(p.Placed)-1]
 		pl.asTheHouse()
 		pl.mixesOff()
+		pl.startAsUsual()
 		return "add " + in.Name, nil
 	}
 }

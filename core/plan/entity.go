@@ -63,9 +63,13 @@ const (
 	AttrHalved   Attribute = "halved"
 	AttrInside   Attribute = "inside" // of instruments: all settings there
 	AttrLoaded   Attribute = "loaded"
-	AttrOn       Attribute = "on"     // of outputs
-	AttrOutput   Attribute = "output" // of feeds
-	AttrNumber   Attribute = "number" // of lanes, from here
+	AttrVersion  Attribute = "version"
+	AttrStart    Attribute = "start"
+	AttrDefault  Attribute = "default"
+	AttrTemplate Attribute = "template" // of the whole mixer
+	AttrOn       Attribute = "on"       // of outputs
+	AttrOutput   Attribute = "output"   // of feeds
+	AttrNumber   Attribute = "number"   // of lanes, from here
 	AttrColour   Attribute = "colour"
 	AttrKind     Attribute = "kind"
 	AttrWidth    Attribute = "width"

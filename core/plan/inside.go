@@ -14,6 +14,9 @@ import (
 // project's copy, and hard pans for feeds that share a pair, one to each side.
 func (pl *Placed) InsideWanted() map[string]string {
 	out := pl.Instrument.InsideSettings()
+	if pl.Instrument.Traits.SeparateSwitch && pl.LeavesApart() {
+		out[rig.InsideKey("", rig.InsideSeparate, "")] = "on"
+	}
 	for id, a := range pl.Feeds {
 		if a.State != Assigned || a.Side == rig.Whole {
 			continue

@@ -25,6 +25,7 @@ type Patched struct {
 	// Muted and Soloed are lanes that are so in the mixer. The plan wants none to be.
 	Muted, Soloed map[string]bool
 	Checked       string // the plan that was checked by ear, by its fingerprint
+	Template      string // the plan whose mixer was kept as a template of the host, likewise
 	LastID        int
 	// Unknown are settings of things that are there, of which nobody has told how they
 	// stand. What the fields above say of them means nothing.
@@ -48,7 +49,10 @@ type InstrumentState struct {
 	On     map[int]bool      // outputs switched on, by number
 	Feeds  map[string]string // jack of each feed, or "off"; missing: the first output
 	// Inside are the settings inside it that are not as most come (rig.InsideSettings).
-	Inside map[string]string
+	Inside  map[string]string
+	Version string // that is loaded; "": it comes in none
+	Spread  string // the one action that was taken last, as Placed.Spread names it
+	Default string // what was saved last as its default, by Placed.DefaultPrint
 }
 
 // OffLabel stands where a jack would for a feed that goes nowhere.
@@ -61,7 +65,7 @@ func (s *Patched) Clone() *Patched {
 	}
 	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
 		Chained: maps.Clone(s.Chained), Muted: maps.Clone(s.Muted), Soloed: maps.Clone(s.Soloed),
-		Checked: s.Checked, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
+		Checked: s.Checked, Template: s.Template, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
 	if out.Tracks == nil {
 		out.Tracks = map[string]Track{}
 	}
@@ -201,7 +205,7 @@ func (p *Project) AsPlanned() *Patched {
 		pl := &p.Placed[i]
 		in := InstrumentState{Name: pl.Instrument.Name, Setup: pl.Outputs, Kept: pl.Outputs, Seen: pl.Outputs,
 			Halved: pl.Halved, On: map[int]bool{},
-			Feeds: map[string]string{}, Inside: pl.InsideWanted()}
+			Feeds: map[string]string{}, Inside: pl.InsideWanted(), Version: pl.versionName()}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" {
 				in.Feeds[f.ID] = l

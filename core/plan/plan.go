@@ -47,7 +47,9 @@ type Project struct {
 	// the house chart it follows, as it was; nil: the standard alone
 	Chart      *house.Chart `json:"chart,omitempty"`
 	Exceptions []Exception  `json:"exceptions,omitempty"` // where it departs from the house on purpose
-	LastID     int          `json:"lastId"`
+	// KeepTemplate asks for a step that keeps the mixer as a template of the host.
+	KeepTemplate bool `json:"keepTemplate,omitempty"`
+	LastID       int  `json:"lastId"`
 }
 
 // Exception says that a project is meant to differ from the house, and why.
@@ -127,6 +129,9 @@ type Placed struct {
 	// outputs of which each side carries a feed of its own
 	Halved       []int  `json:"halved,omitempty"`
 	Offset       int    `json:"offset"`                 // host port = instrument port + offset
+	Start        Start  `json:"start,omitzero"`         // the state it is in when it is loaded
+	Way          string `json:"way,omitempty"`          // how the run sheet comes to the plan; "": the shortest
+	SaveDefault  bool   `json:"saveDefault,omitempty"`  // save it as its default at the end
 	DefaultSetup string `json:"defaultSetup,omitempty"` // the user's own default when it was placed
 	// the outputs are those the instrument was saved with
 	OwnSetup bool                  `json:"ownSetup,omitempty"`

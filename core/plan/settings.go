@@ -90,6 +90,12 @@ func (s *Patched) Assume(p *Project) (keys []Key) {
 // but one MIDI port, or the plan has no inserts on a lane.
 func (p *Project) goesWithoutSaying(k Key) bool {
 	switch k.Attribute {
+	case AttrStart, AttrDefault:
+		return true
+	case AttrVersion:
+		_, placed := k.Entity.Parts()
+		pl := p.Find(placed)
+		return pl == nil || len(pl.Instrument.Variants) < 2
 	case AttrPort:
 		return p.Host.Behaviour().MIDIPorts <= 1
 	case AttrInserts:
@@ -206,6 +212,12 @@ var (
 		listAttr(AttrHalved, func(t *InstrumentState) *[]int { return &t.Halved },
 			func(k *keptInstrument) **[]int { return &k.Halved }),
 		insideAttr,
+		attr(AttrVersion, func(t *InstrumentState) *string { return &t.Version },
+			func(k *keptInstrument) **string { return &k.Version }),
+		attr(AttrStart, func(t *InstrumentState) *string { return &t.Spread },
+			func(k *keptInstrument) **string { return &k.Spread }),
+		attr(AttrDefault, func(t *InstrumentState) *string { return &t.Default },
+			func(k *keptInstrument) **string { return &k.Default }),
 	}
 	laneAttributes = []attribute[Lane, keptLane]{
 		attr(AttrNumber, func(t *Lane) *LaneNumber { return &t.Number }, func(k *keptLane) **LaneNumber { return &k.Number }),
@@ -310,10 +322,11 @@ type (
 		Outputs     map[string]keptOutput     `json:"outputs,omitempty"`     // "i1:3"
 		Feeds       map[string]keptFeed       `json:"feeds,omitempty"`       // "i1:v3"; missing: on the first output
 		Lanes       map[string]keptLane       `json:"lanes,omitempty"`
-		Sends       map[string]keptSend       `json:"sends,omitempty"`  // "l3:l9", from a lane to a bus
-		Tracks      map[string]keptTrack      `json:"tracks,omitempty"` // "i1:p2"
-		Blocks      map[string]keptBlock      `json:"blocks,omitempty"` // from 2; missing: nobody has said otherwise
-		Heard       *string                   `json:"heard,omitempty"`  // the plan that was, by its fingerprint
+		Sends       map[string]keptSend       `json:"sends,omitempty"`    // "l3:l9", from a lane to a bus
+		Tracks      map[string]keptTrack      `json:"tracks,omitempty"`   // "i1:p2"
+		Blocks      map[string]keptBlock      `json:"blocks,omitempty"`   // from 2; missing: nobody has said otherwise
+		Heard       *string                   `json:"heard,omitempty"`    // the plan that was, by its fingerprint
+		Template    string                    `json:"template,omitempty"` // whose mixer was kept, likewise
 		LastID      int                       `json:"lastId,omitempty"`
 	}
 	keptInstrument struct {
@@ -323,7 +336,10 @@ type (
 		Seen    *[]rig.Output `json:"seen,omitempty"`    // as the host sees it
 		Halved  *[]int        `json:"halved,omitempty"`
 		// settings inside it that are not as most come, "v3:gain"
-		Inside *map[string]string `json:"inside,omitempty"`
+		Inside  *map[string]string `json:"inside,omitempty"`
+		Version *string            `json:"version,omitempty"` // that is loaded
+		Spread  *string            `json:"spread,omitempty"`  // the one action that was taken last
+		Default *string            `json:"default,omitempty"` // what was saved last as its default
 	}
 	keptOutput struct {
 		On *bool `json:"on,omitempty"`
@@ -366,7 +382,7 @@ type (
 func (s Patched) MarshalJSON() ([]byte, error) {
 	k := PatchedSettings{Instruments: map[string]keptInstrument{}, Outputs: map[string]keptOutput{},
 		Feeds: map[string]keptFeed{}, Lanes: map[string]keptLane{}, Sends: map[string]keptSend{},
-		Tracks: map[string]keptTrack{}, LastID: s.LastID}
+		Tracks: map[string]keptTrack{}, LastID: s.LastID, Template: s.Template}
 	if s.Knows(HeardEntity, AttrPlan) {
 		k.Heard = &s.Checked
 	}
@@ -407,7 +423,8 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 	if err := d.Decode(&k); err != nil {
 		return err
 	}
-	*s = Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}, LastID: k.LastID}
+	*s = Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}, LastID: k.LastID,
+		Template: k.Template}
 	if k.Heard != nil {
 		s.Checked = *k.Heard
 	} else {

@@ -69,6 +69,7 @@ const (
 	InsideReceives = "receives" // of a part: "1:3", or "all"
 	InsidePlace    = "place"    // of a voice that leaves with others: the number of the place
 	InsidePlayer   = "player"   // of the instrument as a whole: "on"
+	InsideSeparate = "separate" // of the instrument as a whole: its separate outputs are "on"
 )
 
 // ReceivesAll is the value of a part's setting that lets it receive on all channels.

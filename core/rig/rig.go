@@ -42,6 +42,8 @@ type Instrument struct {
 	Traits    Traits         `json:"traits,omitzero"`
 	// StepNotes are the user's own: where to find a thing, for each kind of step.
 	StepNotes map[StepKind]string `json:"stepNotes,omitempty"`
+	// SavedDefaults are the set-ups that were saved on this machine for the instrument to begin with.
+	SavedDefaults []SavedDefault `json:"savedDefaults,omitempty"`
 }
 
 // Voice is one sound an instrument plays on its keys.
@@ -136,8 +138,45 @@ type Variant struct {
 type Layout struct {
 	Name    string             `json:"name"`
 	Factory bool               `json:"factory,omitempty"`
+	Kit     string             `json:"kit,omitempty"` // the kit or preset that it comes with
 	Outputs []Output           `json:"outputs"`
 	Feeds   map[string]Placing `json:"feeds"` // by feed ID
+}
+
+// SavedDefault is a set-up that the instrument begins with on this machine.
+type SavedDefault struct {
+	Version string `json:"version,omitempty"` // that it is for; "": every version
+	Since   string `json:"since"`             // the day it was saved, "2026-11-26"
+	Layout  Layout `json:"layout"`
+}
+
+// SaveDefault keeps a set-up as what the instrument begins with, for its version or, where
+// version is empty, for all.
+func SaveDefault(d SavedDefault) Edit {
+	return func(in *Instrument) (string, error) {
+		kept := slices.DeleteFunc(slices.Clone(in.SavedDefaults), func(x SavedDefault) bool {
+			return x.Version == d.Version || d.Version == ""
+		})
+		in.SavedDefaults = append(kept, d)
+		return "begin " + in.Name + " with the set-up saved on " + d.Since, nil
+	}
+}
+
+// ForgetDefault takes a saved set-up away, by the version that it is for.
+func ForgetDefault(version string) Edit {
+	return func(in *Instrument) (string, error) {
+		n := len(in.SavedDefaults)
+		in.SavedDefaults = slices.DeleteFunc(slices.Clone(in.SavedDefaults), func(x SavedDefault) bool {
+			return x.Version == version
+		})
+		if len(in.SavedDefaults) == n {
+			return "", fmt.Errorf("%s has no such default", in.Name)
+		}
+		if len(in.SavedDefaults) == 0 {
+			in.SavedDefaults = nil
+		}
+		return "begin " + in.Name + " as delivered", nil
+	}
 }
 
 // Placing is where a layout puts a feed.

@@ -19,9 +19,11 @@ type Traits struct {
 	VersionFixed bool     `json:"versionFixed,omitempty"`
 	Spreads      []Spread `json:"spreads,omitempty"` // what it spreads its feeds by in one action
 	// KitReplaces: loading another kit or preset inside replaces the assignments.
-	KitReplaces bool       `json:"kitReplaces,omitempty"`
-	Defaults    Defaults   `json:"defaults,omitempty"`
-	Names       OutputRows `json:"outputNames,omitempty"` // what it calls its outputs
+	KitReplaces bool `json:"kitReplaces,omitempty"`
+	// SeparateSwitch: its separate outputs must be switched on before anything leaves by them.
+	SeparateSwitch bool       `json:"separateSwitch,omitempty"`
+	Defaults       Defaults   `json:"defaults,omitempty"`
+	Names          OutputRows `json:"outputNames,omitempty"` // what it calls its outputs
 	// What one instance takes and holds; 0: not known.
 	Load     float64 `json:"load,omitempty"`     // percent of what the machine can do
 	MaxParts int     `json:"maxParts,omitempty"` // parts

@@ -101,6 +101,7 @@ type patched struct {
 
 func (s patched) Instruments() (out []Instrument) {
 	switched := s.p.Host.Behaviour().Appears == rig.WhenSwitched
+	separate := rig.InsideKey("", rig.InsideSeparate, "")
 	for i := range s.p.Placed {
 		pl := &s.p.Placed[i]
 		in, loaded := s.s.Instruments[pl.ID]
@@ -109,9 +110,14 @@ func (s patched) Instruments() (out []Instrument) {
 			set.Instrument = pl.Instrument.WithInside(in.Inside)
 			pl = &set
 		}
+		asOne := pl.Instrument.Traits.SeparateSwitch && in.Inside[separate] == "" &&
+			s.s.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside)
 		out = append(out, Instrument{Placed: pl, Jacks: in.Jacks(),
 			At: func(f rig.Feed) (plan.Assignment, Reason) {
 				label := in.JackOf(f.ID)
+				if asOne && label != plan.OffLabel && len(in.Setup) > 0 {
+					label = in.Setup[0].Label()
+				}
 				number, side, err := rig.ParseLabel(label)
 				a := plan.Assignment{State: plan.Assigned, Output: number, Side: side}
 				switch {

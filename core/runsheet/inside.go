@@ -13,7 +13,7 @@ import (
 )
 
 // insideOrder is the order in which settings inside an instrument are made: what is open first.
-var insideOrder = []string{rig.InsidePlayer, rig.InsidePlace, rig.InsideOpen, rig.InsideBleed, rig.InsideTrim, rig.InsideGain, rig.InsidePan,
+var insideOrder = []string{rig.InsideSeparate, rig.InsidePlayer, rig.InsidePlace, rig.InsideOpen, rig.InsideBleed, rig.InsideTrim, rig.InsideGain, rig.InsidePan,
 	rig.InsidePolarity, rig.InsideReturn, rig.InsideMain, rig.InsideReceives}
 
 // inside lists what is set otherwise inside the instruments, one step for each kind of setting.
@@ -48,7 +48,7 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 		source, attribute, of := rig.SplitInside(k)
 		name := pl.Instrument.SourceName(source)
 		switch {
-		case name == "" && attribute == rig.InsidePlayer:
+		case name == "" && (attribute == rig.InsidePlayer || attribute == rig.InsideSeparate):
 			name = pl.Instrument.Name
 		case name == "": // of the instrument as a whole
 			name = "all microphones"
@@ -75,6 +75,14 @@ func insideStep(pl *plan.Placed, kind string, keys []string, want, have map[stri
 		if want[keys[0]] != "" {
 			st.Text, st.Why = fmt.Sprintf("Let %s play by itself: switch its own player on", in), ""
 			st.Verify = "it plays with the host's transport"
+		}
+		st.Items = nil
+	case rig.InsideSeparate:
+		st.Text, st.Verify = fmt.Sprintf("Switch the separate outputs of %s on", in), "its outputs can be assigned to"
+		st.Why = "until they are, everything leaves by the first output"
+		if want[keys[0]] == "" {
+			st.Text, st.Why = fmt.Sprintf("Switch the separate outputs of %s off", in), ""
+			st.Verify = "everything leaves by the first output"
 		}
 		st.Items = nil
 	case rig.InsidePlace:
@@ -155,7 +163,7 @@ func settingItems(pl *plan.Placed, keys, names []string, want map[string]string)
 // insideItem is one setting in a few words.
 func insideItem(in *rig.Instrument, name, attribute, of, value string) string {
 	switch attribute {
-	case rig.InsideOpen, rig.InsidePlayer:
+	case rig.InsideOpen, rig.InsidePlayer, rig.InsideSeparate:
 		return name
 	case rig.InsidePlace:
 		if value == "" {

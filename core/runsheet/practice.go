@@ -59,8 +59,10 @@ func PractiseLoad(placed string) plan.Edit {
 		if pl == nil {
 			return "", errors.New("that instrument is not in this project")
 		}
-		return "load", h.Do(host.Load{Instrument: placed, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded(),
-			Inside: pl.InsideDelivered()})
+		outputs, halved, feeds := pl.Begins()
+		v, _ := pl.LoadedVersion()
+		return "load", h.Do(host.Load{Instrument: placed, Name: pl.Instrument.Name, Outputs: outputs, Halved: halved,
+			Feeds: feeds, Inside: pl.InsideDelivered(), Version: v.Name})
 	})
 }
 

@@ -122,6 +122,8 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	}
 	b.confirm()
 	b.load()
+	b.version()
+	b.spread()
 	b.outputs()
 	b.inside()
 	b.assign()
@@ -141,6 +143,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.notes()
 	b.automate()
 	b.check()
+	b.keep()
 	for i := range b.steps {
 		b.steps[i].Number = i + 1
 	}
@@ -240,6 +243,7 @@ type builder struct {
 	takers  map[plan.OutputRef]*plan.Lane // the first planned lane that takes each jack
 	jacks   map[plan.OutputRef]int        // place of each jack in its instrument
 	steps   []Step
+	forced  bool // the ways are taken that are written in the project
 }
 
 // add appends a step and carries it out on the state.
@@ -308,15 +312,23 @@ func (b *builder) load() {
 		if _, ok := b.s.Instruments[pl.ID]; ok {
 			continue
 		}
-		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: pl.Instrument.AsLoaded(),
+		outputs, halved, feeds := pl.Begins()
+		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: outputs, Halved: halved, Feeds: feeds,
 			Inside: pl.InsideDelivered()}
 		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds"}
+		if v, several := pl.LoadedVersion(); several {
+			load.Version = v.Name
+			st.Text += " in the version " + v.Name
+		}
 		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
 			load.Lane, load.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
 			if load.Number > 0 {
 				st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(load.Number))
 				st.Why = "its first output arrives on that lane"
 			}
+		}
+		if pl.Start.Kind != plan.AsDelivered {
+			st.Why = strings.TrimPrefix(st.Why+"; it starts "+pl.Start.Text(), "; ")
 		}
 		st.Actions = []host.Action{load}
 		b.add(st.of(pl, rig.StepLoad))

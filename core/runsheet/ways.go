@@ -1,0 +1,290 @@
+package runsheet
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// DirectWay is the way that assigns every feed by itself.
+const DirectWay = "direct"
+
+// Way is one way to come from what an instrument is now to what the plan wants of it.
+type Way struct {
+	Key      string
+	Name     string
+	Settings int // values to change by hand inside the instrument, its one action among them
+	Reloads  int
+	Taken    bool     // the run sheet takes it
+	Puts     []string // what its one action puts where
+	Kit      string   // the kit or preset that it loads
+}
+
+// Ways lists the ways for an instrument of a project, with the settings each takes; the one with
+// the fewest comes first, among equals the one with fewer reloads.
+func Ways(p *plan.Project, placed string) []Way {
+	pl := p.Find(placed)
+	if pl == nil {
+		return nil
+	}
+	s := (*plan.Patched)(nil).Clone()
+	if p.Patched != nil {
+		if in, ok := p.Patched.Instruments[placed]; ok {
+			s.Instruments[placed] = in
+		}
+	}
+	return waysFrom(p, pl, s.Clone())
+}
+
+func waysFrom(p *plan.Project, pl *plan.Placed, s *plan.Patched) (out []Way) {
+	keys := append([]string{DirectWay}, pl.SpreadKeys()...)
+	for _, key := range keys {
+		w := Way{Key: key, Name: "each setting by itself"}
+		if key != DirectWay {
+			w.Name = plan.SpreadName(key)
+			outputs, _, feeds, ok := pl.Spread(key, nowOf(pl, s))
+			if !ok {
+				continue
+			}
+			w.Puts = puts(pl, outputs, feeds)
+			for _, l := range pl.Instrument.Layouts {
+				if plan.LayoutKey(l.Name) == key {
+					w.Kit = l.Kit
+				}
+			}
+		}
+		steps := alone(p, pl, s.Clone(), key)
+		w.Settings, w.Reloads = Settings(steps), reloads(steps)
+		out = append(out, w)
+	}
+	slices.SortStableFunc(out, func(a, b Way) int {
+		return cmp.Or(cmp.Compare(a.Settings, b.Settings), cmp.Compare(a.Reloads, b.Reloads))
+	})
+	at := slices.IndexFunc(out, func(w Way) bool { return w.Key == pl.Way })
+	if len(out) > 0 {
+		out[max(at, 0)].Taken = true
+	}
+	return out
+}
+
+// nowOf is what outputs the instrument has, or begins with where it is not loaded.
+func nowOf(pl *plan.Placed, s *plan.Patched) []rig.Output {
+	if in, ok := s.Instruments[pl.ID]; ok {
+		return in.Setup
+	}
+	outputs, _, _ := pl.Begins()
+	return outputs
+}
+
+// alone lists the steps inside one instrument, by a way.
+func alone(p *plan.Project, pl *plan.Placed, s *plan.Patched, way string) []Step {
+	q := &plan.Project{Host: p.Host, Placed: []plan.Placed{*pl}}
+	q.Placed[0].Way = way
+	b := &builder{p: q, s: s, profile: p.Host.Behaviour(), takers: map[plan.OutputRef]*plan.Lane{},
+		jacks: map[plan.OutputRef]int{}, forced: true}
+	b.h = host.New(b.s, b.profile)
+	s.Assume(q)
+	b.load()
+	loaded := len(b.steps)
+	b.version()
+	b.spread()
+	b.outputs()
+	b.assign()
+	return b.steps[loaded:]
+}
+
+func reloads(steps []Step) (n int) {
+	for _, st := range steps {
+		for _, a := range st.Actions {
+			switch a.(type) {
+			case host.Reload, host.Reopen:
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// puts says what goes where: "1: Kick In, Kick Out".
+func puts(pl *plan.Placed, outputs []rig.Output, feeds map[string]string) (out []string) {
+	trial := *pl
+	trial.Outputs, trial.Halved = outputs, nil
+	by := map[string][]string{}
+	var order []string
+	for _, f := range pl.AllFeeds() {
+		label, ok := feeds[f.ID]
+		if !ok {
+			continue
+		}
+		if by[label] == nil {
+			order = append(order, label)
+		}
+		by[label] = append(by[label], f.Name)
+	}
+	for _, o := range outputs {
+		for _, label := range []string{o.Label(), o.Label() + "L", o.Label() + "R"} {
+			if names := by[label]; len(names) > 0 {
+				out = append(out, fmt.Sprintf("%s: %s", trial.Named(o), listed(names)))
+				order = slices.DeleteFunc(order, func(x string) bool { return x == label })
+			}
+		}
+	}
+	for _, label := range order {
+		out = append(out, fmt.Sprintf("%s: %s", label, listed(by[label])))
+	}
+	return out
+}
+
+func listed(names []string) string {
+	text := ""
+	for i, n := range names {
+		if i > 0 {
+			text += ", "
+		}
+		text += n
+	}
+	return text
+}
+
+// spread is the one action of each instrument that leaves the fewest settings to make, or that the
+// user has chosen.
+func (b *builder) spread() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		key := b.wayOf(pl)
+		in := b.s.Instruments[pl.ID]
+		if key == DirectWay || in.Spread == key {
+			continue
+		}
+		outputs, halved, feeds, ok := pl.Spread(key, in.Setup)
+		if !ok {
+			continue
+		}
+		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Spread the feeds of %s: %s", pl.Instrument.Name,
+			plan.SpreadName(key)), Verify: "its outputs are as listed",
+			Why: "one action of the instrument, which leaves the fewest settings to make"}
+		for _, l := range pl.Instrument.Layouts {
+			if plan.LayoutKey(l.Name) != key {
+				continue
+			}
+			st.Text = fmt.Sprintf("Apply the layout %s to %s", l.Name, pl.Instrument.Name)
+			if l.Kit != "" && pl.Instrument.Traits.KitReplaces {
+				st.Why = fmt.Sprintf("it comes with %s; loading that replaces all assignments", l.Kit)
+			}
+		}
+		for _, text := range puts(pl, outputs, feeds) {
+			st.Items = append(st.Items, Item{Text: text})
+		}
+		st.Actions = []host.Action{host.Spread{Instrument: pl.ID, Key: key, Outputs: outputs, Halved: halved, Feeds: feeds}}
+		b.add(st.of(pl, rig.StepStart))
+	}
+}
+
+// wayOf is the way that is taken for an instrument.
+func (b *builder) wayOf(pl *plan.Placed) string {
+	if b.forced {
+		return pl.Way
+	}
+	if len(pl.SpreadKeys()) == 0 {
+		return DirectWay
+	}
+	in := b.s.Instruments[pl.ID]
+	far := 0
+	for _, f := range pl.AllFeeds() {
+		if l := pl.FeedLabel(f.ID); l != "" && l != in.JackOf(f.ID) {
+			far++
+		}
+	}
+	if far < 2 && slices.Equal(in.Setup, pl.Outputs) {
+		return DirectWay // nothing can be shorter
+	}
+	s := (*plan.Patched)(nil).Clone()
+	s.Instruments[pl.ID] = in
+	for _, w := range waysFrom(b.p, pl, s.Clone()) {
+		if w.Taken {
+			return w.Key
+		}
+	}
+	return DirectWay
+}
+
+// version loads the version that is wanted, where another one is loaded.
+func (b *builder) version() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		v, several := pl.LoadedVersion()
+		in := b.s.Instruments[pl.ID]
+		if !several || in.Version == v.Name {
+			continue
+		}
+		why := fmt.Sprintf("its outputs need %d ports; that is the smallest version that has them", int(rig.PastLast(pl.Outputs))-1)
+		if pl.Variant != "" {
+			why = "that version is the one you chose"
+		}
+		if !pl.Instrument.Traits.VersionFixed {
+			b.add(Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Switch %s to the version %s", pl.Instrument.Name, v.Name),
+				Verify: fmt.Sprintf("it has %d ports", v.Ports), Why: why,
+				Actions: []host.Action{host.SetVersion{Instrument: pl.ID, Version: v.Name}}}.of(pl, rig.StepLoad))
+			continue
+		}
+		outputs, halved, feeds := pl.Begins()
+		b.add(Step{Place: InHost, Count: 3, Text: fmt.Sprintf("Load %s anew in the version %s", pl.Instrument.Name, v.Name),
+			Items: []Item{{Text: "load the version " + v.Name}, {Text: "move the notes and what belongs to them"},
+				{Text: "silence the old one, or it sounds twice"}},
+			Verify: fmt.Sprintf("it has %d ports, and a key sounds once", v.Ports),
+			Why:    why + "; it is fixed when it is loaded, so all settings are made again",
+			Actions: []host.Action{host.LoadAnew{Instrument: pl.ID, Version: v.Name, Outputs: outputs, Halved: halved, Feeds: feeds,
+				Inside: pl.InsideDelivered()}}}.of(pl, rig.StepLoad))
+	}
+}
+
+// VersionCost is how many settings more the run sheet has when an instrument is loaded in another
+// version; "" is the smallest that fits.
+func VersionCost(p *plan.Project, placed, version string) int {
+	now := Settings(Make(p))
+	q := p.Clone()
+	if _, err := plan.SetVariant(placed, version)(q); err != nil {
+		return 0
+	}
+	return Settings(Make(q)) - now
+}
+
+// keep lists what is kept at the end, where it is asked for: an instrument's set-up as its
+// default, and the mixer as a template of the host.
+func (b *builder) keep() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		print := pl.DefaultPrint()
+		if !pl.SaveDefault || pl.Instrument.Traits.Defaults == rig.NoDefault || b.s.Instruments[pl.ID].Default == print {
+			continue
+		}
+		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Save the set-up of %s as its default", pl.Instrument.Name),
+			Verify:  "a new instance of it has the same outputs and assignments",
+			Why:     "the next project then begins with it, and needs none of these steps",
+			Actions: []host.Action{host.SaveDefault{Instrument: pl.ID, Print: print}}}
+		v, several := pl.LoadedVersion()
+		switch {
+		case several && pl.Instrument.Traits.Defaults == rig.DefaultAll:
+			st.Text += ", for every version at once"
+		case several:
+			st.Text += fmt.Sprintf(", for the version %s", v.Name)
+		}
+		for k := range b.p.Placed {
+			if o := &b.p.Placed[k]; o != pl && o.Instrument.Name == pl.Instrument.Name {
+				st.Items = append(st.Items, Item{Text: "close the other instances first, or they save over it"})
+				break
+			}
+		}
+		b.add(st.of(pl, rig.StepSave))
+	}
+	if print := Fingerprint(b.p); b.p.KeepTemplate && b.s.Template != print {
+		b.add(Step{Place: InHost, Count: 1, Text: "Keep the mixer as a template of the host",
+			Verify:  "a new session begins with these lanes and buses",
+			Why:     "the next project then begins with it",
+			Actions: []host.Action{host.KeepTemplate{Plan: print}}})
+	}
+}

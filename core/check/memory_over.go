@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
 )
 
@@ -13,7 +14,7 @@ var memoryOver = &Rule{
 	Code: "memory-over", Title: "The instruments do not fit in memory", Severity: Wrong, Step: AtOutputs,
 	Doc: "Parts times open microphones times their size, plus what each instance takes, are more than the machine's " +
 		"budget. Microphones that are not heard are closed first, then those that want an output of their own the " +
-		"least; one that a voice is heard through alone stays open.",
+		"least, after your own order of usefulness in the house chart; one that a voice is heard through alone stays open.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		budget := g.Project.Host.Budget
 		if budget <= 0 {
@@ -54,8 +55,41 @@ var memoryOver = &Rule{
 		if len(close) > 0 {
 			fd.offer("Close "+openNames(close), closeAll(close))
 		}
+		for _, b := range lessBleed(g) {
+			text := fmt.Sprintf("Set the bleed of %s: %s, %.0f MiB less", b.pl.Instrument.Name, rig.BleedTexts[b.to], b.saves)
+			edit := plan.SetInside(b.pl.ID, rig.SetBleed(b.to, 0))
+			if fd.fix == nil {
+				fd.offer(text, edit)
+			} else {
+				fd.also(text, edit)
+			}
+		}
 		return append(out, fd)
 	},
+}
+
+// bleedChange is a bleed of an instrument that takes less memory.
+type bleedChange struct {
+	pl    *plan.Placed
+	to    rig.Bleed
+	saves float64 // MiB
+}
+
+// lessBleed lists what less bleed would save, where it is known, those that save the most first.
+func lessBleed(g *trace.Graph) (out []bleedChange) {
+	for i := range g.Project.Placed {
+		pl := &g.Project.Placed[i]
+		for _, to := range rig.BleedModes {
+			trial := *pl
+			trial.Instrument.Bleed = to
+			less := slices.Index(rig.BleedModes, to) > slices.Index(rig.BleedModes, pl.Instrument.Bleed)
+			if saves := pl.Memory() - trial.Memory(); less && saves > 0 {
+				out = append(out, bleedChange{pl, to, saves})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b bleedChange) int { return cmp.Compare(b.saves, a.saves) })
+	return out
 }
 
 // openMic is an open microphone of an instrument.
@@ -66,6 +100,8 @@ type openMic struct {
 	feeds []trace.Feed
 	heard bool // some of its feeds arrive
 	wish  int  // the most that one of its feeds wants an output of its own
+	place int  // in the user's order of usefulness, the last first to go; −1: there is none
+	mix   bool // a ready-made mix of others that are open
 	size  float64
 }
 
@@ -81,6 +117,15 @@ func closable(g *trace.Graph, sum, budget float64) (out []openMic, left float64)
 	slices.SortStableFunc(all, func(a, b openMic) int {
 		if a.heard != b.heard {
 			if b.heard {
+				return -1
+			}
+			return 1
+		}
+		if a.place != b.place { // the least useful first; those in no order after them
+			return cmp.Compare(b.place, a.place)
+		}
+		if a.mix != b.mix {
+			if a.mix {
 				return -1
 			}
 			return 1
@@ -117,9 +162,12 @@ func openMics(g *trace.Graph, pl *plan.Placed) (out []openMic) {
 		if !ok {
 			i = len(out)
 			at[f.Microphone] = i
-			m := openMic{pl: pl, id: f.Microphone, name: f.Microphone}
+			m := openMic{pl: pl, id: f.Microphone, name: f.Microphone, place: -1}
 			if mic := pl.Instrument.Microphone(f.Microphone); mic != nil {
-				m.name = mic.Name
+				m.name, m.mix = mic.Name, len(mic.Sums) > 0
+				if place, ok := pl.House().Useful(f.Role, mic.Name, mic.Position); ok {
+					m.place = place
+				}
 			}
 			m.size = pl.Memory() - pl.MemoryWithout(f.Microphone)
 			out = append(out, m)

@@ -43,7 +43,23 @@ type Entry struct {
 	Divider     *bool        `json:"divider,omitempty"` // a rule stands above it in lists of lanes
 	Inserts     []rig.Insert `json:"inserts,omitempty"` // what its lanes usually carry
 	BusInserts  []rig.Insert `json:"busInserts,omitempty"`
+	Habit       Habit        `json:"habit,omitempty"`  // what usually becomes of it
+	Useful      []string     `json:"useful,omitempty"` // microphones or their positions, the most useful first
 }
+
+// Habit is what usually becomes of the feeds of a role.
+type Habit string
+
+// The habits. What the chart says nothing of is used.
+const (
+	NoHabit       Habit = ""
+	UsuallyUsed   Habit = "used" // although what stands above it is not
+	UsuallyParked Habit = "parked"
+	UsuallyOff    Habit = "off"
+)
+
+// Habits lists what can be said.
+var Habits = []Habit{UsuallyUsed, UsuallyParked, UsuallyOff}
 
 // MainMix stands where a bus would for a role that goes to none.
 const MainMix = "main mix"
@@ -51,7 +67,8 @@ const MainMix = "main mix"
 func (e Entry) empty() bool {
 	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.Wish == nil &&
 		len(e.Keys) == 0 &&
-		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil && len(e.Inserts) == 0 && len(e.BusInserts) == 0
+		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil && len(e.Inserts) == 0 && len(e.BusInserts) == 0 &&
+		e.Habit == NoHabit && len(e.Useful) == 0
 }
 
 func (c *Chart) entry(r role.Role) Entry {
@@ -162,6 +179,30 @@ func listFrom[T any](c *Chart, r role.Role, of func(Entry) []T) []T {
 // Microphones is the set of microphones a role is heard through; none: it says nothing.
 func (c *Chart) Microphones(r role.Role) []string {
 	return listFrom(c, r, func(e Entry) []string { return e.Microphones })
+}
+
+// Habit is what usually becomes of the feeds of a role, here or above.
+func (c *Chart) Habit(r role.Role) Habit {
+	if at, ok := c.from(r, func(e Entry) bool { return e.Habit != NoHabit }); ok && c.Entries[at].Habit != UsuallyUsed {
+		return c.Entries[at].Habit
+	}
+	return NoHabit
+}
+
+// Useful is the place of a microphone in the order of usefulness that the chart has for a role,
+// by the microphone's name or its position: 0 is the most useful. One that is not listed comes
+// after all that are; ok is false where the chart has no order.
+func (c *Chart) Useful(r role.Role, name string, position role.Position) (place int, ok bool) {
+	order := listFrom(c, r, func(e Entry) []string { return e.Useful })
+	if len(order) == 0 {
+		return 0, false
+	}
+	for i, u := range order {
+		if strings.EqualFold(u, name) || strings.EqualFold(u, string(position)) {
+			return i, true
+		}
+	}
+	return len(order), true
 }
 
 // Inserts are the effects that a lane of the role usually carries; none: it says nothing.

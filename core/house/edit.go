@@ -70,16 +70,17 @@ var Fields = []*Field{
 			e.Address, err = midi.ParseAddress(text)
 			return err
 		}},
-	{Key: "microphones", Title: "Microphones",
-		Own:       func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.At(r).Microphones, ", ") },
-		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return strings.Join(c.Microphones(r), ", ") },
+	namesField("microphones", "Microphones", func(e *Entry) *[]string { return &e.Microphones }),
+	namesField("useful", "Most useful first", func(e *Entry) *[]string { return &e.Useful }),
+	{Key: "habit", Title: "Usually",
+		Own:       func(c *Chart, r role.Role, _ midi.Naming) string { return string(c.At(r).Habit) },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return string(c.Habit(r)) },
 		set: func(e *Entry, text string, _ midi.Naming) error {
-			e.Microphones = nil
-			for m := range strings.SplitSeq(text, ",") {
-				if m = rig.CleanName(m); m != "" && !slices.Contains(e.Microphones, m) {
-					e.Microphones = append(e.Microphones, m)
-				}
+			h := Habit(strings.ToLower(text))
+			if h != NoHabit && !slices.Contains(Habits, h) {
+				return fmt.Errorf("a role is usually used, parked or off, not %q", text)
 			}
+			e.Habit = h
 			return nil
 		}},
 	insertsField("inserts", "Inserts", func(e *Entry) *[]rig.Insert { return &e.Inserts }, (*Chart).Inserts),
@@ -107,6 +108,27 @@ var Fields = []*Field{
 			e.Divider = &on
 			return nil
 		}},
+}
+
+// namesField is a list of names of microphones, which a role has here or from above.
+func namesField(key, title string, of func(*Entry) *[]string) *Field {
+	return &Field{Key: key, Title: title,
+		Own: func(c *Chart, r role.Role, _ midi.Naming) string {
+			e := c.At(r)
+			return strings.Join(*of(&e), ", ")
+		},
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string {
+			return strings.Join(listFrom(c, r, func(e Entry) []string { return *of(&e) }), ", ")
+		},
+		set: func(e *Entry, text string, _ midi.Naming) error {
+			*of(e) = nil
+			for m := range strings.SplitSeq(text, ",") {
+				if m = rig.CleanName(m); m != "" && !slices.Contains(*of(e), m) {
+					*of(e) = append(*of(e), m)
+				}
+			}
+			return nil
+		}}
 }
 
 func insertsField(key, title string, of func(*Entry) *[]rig.Insert,

@@ -11,6 +11,9 @@ func (c *Chart) CleanNames(n *rig.Names) {
 		for _, s := range []*string{&e.Name, &e.Short, &e.Bus} {
 			n.Clean(s)
 		}
+		for i := range e.Useful {
+			n.Clean(&e.Useful[i])
+		}
 		for i := range e.Microphones {
 			n.Clean(&e.Microphones[i])
 		}

@@ -150,6 +150,9 @@ func (pl *Placed) asTheHouse() {
 	}
 	roles := map[role.Role]bool{}
 	for _, f := range pl.AllFeeds() {
+		if pl.chart.Habit(f.Role) == house.UsuallyOff {
+			pl.Feeds[f.ID] = Assignment{State: Off}
+		}
 		if f.Microphone != "" {
 			roles[f.Role] = true
 		}

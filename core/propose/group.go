@@ -226,6 +226,8 @@ func (g *grouped) park() {
 		switch {
 		case now.ByHand && now.State == plan.Off:
 			u.Reason += "; it stays off"
+		case u.off:
+			u.Reason += "; off"
 		case spare != 0:
 			u.To.State, u.To.Output = plan.Parked, spare
 			if _, ok := g.placed.Output(now.At()); ok && now.State == plan.Parked && !busy[now.Output] {

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/words"
@@ -147,12 +148,17 @@ func (in *input) sortFeeds() error {
 	for _, o := range in.outputs {
 		widest = max(widest, o.Width)
 	}
-	aside := map[string]string{}
+	aside, grouped := map[string]string{}, map[string]bool{}
+	for _, g := range pl.Together {
+		for _, id := range g.Feeds {
+			grouped[id] = true
+		}
+	}
 	unheard, nobody := in.project.UnheardAddresses(), false
 	for _, f := range pl.AllFeeds() {
 		a := pl.Feeds[f.ID]
 		uses, known := in.project.Uses(f)
-		reason := ""
+		reason, habit := "", house.NoHabit
 		switch {
 		case a.ByHand && (a.State == plan.Parked || a.State == plan.Off):
 			aside[f.ID] = f.Name
@@ -160,6 +166,9 @@ func (in *input) sortFeeds() error {
 			if m := pl.Instrument.Microphone(f.Microphone); m != nil && len(m.Sums) > 0 && a.State == plan.Off {
 				reason = "a ready-made mix of what has feeds of its own"
 			}
+		case pl.House().Habit(f.Role) != house.NoHabit && uses == 0 && a.Pin == nil && !grouped[f.ID]:
+			habit = pl.House().Habit(f.Role)
+			reason = "usually " + string(habit) + ", by your house chart"
 		case known && uses == 0 && a.Pin == nil && f.Part != "" && !f.Address.Known() && f.Program < 0:
 			// nobody has said where it listens
 		case known && uses == 0 && a.Pin == nil && f.Part != "" && len(unheard) > 0:
@@ -170,7 +179,8 @@ func (in *input) sortFeeds() error {
 			reason = fmt.Sprintf("%s, and no output is wider than %s; fold it to mono to keep it", f.Width, widest)
 		}
 		if reason != "" {
-			in.unused = append(in.unused, Unused{Feed: f, Reason: reason, Now: describe(pl, a)})
+			in.unused = append(in.unused, Unused{Feed: f, Reason: reason, Now: describe(pl, a),
+				off: habit == house.UsuallyOff})
 			continue
 		}
 		in.wanted = append(in.wanted, Feed{Feed: f, At: a, Wish: pl.Wish(f), Uses: uses, Known: known, Now: describe(pl, a)})

@@ -67,6 +67,7 @@ type Unused struct {
 	Reason  string
 	Now     string
 	Changed bool
+	off     bool // by habit, even where an output is spare
 }
 
 // ErrNoOutputs says that an instrument has nothing to assign to.

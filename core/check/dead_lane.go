@@ -26,7 +26,7 @@ var deadLane = &Rule{
 				wanted, _ := g.On(s)
 				return len(wanted) > 0 && wanted[0].Exists
 			})
-			if live {
+			if live || g.Project.LaneKeptForStage(l) {
 				continue
 			}
 			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, fix: plan.DeleteLane(l.ID)}

@@ -38,7 +38,7 @@ var nameNotCarried = &Rule{
 				continue
 			}
 			carried, _ := g.On(l.Sources[0])
-			if len(carried) == 0 || !carried[0].Exists {
+			if len(carried) == 0 || !carried[0].Exists || g.Project.LaneKeptForStage(l) {
 				continue
 			}
 			feeds := make([]rig.Feed, len(carried))

@@ -127,12 +127,14 @@ type Placed struct {
 	View     rig.View        `json:"view,omitzero"`
 	Outputs  []rig.Output    `json:"outputs"`
 	// outputs of which each side carries a feed of its own
-	Halved       []int  `json:"halved,omitempty"`
-	Offset       int    `json:"offset"`                 // host port = instrument port + offset
-	Start        Start  `json:"start,omitzero"`         // the state it is in when it is loaded
-	Way          string `json:"way,omitempty"`          // how the run sheet comes to the plan; "": the shortest
-	SaveDefault  bool   `json:"saveDefault,omitempty"`  // save it as its default at the end
-	DefaultSetup string `json:"defaultSetup,omitempty"` // the user's own default when it was placed
+	Halved       []int                `json:"halved,omitempty"`
+	Offset       int                  `json:"offset"`                 // host port = instrument port + offset
+	Stage        Stage                `json:"stage,omitempty"`        // where the piece is with it; "": it is mixed
+	Stages       map[Stage]StageState `json:"stages,omitempty"`       // what it was in the other one
+	Start        Start                `json:"start,omitzero"`         // the state it is in when it is loaded
+	Way          string               `json:"way,omitempty"`          // how the run sheet comes to the plan; "": the shortest
+	SaveDefault  bool                 `json:"saveDefault,omitempty"`  // save it as its default at the end
+	DefaultSetup string               `json:"defaultSetup,omitempty"` // the user's own default when it was placed
 	// the outputs are those the instrument was saved with
 	OwnSetup bool                  `json:"ownSetup,omitempty"`
 	Pairs    bool                  `json:"pairs,omitempty"`    // proposals may put two mono feeds in a stereo pair

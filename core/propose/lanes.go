@@ -161,7 +161,7 @@ func (l *onLanes) ownLanes() {
 		}
 	}
 	for i, x := range lanes {
-		if !taken[i] {
+		if !taken[i] && !l.project.LaneKeptForStage(x) {
 			l.closing = append(l.closing, *x)
 		}
 	}

@@ -1,0 +1,113 @@
+package instances_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/instances"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/testkit"
+)
+
+// rack is an instrument of parts, six to an instance.
+func rack(parts int) rig.Instrument {
+	in := rig.Instrument{Name: "Low Rack", Ports: 32, BaseMiB: 50, Traits: rig.Traits{Load: 4, MaxParts: 6, Channels: 6},
+		Microphones: []rig.Microphone{{ID: "m", Name: "Close", Width: audio.Stereo, MiB: 10}}}
+	for i := range parts {
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: fmt.Sprintf("Sound %d", i+1),
+			Role: "synth/pad", Width: audio.Stereo, Program: -1, Microphones: []string{"m"},
+			Address: midi.Address{Port: 1, Channel: midi.Channel(i + 1)}})
+	}
+	return in
+}
+
+// what each lane carries, by name: it must not change when instances are divided or gathered.
+func carried(p *plan.Project) string {
+	g := trace.New(p)
+	var out []string
+	for _, l := range p.ByNumber() {
+		text := l.Name + ":"
+		for _, s := range l.Sources {
+			on, _ := g.On(s)
+			for _, f := range on {
+				text += " " + f.Name
+			}
+		}
+		out = append(out, text)
+	}
+	return strings.Join(out, "\n")
+}
+
+func TestInstancesAreDividedAndGathered(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "11x2", rack(11))
+	if err := p.Placed[0].FitsOne(); err == nil || !strings.Contains(err.Error(), "holds 6 parts, not 11") {
+		t.Errorf("eleven parts in one instance of six: %v", err)
+	}
+	before := carried(p)
+	testkit.Edit(t, p, plan.DivideInto("i1", 0))
+	if n := len(p.Placed); n != 2 || p.Placed[1].Instrument.Name != "Low Rack 2" || p.Placed[1].FitsOne() != nil {
+		t.Fatalf("divided into %d; want the two that the limit needs", n)
+	}
+	if now := carried(p); now != before {
+		t.Errorf("divided, the lanes carry\n%s\nand carried\n%s", now, before)
+	}
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("divided, it has problems: %s", f[0].Title())
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
+	if _, err := plan.GatherIntoOne("i1")(p.Clone()); err == nil || !strings.Contains(err.Error(), "holds 6 parts") {
+		t.Errorf("more than one instance holds is gathered into one: %v", err)
+	}
+	for i := range p.Placed {
+		p.Placed[i].Instrument.Traits = rig.Traits{}
+	}
+	testkit.Edit(t, p, plan.GatherIntoOne(p.Placed[0].ID))
+	if now := carried(p); now != before || len(p.Placed) != 1 || len(p.Placed[0].Instrument.Parts) != 11 {
+		t.Errorf("gathered again, the lanes carry\n%s", now)
+	}
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("gathered, it has problems: %s", f[0].Title())
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
+}
+
+// Parts that share a lane still do, when they come from two instances.
+func TestSharedLanesTakeSeveralInstances(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "2x2", rack(4))
+	before := carried(p)
+	testkit.Edit(t, p, plan.DivideInto("i1", 4))
+	for i, l := range strings.Split(carried(p), "\n") {
+		for _, want := range strings.Fields(strings.Split(before, "\n")[i]) {
+			if !strings.Contains(l, want) {
+				t.Errorf("lane %q lost %s", l, want)
+			}
+		}
+	}
+}
+
+func TestNumbersOfInstancesAreCompared(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "11x2", rack(11))
+	sums := instances.Compare(p, "i1")
+	if len(sums) != 11 {
+		t.Fatalf("%d numbers are compared; want one to eleven", len(sums))
+	}
+	one, two := sums[0], sums[1]
+	if one.MiB != 160 || two.MiB != 210 || one.Load != 4 || two.Load != 8 || one.Ports != 22 || one.Addresses != 11 ||
+		one.Lanes != 11 || two.Lanes != 11 || !one.Here || two.Here {
+		t.Errorf("one instance %+v, two %+v", one, two)
+	}
+	if one.Why == "" || two.Why != "" || two.Steps <= one.Steps {
+		t.Errorf("one: %q in %d steps, two: %q in %d", one.Why, one.Steps, two.Why, two.Steps)
+	}
+	testkit.Edit(t, p, plan.DivideInto("i1", 2))
+	if sums := instances.Compare(p, p.Placed[1].ID); len(sums) != 11 || !sums[1].Here || sums[0].Here ||
+		sums[0].Why == "" || sums[1].MiB != 210 {
+		t.Errorf("two that do not go into one are compared as %+v", sums)
+	}
+}

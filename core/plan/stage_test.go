@@ -1,0 +1,74 @@
+package plan_test
+
+import (
+	"strings"
+	"testing"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/demo/sample"
+	"hiddenlanes/internal/testkit"
+)
+
+// Written with the ready-made mix and mixed with everything, on the same lanes and buses.
+func TestAStageIsSwitchedOnTheSameLanes(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "12x2", sample.SaltpanSection())
+	lanes := func() string {
+		var out []string
+		for _, l := range p.ByNumber() {
+			out = append(out, l.Name+">"+l.To)
+		}
+		return strings.Join(out, ", ")
+	}
+	mixed, before := p.Placed[0].Memory(), lanes()
+	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	pl := &p.Placed[0]
+	if a := pl.Feeds["part1.mix"]; a.State != plan.Assigned || a.Output != 1 || pl.Feeds["part1.close"].State != plan.Off {
+		t.Errorf("written, the mix of the first part is %+v, its close microphone %+v", a, pl.Feeds["part1.close"])
+	}
+	if now := lanes(); now != before || pl.Memory() >= mixed {
+		t.Errorf("written on lanes %s with %.0f MiB; mixed on %s with %.0f", now, pl.Memory(), before, mixed)
+	}
+	if mib, ok := pl.MemoryAt(plan.Mixing); !ok || mib != mixed {
+		t.Errorf("mixed it is said to take %.0f MiB, %v; want %.0f", mib, ok, mixed)
+	}
+	if f := check.Project(p); len(f) != 0 {
+		t.Errorf("written, it has problems: %s", f[0].Title())
+	}
+	if pr, err := propose.Make(p, propose.Options{Placed: "i1"}); err != nil || len(pr.Closing) != 0 {
+		t.Errorf("a proposal closes lanes of the other stage: %+v, %v", pr.Closing, err)
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
+	if _, err := plan.SwitchStage("i1", plan.Writing)(p); err == nil {
+		t.Error("it is switched to the stage that it is at")
+	}
+	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Mixing))
+	if now := lanes(); now != before || p.Placed[0].Memory() != mixed ||
+		p.Placed[0].Feeds["part1.close"].State != plan.Assigned || p.Placed[0].Feeds["part1.mix"].State != plan.Off {
+		t.Errorf("mixed again on %s with %.0f MiB", now, p.Placed[0].Memory())
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
+}
+
+// Without a ready-made mix one microphone is left: the most useful in the user's order.
+func TestWritingThroughTheMostUsefulMicrophone(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "10x2", sample.BrineworkKit())
+	q := p.Clone()
+	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	if a := p.Placed[0].Feeds["oh"]; a.State != plan.Assigned || p.Placed[0].Feeds["kin"].State != plan.Off {
+		t.Errorf("by habit the overheads are left, not %+v", a)
+	}
+	c := (*house.Chart)(nil).Clone()
+	if _, err := house.SetCells([]house.Cell{{Role: "kit", Field: "useful", Text: "Room Near, Overhead"}},
+		midi.MiddleC3)(c); err != nil {
+		t.Fatal(err)
+	}
+	testkit.Edit(t, q, plan.Follow(c))
+	testkit.Edit(t, q, plan.SwitchStage("i1", plan.Writing))
+	if q.Placed[0].Feeds["near"].State != plan.Assigned || q.Placed[0].Feeds["oh"].State != plan.Off {
+		t.Errorf("the user's order is passed over: %+v", q.Placed[0].Feeds)
+	}
+}

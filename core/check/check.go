@@ -203,7 +203,7 @@ var Rules = []*Rule{
 	partNoNotes, playedTwice, laneNoTrack, nameTwice, nameStale,
 	nameNotCarried, setupOverridden,
 	// What stands in the host.
-	waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,
+	separateOff, waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,
 	notSaved, leftover, sendSilent, patchedDouble, twoExits, undersidePolarity, numbersOffset, allChannels,
 }
 

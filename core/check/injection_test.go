@@ -597,6 +597,10 @@ var faults = []fault{
 		p.Host.Profile.Tracks = rig.TracksNever
 		anyLane(p, rng).Track = true
 	}},
+	{"separate-off", func(p *plan.Project, rng *rand.Rand) {
+		pl := &p.Placed[rng.IntN(len(p.Placed))]
+		pl.Instrument.Traits.SeparateSwitch = true
+	}},
 	{"played-twice", func(p *plan.Project, rng *rand.Rand) {
 		pl := &p.Placed[rng.IntN(len(p.Placed))]
 		pl.Instrument.Traits.Player = rig.PlayerOff

@@ -67,6 +67,21 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		if rng.IntN(2) == 0 {
 			in.Returns = []rig.Return{{ID: "rv", Name: "Own Plate", Role: "effects/reverb", Width: audio.Stereo}}
 		}
+		in.Traits = rig.Traits{SeparateSwitch: rng.IntN(4) == 0, VersionFixed: rng.IntN(2) == 0,
+			Player: []rig.Player{rig.NoPlayer, rig.PlayerOff, rig.PlayerOn}[rng.IntN(3)]}
+		if rng.IntN(3) == 0 {
+			in.Traits.Spreads = []rig.Spread{rig.InOrder, rig.OneEach}[rng.IntN(2):]
+		}
+		if rng.IntN(3) == 0 {
+			in.Variants = []rig.Variant{{Name: "small", Ports: 16}, {Name: "large", Ports: 64}}
+		}
+		if rng.IntN(4) == 0 {
+			in.Traits.OwnPlaces = true
+			in.Voices[0].Slot, in.Voices[1].Slot = 3, 3
+		}
+		if len(in.Parts) > 0 && rng.IntN(2) == 0 {
+			in.Parts[0].Articulations = "Short ones"
+		}
 		ins = append(ins, in)
 	}
 	p := &plan.Project{Name: "Generated", Host: plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(20))}}
@@ -98,7 +113,40 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		send(t, rng, p)
 	}
 	inserts(t, rng, p)
+	begin(t, rng, p)
 	return p
+}
+
+// begin lets instruments start anyhow, and asks for what is kept at the end.
+func begin(t *testing.T, rng *rand.Rand, p *plan.Project) {
+	t.Helper()
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		l := rig.Layout{Name: "Prepared", Outputs: rig.Lay([]rig.Run{{Count: 1 + rng.IntN(6), Width: audio.Stereo}}, 1),
+			Feeds: map[string]rig.Placing{}}
+		for _, f := range pl.AllFeeds() {
+			if rng.IntN(3) > 0 {
+				l.Feeds[f.ID] = rig.Placing{Output: rng.IntN(len(l.Outputs) + 1)}
+			}
+		}
+		switch rng.IntN(4) {
+		case 0:
+			testkit.Edit(t, p, plan.SetStart(pl.ID, plan.FromLayout, "Prepared", []rig.Layout{l}))
+		case 1:
+			testkit.Edit(t, p, plan.SetStart(pl.ID, plan.FromSaved, "", nil))
+		case 2:
+			pl.Instrument.Layouts = []rig.Layout{l}
+		}
+		if rng.IntN(3) == 0 && len(pl.SpreadKeys()) > 0 {
+			testkit.Edit(t, p, plan.SetWay(pl.ID, pl.SpreadKeys()[0]))
+		}
+		if slot := pl.Instrument.Voices[1]; slot.Slot != 0 && pl.Feeds[slot.ID].State == plan.Undecided && rng.IntN(2) == 0 {
+			testkit.Edit(t, p, plan.OwnPlace(pl.ID, slot.ID))
+		}
+	}
+	for i := range p.Lanes {
+		p.Lanes[i].Track = rng.IntN(4) == 0
+	}
 }
 
 // inserts puts effects on some lanes and buses, in place of those there.

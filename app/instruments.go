@@ -3,11 +3,13 @@ package app
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"path"
 	"slices"
 	"strings"
 
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -123,6 +125,31 @@ func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name 
 			return err
 		}
 		in, err := a.Instrument(ctx, pl.Shelf)
+		if err != nil {
+			return err
+		}
+		_, err = a.EditInstrument(ctx, pl.Shelf, in.Revision, keep)
+		return err
+	})
+}
+
+// NoteStep keeps the user's note for a kind of step in an instrument: in the project, and on the
+// shelf for every other.
+func (a *App) NoteStep(ctx context.Context, at command.Target, placed string, kind rig.StepKind, note string) error {
+	keep := rig.SetStepNotes(map[rig.StepKind]string{kind: note})
+	return a.asOne(ctx, func(a *App) error {
+		p, err := a.Edit(ctx, at.Project, at.Base, plan.SetInside(placed, keep))
+		if err != nil {
+			return err
+		}
+		pl := p.Plan.Find(placed)
+		if pl == nil || pl.Shelf == 0 {
+			return nil
+		}
+		in, err := a.Instrument(ctx, pl.Shelf)
+		if errors.Is(err, ErrNotFound) {
+			return nil
+		}
 		if err != nil {
 			return err
 		}

@@ -7,7 +7,9 @@ import (
 	"slices"
 
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/internal/fault"
 )
@@ -78,8 +80,40 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 				}
 			}
 		}
+		if err := a.saveDefaults(ctx, p.Plan, []runsheet.Step{done}); err != nil {
+			return err
+		}
 		return a.tell(ctx, at.Project, done, numbers[key], before, p.Plan.Patched)
 	})
+}
+
+// saveDefaults keeps on the shelf what steps have saved as the default of instruments, so that the
+// next project begins with it.
+func (a *App) saveDefaults(ctx context.Context, p *plan.Project, steps []runsheet.Step) error {
+	for _, st := range steps {
+		for _, act := range st.Actions {
+			save, ok := act.(host.SaveDefault)
+			pl := p.Find(save.Instrument)
+			if !ok || pl == nil || pl.Shelf == 0 {
+				continue
+			}
+			d := rig.SavedDefault{Since: a.store.Today(), Layout: pl.Layout("default")}
+			if v, several := pl.LoadedVersion(); several && pl.Instrument.Traits.Defaults != rig.DefaultAll {
+				d.Version = v.Name
+			}
+			in, err := a.Instrument(ctx, pl.Shelf)
+			if errors.Is(err, ErrNotFound) {
+				continue // it was taken off the shelf
+			}
+			if err != nil {
+				return err
+			}
+			if _, err := a.EditInstrument(ctx, pl.Shelf, in.Revision, rig.SaveDefault(d)); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // tell keeps that a step was done, with what it changed.
@@ -114,6 +148,9 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 		}
 		numbers, err := a.store.StepNumbers(ctx, at.Project, keysOf(open))
 		if err != nil {
+			return err
+		}
+		if err := a.saveDefaults(ctx, p.Plan, open); err != nil {
 			return err
 		}
 		for i, st := range open {

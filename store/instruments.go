@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -339,3 +340,6 @@ func (u *Unit) RemoveSetup(ctx context.Context, id int64) error {
 	}
 	return nil
 }
+
+// Today is the day it is, "2026-11-26".
+func (u *Unit) Today() string { return u.store.now().Format(time.DateOnly) }

@@ -36,7 +36,8 @@ var own = map[string]string{
 	"practise-assign feed": "k36",
 	"practise-assign jack": "i1:3", "practise-switch jack": "i1:3", "step step": "kit/kick|-1", "add role": "kit/tom/9",
 	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5",
-	"facts outputs": "16x2", "others text": "40-42 Crowd", "arrivals lane-*": "4", "move role": "kit/kick",
+	"facts outputs": "16x2", "others text": "40-42 Crowd",
+	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "arrivals lane-*": "4", "move role": "kit/kick",
 	"move before": "kit/snare", "learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "1",
 }
 

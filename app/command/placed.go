@@ -17,7 +17,7 @@ var placedCommands = []*Spec{
 	of[AddOutputs](Project, "missing", "Add the missing outputs"),
 	of[HalveOutput](Project, "halve", "Split a stereo output into two sides", blame("output")),
 	of[WholeOutput](Project, "whole", "Join the sides of an output", blame("output")),
-	of[SetVariant](Project, "variant", "Choose the plug-in format", blame("variant")),
+	of[SetVariant](Project, "variant", "Choose the version", blame("variant")),
 	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout")),
 	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
 	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
@@ -106,7 +106,7 @@ func (c WholeOutput) Touches() Touch { return sidesTouch(c.Placed) }
 
 func sidesTouch(placed string) Touch { return writes(Outputs(placed), Feeds(placed), Lanes) }
 
-// SetVariant says which plug-in format is loaded.
+// SetVariant says which version is loaded; "" is the smallest that fits.
 type SetVariant struct {
 	Placed  string `form:"placed"`
 	Variant string `form:"variant"`

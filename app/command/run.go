@@ -91,7 +91,7 @@ type MatchLane struct {
 }
 
 func (c MatchLane) Edit() plan.Edit { return plan.MatchLane(c.Lane, c.To) }
-func (c MatchLane) Touches() Touch  { return writes(Patched).reading(Lanes) }
+func (c MatchLane) Touches() Touch  { return writes(Patched).reading(All) }
 
 // OtherLane says of a lane of the session that it is none of the plan's.
 type OtherLane struct {

@@ -25,6 +25,9 @@ var instrumentCommands = []*Spec{
 	of[AddRow](Instrument, "add", "Add a row to a table"),
 	of[RemoveRows](Instrument, "remove", "Remove rows from a table", blame("row")),
 	of[SetFacts](Instrument, "facts", "Set what is known of the instrument", blame("outputs")),
+	of[SetTraits](Instrument, "traits", "Say what the instrument can do", blame("outputnames")),
+	of[SetStepNotes](Instrument, "step-notes", "Note where to find things in the instrument"),
+	of[ForgetDefault](Instrument, "forget-default", "Begin as delivered again"),
 	of[SetDeliveredBleed](Instrument, "delivered-bleed", "Set the bleed that an instrument comes with", blame("trim")),
 	of[RemoveLayout](Instrument, "remove-layout", "Remove a layout", form("layouts"), blame("layout")),
 }

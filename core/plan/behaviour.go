@@ -76,6 +76,25 @@ func OwnPlace(placed, voice string) Edit {
 	})
 }
 
+// SetArticulations names the articulation set that belongs to a part's notes.
+func SetArticulations(ref FeedRef, set string) Edit {
+	return func(p *Project) (string, error) {
+		pl, i, err := p.part(ref)
+		if err != nil {
+			return "", err
+		}
+		pl.Instrument.Own()
+		part := &pl.Instrument.Parts[i]
+		if part.Articulations, err = rig.ParseNote(set); err != nil {
+			return "", err
+		}
+		if part.Articulations == "" {
+			return "let " + part.Name + " have no articulation set", nil
+		}
+		return fmt.Sprintf("let the notes of %s have the articulations %s", part.Name, part.Articulations), nil
+	}
+}
+
 // PlaysOn says which track is played to hear a part of an instrument, or its voices where part
 // is nil, as the host has it.
 func (p *Project) PlaysOn(pl *Placed, part *rig.Part) string {

@@ -42,6 +42,7 @@ type Step struct {
 	Why     string       // where it is not plain
 	Kind    rig.StepKind // of what is done in an instrument; "": elsewhere
 	Notes   []string     // the user's own for that kind, of the instruments concerned
+	In      string       // the placed ID of the instrument, where it is one
 	Actions []host.Action
 }
 
@@ -55,7 +56,7 @@ func appendNote(notes []string, pl *plan.Placed, kind rig.StepKind) []string {
 
 // of says of a step what is done in an instrument, with the user's note for that.
 func (st Step) of(pl *plan.Placed, kind rig.StepKind) Step {
-	st.Kind, st.Notes = kind, appendNote(st.Notes, pl, kind)
+	st.Kind, st.Notes, st.In = kind, appendNote(st.Notes, pl, kind), pl.ID
 	return st
 }
 

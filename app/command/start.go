@@ -1,0 +1,250 @@
+package command
+
+import (
+	"context"
+	"strings"
+
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// Commands on how an instrument starts, where the run sheet begins, what is kept at its end, and
+// how many instances there are.
+
+var startCommands = []*Spec{
+	of[SetStart](Project, "start", "Say in which state an instrument is loaded", blame("start")),
+	of[SetWay](Project, "way", "Choose the way to the plan", blame("way")),
+	of[AskToSave](Project, "save-default", "Save an instrument's set-up as its default at the end"),
+	of[AskForTemplate](Project, "keep-template", "Keep the mixer as a template of the host at the end"),
+	of[KeepFree](Project, "keep-free", "Keep outputs free", blame("free")),
+	of[OwnPlace](Project, "own-place", "Give a voice a place of its own", blame("voice")),
+	of[SetPlayer](Project, "player", "Let an instrument or the host play"),
+	of[SwitchStage](Project, "stage", "Switch between writing and mixing", blame("to")),
+	of[Divide](Project, "divide", "Divide an instrument into instances", blame("number")),
+	of[Gather](Project, "gather", "Gather the instances of an instrument into one"),
+	of[GiveTracks](Project, "track", "Give lanes a track to be automated on", form("lanes"), blame("lane")),
+	of[TakeTracks](Project, "no-track", "Leave lanes without a track", form("lanes"), blame("lane")),
+	of[SetArticulations](Project, "articulations", "Set the articulation set of a part", blame("articulations")),
+	of[NoteStep](Project, "note-step", "Note where to find something in an instrument", blame("note")),
+}
+
+// SetStart says in which state an instrument is when it is loaded: "" as delivered, "saved",
+// "default", or "layout:" and the layout's name.
+type SetStart struct {
+	Placed string `form:"placed"`
+	Start  string `form:"start"`
+}
+
+func (c SetStart) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
+	name, layout := strings.CutPrefix(c.Start, plan.LayoutKey(""))
+	if !layout {
+		return plan.SetStart(c.Placed, plan.StartKind(c.Start), "", nil), nil
+	}
+	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
+	if err != nil {
+		return nil, err
+	}
+	l, err := a.LayoutNamed(ctx, pl, name)
+	if err != nil {
+		return nil, err
+	}
+	return plan.SetStart(c.Placed, plan.FromLayout, name, []rig.Layout{l}), nil
+}
+
+func (c SetStart) Touches() Touch { return sidesTouch(c.Placed) }
+
+// SetWay chooses the way from the start to the plan; "": the one with the fewest settings.
+type SetWay struct {
+	Placed string `form:"placed"`
+	Way    string `form:"way"`
+}
+
+func (c SetWay) Edit() plan.Edit { return plan.SetWay(c.Placed, c.Way) }
+func (c SetWay) Touches() Touch  { return writes(Outputs(c.Placed)) }
+
+// AskToSave asks for a step at the end that saves the set-up as the instrument's default.
+type AskToSave struct {
+	Placed string `form:"placed"`
+	On     bool   `form:"on"`
+}
+
+func (c AskToSave) Edit() plan.Edit { return plan.AskToSave(c.Placed, c.On) }
+func (c AskToSave) Touches() Touch  { return writes(Outputs(c.Placed)) }
+
+// AskForTemplate asks for a step at the end that keeps the mixer as a template of the host.
+type AskForTemplate struct {
+	On bool `form:"on"`
+}
+
+func (c AskForTemplate) Edit() plan.Edit { return plan.AskForTemplate(c.On) }
+func (c AskForTemplate) Touches() Touch  { return writes(Host) }
+
+// KeepFree asks proposals to leave outputs alone, and so many others empty.
+type KeepFree struct {
+	Placed string      `form:"placed"`
+	Free   plan.Ranges `form:"free,optional"`
+	Spare  int         `form:"spare,optional" says:"the number of spare outputs"`
+}
+
+func (c KeepFree) Edit() plan.Edit {
+	var numbers []int
+	for _, r := range c.Free {
+		for n := r.From; n <= min(r.To, r.From+rig.MaxPorts); n++ {
+			numbers = append(numbers, int(n))
+		}
+	}
+	return plan.KeepOutputsFree(c.Placed, numbers, c.Spare)
+}
+
+func (c KeepFree) Touches() Touch { return writes(Outputs(c.Placed), Feeds(c.Placed)) }
+
+// OwnPlace gives a voice that leaves together with others a place of its own.
+type OwnPlace struct {
+	Placed string `form:"placed"`
+	Voice  string `form:"voice"`
+}
+
+func (c OwnPlace) Edit() plan.Edit { return plan.OwnPlace(c.Placed, c.Voice) }
+func (c OwnPlace) Touches() Touch  { return viewTouch(c.Placed) }
+
+// SetPlayer says who plays an instrument: itself, where own, or the host.
+type SetPlayer struct {
+	Placed string `form:"placed"`
+	Own    bool   `form:"own"`
+}
+
+func (c SetPlayer) Edit() plan.Edit { return plan.SetPlayer(c.Placed, c.Own) }
+func (c SetPlayer) Touches() Touch  { return writes(Feeds(c.Placed)) }
+
+// SwitchStage brings an instrument to the writing or the mixing stage.
+type SwitchStage struct {
+	Placed string     `form:"placed"`
+	To     plan.Stage `form:"to"`
+}
+
+func (c SwitchStage) Edit() plan.Edit { return plan.SwitchStage(c.Placed, c.To) }
+func (c SwitchStage) Touches() Touch  { return writes(All) }
+
+// Divide spreads the parts of an instrument over so many instances; no number: as few as its limits
+// need.
+type Divide struct {
+	Placed string `form:"placed"`
+	Number int    `form:"number,optional" says:"the number of instances"`
+}
+
+func (c Divide) Edit() plan.Edit { return plan.DivideInto(c.Placed, c.Number) }
+func (c Divide) Touches() Touch  { return writes(All) }
+
+// Gather puts the parts of all instances of an instrument into one.
+type Gather struct {
+	Placed string `form:"placed"`
+}
+
+func (c Gather) Edit() plan.Edit { return plan.GatherIntoOne(c.Placed) }
+func (c Gather) Touches() Touch  { return writes(All) }
+
+// GiveTracks says of lanes that they are to have a track, TakeTracks that they need none.
+type (
+	GiveTracks struct {
+		Lanes []string `form:"lane"`
+	}
+	TakeTracks GiveTracks
+)
+
+func (c GiveTracks) Edit() plan.Edit { return plan.SetTrack(c.Lanes, true) }
+func (c TakeTracks) Edit() plan.Edit { return plan.SetTrack(c.Lanes, false) }
+
+func (c GiveTracks) Touches() Touch { return writes(lanes(c.Lanes)...) }
+func (c TakeTracks) Touches() Touch { return writes(lanes(c.Lanes)...) }
+
+// SetArticulations names the articulation set of a part's notes.
+type SetArticulations struct {
+	Part plan.FeedRef `form:"part"`
+	Set  string       `form:"articulations"`
+}
+
+func (c SetArticulations) Edit() plan.Edit { return plan.SetArticulations(c.Part, c.Set) }
+func (c SetArticulations) Touches() Touch  { return writes(Outputs(c.Part.Placed)) }
+
+// NoteStep keeps the user's note for a kind of step in an instrument, on the shelf too.
+type NoteStep struct {
+	Placed string       `form:"placed"`
+	Kind   rig.StepKind `form:"kind"`
+	Note   string       `form:"note"`
+}
+
+func (c NoteStep) Do(ctx context.Context, at Target, a Application) error {
+	return a.NoteStep(ctx, at, c.Placed, c.Kind, c.Note)
+}
+
+func (c NoteStep) Touches() Touch { return writes(Feeds(c.Placed)) }
+
+// SetTraits says how an instrument of the shelf behaves as a whole.
+type SetTraits struct {
+	Player   string  `form:"player,optional"`
+	Places   bool    `form:"ownplaces"`
+	Separate bool    `form:"separate"`
+	Fixed    bool    `form:"versionfixed"`
+	Kit      bool    `form:"kitreplaces"`
+	Order    bool    `form:"order"`
+	Each     bool    `form:"each"`
+	Defaults string  `form:"defaults,optional"`
+	Names    string  `form:"outputnames,optional"`
+	Load     float64 `form:"load,optional" says:"the load of an instance"`
+	Parts    int     `form:"maxparts,optional" says:"the number of parts"`
+	Channels int     `form:"channels,optional" says:"the number of MIDI channels"`
+}
+
+func (c SetTraits) traits() (rig.Traits, error) {
+	t := rig.Traits{Player: rig.Player(c.Player), OwnPlaces: c.Places, SeparateSwitch: c.Separate, VersionFixed: c.Fixed,
+		KitReplaces: c.Kit, Defaults: rig.Defaults(c.Defaults), Load: c.Load, MaxParts: c.Parts, Channels: c.Channels}
+	if c.Order {
+		t.Spreads = append(t.Spreads, rig.InOrder)
+	}
+	if c.Each {
+		t.Spreads = append(t.Spreads, rig.OneEach)
+	}
+	var err error
+	t.Names, err = rig.ParseOutputRows(c.Names)
+	return t, err
+}
+
+// Check refuses names of outputs that cannot be read.
+func (c SetTraits) Check() error {
+	t, err := c.traits()
+	if err != nil {
+		return &Fault{Field: "outputnames", Err: err}
+	}
+	return t.Validate()
+}
+
+func (c SetTraits) Edit(midi.Naming) rig.Edit {
+	t, _ := c.traits() // Check has read it
+	return rig.SetTraits(t)
+}
+
+func (c SetTraits) Touches() Touch { return writes(facts) }
+
+// SetStepNotes keeps the user's notes of where to find things in an instrument, by kind of step.
+type SetStepNotes struct {
+	Notes map[string]string `form:"note-*"`
+}
+
+func (c SetStepNotes) Edit(midi.Naming) rig.Edit {
+	notes := map[rig.StepKind]string{}
+	for k, v := range c.Notes {
+		notes[rig.StepKind(k)] = v
+	}
+	return rig.SetStepNotes(notes)
+}
+
+func (c SetStepNotes) Touches() Touch { return writes(facts) }
+
+// ForgetDefault lets an instrument begin as delivered again, in a version or in every.
+type ForgetDefault struct {
+	Version string `form:"version,optional"`
+}
+
+func (c ForgetDefault) Edit(midi.Naming) rig.Edit { return rig.ForgetDefault(c.Version) }
+func (c ForgetDefault) Touches() Touch            { return writes(facts) }

@@ -138,6 +138,7 @@ type Load struct {
 	Outputs    []rig.Output
 	Halved     []int
 	Feeds      map[string]string // where they stand; missing: on the first output
+	Lanes      map[string]LaneAt // that appear for outputs, by their labels
 	Inside     map[string]string // as it comes
 	Version    string
 	Lane       string
@@ -163,14 +164,20 @@ func (a Load) do(h *Host) error {
 		in.On[1] = true
 		h.appear(a.Instrument, plan.Jack{Output: a.Outputs[0].Number}, a.Lane, a.Number)
 	}
-	h.appearAll(a.Instrument, a.Feeds)
+	h.appearAll(a.Instrument, a.Feeds, a.Lanes)
 	return nil
 }
 
+// LaneAt is a lane that appears for an output, with its number.
+type LaneAt struct {
+	Lane   string
+	Number plan.LaneNumber
+}
+
 // appearAll lets lanes appear for what feeds are assigned to, where the host does that.
-func (h *Host) appearAll(instrument string, feeds map[string]string) {
+func (h *Host) appearAll(instrument string, feeds map[string]string, lanes map[string]LaneAt) {
 	for _, label := range slices.Compact(slices.Sorted(maps.Values(feeds))) {
-		h.appearAssigned(instrument, label, "", 0)
+		h.appearAssigned(instrument, label, lanes[label].Lane, lanes[label].Number)
 	}
 }
 
@@ -182,6 +189,7 @@ type Spread struct {
 	Outputs    []rig.Output
 	Halved     []int
 	Feeds      map[string]string
+	Lanes      map[string]LaneAt // that appear for outputs, by their labels
 }
 
 func (a Spread) instrument() string { return a.Instrument }
@@ -204,7 +212,7 @@ func (a Spread) do(h *Host) error {
 			return err
 		}
 	}
-	h.appearAll(a.Instrument, a.Feeds)
+	h.appearAll(a.Instrument, a.Feeds, a.Lanes)
 	return nil
 }
 
@@ -234,6 +242,7 @@ type LoadAnew struct {
 	Outputs             []rig.Output
 	Halved              []int
 	Feeds, Inside       map[string]string
+	Lanes               map[string]LaneAt // that appear for outputs, by their labels
 }
 
 func (a LoadAnew) instrument() string { return a.Instrument }
@@ -252,7 +261,7 @@ func (a LoadAnew) do(h *Host) error {
 	maps.Copy(in.Feeds, a.Feeds)
 	maps.Copy(in.Inside, a.Inside)
 	h.State.Instruments[a.Instrument] = in
-	h.appearAll(a.Instrument, a.Feeds)
+	h.appearAll(a.Instrument, a.Feeds, a.Lanes)
 	return nil
 }
 

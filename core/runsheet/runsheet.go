@@ -315,7 +315,7 @@ func (b *builder) load() {
 		}
 		outputs, halved, feeds := pl.Begins()
 		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: outputs, Halved: halved, Feeds: feeds,
-			Inside: pl.InsideDelivered()}
+			Inside: pl.InsideDelivered(), Lanes: b.lanesAt(pl, feeds)}
 		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds"}
 		if v, several := pl.LoadedVersion(); several {
 			load.Version = v.Name

@@ -84,9 +84,22 @@ func nowOf(pl *plan.Placed, s *plan.Patched) []rig.Output {
 func alone(p *plan.Project, pl *plan.Placed, s *plan.Patched, way string) []Step {
 	q := &plan.Project{Host: p.Host, Placed: []plan.Placed{*pl}}
 	q.Placed[0].Way = way
+	planned := map[string]bool{}
+	for _, l := range p.Lanes {
+		if slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed == pl.ID }) {
+			l.To, l.Sends = plan.MainMix, nil
+			q.Lanes = append(q.Lanes, l)
+			planned[l.ID] = true
+		}
+	}
 	b := &builder{p: q, s: s, profile: p.Host.Behaviour(), takers: map[plan.OutputRef]*plan.Lane{},
 		jacks: map[plan.OutputRef]int{}, forced: true}
 	b.h = host.New(b.s, b.profile)
+	for i := range q.Lanes {
+		for _, src := range q.Lanes[i].Sources {
+			b.takers[src] = &q.Lanes[i]
+		}
+	}
 	s.Assume(q)
 	b.load()
 	loaded := len(b.steps)
@@ -94,7 +107,14 @@ func alone(p *plan.Project, pl *plan.Placed, s *plan.Patched, way string) []Step
 	b.spread()
 	b.outputs()
 	b.assign()
-	return b.steps[loaded:]
+	steps := b.steps[loaded:]
+	stray := Step{}
+	for _, l := range b.s.Lanes { // lanes that appear on the way, and that nobody wants
+		if !planned[l.ID] {
+			stray.Count++
+		}
+	}
+	return append(steps, stray)
 }
 
 func reloads(steps []Step) (n int) {
@@ -179,9 +199,25 @@ func (b *builder) spread() {
 		for _, text := range puts(pl, outputs, feeds) {
 			st.Items = append(st.Items, Item{Text: text})
 		}
-		st.Actions = []host.Action{host.Spread{Instrument: pl.ID, Key: key, Outputs: outputs, Halved: halved, Feeds: feeds}}
+		st.Actions = []host.Action{host.Spread{Instrument: pl.ID, Key: key, Outputs: outputs, Halved: halved, Feeds: feeds,
+			Lanes: b.lanesAt(pl, feeds)}}
 		b.add(st.of(pl, rig.StepStart))
 	}
+}
+
+// lanesAt are the planned lanes of the outputs that feeds stand on, by their labels.
+func (b *builder) lanesAt(pl *plan.Placed, feeds map[string]string) map[string]host.LaneAt {
+	out := map[string]host.LaneAt{}
+	for _, label := range feeds {
+		n, side, err := rig.ParseLabel(label)
+		if err != nil {
+			continue
+		}
+		if lane, number := b.laneFor(plan.OutputRef{Placed: pl.ID, Output: n, Side: side}); lane != "" {
+			out[label] = host.LaneAt{Lane: lane, Number: number}
+		}
+	}
+	return out
 }
 
 // wayOf is the way that is taken for an instrument.
@@ -238,7 +274,7 @@ func (b *builder) version() {
 			Verify: fmt.Sprintf("it has %d ports, and a key sounds once", v.Ports),
 			Why:    why + "; it is fixed when it is loaded, so all settings are made again",
 			Actions: []host.Action{host.LoadAnew{Instrument: pl.ID, Version: v.Name, Outputs: outputs, Halved: halved, Feeds: feeds,
-				Inside: pl.InsideDelivered()}}}.of(pl, rig.StepLoad))
+				Inside: pl.InsideDelivered(), Lanes: b.lanesAt(pl, feeds)}}}.of(pl, rig.StepLoad))
 	}
 }
 

@@ -103,7 +103,40 @@ type Setup struct {
 	Outputs   []rig.Run
 	FirstPort rig.Port
 	Offset    int    // host port = instrument port + offset
-	Variant   string // the plug-in format that is loaded
+	Variant   string // the version that is loaded
+	Start     Start  // the state it is loaded in
+}
+
+// Start is the state that an instrument is loaded in, where it is added.
+type Start string
+
+// The starts that can be said of any instrument; a layout is chosen once it is there.
+const (
+	UsualStart Start = ""          // with the default of this machine where one is saved, else as delivered
+	Delivered  Start = "delivered" // although a default is saved
+	SavedStart Start = "saved"     // as it was saved with the project
+)
+
+// edit is what the start changes of the instrument that was added last.
+func (s Start) edit(add plan.Edit) (plan.Edit, error) {
+	kind := plan.AsDelivered
+	switch s {
+	case UsualStart:
+		return add, nil
+	case Delivered:
+	case SavedStart:
+		kind = plan.FromSaved
+	default:
+		return nil, fmt.Errorf("an instrument starts as usual, as delivered or as saved, not %q", string(s))
+	}
+	return func(p *plan.Project) (string, error) {
+		label, err := add(p)
+		if err != nil {
+			return "", err
+		}
+		_, err = plan.SetStart(p.Placed[len(p.Placed)-1].ID, kind, "", nil)(p)
+		return label, err
+	}, nil
 }
 
 // NewProject is what the user says to begin a project.
@@ -207,7 +240,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	}
 	own = len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
 	if len(runs) == 0 {
-		return nil, fmt.Errorf("say how many outputs %s has, for example 16x2", in.Name)
+		return nil, fmt.Errorf("say how many outputs %s has, for example 10x2", in.Name)
 	}
 	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own}
 	def, err := a.DefaultSetup(ctx, c.Variant)
@@ -217,7 +250,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if def != nil {
 		from.Default = def.Outputs
 	}
-	return plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, c.FirstPort), c.Offset), nil
+	return c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, c.FirstPort), c.Offset))
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

@@ -122,8 +122,9 @@ func (a *App) PlacedIn(ctx context.Context, project int64, placed string) (*plan
 
 // PlaceFromShelf is the edit that puts an instrument of the shelf into a project.
 func (a *App) PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port,
-	offset int) (plan.Edit, error) {
-	return a.place(ctx, Choice{Instrument: instrument, Setup: Setup{Outputs: runs, FirstPort: first, Offset: offset}})
+	offset int, start string) (plan.Edit, error) {
+	return a.place(ctx, Choice{Instrument: instrument, Setup: Setup{Outputs: runs, FirstPort: first, Offset: offset,
+		Start: Start(start)}})
 }
 
 // SetupNamed gives a kept output set-up.

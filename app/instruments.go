@@ -109,7 +109,7 @@ func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, 
 
 // KeepLayout keeps how an instrument is laid out in a project among the layouts
 // of the instrument on the shelf, and in the project's copy.
-func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name string) error {
+func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name, kit string) error {
 	return a.asOne(ctx, func(a *App) error {
 		p, err := a.Project(ctx, project)
 		if err != nil {
@@ -119,7 +119,9 @@ func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name 
 		if pl == nil {
 			return fmt.Errorf("that instrument is not in this project")
 		}
-		keep := rig.SetLayout(pl.Layout(name))
+		layout := pl.Layout(name)
+		layout.Kit = rig.ShortName(rig.CleanName(kit))
+		keep := rig.SetLayout(layout)
 		_, err = a.Edit(ctx, project, base, func(p *plan.Project) (string, error) { return keep(&p.Find(placed).Instrument) })
 		if err != nil || pl.Shelf == 0 {
 			return err

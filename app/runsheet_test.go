@@ -15,7 +15,9 @@ import (
 // again without touching the others.
 func TestStepsAreDoneInPartAndNotDoneAgain(t *testing.T) {
 	a := open(t)
-	made := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit())
+	kit := sample.BrineworkKit()
+	kit.Traits.Spreads = nil // each assignment by itself
+	made := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", kit)
 	made.Name = "Low Tide"
 	ids, err := a.CreateProjects(t.Context(), made)
 	if err != nil {

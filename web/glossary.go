@@ -42,8 +42,12 @@ var terms = []term{
 		"instrument."},
 	{"Run sheet", "The steps from what is patched in the host to what is planned, in the order that avoids traps. Each " +
 		"step, and each setting of it, is marked as done."},
+	{"Stage", "Where a piece is: while it is written an instrument can sound through its ready-made mix or one microphone, " +
+		"while it is mixed through everything, on the same lanes and buses."},
 	{"Stand-in host", "A simulated host that behaves as the chosen kind of host does. For practice; nothing of it " +
 		"reaches your own."},
+	{"Start", "The state an instrument is in when it is loaded: as delivered, in a prepared layout, as it was saved with the " +
+		"project, or with the default that was saved on this machine. The run sheet begins there."},
 }
 
 // termID is where help explains a word.

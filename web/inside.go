@@ -43,6 +43,30 @@ type inside struct {
 	Bleeds   []bleedChoice
 	Bleedful bool // it has microphones that hear other pieces
 	Changed  int  // settings that are not as delivered
+	Shared   []sharedPlace
+}
+
+// sharedPlace is a voice that leaves together with others, and how many feeds there are before and
+// after it got a place of its own.
+type sharedPlace struct {
+	ID, Name, With string
+	Before, After  int
+}
+
+// sharedPlaces lists the voices that leave with one before them.
+func sharedPlaces(pl *plan.Placed) (out []sharedPlace) {
+	first, before := map[int]string{}, len(pl.AllFeeds())
+	for _, v := range pl.Instrument.Voices {
+		if v.Slot == 0 {
+			continue
+		}
+		if first[v.Slot] == "" {
+			first[v.Slot] = v.Name
+			continue
+		}
+		out = append(out, sharedPlace{v.ID, v.Name, first[v.Slot], before, before + 1})
+	}
+	return out
 }
 
 type insideRow struct {
@@ -214,6 +238,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 	}
 	t.Window.Many = "settings inside"
 	in.Table = t
+	in.Shared = sharedPlaces(in.Placed)
 }
 
 // fillTrims puts the bleeds that can be trimmed into a table.

@@ -75,6 +75,14 @@ type comparedRow struct {
 	Differs bool
 }
 
+// Spreads tells whether the instrument spreads its feeds so in one action.
+func (p instrumentPage) Spreads(kind string) bool {
+	return slices.Contains(p.Rig.Traits.Spreads, rig.Spread(kind))
+}
+
+// StepKinds lists the kinds of steps that can be noted.
+func (p instrumentPage) StepKinds() any { return rig.StepKinds }
+
 func (s *server) instrument(w http.ResponseWriter, r *http.Request) {
 	in, err := s.app.Instrument(r.Context(), idOf(r))
 	if err != nil {

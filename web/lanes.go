@@ -54,6 +54,7 @@ var laneColumns = []tableColumn{
 	{Key: "inserts", Title: "Inserts", List: "list-inserts"},
 	{Key: "width", Title: "Width", List: "list-widths", Sort: true},
 	{Key: "pan", Title: "Pan", Sort: true},
+	{Key: "track", Title: "Auto", List: "list-yes"},
 	{Key: "gain", Title: "Level", Number: true, Sort: true},
 	{Title: "Remove", Hidden: true},
 }
@@ -160,7 +161,8 @@ func laneLists(p *plan.Project) []choices {
 		to.List = append(to.List, b.Name, b.Name+" and main mix")
 		sends.List = append(sends.List, b.Name+" −12 dB")
 	}
-	return []choices{outputs, to, sends, insertList(p), {ID: "list-widths", List: []string{"mono", "stereo", "5.1"}}}
+	return []choices{outputs, to, sends, insertList(p), {ID: "list-widths", List: []string{"mono", "stereo", "5.1"}},
+		{ID: "list-yes", List: []string{"yes", "no"}}}
 }
 
 // insertList are inserts to choose: those of the project's lanes, then the kinds.

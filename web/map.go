@@ -43,6 +43,7 @@ type feedPanel struct {
 	Paths   []trace.Path
 	Arrives string
 	Outputs []rig.Output
+	PlaysOn string // the track that is played to hear it
 }
 
 // voicePanel follows one voice through every feed it is heard in.
@@ -160,6 +161,8 @@ func (p *project) feedPanel(ref string) *feedPanel {
 			continue
 		}
 		panel := &feedPanel{Feed: f, Paths: p.graph.AllPaths(f), Outputs: f.Placed.Jacks()}
+		x, _ := f.Placed.Instrument.Source(f.Part)
+		panel.PlaysOn = p.Plan.PlaysOn(f.Placed, x.Part)
 		if a := p.graph.Arrival(f); a.Silent == route.Open || a.Silent == route.Cancelled {
 			panel.Arrives = a.Level.String()
 		}

@@ -29,6 +29,7 @@ type newProjectRow struct {
 	Outputs string
 	First   string
 	Offset  string
+	Start   string
 	Chosen  bool
 }
 
@@ -53,7 +54,7 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 		s.fail(w, r, err)
 		return
 	}
-	usual := "16x2"
+	usual := "10x2"
 	if def, err := s.app.DefaultSetup(r.Context(), ""); err == nil && def != nil {
 		usual = def.Outputs
 	}
@@ -81,7 +82,8 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 	for _, in := range append(ins, rest[:len(rest)-p.More]...) {
 		id := strconv.FormatInt(in.ID, 10)
 		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: in.Feeds, Chosen: chosen[id],
-			Outputs: form.Get("outputs-" + id), First: form.Get("port-" + id), Offset: form.Get("offset-" + id)}
+			Outputs: form.Get("outputs-" + id), First: form.Get("port-" + id), Offset: form.Get("offset-" + id),
+			Start: form.Get("start-" + id)}
 		if !form.Has("outputs-" + id) {
 			row.Outputs, row.First, row.Offset = in.Outputs, "1", "0"
 			if row.Outputs == "" {
@@ -140,7 +142,7 @@ func readNewProject(f url.Values) (n app.NewProject, err error) {
 			return n, errors.New("choose an instrument")
 		}
 		n.Choices = append(n.Choices, app.Choice{Instrument: id, Setup: app.Setup{Outputs: choice.Outputs,
-			FirstPort: max(choice.Port, 1), Offset: choice.Offset}})
+			FirstPort: max(choice.Port, 1), Offset: choice.Offset, Start: app.Start(choice.Start)}})
 	}
 	return n, nil
 }
@@ -151,4 +153,5 @@ type choiceForm struct {
 	Outputs []rig.Run `form:"outputs"`
 	Port    rig.Port  `form:"port,optional" says:"the first port"`
 	Offset  int       `form:"offset,optional,min=-4096" says:"the offset"`
+	Start   string    `form:"start,optional"`
 }

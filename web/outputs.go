@@ -43,6 +43,7 @@ type grid struct {
 	Pairs    []rig.Output // stereo outputs, whose sides may be used apart
 	Apart    []int        // outputs whose sides are
 	Routed   bool         // the instrument's SFZ can be written as planned
+	Version  string       // that is loaded; "": it comes in none
 	ids      []string
 	assigned [][]string // by row: where the feed goes
 }
@@ -54,6 +55,8 @@ type column struct {
 	Number string
 	Host   string
 	Clash  bool
+	Named  string // what the instrument calls it
+	Free   bool   // proposals leave it alone
 }
 
 type gridRow struct {
@@ -130,9 +133,11 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 	g.Across = windowOf(path, q, "columns-"+g.ID, len(jacks), windowColumns)
 	g.Across.Many = "outputs"
 	shown := jacks[g.Across.From:g.Across.To]
+	names := g.Instrument.Traits.Names.For(g.Outputs)
 	for _, o := range shown {
 		ref := g.Ref(o)
-		c := column{Output: o, Ref: ref.String(), Host: o.PortNames(g.Offset)}
+		c := column{Output: o, Ref: ref.String(), Host: o.PortNames(g.Offset), Named: names[o.Number],
+			Free: g.KeptFree(o.Number)}
 		var numbers []string
 		for _, l := range p.graph.LanesOf(ref) {
 			numbers = append(numbers, fmt.Sprint(l.Number))
@@ -199,6 +204,9 @@ func crosspoint(f trace.Feed, o rig.Output, here bool) cell {
 func (s *server) setUp(r *http.Request, p *project, g *grid) error {
 	pl := g.Placed
 	g.Ports = pl.Ports()
+	if v, ok := pl.LoadedVersion(); ok {
+		g.Version = v.Name
+	}
 	g.Drawn = draw.NewPorts(pl.Outputs, g.Ports, pl.Offset)
 	if added, err := pl.Missing(p.Plan); err != nil {
 		g.WhyNot = message(err)

@@ -35,6 +35,8 @@ type partRow struct {
 	Layer   []string // parts of the same address
 	Meant   string   // why that may be
 	Finding string   // key of the finding that says so, for letting it stand
+	PlaysOn string   // the track that is played to hear it
+	Set     string   // the articulation set of its notes
 	Track   string   // what its track plays in the host, as far as we have been told
 	Plays   []string // parts that would sound from a track on all channels
 	Notes   int      // of the song
@@ -78,7 +80,7 @@ func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, erro
 		}
 		if len(pl.Instrument.Parts) == 0 && len(pl.Instrument.Voices) > 0 {
 			row := partRow{Name: "all voices", Address: midi.Address{Port: 1, Channel: midi.PercussionChannel}}
-			row.Known = p.Plan.Song != nil
+			row.Known, row.PlaysOn = p.Plan.Song != nil, p.Plan.PlaysOn(pl, nil)
 			row.Notes = p.Plan.NotesHeardBy(pl)
 			g.Rows = append(g.Rows, row)
 		}
@@ -92,7 +94,8 @@ func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, erro
 
 func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]string) partRow {
 	ref := plan.FeedRef{Placed: pl.ID, Feed: part.ID}
-	row := partRow{Ref: ref.String(), Name: part.Name, Role: string(part.Role), Address: part.Address}
+	row := partRow{Ref: ref.String(), Name: part.Name, Role: string(part.Role), Address: part.Address,
+		PlaysOn: p.Plan.PlaysOn(pl, &part), Set: part.Articulations}
 	for _, other := range at[part.Address.Norm()] {
 		if other != part.Name && part.Address.Known() {
 			row.Layer = append(row.Layer, other)

@@ -33,6 +33,7 @@ type runPage struct {
 	Doubts    []plan.Doubt
 	Planned   []*plan.Lane // that are not there yet, for the doubtful ones
 	HasPlan   bool
+	Ways      []wayLine
 	// Kind is another kind of host that was chosen, KindChanges what it would change.
 	Kind        string
 	KindChanges []string
@@ -62,6 +63,9 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 		out.Profiles = append(out.Profiles, out.Profile) // it came with the project
 	}
 	out.HasPlan = runsheet.HasPlan(p.Plan)
+	if out.HasPlan {
+		out.Ways = wayLines(p.Plan)
+	}
 	if kind, err := rig.ProfileNamed(out.Profiles, q.Get("kind")); err == nil && kind.Name != out.Profile.Name {
 		out.Kind, out.KindChanges = kind.Name, app.KindChanges(p.Plan, kind)
 	}
@@ -105,6 +109,40 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 		}
 	}
 	return out, nil
+}
+
+// wayLine is the way that the sheet takes for an instrument, and what the others would take.
+type wayLine struct {
+	ID, Name, Way, Others string
+	Settings              int
+}
+
+// mostWays is how many instruments have their ways compared on the page.
+const mostWays = 8
+
+// wayLines lists the instruments of a project that can come to the plan by several ways.
+func wayLines(p *plan.Project) (out []wayLine) {
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		if len(out) == mostWays || len(pl.SpreadKeys()) == 0 || !pl.Decided() {
+			continue
+		}
+		ways := runsheet.Ways(p, pl.ID)
+		line := wayLine{ID: pl.ID, Name: pl.Instrument.Name}
+		var others []string
+		for _, w := range ways {
+			if w.Taken {
+				line.Way, line.Settings = w.Name, w.Settings
+			} else {
+				others = append(others, fmt.Sprintf("%d by %s", w.Settings, w.Name))
+			}
+		}
+		if len(others) > 0 && (line.Settings > 0 || len(others) > 0 && ways[0].Settings > 0) {
+			line.Others = strings.Join(others[:min(3, len(others))], ", ")
+			out = append(out, line)
+		}
+	}
+	return out
 }
 
 // stepText is what a step is found by.

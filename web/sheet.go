@@ -23,7 +23,8 @@ var sheetColumns = []tableColumn{{Title: "Done", Class: "box"}, {Key: "lane", Ti
 	{Key: "name", Title: "Name", Sort: true}, {Title: "Short"}, {Key: "instrument", Title: "Instrument", Sort: true},
 	{Key: "output", Title: "Output", Sort: true}, {Title: "Ports"}, {Title: "Host ports"},
 	{Key: "width", Title: "Width", Sort: true},
-	{Key: "feeds", Title: "Feeds", Sort: true}, {Title: "Keys"}, {Title: "MIDI"}, {Title: "Inside"}, {Title: "Notes"},
+	{Key: "feeds", Title: "Feeds", Sort: true}, {Title: "Keys"}, {Title: "MIDI"},
+	{Title: "Play on"}, {Title: "Inside"}, {Title: "Notes"},
 	{Key: "to", Title: "Routed to", Sort: true}, {Title: "Inserts"}}
 
 // columnsFor leaves out the columns that no row has anything in.
@@ -31,7 +32,7 @@ func columnsFor(rows []app.SheetRow) (out []tableColumn, has map[string]bool) {
 	has = map[string]bool{}
 	for _, r := range rows {
 		for title, text := range map[string]string{"Keys": midi.FormatKeys(r.Keys, midi.MiddleC3), "MIDI": r.MIDI,
-			"Inside": r.Inside, "Notes": r.Notes, "Inserts": r.Inserts} {
+			"Play on": r.PlaysOn, "Inside": r.Inside, "Notes": r.Notes, "Inserts": r.Inserts} {
 			has[title] = has[title] || text != ""
 		}
 	}

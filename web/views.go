@@ -38,6 +38,7 @@ var views = []*view{
 	{Name: "map", Title: "Map", Key: "m", Model: (*server).mapPage},
 	{Name: "feeds", Title: "Feeds", Model: (*server).feedsPage, Stops: []stop{{Name: "Feeds", Stage: road.Feeds}}},
 	{Name: "inside", Title: "Inside", Key: "i", Tool: "Inside", Model: (*server).insidePage},
+	{Name: "start", Title: "How the instruments start", Key: "b", Tool: "Start", Model: (*server).startPage},
 	{Name: "outputs", Title: "Outputs", Model: (*server).outputsPage,
 		Stops: []stop{{Name: "Outputs", Stage: road.Outputs}}},
 	{Name: "lanes", Title: "Lanes", Model: (*server).lanesPage, Stops: []stop{{Name: "Lanes", Stage: road.Lanes},

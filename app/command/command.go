@@ -81,7 +81,8 @@ type Target struct{ Project, Base int64 }
 // Application is what commands ask of the use cases.
 type Application interface {
 	PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
-	PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int) (plan.Edit, error)
+	PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int,
+		start string) (plan.Edit, error)
 	SetupNamed(ctx context.Context, name string) (runs []rig.Run, first rig.Port, err error)
 	LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (rig.Layout, error)
 	ProfileNamed(ctx context.Context, name string) (rig.Profile, error)
@@ -90,7 +91,7 @@ type Application interface {
 	TickStep(ctx context.Context, at Target, key string, parts []string) error
 	UntickStep(ctx context.Context, at Target, key string) error
 	AllStepsDone(ctx context.Context, at Target) error
-	KeepLayout(ctx context.Context, project, base int64, placed, name string) error
+	KeepLayout(ctx context.Context, project, base int64, placed, name, kit string) error
 	Replace(ctx context.Context, at Target, r Replacement) error
 	NoteStep(ctx context.Context, at Target, placed string, kind rig.StepKind, note string) error
 	SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error

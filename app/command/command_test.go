@@ -26,7 +26,7 @@ var update = flag.Bool("update", false, "write docs/commands.md anew")
 // stands below its own name.
 var samples = map[string]string{
 	"a whole number": "3", "a level in decibels": "-6", "a feed": "i1:k36", "an output of an instrument": "i1:3",
-	"an output": "3L", "lanes, such as 1-4,9": "1-4,9", "a MIDI address": "2:10", "outputs, such as 16x2": "16x2",
+	"an output": "3L", "lanes, such as 1-3,7": "1-4,9", "a MIDI address": "2:10", "outputs, such as 10x2": "16x2",
 	"how feeds are made": "mic", "before or after": "before", "checkbox": "on", "several": "one", "by name": "x",
 	"text": "some text",
 }
@@ -37,7 +37,7 @@ var own = map[string]string{
 	"practise-assign jack": "i1:3", "practise-switch jack": "i1:3", "step step": "kit/kick|-1", "add role": "kit/tom/9",
 	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5",
 	"facts outputs": "16x2", "others text": "40-42 Crowd",
-	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "arrivals lane-*": "4", "move role": "kit/kick",
+	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "own-profile tracks": "never", "own-profile notes": "group", "arrivals lane-*": "4", "move role": "kit/kick",
 	"move before": "kit/snare", "learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "1",
 }
 

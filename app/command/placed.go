@@ -30,10 +30,11 @@ type Place struct {
 	Outputs    []rig.Run `form:"outputs"`
 	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"`
 	Offset     int       `form:"offset,optional,min=-4096" says:"the offset"`
+	Start      string    `form:"start,optional"` // "", "delivered" or "saved"
 }
 
 func (c Place) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
-	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, max(c.Port, 1), c.Offset)
+	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, max(c.Port, 1), c.Offset, c.Start)
 }
 
 func (c Place) Touches() Touch { return writes(Placed).reading(All) }
@@ -139,10 +140,11 @@ func (c ApplyLayout) Touches() Touch { return sidesTouch(c.Placed) }
 type KeepLayout struct {
 	Placed string `form:"placed"`
 	Name   string `form:"name"`
+	Kit    string `form:"kit,optional"` // the kit or preset that it comes with
 }
 
 func (c KeepLayout) Do(ctx context.Context, at Target, a Application) error {
-	return a.KeepLayout(ctx, at.Project, at.Base, c.Placed, c.Name)
+	return a.KeepLayout(ctx, at.Project, at.Base, c.Placed, c.Name, c.Kit)
 }
 
 func (c KeepLayout) Touches() Touch {

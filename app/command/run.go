@@ -126,6 +126,9 @@ type OwnProfile struct {
 	Sides       bool   `form:"sides"`
 	Several     bool   `form:"several"`
 	AllChannels bool   `form:"allchannels"`
+	SendsSilent bool   `form:"sendssilent"`
+	Tracks      string `form:"tracks,optional"`
+	Notes       string `form:"notes,optional"`
 	Ports       int    `form:"ports,optional,min=1" says:"the number of MIDI ports"`
 }
 
@@ -133,7 +136,8 @@ type OwnProfile struct {
 func (c OwnProfile) Profile() rig.Profile {
 	return rig.Profile{Name: rig.CleanName(c.Name), Lanes: rig.LaneStyle(c.Lanes), Limit: c.Limit, BlockSize: c.Block,
 		Appears: rig.Appears(c.Appears), After: rig.After(c.After), SaveFirst: c.Save, FirstOnOwn: c.First,
-		Sides: c.Sides, Several: c.Several, AllChannels: c.AllChannels, MIDIPorts: max(c.Ports, 1)}
+		Sides: c.Sides, Several: c.Several, AllChannels: c.AllChannels, MIDIPorts: max(c.Ports, 1),
+		SendsSilent: c.SendsSilent, Tracks: rig.TrackStyle(c.Tracks), Notes: rig.NotesPlace(c.Notes)}
 }
 
 // Check refuses a description that is none.

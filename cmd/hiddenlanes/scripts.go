@@ -76,19 +76,19 @@ type proposeFlags struct {
 func proposeCommand() *cobra.Command {
 	var f proposeFlags
 	c := &cobra.Command{
-		Use:   "propose FILE --instrument NAME --outputs 16x2",
+		Use:   "propose FILE --instrument NAME --outputs 10x2",
 		Short: "Propose outputs, lanes and a bus for an instrument",
 		Args:  cobra.ExactArgs(1),
 		RunE:  func(cmd *cobra.Command, args []string) error { return proposeFor(cmd, args[0], f) },
 	}
 	fl := c.Flags()
 	fl.StringVar(&f.instrument, "instrument", "", "the instrument's name in the file")
-	fl.StringVar(&f.outputs, "outputs", "", "its outputs, count x width: 16x2 or 8x2+16x1")
+	fl.StringVar(&f.outputs, "outputs", "", "its outputs, count x width: 10x2 or 6x2+4x1")
 	fl.IntVar(&f.ports, "ports", 0, "how many ports it has; without --outputs the best mix is made from them")
 	fl.IntVar(&f.offset, "offset", 0, "host port = instrument port + offset")
 	fl.StringVar(&f.song, "song", "", "a Standard MIDI File that says what is used")
 	fl.IntVar(&f.firstLane, "first-lane", 1, "the first lane to use")
-	fl.StringVar(&f.taken, "taken", "", "lanes that are taken: 1-4,9")
+	fl.StringVar(&f.taken, "taken", "", "lanes that are taken: 1-3,7")
 	fl.IntVar(&f.laneLimit, "lane-limit", 0, "the host's last lane; 0 for none")
 	fl.IntVar(&f.block, "block", 0, "how many lanes a block has; 0: lanes are not in blocks")
 	fl.StringVar(&f.bus, "bus", "", "the bus's name; without it, the house chart's")

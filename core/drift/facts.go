@@ -46,7 +46,7 @@ type Lane struct {
 	// Placed, Instrument and Output say where it comes from; "" where it takes nothing, or several.
 	Placed     string
 	Instrument string
-	Setup      string // the outputs that the instrument is set up with, "12x2"
+	Setup      string // the outputs that the instrument is set up with, "10x2"
 	Output     string
 }
 

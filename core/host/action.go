@@ -98,6 +98,7 @@ func (h *Host) assumeLoaded(id string, a Action) {
 	}
 	h.State.Instruments[id] = freshlyLoaded(outputs)
 	h.State.Forget(plan.InstrumentEntity(id), plan.AttrInside) // nobody has said how it came
+	h.State.Forget(plan.InstrumentEntity(id), plan.AttrVersion)
 }
 
 func freshlyLoaded(outputs []rig.Output) plan.InstrumentState {

@@ -13,7 +13,7 @@ type Range struct{ From, To LaneNumber }
 // Ranges is a list of lane ranges, written "1–4, 9" and read with hyphens too.
 type Ranges []Range
 
-// ParseRanges reads "1-4,9"; the empty string is no range.
+// ParseRanges reads "1-3,7"; the empty string is no range.
 func ParseRanges(s string) (Ranges, error) {
 	var out Ranges
 	for typed := range strings.SplitSeq(strings.NewReplacer("–", "-", ";", ",").Replace(s), ",") {
@@ -28,7 +28,7 @@ func ParseRanges(s string) (Ranges, error) {
 		from, err := strconv.Atoi(a)
 		to, err2 := strconv.Atoi(b)
 		if err != nil || err2 != nil || from < 1 || to < from || to > 1_000_000 {
-			return nil, fmt.Errorf("%q is no lane or range of lanes; write for example 1-4,9", strings.TrimSpace(typed))
+			return nil, fmt.Errorf("%q is no lane or range of lanes; write for example 1-3,7", strings.TrimSpace(typed))
 		}
 		out = append(out, Range{LaneNumber(from), LaneNumber(to)})
 	}

@@ -145,6 +145,20 @@ var lanesTable = &Table{Key: "lanes", Many: "lanes", Columns: []Column{
 			pan, err := parsePan(typed)
 			return SetPan(id, pan), err
 		}},
+	{"track", "Automated", ofLane(func(_ *Project, l *Lane) string {
+		if l.Track {
+			return "yes"
+		}
+		return ""
+	}), func(_ *Project, id, typed string) (Edit, error) {
+		switch strings.ToLower(typed) {
+		case "yes":
+			return SetTrack([]string{id}, true), nil
+		case "", "no":
+			return SetTrack([]string{id}, false), nil
+		}
+		return nil, fmt.Errorf("a lane is automated, “yes”, or not, not %q", typed)
+	}},
 	{"gain", "Level", ofLane(func(_ *Project, l *Lane) string { return l.Gain.String() }),
 		func(_ *Project, id, typed string) (Edit, error) {
 			gain, err := audio.ParseDecibels(typed)

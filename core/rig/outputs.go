@@ -87,7 +87,7 @@ type Run struct {
 // MaxPorts bounds what a set-up may ask for; no instrument comes near it.
 const MaxPorts = 4096
 
-// ParseRuns reads "16x2" or "8x2+16x1": count × width in ports, joined by "+".
+// ParseRuns reads "10x2" or "6x2+4x1": count × width in ports, joined by "+".
 // A run may say on which port it begins: "1x6+4x2@9".
 func ParseRuns(s string) ([]Run, error) {
 	var runs []Run
@@ -104,7 +104,7 @@ func ParseRuns(s string) ([]Run, error) {
 			}
 		}
 		if !ok || err != nil || errW != nil || n < 1 {
-			return nil, fmt.Errorf("outputs %q: write count x width, such as 16x2 for sixteen stereo, 8x1 for eight mono, "+
+			return nil, fmt.Errorf("outputs %q: write count x width, such as 10x2 for ten stereo, 6x1 for six mono, "+
 				"1x6 for one 5.1, joined by +; @9 begins a run on port 9", s)
 		}
 		if ports += n * w.Ports(); n > MaxPorts || ports > MaxPorts {

@@ -22,7 +22,9 @@ func BrineworkKit() rig.Instrument {
 	in := rig.Instrument{Name: "Brinework Kit", Origin: origin, Bank: 128,
 		Delivered: []rig.Run{{Count: 10, Width: audio.Stereo}},
 		Ports:     20, Variants: []rig.Variant{{Name: "20 ports", Ports: 20}, {Name: "44 ports", Ports: 44}},
-		Pans: true, BaseMiB: 180}
+		Pans: true, BaseMiB: 180, Traits: rig.Traits{VersionFixed: true, Defaults: rig.DefaultOne,
+			Spreads: []rig.Spread{rig.InOrder}, Names: rig.OutputRows{{From: 1, To: 1, Name: "Deck"},
+				{Width: audio.Stereo, Name: "Hold {n}"}, {Width: audio.Mono, Name: "Rope {n}"}}}}
 	ambience := []string{"oh", "near", "far"}
 	for _, m := range []struct {
 		id, name string
@@ -39,7 +41,8 @@ func BrineworkKit() rig.Instrument {
 		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo},
 	} {
 		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width,
-			Position: position(m.role), MiB: 60 * float64(m.width), Splits: m.id == "oh"})
+			Position: position(m.role), MiB: 60 * float64(m.width), MiBRooms: 41 * float64(m.width), MiBNone: 27 * float64(m.width),
+			Splits: m.id == "oh"})
 	}
 	for _, v := range []struct {
 		name  string
@@ -102,7 +105,8 @@ func position(r role.Role) role.Position {
 // pads in one slot as delivered.
 func FlintTwelve() rig.Instrument {
 	in := rig.Instrument{Name: "Flint Twelve", Origin: origin, Bank: 128, Program: 25,
-		Delivered: []rig.Run{{Count: 7, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24}
+		Delivered: []rig.Run{{Count: 7, Width: audio.Stereo}}, Fixed: true, Pans: true, BaseMiB: 24,
+		Traits: rig.Traits{OwnPlaces: true, KitReplaces: true, Player: rig.PlayerOff, Spreads: []rig.Spread{rig.InOrder}}}
 	for i, v := range []struct {
 		name string
 		key  midi.Key
@@ -115,7 +119,7 @@ func FlintTwelve() rig.Instrument {
 	}
 	in.Voices[4].Choke, in.Voices[5].Choke = 1, 1
 	in.Layouts = []rig.Layout{
-		layout(in, "All on 1–2", func(f rig.Feed) int { return 1 }),
+		layout(in, "All on the first", func(f rig.Feed) int { return 1 }),
 		layout(in, "Kick, snare, hats, toms lumped", func(f rig.Feed) int {
 			for n, r := range []role.Role{"kit/kick", "kit/snare", "kit/hat", "kit/tom", "kit/cymbal"} {
 				if f.Role.Under(r) {
@@ -130,18 +134,22 @@ func FlintTwelve() rig.Instrument {
 
 // layout is one of the factory's own, on the outputs as delivered.
 func layout(in rig.Instrument, name string, on func(f rig.Feed) int) rig.Layout {
-	l := rig.Layout{Name: name, Factory: true, Outputs: rig.Lay(in.Delivered, 1), Feeds: map[string]rig.Placing{}}
+	l := rig.Layout{Name: name, Factory: true, Kit: kitOf[name], Outputs: rig.Lay(in.Delivered, 1), Feeds: map[string]rig.Placing{}}
 	for _, f := range in.Feeds() {
 		l.Feeds[f.ID] = rig.Placing{Output: on(f)}
 	}
 	return l
 }
 
+// kitOf are the kits that layouts come with.
+var kitOf = map[string]string{"Kick, snare, hats, toms lumped": "the kit Gravel"}
+
 // SaltpanSection is steel pans: four parts through three microphone positions each and a
 // ready-made mix of those; its outputs are made freely from 44 ports.
 func SaltpanSection() rig.Instrument {
 	in := rig.Instrument{Name: "Saltpan Section", Origin: origin, Delivered: []rig.Run{{Count: 6, Width: audio.Stereo}},
-		Ports: 44, BaseMiB: 96}
+		Ports: 44, BaseMiB: 96, Traits: rig.Traits{Spreads: []rig.Spread{rig.OneEach}, Load: 3.5, MaxParts: 7,
+			Channels: 7}}
 	var all []string
 	for _, m := range []struct {
 		id, name string
@@ -180,7 +188,8 @@ func SaltpanSection() rig.Instrument {
 // output as delivered.
 func ReedCabinet() rig.Instrument {
 	in := rig.Instrument{Name: "Reed Cabinet", Origin: origin, Delivered: []rig.Run{{Count: 1, Width: audio.Stereo}},
-		Effects: []rig.Effect{{ID: "room", Name: "cabinet reverb", Kind: rig.Reverberation}}}
+		Effects: []rig.Effect{{ID: "room", Name: "cabinet reverb", Kind: rig.Reverberation}},
+		Traits:  rig.Traits{SeparateSwitch: true, Defaults: rig.DefaultAll, Load: 6, MaxParts: 9, Channels: 9}}
 	for i, name := range []string{"Piccolo", "Flute", "Oboe", "Clarinet", "Bass Clarinet", "Bassoon"} {
 		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprintf("part%d", i+1), Name: name, Role: role.FromName(name).Role,
 			Width: audio.Stereo, Program: -1,

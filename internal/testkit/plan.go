@@ -25,7 +25,7 @@ func Edit(t testing.TB, p *plan.Project, e plan.Edit) {
 	}
 }
 
-// Project is a project with instruments placed on outputs such as "12x2" and
+// Project is a project with instruments placed on outputs such as "10x2" and
 // nothing decided.
 func Project(t testing.TB, h plan.Host, outputs string, ins ...rig.Instrument) *plan.Project {
 	t.Helper()

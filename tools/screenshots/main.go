@@ -43,11 +43,11 @@ var shots = []shot{
 	{page: "instrument", id: 1},
 	{page: "house"},
 	{page: "drift", query: "?all=1"},
-	{page: "songs", id: 2, query: "?to=2"},
 	{page: "map", id: fogBell, query: "?feed=i1:stop", file: "map-path"},
 	{page: "map", id: fogBell, query: "?lane=l11", file: "map-night", dark: true},
 	{page: "feeds", id: fogBell},
 	{page: "inside", id: fogBell},
+	{page: "start", id: marketDay},
 	{page: "outputs", id: fogBell, file: "crosspoints"},
 	{page: "lanes", id: marketDay},
 	{page: "parts", id: marketDay},
@@ -60,7 +60,7 @@ var shots = []shot{
 }
 
 // without lists the pages that go without a picture, which are few and small.
-var without = []string{"learn", "setups", "new-project", "help"}
+var without = []string{"learn", "setups", "songs", "new-project", "help"}
 
 // url is the address of a picture's page.
 func (s shot) url() string {

@@ -5,7 +5,10 @@ import (
 	"testing"
 
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/propose"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -110,5 +113,60 @@ func TestStepsAreDoneInPartAndNotDoneAgain(t *testing.T) {
 	}
 	if now := at().Base; now != p.Revision {
 		t.Errorf("typing what stands there made revision %d of %d", now, p.Revision)
+	}
+}
+
+// The step that saves a default keeps it on the shelf: the next project with the instrument begins
+// with it, and has no set-up steps.
+func TestASavedDefaultIsBegunWith(t *testing.T) {
+	a := open(t)
+	reeds := sample.ReedCabinet()
+	reeds.Delivered = []rig.Run{{Count: 6, Width: audio.Stereo}}
+	ids, _, err := a.AddInstruments(t.Context(), reeds)
+	if err != nil {
+		t.Fatal(err)
+	}
+	begin := func(name string) int64 {
+		id, err := a.Create(t.Context(), NewProject{Name: name, Choices: []Choice{{Instrument: ids[0]}}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := a.Project(t.Context(), id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := a.Accept(t.Context(), id, p.Revision, propose.Options{Placed: p.Plan.Placed[0].ID},
+			(*propose.Proposal).Everything); err != nil {
+			t.Fatal(err)
+		}
+		return id
+	}
+	first := begin("Low Water")
+	p, err := a.Project(t.Context(), first)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p, err = a.Edit(t.Context(), first, p.Revision, plan.AskToSave(p.Plan.Placed[0].ID, true)); err != nil {
+		t.Fatal(err)
+	}
+	steps := runsheet.Make(p.Plan)
+	save := steps[len(steps)-1]
+	if !strings.HasPrefix(save.Text, "Save the set-up of Reed Cabinet as its default") {
+		t.Fatalf("the last step is %q", save.Text)
+	}
+	if err := a.TickStep(t.Context(), command.Target{Project: first, Base: p.Revision}, save.Key(), nil); err != nil {
+		t.Fatal(err)
+	}
+	next, err := a.Project(t.Context(), begin("High Water"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if s := next.Plan.Placed[0].Start; s.Kind != plan.FromDefault || len(s.Since) != len("2026-11-26") {
+		t.Errorf("the next project starts %+v; want the default with its day", s)
+	}
+	for _, st := range runsheet.Make(next.Plan) {
+		if strings.HasPrefix(st.Text, "Assign") || strings.HasPrefix(st.Text, "Add 5") {
+			t.Errorf("the next project has the step %s", st.Text)
+		}
 	}
 }

@@ -2,15 +2,18 @@ package app
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 	"testing"
 
 	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/dawproject"
+	"hiddenlanes/format/patchsheet"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -214,5 +217,43 @@ func TestASessionThatIsReadBackLeavesNothingItSays(t *testing.T) {
 				}
 			}
 		}
+	}
+}
+
+// A session that holds three recorded tracks and their bus beside a mapped kit: they are other
+// lanes, no step names them, and they stand in the project when it is written and read again.
+func TestOtherLanesOfASessionAreKept(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 7}, "10x2", sample.BrineworkKit())
+	full := p.Clone()
+	lanes, err := plan.ParseOthers("1 Boatman, mono > Voices\n2-3 Gulls\n40 Voices, bus")
+	if err != nil {
+		t.Fatal(err)
+	}
+	testkit.Edit(t, full, plan.AddOthers(lanes))
+	s := testkit.Session(t, full)
+	testkit.Edit(t, p, ReadSession(s, ""))
+	if len(p.Others()) != 4 || len(p.Doubts()) != 0 {
+		t.Fatalf("%d other lanes, %d in doubt; want 4 and none", len(p.Others()), len(p.Doubts()))
+	}
+	if boatman := testkit.Lane(p, "Boatman"); p.Lane(boatman.To) == nil || p.Lane(boatman.To).Name != "Voices" {
+		t.Errorf("the boatman goes to %q", boatman.To)
+	}
+	for _, st := range runsheet.Make(p) {
+		for _, text := range append(testkit.ItemTexts(st), st.Text) {
+			if strings.Contains(text, "Boatman") || strings.Contains(text, "Gulls") || strings.Contains(text, "Voices") {
+				t.Errorf("the run sheet names a lane that the plan did not make: %s", text)
+			}
+		}
+	}
+	// Read again, with one gone, they are the same lanes.
+	id := testkit.Lane(p, "Gulls 1").ID
+	s.Lanes = slices.DeleteFunc(s.Lanes, func(l dawproject.SessionLane) bool { return l.Name == "Gulls 2" })
+	testkit.Edit(t, p, ReadSession(s, ""))
+	if l := testkit.Lane(p, "Gulls 1"); l == nil || l.ID != id || len(p.Others()) != 3 {
+		t.Errorf("read again there are %d other lanes, the gulls %+v", len(p.Others()), l)
+	}
+	var sheet bytes.Buffer
+	if err := patchsheet.Encode(&sheet, p, midi.MiddleC3); err != nil || !strings.Contains(sheet.String(), "Boatman,other lane") {
+		t.Errorf("the patch sheet does not tell other lanes: %v\n%s", err, sheet.String())
 	}
 }

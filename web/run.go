@@ -134,11 +134,11 @@ func wayLines(p *plan.Project) (out []wayLine) {
 			if w.Taken {
 				line.Way, line.Settings = w.Name, w.Settings
 			} else {
-				others = append(others, fmt.Sprintf("%d by %s", w.Settings, w.Name))
+				others = append(others, fmt.Sprintf("%s, %d", w.Name, w.Settings))
 			}
 		}
 		if len(others) > 0 && (line.Settings > 0 || len(others) > 0 && ways[0].Settings > 0) {
-			line.Others = strings.Join(others[:min(3, len(others))], ", ")
+			line.Others = strings.Join(others[:min(3, len(others))], " · ")
 			out = append(out, line)
 		}
 	}

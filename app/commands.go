@@ -188,7 +188,7 @@ func (a *App) KeepSetupOf(ctx context.Context, at command.Target, placed, name s
 func NewSetup(name, variant string, runs []rig.Run, first rig.Port, usual bool) (x KeptSetup, err error) {
 	x = KeptSetup{Variant: rig.CleanName(variant), Outputs: rig.FormatRuns(runs), First: first, Default: usual}
 	if x.Name, err = rig.ParseName("a set-up", name); err == nil && x.Variant != "" {
-		x.Variant, err = rig.ParseName("a plug-in format", x.Variant)
+		x.Variant, err = rig.ParseName("a version", x.Variant)
 	}
 	return x, err
 }

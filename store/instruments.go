@@ -297,10 +297,10 @@ var ErrUnchanged = errors.New("there is nothing to change")
 type Setup struct {
 	ID      int64    `db:"id"`
 	Name    string   `db:"name"`
-	Variant string   `db:"variant"` // the plug-in format it is for; "": any
+	Variant string   `db:"variant"` // the version it is for; "": any
 	Outputs string   `db:"outputs"` // as rig.ParseRuns reads it
 	First   rig.Port `db:"first"`
-	Default bool     `db:"is_default"` // of its plug-in format
+	Default bool     `db:"is_default"` // of its version
 }
 
 // Setups lists the kept set-ups by name.
@@ -312,7 +312,7 @@ func (u *Unit) Setups(ctx context.Context) ([]Setup, error) {
 }
 
 // KeepSetup keeps a set-up under its name, in place of one that has it already.
-// As the default it takes the place of the plug-in format's other default.
+// As the default it takes the place of the version's other default.
 func (u *Unit) KeepSetup(ctx context.Context, x Setup) error {
 	return u.AsOne(ctx, func(u *Unit) error {
 		if x.Default {

@@ -79,6 +79,8 @@ var helpOf = map[string]string{
 	"feeds":       "Every feed with its role, how much it wants its own output, and where it goes.",
 	"inside": "What is set inside each instrument: gains, pans, polarity, what is open, bleed, sends to its returns, " +
 		"exits and MIDI channels.",
+	"start": "How each instrument starts: its version, the state it is loaded in, the shortest way to the plan, the stages of " +
+		"the piece, and one instance beside several.",
 	"outputs":  "The outputs of each instrument, and the crosspoints: which feed leaves by which output.",
 	"lanes":    "Lanes and buses of the mixer. Type into cells; select lanes to add a bus, route or send.",
 	"parts":    "Which MIDI address plays which part, and on which lanes the part is heard.",

@@ -200,7 +200,7 @@ var Rules = []*Rule{
 	mixBesideParts, insideSendUnheard, partAllChannels, insertTwice,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
 	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders,
-	partNoNotes, playedTwice, laneNoTrack, nameTwice, nameStale,
+	partNoNotes, playedTwice, laneNoTrack, instanceOver, nameTwice, nameStale,
 	nameNotCarried, setupOverridden,
 	// What stands in the host.
 	separateOff, waitingReload, patchedGone, notSwitchedOn, patchedLoop, patchedNowhere, hostQuiet, blockNotChained,

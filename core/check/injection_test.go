@@ -597,6 +597,9 @@ var faults = []fault{
 		p.Host.Profile.Tracks = rig.TracksNever
 		anyLane(p, rng).Track = true
 	}},
+	{"instance-over", func(p *plan.Project, rng *rand.Rand) {
+		p.Placed[rng.IntN(len(p.Placed))].Instrument.Traits.MaxParts = 3
+	}},
 	{"separate-off", func(p *plan.Project, rng *rand.Rand) {
 		pl := &p.Placed[rng.IntN(len(p.Placed))]
 		pl.Instrument.Traits.SeparateSwitch = true

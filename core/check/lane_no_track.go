@@ -24,7 +24,7 @@ var laneNoTrack = &Rule{
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s cannot have a track", l.Number, l.Name),
 						Reason: "Lanes have no tracks in this kind of host, so its fader cannot be automated.",
-						Fix:    "Leave it without a track"}
+						Fix:    "Set it not automated"}
 				},
 				fix: plan.SetTrack([]string{l.ID}, false)})
 		}

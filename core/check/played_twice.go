@@ -32,7 +32,7 @@ var playedTwice = &Rule{
 						Reason: fmt.Sprintf("Its own player is on, and %s of the song reach it.", words.Count(notes, "note", "notes"))}
 				}}
 			if planned {
-				fd.offer("Let the host play it", plan.SetPlayer(pl.ID, false))
+				fd.offer("Switch its own player off", plan.SetPlayer(pl.ID, false))
 			} else {
 				fd.offer("Mark its own player as off", markInside("the own player of "+pl.Instrument.Name+" is off", pl.ID, key))
 			}

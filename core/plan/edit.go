@@ -119,7 +119,7 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 // Shelved is what is known of an instrument that comes from the shelf.
 type Shelved struct {
 	Shelf   int64  // its number there
-	Variant string // the plug-in format that is loaded
+	Variant string // the version that is loaded
 	Own     bool   // its outputs are the ones it was saved with
 	Default string // the user's default set-up, as rig.ParseRuns reads it; "": none
 }

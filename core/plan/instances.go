@@ -54,6 +54,11 @@ func (pl *Placed) FitsOne() error {
 	return fitsOne(&pl.Instrument, len(pl.Instrument.Parts), pl.channels(), int(rig.PastLast(pl.Outputs))-1)
 }
 
+// FitsParts says why an instance holds more parts or MIDI channels than it can, or nil.
+func (pl *Placed) FitsParts() error {
+	return fitsOne(&pl.Instrument, len(pl.Instrument.Parts), pl.channels(), 0)
+}
+
 // channels counts the MIDI addresses that the parts play on.
 func (pl *Placed) channels() int {
 	seen := map[string]bool{}
@@ -216,7 +221,7 @@ func DivideInto(placed string, n int) Edit {
 		}
 		parts := len(pl.Instrument.Parts)
 		if n == 0 {
-			if n = pl.fewest(); n == 1 {
+			if n = pl.FewestInstances(); n == 1 {
 				return "", fmt.Errorf("one instance of %s holds all of it", pl.Instrument.Name)
 			}
 		}
@@ -286,8 +291,8 @@ func partOf(parts []rig.Part, feed string) string {
 	return ""
 }
 
-// fewest is how many instances the limits need for the parts that there are.
-func (pl *Placed) fewest() int {
+// FewestInstances is how many instances the limits need for the parts that there are.
+func (pl *Placed) FewestInstances() int {
 	parts := len(pl.Instrument.Parts)
 	ports := int(rig.PastLast(pl.Outputs)) - 1
 	for n := 1; n < parts; n++ {

@@ -123,7 +123,7 @@ type Placed struct {
 	Instrument rig.Instrument `json:"instrument"`
 	// the instrument as it came, before the project changed anything in it
 	AsItCame *rig.Instrument `json:"asItCame,omitempty"`
-	Variant  string          `json:"variant,omitempty"` // the plug-in format that is loaded
+	Variant  string          `json:"variant,omitempty"` // the version that is loaded
 	View     rig.View        `json:"view,omitzero"`
 	Outputs  []rig.Output    `json:"outputs"`
 	// outputs of which each side carries a feed of its own

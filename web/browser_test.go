@@ -361,8 +361,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until("main.view-sheet")
 	sheet := p.csv()
 	for name, want := range map[string]string{
-		"Big Kick":   "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456|Big Ki|||||",
-		"Crash wide": "|Crash wide|off|stereo|Harbour Kit||||Crash wide|49 C#2||||||||",
+		"Big Kick":   "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456|Big Ki|||||||the folded group of Harbour Kit, lanes 10–14",
+		"Crash wide": "|Crash wide|off|stereo|Harbour Kit||||Crash wide|49 C#2||||||||||",
 	} {
 		if got := strings.Join(sheet[name], "|"); got != want {
 			t.Errorf("the sheet says\n%s, want\n%s", got, want)
@@ -576,11 +576,11 @@ func TestLanesSendToAReturn(t *testing.T) {
 		t.Errorf("the snare's row says %q", s)
 	}
 	if s := sheet["Rooms"]; s == nil || s[13] != "" || sheet["Fog Hall"] == nil ||
-		sheet["Fog Hall"][8] != "sends of 7" || sheet["Fog Hall"][10] != "Drums (lane 17)" {
+		sheet["Fog Hall"][8] != "sends of 8" || sheet["Fog Hall"][10] != "Drums (lane 17)" {
 		t.Errorf("the rooms' row says %q, the return's %q", s, sheet["Fog Hall"])
 	}
 	_, run := p.site.get(t, fogBell+"/run")
-	if !strings.Contains(run, "Add a send to Fog Hall, after the fader, on lane 7") {
+	if !strings.Contains(run, "Add a send to Fog Hall, after the fader, on lane 8") {
 		t.Error("the run sheet does not say to open the send")
 	}
 	session, err := dawproject.Decode(bytes.NewReader(p.export("project.dawproject")),

@@ -42,8 +42,8 @@ func TestTheInsideIsFilledByPaste(t *testing.T) {
 	p.until("main.view-inside")
 	p.changes(func() { p.paste(`[id="gain-i1:r1"]`, "3\t-20\n3 dB\t20 left\n-1,5\tcentre") })
 	p.goTo(fogBell + "/inside")
-	for id, want := range map[string]string{"gain-i1:r1": "+3.0 dB", "pan-i1:r1": "20 % left", "gain-i1:r2": "+3.0 dB",
-		"pan-i1:r2": "20 % left", "gain-i1:f1": "−1.5 dB", "pan-i1:f1": "centre", "gain-i1:f2": "0.0 dB"} {
+	for id, want := range map[string]string{"gain-i1:r1": "+3.0 dB", "pan-i1:r1": "20 % left", "gain-i1:f1": "+3.0 dB",
+		"pan-i1:f1": "20 % left", "gain-i1:f2": "−1.5 dB", "pan-i1:f2": "centre", "gain-i1:ride": "0.0 dB"} {
 		if got := p.cellText(id); got != want {
 			t.Errorf("%s shows %q, want %q", id, got, want)
 		}
@@ -169,7 +169,7 @@ func TestAPartOnAllChannelsIsFoundAndMended(t *testing.T) {
 func TestInsertsAreAddedAndShared(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/lanes")
-	marks := see[[]string](p, `[...document.querySelectorAll("[data-mark]")].slice(1, 4).map(m => m.id)`)
+	marks := see[[]string](p, `[...document.querySelectorAll("[data-mark]")].slice(5, 8).map(m => m.id)`)
 	for _, m := range marks {
 		p.click("#" + m)
 	}
@@ -238,14 +238,13 @@ func TestTheInsideOfTheStandInIsSetByHand(t *testing.T) {
 		_, body := s.get(t, fogBell+"/practice")
 		return body
 	}
-	lane := ""
-	for _, line := range strings.Split(mix(), "\n") {
-		if _, id, ok := strings.Cut(line, `id="mix-inserts-`); ok && lane == "" {
-			lane, _, _ = strings.Cut(id, `"`)
-		}
+	p, err := s.app.Project(t.Context(), 4)
+	if err != nil {
+		t.Fatal(err)
 	}
+	lane := p.Plan.Own()[0].ID
 	do("cells", "table", "stand-in", "row", lane, "col", "inserts", "value", "limiter")
-	if body := mix(); !strings.Contains(body, "Set 1 insert on lane 5") {
+	if body := mix(); !strings.Contains(body, "Set 1 insert on lane 7") {
 		t.Error("an insert that is not planned is not to be removed")
 	}
 }

@@ -47,7 +47,7 @@ var documented = map[string]func(*person){
 		p.press(kb.Escape)
 		p.until("#map:not(.has-lit)")
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		before := see[string](p, `document.activeElement.innerText`)
 		p.press("x" + kb.Escape)
 		if now := see[string](p, `document.activeElement.innerText`); now != before {
@@ -56,14 +56,14 @@ var documented = map[string]func(*person){
 	},
 	"← → ↑ ↓ in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		p.press(kb.ArrowDown)
-		p.isAt("down", "name-l6")
+		p.isAt("down", "name-l10")
 		p.press(kb.ArrowRight)
-		p.isAt("right", "colour-l6")
+		p.isAt("right", "colour-l10")
 		p.press(kb.ArrowUp)
 		p.press(kb.ArrowLeft)
-		p.isAt("up and left", "name-l5")
+		p.isAt("up and left", "name-l9")
 		p.press(kb.ArrowDown, with(chromedp.ModifierShift))
 		if n := see[int](p, `document.querySelectorAll("[aria-selected=true]").length`); n != 2 {
 			p.t.Errorf("with Shift %d cells are selected; want 2", n)
@@ -71,7 +71,7 @@ var documented = map[string]func(*person){
 	},
 	"Home End Page Up Page Down in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		p.press(kb.PageDown)
 		p.isAt("page down", see[string](p, `[...document.querySelectorAll("#lanes tbody [data-col=name]")].at(-1).id`))
 		p.press(kb.PageUp)
@@ -85,7 +85,7 @@ var documented = map[string]func(*person){
 	},
 	"Ctrl Home End a in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		p.press(kb.End, with(chromedp.ModifierCtrl))
 		p.press(kb.Home, with(chromedp.ModifierCtrl))
 		p.isAt("Ctrl+Home", see[string](p, `document.querySelector("#lanes tbody input").id`))
@@ -97,31 +97,31 @@ var documented = map[string]func(*person){
 	},
 	"Enter F2 Enter Tab Esc in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		p.press(kb.F2)
 		p.changes(func() { p.press("Boom" + kb.Enter) })
-		p.isAt("Enter", "name-l6")
+		p.isAt("Enter", "name-l10")
 		p.press(kb.Enter)
 		p.changes(func() { p.press("Tock" + kb.Tab) })
-		p.isAt("Tab", "colour-l6")
+		p.isAt("Tab", "colour-l10")
 		b := p.site.bundle(p.t, fogBell)
-		if b.Lane("l5").Name != "Boom" || b.Lane("l6").Name != "Tock" {
-			p.t.Errorf("the lanes are called %q and %q", b.Lane("l5").Name, b.Lane("l6").Name)
+		if b.Lane("l9").Name != "Boom" || b.Lane("l10").Name != "Tock" {
+			p.t.Errorf("the lanes are called %q and %q", b.Lane("l9").Name, b.Lane("l10").Name)
 		}
 	},
 	"Delete in tables": func(p *person) {
-		p.site.post(p.t, fogBell+"/edit", url.Values{"rev": {p.site.revision(p.t, 4)}, "do": {"send"}, "lane": {"l5"},
+		p.site.post(p.t, fogBell+"/edit", url.Values{"rev": {p.site.revision(p.t, 4)}, "do": {"send"}, "lane": {"l9"},
 			"sendto": {"Hall"}, "level": {"-6"}})
 		p.goTo(fogBell + "/lanes")
-		p.focus("sends-l5")
+		p.focus("sends-l9")
 		p.changes(func() { p.press(kb.Delete) })
-		if b := p.site.bundle(p.t, fogBell); len(b.Lane("l5").Sends) != 0 {
+		if b := p.site.bundle(p.t, fogBell); len(b.Lane("l9").Sends) != 0 {
 			p.t.Error("Delete left the send")
 		}
 	},
 	"Ctrl c v in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		p.press(kb.ArrowDown, with(chromedp.ModifierShift))
 		got := see[string](p,
 			`(() => { const d = new DataTransfer(), e = new ClipboardEvent("copy", { clipboardData: d, bubbles: true, cancelable: true });
@@ -129,29 +129,29 @@ var documented = map[string]func(*person){
 		if !regexp.MustCompile(`^[^\n\t]+\n[^\n\t]+$`).MatchString(got) {
 			p.t.Errorf("copied %q; want two names, one a line", got)
 		}
-		p.focus("name-l7")
+		p.focus("name-l11")
 		p.changes(func() {
 			see[bool](p, fmt.Sprintf(`(() => { const d = new DataTransfer(); d.setData("text/plain", %q);
 				document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); return true; })()`, got))
 		})
 		b := p.site.bundle(p.t, fogBell)
-		if names := b.Lane("l7").Name + "\n" + b.Lane("l8").Name; names != got {
+		if names := b.Lane("l11").Name + "\n" + b.Lane("l12").Name; names != got {
 			p.t.Errorf("pasted %q, the lanes are called %q", got, names)
 		}
 	},
 	"Ctrl z y in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
-		p.focus("name-l5")
+		p.focus("name-l9")
 		p.changes(func() { p.press("Undone" + kb.Enter) })
 		p.changes(func() { p.press("z", with(chromedp.ModifierCtrl)) })
-		if b := p.site.bundle(p.t, fogBell); b.Lane("l5").Name == "Undone" {
+		if b := p.site.bundle(p.t, fogBell); b.Lane("l9").Name == "Undone" {
 			p.t.Error("Ctrl+z undid nothing")
 		}
 		p.changes(func() { p.press("y", with(chromedp.ModifierCtrl)) })
-		if b := p.site.bundle(p.t, fogBell); b.Lane("l5").Name != "Undone" {
+		if b := p.site.bundle(p.t, fogBell); b.Lane("l9").Name != "Undone" {
 			p.t.Error("Ctrl+y redid nothing")
 		}
-		p.isAt("undo and redo in a table", "name-l6")
+		p.isAt("undo and redo in a table", "name-l10")
 	},
 	"Alt ↑ ↓ in tables": func(p *person) {
 		p.goTo("/house?branch=kit")
@@ -239,9 +239,9 @@ var documented = map[string]func(*person){
 		p.goTo(fogBell + "/proposal")
 		p.focus("ladder-i1")
 		p.press(kb.ArrowRight)
-		p.do(chromedp.WaitReady(chromedp.CSS(`#ladder-i1[aria-valuenow="11"]:focus`)))
+		p.do(chromedp.WaitReady(chromedp.CSS(`#ladder-i1[aria-valuenow="9"]:focus`)))
 		p.press(kb.ArrowLeft)
-		p.do(chromedp.WaitReady(chromedp.CSS(`#ladder-i1[aria-valuenow="12"]:focus`)))
+		p.do(chromedp.WaitReady(chromedp.CSS(`#ladder-i1[aria-valuenow="10"]:focus`)))
 	},
 	"↑ ↓ on the run sheet": func(p *person) {
 		p.goTo(fogBell + "/run")
@@ -354,8 +354,8 @@ func TestShortcutsCanBeChangedAndSwitchedOff(t *testing.T) {
 // and never under the panel that sticks to the edge. What came of it is said.
 func TestFocusAndResultAfterEveryAction(t *testing.T) {
 	for _, c := range []struct{ page, at, keys, says string }{
-		{fogBell + "/lanes", `[id="name-l5"]`, "Boom" + kb.Enter, "Done: rename lane"},
-		{fogBell + "/lanes", `button[value="close?lane=l9"]`, kb.Enter, "Done: remove lane"},
+		{fogBell + "/lanes", `[id="name-l9"]`, "Boom" + kb.Enter, "Done: rename lane"},
+		{fogBell + "/lanes", `button[value="close?lane=l11"]`, kb.Enter, "Done: remove lane"},
 		{fogBell + "/lanes", "#undo", kb.Enter, "Undone: "},
 		{fogBell + "/lanes", "#open-lane", kb.Enter, "Done: add lane"},
 		{fogBell + "/lanes", "#add-bus", kb.Enter, ""}, // nothing is selected: refused
@@ -365,7 +365,7 @@ func TestFocusAndResultAfterEveryAction(t *testing.T) {
 		{fogBell + "/outputs", "#missing-i1", kb.Enter, "Done: "},
 		{fogBell + "/check", ".finding .btn", kb.Enter, "problems left."},
 		{fogBell + "/run", "#tick-1", kb.Enter, "Done: mark as done"},
-		{fogBell + "/run", "#tick-2-0", kb.Enter, "Done: mark as done"},
+		{fogBell + "/run", "#tick-3-0", kb.Enter, "Done: mark as done"},
 		{fogBell + "/run", "#all-done", kb.Enter, "Done: mark all as done"},
 		{fogBell + "/practice", "#next", kb.Enter, "Done: "},
 		{fogBell + "/proposal", `button[value=together]`, kb.Enter, ""},

@@ -21,7 +21,7 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	left := func() int { return see[int](p, `document.querySelectorAll(".step").length`) }
 	text := func() string { return see[string](p, `document.querySelector(".step .do b").innerText`) }
 	all := left()
-	if text() != "Load Brinework Kit on lane 5" {
+	if text() != "Load Brinework Kit in the version 20 ports on lane 7" {
 		t.Fatalf("it begins with %q", text())
 	}
 	p.do(chromedp.Focus(chromedp.CSS("#tick-1")))
@@ -35,13 +35,13 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	if left() != all-2 {
 		t.Errorf("%d steps are left of %d after two", left(), all)
 	}
-	// the instrument and its 18 feeds
-	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "19 of ") {
+	// the instrument, and one action of it that spreads its feeds
+	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "2 of ") {
 		t.Errorf("what is done: %s", head)
 	}
 	p.changes(func() { p.click("#undo") })
 	p.goTo(fogBell + "/run") // tomorrow
-	if left() != all-1 || !strings.HasPrefix(text(), "Assign 18 feeds") {
+	if left() != all-1 || !strings.HasPrefix(text(), "Spread the feeds of Brinework Kit") {
 		t.Errorf("%d steps are left, the first is %q", left(), text())
 	}
 	see[bool](p,
@@ -103,7 +103,7 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 		t.Error("an output that was not reloaded is not explained")
 	}
 	if _, body = do("reload"); !strings.Contains(body, "output 13 does not exist") ||
-		!strings.Contains(body, `value="12x2"`) {
+		!strings.Contains(body, `value="10x2"`) {
 		t.Error("an unsaved set-up was not forgotten")
 	}
 	if code, body := do("assign", "feed", "hat", "jack", "40"); code != http.StatusUnprocessableEntity ||
@@ -113,7 +113,7 @@ func TestTheStandInHostIsWorkedByHand(t *testing.T) {
 	if _, body = do("all", ""); !strings.Contains(body, "Everything is patched as planned.") {
 		t.Error("doing all steps does not end in the plan")
 	}
-	if _, body = do("break", ""); !strings.Contains(body, "the host sees 11x2") {
+	if _, body = do("break", ""); !strings.Contains(body, "the host sees 9x2") {
 		t.Errorf("nothing is broken: %s", flashOf(body))
 	}
 	if _, body = do("next", ""); !strings.Contains(body, "Everything is patched as planned.") {
@@ -179,7 +179,7 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	lane := p.Plan.ByNumber()[3]
+	lane := p.Plan.Own()[2]
 	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
 		"lane": {lane.ID}, "name": {"HH of the house"}}); code != 200 {
 		t.Fatal(code)
@@ -246,11 +246,11 @@ func TestBlocksMutesAndSolosInTheStandIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	hat := testkit.Lane(p.Plan, "Hat").ID
-	if body = do("practise-solo", "lane", hat); strings.Count(body, `class="silent"`) != 18 {
+	if body = do("practise-solo", "lane", hat); strings.Count(body, `class="silent"`) != 17 {
 		t.Errorf("beside a solo %d feeds are silent; want all but the hat", strings.Count(body, `class="silent"`))
 	}
 	do("practise-solo", "lane", hat)
-	if body = do("practise-mute", "lane", hat); !strings.Contains(body, "lane 8 Hat is muted") ||
+	if body = do("practise-mute", "lane", hat); !strings.Contains(body, "lane 9 Hat is muted") ||
 		!strings.Contains(body, "Switch off 1 mute or solo") {
 		t.Error("a muted lane is not silent, or the sheet does not put it right")
 	}

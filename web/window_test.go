@@ -91,8 +91,8 @@ func TestTablesAreSorted(t *testing.T) {
 	}
 	for path, want := range map[string][2]string{
 		"/instruments":     {"Brinework Kit", "Saltpan Section"},
-		fogBell + "/lanes": {"Drums", "Snare"},
-		fogBell + "/feeds": {"Clap", "Tambourine"},
+		fogBell + "/lanes": {"Cymbals", "Speech"},
+		fogBell + "/feeds": {"Bell Tree", "Woodblock"},
 	} {
 		id := map[string]string{"/instruments": "list", fogBell + "/lanes": "lanes", fogBell + "/feeds": "feeds"}[path]
 		for i, key := range []string{"name", "-name"} {

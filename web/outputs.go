@@ -33,6 +33,7 @@ type grid struct {
 	Post     string
 	First    rig.Port
 	Columns  []column
+	Named    bool // one of them has a name
 	Rows     []gridRow
 	Ports    int
 	Drawn    draw.Ports
@@ -147,7 +148,7 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 		if len(numbers) == 1 {
 			c.Number = numbers[0]
 		}
-		g.Columns = append(g.Columns, c)
+		g.Columns, g.Named = append(g.Columns, c), g.Named || c.Named != ""
 	}
 	var feeds []trace.Feed
 	for _, f := range p.graph.Feeds {

@@ -91,6 +91,40 @@ func TestSharedLanesTakeSeveralInstances(t *testing.T) {
 	}
 }
 
+// Dividing is an edit like any other: done again from the same plan, it gives the same plan.
+func TestDividingGivesTheSamePlanEachTime(t *testing.T) {
+	in := rack(4)
+	for _, m := range []string{"n", "o", "p"} {
+		in.Microphones = append(in.Microphones, rig.Microphone{ID: m, Name: "Far " + m, Width: audio.Stereo})
+		for i := range in.Parts {
+			in.Parts[i].Microphones = append(in.Parts[i].Microphones, m)
+		}
+	}
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", in)
+	jacks := func() string {
+		q := p.Clone()
+		testkit.Edit(t, q, plan.DivideInto("i1", 2))
+		var out []string
+		for _, pl := range q.Placed {
+			for _, part := range pl.Instrument.Parts {
+				for _, m := range part.Microphones {
+					out = append(out, fmt.Sprintf("%s %s %s %d", pl.Instrument.Name, part.Name, m, pl.Feeds[part.ID+"."+m].Output))
+				}
+			}
+		}
+		return strings.Join(out, ", ")
+	}
+	first := jacks()
+	if strings.Contains(first, " 0") {
+		t.Fatalf("a part lost its output: %s", first)
+	}
+	for range 12 {
+		if again := jacks(); again != first {
+			t.Fatalf("divided again, the outputs are\n%s, first they were\n%s", again, first)
+		}
+	}
+}
+
 func TestNumbersOfInstancesAreCompared(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "11x2", rack(11))
 	sums := instances.Compare(p, "i1")

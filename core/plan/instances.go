@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -163,7 +164,8 @@ func (pl *Placed) take(from *Placed, parts []rig.Part) map[int]int {
 			part.ID = "part" + strconv.Itoa(n)
 		}
 		pl.Instrument.Parts = append(pl.Instrument.Parts, part)
-		for id, a := range from.Feeds {
+		for _, id := range from.feedsByOutput() {
+			a := from.Feeds[id]
 			if id != was && !strings.HasPrefix(id, was+".") {
 				continue
 			}
@@ -177,6 +179,13 @@ func (pl *Placed) take(from *Placed, parts []rig.Part) map[int]int {
 		}
 	}
 	return jacks
+}
+
+// feedsByOutput lists the feeds that something is decided of, in the order of their outputs.
+func (pl *Placed) feedsByOutput() []string {
+	return slices.SortedFunc(maps.Keys(pl.Feeds), func(a, b string) int {
+		return cmp.Or(cmp.Compare(pl.Feeds[a].Output, pl.Feeds[b].Output), cmp.Compare(a, b))
+	})
 }
 
 // hasID tells whether a voice, microphone or part of the instrument has the ID.
@@ -260,7 +269,8 @@ func DivideInto(placed string, n int) Edit {
 				mine.Outputs = slices.Clone(whole.Outputs[:min(1, len(whole.Outputs))])
 			}
 			if k == 0 { // what is neither part nor microphone of one stays with the first
-				for id, a := range whole.Feeds {
+				for _, id := range whole.feedsByOutput() {
+					a := whole.Feeds[id]
 					if partOf(order, id) == "" {
 						if a.State == Assigned || a.State == Parked {
 							a.Output = mine.jackFrom(&source, a.Output, jacks)

@@ -321,6 +321,9 @@ func (b *builder) load() {
 			load.Version = v.Name
 			st.Text += " in the version " + v.Name
 		}
+		if pl.Start.Kind == plan.FromLayout {
+			st.Text += " " + pl.Start.Text()
+		}
 		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
 			load.Lane, load.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
 			if load.Number > 0 {
@@ -328,7 +331,7 @@ func (b *builder) load() {
 				st.Why = "its first output arrives on that lane"
 			}
 		}
-		if pl.Start.Kind != plan.AsDelivered {
+		if pl.Start.Kind != plan.AsDelivered && pl.Start.Kind != plan.FromLayout {
 			st.Why = strings.TrimPrefix(st.Why+"; it starts "+pl.Start.Text(), "; ")
 		}
 		st.Actions = []host.Action{load}

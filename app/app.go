@@ -7,6 +7,7 @@ import (
 	"io"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
@@ -110,16 +111,19 @@ type Setup struct {
 // Start is the state that an instrument is loaded in, where it is added.
 type Start string
 
-// The starts that can be said of any instrument; a layout is chosen once it is there.
+// The starts that can be said of any instrument; LayoutStart is one of a layout.
 const (
 	UsualStart Start = ""          // with the default of this machine where one is saved, else as delivered
 	Delivered  Start = "delivered" // although a default is saved
 	SavedStart Start = "saved"     // as it was saved with the project
 )
 
-// edit is what the start changes of the instrument that was added last.
-func (s Start) edit(add plan.Edit) (plan.Edit, error) {
-	kind := plan.AsDelivered
+// LayoutStart is the start in a layout of the instrument, by its name.
+func LayoutStart(name string) Start { return Start(plan.LayoutKey(name)) }
+
+// edit is what the start changes of the instrument that was added last, with the layouts it has.
+func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
+	kind, name := plan.AsDelivered, ""
 	switch s {
 	case UsualStart:
 		return add, nil
@@ -127,14 +131,18 @@ func (s Start) edit(add plan.Edit) (plan.Edit, error) {
 	case SavedStart:
 		kind = plan.FromSaved
 	default:
-		return nil, fmt.Errorf("an instrument starts as usual, as delivered or as saved, not %q", string(s))
+		of, ok := strings.CutPrefix(string(s), plan.LayoutKey(""))
+		if !ok {
+			return nil, fmt.Errorf("an instrument starts as usual, as delivered, as saved or in a layout, not %q", string(s))
+		}
+		kind, name = plan.FromLayout, of
 	}
 	return func(p *plan.Project) (string, error) {
 		label, err := add(p)
 		if err != nil {
 			return "", err
 		}
-		_, err = plan.SetStart(p.Placed[len(p.Placed)-1].ID, kind, "", nil)(p)
+		_, err = plan.SetStart(p.Placed[len(p.Placed)-1].ID, kind, name, layouts)(p)
 		return label, err
 	}, nil
 }
@@ -250,7 +258,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if def != nil {
 		from.Default = def.Outputs
 	}
-	return c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, c.FirstPort), c.Offset))
+	return c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, c.FirstPort), c.Offset), in.Rig.Layouts)
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

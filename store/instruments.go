@@ -126,7 +126,7 @@ func (u *Unit) deriveInstrument(ctx context.Context, id int64, in *rig.Instrumen
 	}{ShelfRow{InstrumentColumns: u.store.derive.Instrument(in), ID: id}, u.store.derive.Stamp}
 	_, err := u.on().NamedExecContext(ctx, `UPDATE instruments SET name = :name, feeds = :feeds,
 		voices = :voices, microphones = :microphones, parts = :parts, unsure = :unsure, outputs = :outputs,
-		origin = :origin, family = :family, words = :words, derived = :derived WHERE id = :id`, row)
+		origin = :origin, family = :family, words = :words, layouts = :layouts, derived = :derived WHERE id = :id`, row)
 	return err
 }
 
@@ -154,7 +154,8 @@ type InstrumentColumns struct {
 	Outputs     string `db:"outputs"`
 	Origin      string `db:"origin"`
 	Family      string `db:"family"`
-	Words       string `db:"words"` // all that a search finds it by
+	Words       string `db:"words"`   // all that a search finds it by
+	Layouts     string `db:"layouts"` // the names of its layouts, one a line
 }
 
 // ShelfRow is an instrument on the shelf, from the derived columns.
@@ -167,7 +168,7 @@ type ShelfRow struct {
 func (u *Unit) Shelf(ctx context.Context) ([]ShelfRow, error) {
 	var out []ShelfRow
 	err := u.on().SelectContext(ctx, &out,
-		`SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words
+		`SELECT id, name, feeds, voices, microphones, parts, unsure, outputs, origin, family, words, layouts
 		FROM instruments WHERE removed = 0 ORDER BY name COLLATE NOCASE, id`)
 	return out, err
 }

@@ -26,6 +26,7 @@ type feedsPage struct {
 	Placed      []placedRow
 	Microphones []plan.SharedMicrophone // of all instruments
 	Instruments []app.ShelfRow
+	Starts      startsOfShelf // that those can be loaded in
 	Lists       []choices
 }
 
@@ -154,6 +155,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	}
 	var err error
 	out.Instruments, err = s.app.Shelf(r.Context())
+	out.Starts = shelfStarts("", out.Instruments...)
 	return out, err
 }
 

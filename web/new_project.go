@@ -29,7 +29,7 @@ type newProjectRow struct {
 	Outputs string
 	First   string
 	Offset  string
-	Start   string
+	Starts  startsOfShelf
 	Chosen  bool
 }
 
@@ -83,7 +83,7 @@ func (s *server) showNewProject(w http.ResponseWriter, r *http.Request, code int
 		id := strconv.FormatInt(in.ID, 10)
 		row := newProjectRow{ID: in.ID, Name: in.Name, Feeds: in.Feeds, Chosen: chosen[id],
 			Outputs: form.Get("outputs-" + id), First: form.Get("port-" + id), Offset: form.Get("offset-" + id),
-			Start: form.Get("start-" + id)}
+			Starts: shelfStarts(form.Get("start-"+id), in)}
 		if !form.Has("outputs-" + id) {
 			row.Outputs, row.First, row.Offset = in.Outputs, "1", "0"
 			if row.Outputs == "" {

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"strings"
 
+	"hiddenlanes/app"
 	"hiddenlanes/core/instances"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -173,4 +174,35 @@ func (st *startView) stages(p *plan.Project) {
 		}
 		st.Stages = append(st.Stages, row)
 	}
+}
+
+// startsOfShelf are the states that instruments of the shelf can be loaded in, where they are
+// added to a project.
+type startsOfShelf struct {
+	Start string // that is chosen
+	Of    []shelfLayouts
+}
+
+// shelfLayouts are the layouts of one instrument.
+type shelfLayouts struct {
+	Name    string
+	Layouts []layoutChoice
+}
+
+type layoutChoice struct{ Key, Name string }
+
+// shelfStarts offers the layouts of instruments, each under its instrument.
+func shelfStarts(chosen string, rows ...app.ShelfRow) startsOfShelf {
+	out := startsOfShelf{Start: chosen}
+	for _, in := range rows {
+		if in.Layouts == "" {
+			continue
+		}
+		of := shelfLayouts{Name: in.Name}
+		for name := range strings.SplitSeq(in.Layouts, "\n") {
+			of.Layouts = append(of.Layouts, layoutChoice{string(app.LayoutStart(name)), name})
+		}
+		out.Of = append(out.Of, of)
+	}
+	return out
 }

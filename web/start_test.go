@@ -97,7 +97,7 @@ func TestALayoutThatIsLoadedNeedsNoSteps(t *testing.T) {
 	if now := p.ways()["each setting by itself"]; now >= before {
 		t.Errorf("loaded in a layout it takes %d settings, as delivered %d", now, before)
 	}
-	if said := see[string](p, `document.querySelector("#start-i1 .gridhead .soft").innerText`); !strings.Contains(said,
+	if said := p.startOf("i1"); !strings.Contains(said,
 		"One output a microphone") {
 		t.Errorf("it says it is loaded %q", said)
 	}
@@ -240,7 +240,7 @@ func TestADefaultSavedOnceIsThereInTheNextProject(t *testing.T) {
 	p.changes(func() { p.click("[id^=accept-all]") })
 	project := strings.TrimSuffix(see[string](p, `location.pathname.match(/^\/projects\/\d+/)[0]`), "/")
 	p.goTo(project + "/start")
-	if said := see[string](p, `document.querySelector("#start-i1 .gridhead .soft").innerText`); !strings.Contains(said,
+	if said := p.startOf("i1"); !strings.Contains(said,
 		"default") {
 		t.Errorf("in the next project it is loaded %q; want with the default that was saved", said)
 	}
@@ -299,4 +299,52 @@ func TestOtherLanesAreTypedAndLeftAlone(t *testing.T) {
 	if b = p.site.bundle(t, fogBell); testkit.Lane(&b, "Late 1") != nil || testkit.Lane(&b, "Late 3") != nil {
 		t.Error("a range that meets a taken lane was added in part")
 	}
+}
+
+// The layout that an instrument is loaded in is said where it is added, in a new project and in one
+// that is there.
+func TestALayoutIsChosenWhereAnInstrumentIsAdded(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo("/projects/new")
+	p.fill("#name", "Cue 21 Quay")
+	row := `[...document.querySelectorAll("#list tbody tr")].find(r => r.innerText.includes("Saltpan Section"))`
+	if offered := see[[]string](p, `[...`+row+`.querySelectorAll("option")].map(o => o.value)`); len(offered) != 5 {
+		t.Errorf("offered are %q; want three starts and two layouts", offered)
+	}
+	see[bool](p, `(r => { r.querySelector("[name=choose]").checked = true; r.querySelector("select").value = `+
+		`"layout:One output a part"; return true })(`+row+`)`)
+	p.click("main form .acts .btn-primary")
+	p.until("main.view-proposal")
+	project := see[string](p, `location.pathname.match(/^\/projects\/\d+/)[0]`)
+	p.goTo(project + "/start")
+	if said := p.startOf("i1"); !strings.Contains(said, "in the layout One output a part") {
+		t.Errorf("added, it starts %q", said)
+	}
+	p.goTo(project + "/feeds")
+	if groups := see[[]string](p, `[...document.querySelectorAll("#adds optgroup")].map(o => o.label)`); len(groups) < 2 {
+		t.Errorf("layouts are offered of %q; want of each instrument that has some", groups)
+	}
+	see[bool](p, `(() => { const a = document.getElementById("addi"); a.value = [...a.options].find(o => o.text === `+
+		`"Flint Twelve").value; document.getElementById("addo").value = "7x2"; document.getElementById("adds").value = `+
+		`"layout:All on the first"; return true })()`)
+	p.changes(func() { p.click("form.add .btn-primary") })
+	b := p.site.bundle(t, project)
+	if len(b.Placed) != 2 || b.Placed[1].Start.Kind != plan.FromLayout || b.Placed[1].Start.Name != "All on the first" {
+		t.Errorf("added to the project, it is %d instruments, the last loaded %+v", len(b.Placed), b.Placed[len(b.Placed)-1].Start)
+	}
+	// A layout of another instrument is refused, and nothing is added.
+	p.goTo(project + "/feeds")
+	see[bool](p, `(document.getElementById("addo").value = "10x2", document.getElementById("adds").value = `+
+		`"layout:All on the first", true)`)
+	p.turns(func() { p.click("form.add .btn-primary") })
+	p.until("#flash.bad")
+	if b = p.site.bundle(t, project); len(b.Placed) != 2 {
+		t.Errorf("a layout of another instrument was taken: %d instruments", len(b.Placed))
+	}
+}
+
+// startOf is what the page of starts says of an instrument.
+func (p *person) startOf(placed string) string {
+	p.t.Helper()
+	return see[string](p, fmt.Sprintf(`document.querySelector("#start-%s .gridhead .soft").innerText`, placed))
 }

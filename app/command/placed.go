@@ -30,7 +30,7 @@ type Place struct {
 	Outputs    []rig.Run `form:"outputs"`
 	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"`
 	Offset     int       `form:"offset,optional,min=-4096" says:"the offset"`
-	Start      string    `form:"start,optional"` // "", "delivered" or "saved"
+	Start      string    `form:"start,optional"` // "", "delivered", "saved" or "layout:" and a name
 }
 
 func (c Place) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {

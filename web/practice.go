@@ -67,7 +67,7 @@ type heardFeed struct {
 }
 
 func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, error) {
-	state := p.Plan.Practice.Clone()
+	state := p.Plan.WithOthers(p.Plan.Practice)
 	path := projectPath(p.ID, "practice")
 	out := practicePage{Profile: p.Plan.Host.Behaviour()}
 	out.Sentences = out.Profile.Sentences()

@@ -473,6 +473,13 @@ func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
 		!strings.Contains(said, "arrives on the instrument's own lane") || !strings.Contains(said, "cabinet room") {
 		t.Errorf("%d rows from output %d, cost %d, and it says %q", len(pr.Rows), pr.Rows[0].Output.Number, pr.Cost, said)
 	}
+	// Somebody has put two feeds there: the one that is assigned will move, the one that is parked stays.
+	busy := p.Clone()
+	testkit.Edit(t, busy, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "v3"}, plan.Assigned, plan.Jack{Output: 1}))
+	testkit.Edit(t, busy, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "v4"}, plan.Parked, plan.Jack{Output: 1}))
+	if said := strings.Join(testkit.Propose(t, busy, "i1").Notes, " "); !strings.Contains(said, "Still on it: Channel 5.") {
+		t.Errorf("of what is still on the output that is to be free it says %q; want channel 5 alone", said)
+	}
 	steps, err := pr.Ladder()
 	if err != nil || !steps[12].Here {
 		t.Errorf("the ladder stands on %+v, %v; want thirteen outputs", steps, err)

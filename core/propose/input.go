@@ -78,7 +78,10 @@ func (in *input) tellFree() {
 	}
 	var still, effects []string
 	for _, f := range pl.AllFeeds() {
-		if a := pl.Feeds[f.ID]; f.AlsoMain && a.State != plan.Off || a.State != plan.Undecided && a.Output == pl.Outputs[0].Number {
+		a := pl.Feeds[f.ID] // what is assigned there moves, unless it is pinned
+		stays := a.State == plan.Parked && a.Output == pl.Outputs[0].Number ||
+			a.Pin != nil && a.Pin.Output == pl.Outputs[0].Number
+		if stays || f.AlsoMain && a.State != plan.Off {
 			still = append(still, f.Name)
 		}
 	}

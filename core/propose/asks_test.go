@@ -473,12 +473,20 @@ func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
 		!strings.Contains(said, "arrives on the instrument's own lane") || !strings.Contains(said, "cabinet room") {
 		t.Errorf("%d rows from output %d, cost %d, and it says %q", len(pr.Rows), pr.Rows[0].Output.Number, pr.Cost, said)
 	}
-	// Somebody has put two feeds there: the one that is assigned will move, the one that is parked stays.
+	// Somebody has put two feeds there: both move away; what goes there besides its own output stays.
 	busy := p.Clone()
+	busy.Placed[0].Instrument.Voices[6].AlsoMain = true
 	testkit.Edit(t, busy, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "v3"}, plan.Assigned, plan.Jack{Output: 1}))
 	testkit.Edit(t, busy, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "v4"}, plan.Parked, plan.Jack{Output: 1}))
-	if said := strings.Join(testkit.Propose(t, busy, "i1").Notes, " "); !strings.Contains(said, "Still on it: Channel 5.") {
-		t.Errorf("of what is still on the output that is to be free it says %q; want channel 5 alone", said)
+	moves := testkit.Propose(t, busy, "i1")
+	if said := strings.Join(moves.Notes, " "); !strings.Contains(said, "Still on it: Channel 7.") {
+		t.Errorf("of what is still on the output that is to be free it says %q; want channel 7 alone", said)
+	}
+	testkit.Edit(t, busy, moves.Accept(moves.Everything()))
+	for id, a := range busy.Placed[0].Feeds {
+		if a.Output == 1 {
+			t.Errorf("%s is %s on the output that is to be free", id, a.State)
+		}
 	}
 	steps, err := pr.Ladder()
 	if err != nil || !steps[12].Here {

@@ -230,7 +230,8 @@ func (g *grouped) park() {
 			u.Reason += "; off"
 		case spare != 0:
 			u.To.State, u.To.Output = plan.Parked, spare
-			if _, ok := g.placed.Output(now.At()); ok && now.State == plan.Parked && !busy[now.Output] {
+			if _, ok := g.placed.Output(now.At()); ok && now.State == plan.Parked && !busy[now.Output] &&
+				!g.placed.KeptFree(now.Output) {
 				u.To.Output, u.To.Side = now.Output, now.Side
 			}
 			at := slices.IndexFunc(g.outputs, func(o rig.Output) bool { return o.Number == u.To.Output })

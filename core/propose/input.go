@@ -78,10 +78,7 @@ func (in *input) tellFree() {
 	}
 	var still, effects []string
 	for _, f := range pl.AllFeeds() {
-		a := pl.Feeds[f.ID] // what is assigned there moves, unless it is pinned
-		stays := a.State == plan.Parked && a.Output == pl.Outputs[0].Number ||
-			a.Pin != nil && a.Pin.Output == pl.Outputs[0].Number
-		if stays || f.AlsoMain && a.State != plan.Off {
+		if f.AlsoMain && pl.Feeds[f.ID].State != plan.Off { // what leaves by it alone moves
 			still = append(still, f.Name)
 		}
 	}

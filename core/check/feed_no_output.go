@@ -42,10 +42,11 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 		return fmt.Sprintf("Assign to output %s", j), plan.Decide(f.Ref, plan.Assigned, j)
 	}
 	best, with, least := plan.Jack{}, "", int64(math.MaxInt64)
+	left := leftEmpty(g, f.Placed)
 	item := func(f trace.Feed) share.Item { return share.Item{Role: f.Role, Wish: f.Placed.Wish(f.Feed)} }
 	for _, o := range f.Placed.Jacks() {
 		wanted, _ := g.On(f.Placed.Ref(o))
-		sum, ok := int64(0), o.Width >= f.Width
+		sum, ok := int64(0), o.Width >= f.Width && !left[o.Number]
 		for _, w := range wanted {
 			c, may := share.Pair(item(f), item(w))
 			sum, ok = sum+c, ok && may
@@ -63,13 +64,42 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 	return fmt.Sprintf("Assign to output %s, with %s", best, with), plan.Decide(f.Ref, plan.Assigned, best)
 }
 
-// spareOutput is the first jack wide enough for the feed that carries nothing.
+// spareOutput is the first jack wide enough for the feed that carries nothing and is not to
+// stay so.
 func spareOutput(g *trace.Graph, f trace.Feed) plan.Jack {
+	left := leftEmpty(g, f.Placed)
 	for _, o := range f.Placed.Jacks() {
 		wanted, parked := g.On(f.Placed.Ref(o))
-		if len(wanted)+len(parked) == 0 && o.Width >= f.Width {
+		if len(wanted)+len(parked) == 0 && o.Width >= f.Width && !left[o.Number] {
 			return plan.Jack{Output: o.Number, Side: o.Side}
 		}
 	}
 	return plan.Jack{}
+}
+
+// leftEmpty are the outputs that the user wants to stay as they are: those kept free, and those
+// that carry nothing where no more of them are left than are to be spare.
+func leftEmpty(g *trace.Graph, pl *plan.Placed) map[int]bool {
+	if len(pl.KeepFree) == 0 && pl.Spare == 0 {
+		return nil
+	}
+	left, busy, empty := map[int]bool{}, map[int]bool{}, []int{}
+	for _, o := range pl.Jacks() {
+		wanted, parked := g.On(pl.Ref(o))
+		busy[o.Number] = busy[o.Number] || len(wanted)+len(parked) > 0
+	}
+	for _, o := range pl.Outputs {
+		switch {
+		case pl.KeptFree(o.Number):
+			left[o.Number] = true
+		case !busy[o.Number]:
+			empty = append(empty, o.Number)
+		}
+	}
+	if len(empty) <= pl.Spare {
+		for _, n := range empty {
+			left[n] = true
+		}
+	}
+	return left
 }

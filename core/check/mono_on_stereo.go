@@ -19,8 +19,10 @@ var monoOnStereo = &Rule{
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			var spare []plan.Jack
+			left := leftEmpty(g, pl)
 			for _, o := range pl.Jacks() {
-				if wanted, parked := g.On(pl.Ref(o)); o.Width == audio.Mono && len(wanted)+len(parked) == 0 {
+				wanted, parked := g.On(pl.Ref(o))
+				if o.Width == audio.Mono && len(wanted)+len(parked) == 0 && !left[o.Number] {
 					spare = append(spare, plan.Jack{Output: o.Number, Side: o.Side})
 				}
 			}

@@ -368,8 +368,11 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 		id := func() string { return fmt.Sprintf("v%d", rng.IntN(len(in.Voices))) }
 		for range 2 {
 			var asked []plan.Edit
-			if rng.IntN(2) == 0 {
-				asked = append(asked, plan.PinTo("i1", []string{id()}, plan.Jack{Output: 1 + rng.IntN(len(p.Placed[0].Outputs))}))
+			pl := &p.Placed[0]
+			if n := 1 + rng.IntN(len(pl.Outputs)); rng.IntN(2) == 0 && !pl.KeptFree(n) {
+				asked = append(asked, plan.PinTo("i1", []string{id()}, plan.Jack{Output: n}))
+			} else if len(pl.Outputs) > 4 && !pinned(pl, n) {
+				asked = append(asked, plan.KeepOutputsFree("i1", []int{n}, rng.IntN(3)))
 			}
 			if a, b := id(), id(); a != b && rng.IntN(2) == 0 {
 				asked = append(asked, []func(string, []string) plan.Edit{plan.KeepTogether, plan.KeepApart}[rng.IntN(2)]("i1",
@@ -401,6 +404,16 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 				t.Fatalf("a second proposal would change\n%s\nto\n%s\nset aside %+v, closing %+v", where(pr), where(again),
 					again.Unused, again.Closing)
 			}
+			carries := map[int]bool{}
+			for _, a := range pl.Feeds {
+				if carries[a.Output] = true; a.Output > 0 && pl.KeptFree(a.Output) {
+					t.Fatalf("output %d is to stay free and a feed is %s on it:\n%s", a.Output, a.State, where(pr))
+				}
+			}
+			delete(carries, 0)
+			if left := len(pl.Outputs) - len(carries); left < len(pl.KeepFree)+pl.Spare {
+				t.Fatalf("%d outputs are left; %v are to stay free and %d more", left, pl.KeepFree, pl.Spare)
+			}
 			for id, a := range p.Placed[0].Feeds {
 				if a.Pin != nil && (a.State != plan.Assigned || a.Output != a.Pin.Output) {
 					t.Fatalf("%s is pinned to %s and is on %s", id, a.Pin, a.At())
@@ -411,6 +424,16 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 	if made < 300 {
 		t.Errorf("only %d proposals were made", made)
 	}
+}
+
+// pinned tells whether a feed is pinned to an output.
+func pinned(pl *plan.Placed, output int) bool {
+	for _, a := range pl.Feeds {
+		if a.Pin != nil && a.Pin.Output == output {
+			return true
+		}
+	}
+	return false
 }
 
 // Common practice, no source: on eight stereo outputs kick, snare, all toms, hat, ride, other

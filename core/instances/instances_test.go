@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -123,6 +124,38 @@ func TestDividingGivesTheSamePlanEachTime(t *testing.T) {
 			t.Fatalf("divided again, the outputs are\n%s, first they were\n%s", again, first)
 		}
 	}
+}
+
+// What an instrument was in the other stage goes along: divided while it is written, it is mixed
+// on the lanes that it had, and so it is when it is gathered again.
+func TestStagesGoAlongWithTheParts(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "9x2", sample.SaltpanSection())
+	testkit.Edit(t, p, plan.KeepTogether("i1", []string{"part1.close", "part1.mid"}))
+	mixed := carried(p)
+	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	written := carried(p)
+	if written == mixed {
+		t.Fatal("written, the lanes carry what they carry when it is mixed")
+	}
+	testkit.Edit(t, p, plan.DivideInto("i1", 2))
+	if now := carried(p); now != written {
+		t.Errorf("divided while it is written, the lanes carry\n%s\nand carried\n%s", now, written)
+	}
+	second := p.Placed[1].ID
+	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Mixing))
+	testkit.Edit(t, p, plan.SwitchStage(second, plan.Mixing))
+	if now := carried(p); now != mixed {
+		t.Errorf("mixed again, the lanes carry\n%s\nand carried\n%s", now, mixed)
+	}
+	if len(p.Placed[0].Together) != 1 || len(p.Placed[1].Together) != 0 {
+		t.Errorf("together are %v and %v; want the pair of the first part with it", p.Placed[0].Together, p.Placed[1].Together)
+	}
+	testkit.Edit(t, p, plan.SwitchStage(second, plan.Writing)) // the two are at different stages
+	testkit.Edit(t, p, plan.GatherIntoOne("i1"))
+	if now := carried(p); now != mixed {
+		t.Errorf("gathered, the lanes carry\n%s\nand carried\n%s", now, mixed)
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
 }
 
 func TestNumbersOfInstancesAreCompared(t *testing.T) {

@@ -106,13 +106,36 @@ func Gather(placed string) Edit {
 		into.ownParts()
 		moves := outputMoves{}
 		for _, pl := range all[1:] {
-			moves.add(pl.ID, into.ID, into.take(pl, pl.Instrument.Parts))
+			if pl.AtStage() != into.AtStage() {
+				if _, err := SwitchStage(pl.ID, into.AtStage())(p); err != nil {
+					return "", err
+				}
+			}
+			jacks := map[int]int{}
+			into.take(pl, pl.Instrument.Parts, jacks)
+			for _, n := range p.takenOf(pl.ID) { // by a lane that carries nothing now
+				into.jackFrom(pl, n, jacks)
+			}
+			moves.add(pl.ID, into.ID, jacks)
 			gone[pl.ID] = true
 		}
 		moves.apply(p)
 		p.Placed = slices.DeleteFunc(p.Placed, func(pl Placed) bool { return gone[pl.ID] })
 		return fmt.Sprintf("gather %d instances of %s into one", len(all), p.Find(all[0].ID).Instrument.Name), nil
 	}
+}
+
+// takenOf lists the outputs of an instrument that lanes take, by number.
+func (p *Project) takenOf(placed string) (out []int) {
+	for i := range p.Lanes {
+		for _, s := range p.Lanes[i].Sources {
+			if s.Placed == placed {
+				out = append(out, s.Output)
+			}
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // ownParts copies the lists of the instrument that parts are moved in and out of, and what the
@@ -124,6 +147,13 @@ func (pl *Placed) ownParts() {
 		pl.Feeds = map[string]Assignment{}
 	}
 	pl.Outputs = slices.Clone(pl.Outputs)
+	stages := map[Stage]StageState{}
+	for stage, s := range pl.Stages {
+		stages[stage] = StageState{maps.Clone(s.Feeds), maps.Clone(s.Inside)}
+	}
+	if pl.Stages = nil; len(stages) > 0 {
+		pl.Stages = stages
+	}
 }
 
 // outputMoves are outputs that were moved to other instances, each to one or several.
@@ -134,6 +164,10 @@ func (m outputMoves) add(from, to string, jacks map[int]int) {
 		key := [2]string{from, strconv.Itoa(a)}
 		m[key] = append(m[key], [2]string{to, strconv.Itoa(b)})
 	}
+}
+
+func (m outputMoves) has(from string, number int) bool {
+	return len(m[[2]string{from, strconv.Itoa(number)}]) > 0
 }
 
 // apply lets the lanes of a project take the outputs where they are now.
@@ -154,37 +188,81 @@ func (m outputMoves) apply(p *Project) {
 	}
 }
 
-// take copies parts of another instance here, with the outputs that they leave by. It gives the
-// numbers of those outputs here, by those there.
-func (pl *Placed) take(from *Placed, parts []rig.Part) map[int]int {
-	jacks := map[int]int{}
+// take copies parts of another instance here, with the outputs that they leave by in any stage,
+// and what is asked of their feeds. It adds the numbers of those outputs here, by those there.
+func (pl *Placed) take(from *Placed, parts []rig.Part, jacks map[int]int) {
 	for _, part := range parts {
 		was := part.ID
 		for n := len(pl.Instrument.Parts) + 1; pl.hasID(part.ID); n++ {
 			part.ID = "part" + strconv.Itoa(n)
 		}
 		pl.Instrument.Parts = append(pl.Instrument.Parts, part)
-		for _, id := range from.feedsByOutput() {
-			a := from.Feeds[id]
-			if id != was && !strings.HasPrefix(id, was+".") {
+		pl.takeFeeds(from, jacks, func(feed string) (string, bool) {
+			rest, ok := strings.CutPrefix(feed, was)
+			return part.ID + rest, ok && (rest == "" || rest[0] == '.')
+		})
+	}
+}
+
+// takeFeeds takes what is decided of feeds of another instance, now and in the stages that were,
+// and what is asked of those that come along together; to gives the name that a feed has here.
+func (pl *Placed) takeFeeds(from *Placed, jacks map[int]int, to func(string) (string, bool)) {
+	move := func(feeds, into map[string]Assignment) {
+		for _, id := range byOutput(feeds) {
+			here, ok := to(id)
+			if !ok {
 				continue
 			}
+			a := feeds[id]
 			if a.State == Assigned || a.State == Parked {
 				a.Output = pl.jackFrom(from, a.Output, jacks)
 			}
-			if a.Pin != nil {
-				a.Pin = nil
-			}
-			pl.Feeds[part.ID+strings.TrimPrefix(id, was)] = a
+			a.Pin = nil
+			into[here] = a
 		}
 	}
-	return jacks
+	move(from.Feeds, pl.Feeds)
+	for _, stage := range slices.Sorted(maps.Keys(from.Stages)) {
+		then := from.Stages[stage]
+		mine, ok := pl.Stages[stage]
+		if !ok {
+			mine = StageState{map[string]Assignment{}, map[string]string{}}
+		}
+		move(then.Feeds, mine.Feeds)
+		for key, v := range then.Inside {
+			source, rest, _ := strings.Cut(key, ":")
+			if here, ok := to(source); ok {
+				mine.Inside[here+":"+rest] = v
+			}
+		}
+		if pl.Stages == nil {
+			pl.Stages = map[Stage]StageState{}
+		}
+		pl.Stages[stage] = mine
+	}
+	for _, g := range from.Together {
+		var here []string
+		for _, id := range g.Feeds {
+			if id, ok := to(id); ok {
+				here = append(here, id)
+			}
+		}
+		if len(here) > 1 {
+			pl.Together = append(pl.Together, Group{here, g.Wish})
+		}
+	}
+	for _, two := range from.Apart {
+		a, okA := to(two[0])
+		if b, okB := to(two[1]); okA && okB {
+			pl.Apart = append(pl.Apart, [2]string{a, b})
+		}
+	}
 }
 
-// feedsByOutput lists the feeds that something is decided of, in the order of their outputs.
-func (pl *Placed) feedsByOutput() []string {
-	return slices.SortedFunc(maps.Keys(pl.Feeds), func(a, b string) int {
-		return cmp.Or(cmp.Compare(pl.Feeds[a].Output, pl.Feeds[b].Output), cmp.Compare(a, b))
+// byOutput lists feeds that something is decided of, in the order of their outputs.
+func byOutput(feeds map[string]Assignment) []string {
+	return slices.SortedFunc(maps.Keys(feeds), func(a, b string) int {
+		return cmp.Or(cmp.Compare(feeds[a].Output, feeds[b].Output), cmp.Compare(a, b))
 	})
 }
 
@@ -253,36 +331,52 @@ func DivideInto(placed string, n int) Edit {
 			one := whole
 			one.Instrument.Own()
 			one.Instrument.Parts, one.Outputs, one.Halved = nil, nil, nil
-			one.Feeds = map[string]Assignment{}
-			one.Together, one.Apart, one.Stages, one.Stage = nil, nil, nil, NoStage
+			one.Feeds, one.Stages = map[string]Assignment{}, nil
+			one.Together, one.Apart, one.KeepFree, one.Lanes, one.Use = nil, nil, nil, nil, 0
 			if k > 0 {
 				one.ID = p.newID("i")
 				one.Instrument.Name = Unique(name, taken)
 				taken[one.Instrument.Name] = true
+				one.Instrument.Voices, one.Instrument.Returns = nil, nil
+				if one.SaveDefault = false; one.Start.Kind == FromSaved {
+					one.Start = Start{} // nothing of it is saved yet
+				}
 			}
 			made = append(made, one)
 			mine := &made[k]
 			source := whole
-			source.ID = pl.ID
-			jacks := mine.take(&source, order[from:to])
+			jacks := map[int]int{}
+			for _, n := range whole.KeepFree { // each has outputs that are to stay free
+				mine.KeepFree = append(mine.KeepFree, mine.jackFrom(&source, n, jacks))
+			}
+			free := maps.Clone(jacks)
+			mine.take(&source, order[from:to], jacks)
+			for stage, s := range mine.Stages { // each has the microphones
+				for key, v := range whole.Stages[stage].Inside {
+					if source, _, _ := strings.Cut(key, ":"); partOf(order, source) == "" && (source == "" || mine.hasID(source)) {
+						s.Inside[key] = v
+					}
+				}
+			}
+			if k == 0 { // what is no part's stays with the first, and so do outputs that carry nothing
+				mine.takeFeeds(&source, jacks, func(feed string) (string, bool) { return feed, partOf(order, feed) == "" })
+			} else {
+				for n := range free {
+					delete(jacks, n)
+				}
+			}
 			if len(mine.Outputs) == 0 {
 				mine.Outputs = slices.Clone(whole.Outputs[:min(1, len(whole.Outputs))])
 			}
-			if k == 0 { // what is neither part nor microphone of one stays with the first
-				for _, id := range whole.feedsByOutput() {
-					a := whole.Feeds[id]
-					if partOf(order, id) == "" {
-						if a.State == Assigned || a.State == Parked {
-							a.Output = mine.jackFrom(&source, a.Output, jacks)
-						}
-						mine.Feeds[id] = a
-					}
-				}
-			} else {
-				mine.Instrument.Voices, mine.Instrument.Returns = nil, nil
-			}
 			moves.add(pl.ID, mine.ID, jacks)
 		}
+		left := map[int]int{}
+		for _, n := range p.takenOf(pl.ID) { // by a lane that carries nothing now
+			if !moves.has(pl.ID, n) {
+				made[0].jackFrom(&whole, n, left)
+			}
+		}
+		moves.add(pl.ID, made[0].ID, left)
 		at := slices.IndexFunc(p.Placed, func(x Placed) bool { return x.ID == placed })
 		moves.apply(p)
 		p.Placed = slices.Replace(p.Placed, at, at+1, made...)

@@ -23,8 +23,8 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 	pl := &p.Placed[rng.IntN(len(p.Placed))]
 	feeds := pl.AllFeeds()
 	feed := func() string { return feeds[rng.IntN(len(feeds))].ID }
-	any := func(n int) int { return 1 + rng.IntN(max(1, n)) }
-	switch rng.IntN(17) {
+	upTo := func(n int) int { return 1 + rng.IntN(max(1, n)) }
+	switch rng.IntN(19) {
 	case 0:
 		return "divide", plan.DivideInto(pl.ID, rng.IntN(5))
 	case 1:
@@ -32,7 +32,7 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 	case 2:
 		return "stage", plan.SwitchStage(pl.ID, plan.Stages[rng.IntN(len(plan.Stages))])
 	case 3:
-		return "free", plan.KeepOutputsFree(pl.ID, []int{any(len(pl.Outputs))}, rng.IntN(3))
+		return "free", plan.KeepOutputsFree(pl.ID, []int{upTo(len(pl.Outputs))}, rng.IntN(3))
 	case 4:
 		return "none free", plan.KeepOutputsFree(pl.ID, nil, 0)
 	case 5:
@@ -57,7 +57,7 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 	case 10:
 		return "group wish", plan.SetGroupWish(pl.ID, []string{feed(), feed()}, rng.IntN(4))
 	case 11:
-		return "other lanes", plan.AddOthers([]plan.OtherLane{{Number: plan.LaneNumber(any(60)), Name: "Quayside", Width: 2,
+		return "other lanes", plan.AddOthers([]plan.OtherLane{{Number: plan.LaneNumber(upTo(60)), Name: "Quayside", Width: 2,
 			Kind: plan.Regular}})
 	case 12:
 		if l := p.ByNumber(); len(l) > 0 {
@@ -70,6 +70,13 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 		return "done", func(p *plan.Project) (string, error) { p.Patched = p.AsPlanned(); return "", nil }
 	case 15:
 		return "add outputs", plan.AddOutputs(pl.ID)
+	case 16, 17:
+		if found := check.All(trace.New(p)); len(found) > 0 {
+			f := found[rng.IntN(len(found))]
+			if way := rng.IntN(1 + len(f.Others())); f.Edit() != nil {
+				return "fix " + f.Title(), check.Fix(f.Key(), way)
+			}
+		}
 	}
 	return "accept", func(p *plan.Project) (string, error) {
 		pr, err := propose.Make(p, propose.Options{Placed: pl.ID})
@@ -86,44 +93,37 @@ func TestAnyWalkOfEditsEndsInASheet(t *testing.T) {
 	rng := rand.New(rand.NewPCG(77, 5))
 	done := map[string]int{}
 	for n := range testkit.Of(100, 25) {
-		in := []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(), sample.ReedCabinet()}[n%4]
-		p := testkit.Mapped(t, plan.Host{FirstLane: 3, LaneLimit: 200}, rig.FormatRuns(in.Delivered), in)
-		testkit.Edit(t, p, plan.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
-		var walk []string
-		for range 14 {
-			name, e := anEdit(p, rng)
-			q := p.Clone()
-			if _, err := e(q); err != nil {
-				continue
-			}
-			walk = append(walk, name)
-			if err := q.Validate(); err != nil {
-				t.Fatalf("case %d, %s: %v", n, strings.Join(walk, ", "), err)
-			}
-			p = q
-			done[strings.Fields(name)[0]]++
-			for i := range p.Placed {
-				id := p.Placed[i].ID
-				sums := instances.Compare(p, id)
-				again := instances.Compare(p, id)
-				if fmt.Sprint(sums) != fmt.Sprint(again) {
-					t.Fatalf("case %d, %s: compared again, the sums are\n%v\nand were\n%v", n, strings.Join(walk, ", "), again, sums)
+		t.Run(fmt.Sprintf("case %d", n), func(t *testing.T) {
+			in := []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(), sample.ReedCabinet()}[n%4]
+			p := testkit.Mapped(t, plan.Host{FirstLane: 3, LaneLimit: 200}, rig.FormatRuns(in.Delivered), in)
+			testkit.Edit(t, p, plan.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
+			var walk []string
+			defer func() {
+				if t.Failed() {
+					t.Logf("%s, in a host with %s", strings.Join(walk, ", "), p.Host.Behaviour().Name)
 				}
-				runsheet.Ways(p, id)
-			}
-			check.All(trace.New(p))
-			t.Run("", func(t *testing.T) {
-				defer func() {
-					if t.Failed() {
-						t.Logf("case %d: %s, in a host with %s", n, strings.Join(walk, ", "), p.Host.Behaviour().Name)
+			}()
+			for range 14 {
+				name, e := anEdit(p, rng)
+				q := p.Clone()
+				if _, err := e(q); err != nil {
+					continue
+				}
+				if walk, p = append(walk, name), q; p.Validate() != nil {
+					t.Fatal(p.Validate())
+				}
+				done[strings.Fields(name)[0]]++
+				for i := range p.Placed {
+					id := p.Placed[i].ID
+					sums, again := instances.Compare(p, id), instances.Compare(p, id)
+					if fmt.Sprint(sums) != fmt.Sprint(again) {
+						t.Fatalf("compared again, the sums are\n%v\nand were\n%v", again, sums)
 					}
-				}()
+					runsheet.Ways(p, id)
+				}
 				testkit.RunSheetEndsInThePlan(t, p)
-			})
-			if t.Failed() {
-				return
 			}
-		}
+		})
 	}
 	if len(done) < 12 {
 		t.Errorf("only these were made: %v", done)

@@ -720,7 +720,8 @@ func believes(p *plan.Project) bool {
 }
 
 // arrives counts how often a feed arrives at the main mix in a state of the host, by trying
-// every way; it knows nothing of graphs. What effects return does not count.
+// every way; it knows nothing of graphs. What effects return does not count, nor does the main
+// output where the plan asks for it besides the feed's own.
 func arrives(p *plan.Project, s *plan.Patched, placed string, f rig.Feed) (n int) {
 	in, ok := s.Instruments[placed]
 	if !ok {
@@ -780,7 +781,7 @@ func arrives(p *plan.Project, s *plan.Patched, placed string, f rig.Feed) (n int
 	}
 	exits := []plan.OutputRef{{Placed: placed, Output: number, Side: side}}
 	if first := (plan.OutputRef{Placed: placed, Output: in.Setup[0].Number}); in.Inside[f.ID+":main"] != "" &&
-		first != exits[0] {
+		!f.AlsoMain && first != exits[0] {
 		exits = append(exits, first)
 	}
 	for i := range s.Lanes {

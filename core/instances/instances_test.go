@@ -11,6 +11,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -52,6 +53,18 @@ func TestInstancesAreDividedAndGathered(t *testing.T) {
 	}
 	before := carried(p)
 	testkit.Edit(t, p, plan.DivideInto("i1", 0))
+	q := p.Clone()
+	q.Placed[0].Instrument.Traits.Defaults = rig.DefaultAll
+	testkit.Edit(t, q, plan.AskToSave("i1", true))
+	closes := 0
+	for _, st := range runsheet.From(q, nil) {
+		if strings.Contains(strings.Join(testkit.ItemTexts(st), " "), "close the other instances first") {
+			closes++
+		}
+	}
+	if closes != 1 {
+		t.Errorf("before a default is saved, the other instance is closed %d times; want once", closes)
+	}
 	if n := len(p.Placed); n != 2 || p.Placed[1].Instrument.Name != "Low Rack 2" || p.Placed[1].FitsOne() != nil {
 		t.Fatalf("divided into %d; want the two that the limit needs", n)
 	}

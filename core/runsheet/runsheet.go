@@ -154,7 +154,8 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 // Tick is the edit that says a step was done, or some parts of it, by their places.
 func Tick(key string, parts ...string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		st, ok := Named(Make(p), key)
+		open := Make(p)
+		st, ok := Named(open, key)
 		if !ok {
 			return "", fmt.Errorf("that step is done already or no longer needed; reload the sheet")
 		}
@@ -163,10 +164,47 @@ func Tick(key string, parts ...string) plan.Edit {
 			return "", err
 		}
 		return plan.SetPatched("mark as done: "+done.Text, func(p *plan.Project, s *plan.Patched) error {
+			for _, earlier := range open {
+				if earlier.Key() == key {
+					break
+				}
+				if earlier.wouldUndo(done) { // it came first: what is marked says what was left after it
+					Record(p, s, earlier)
+				}
+			}
 			Record(p, s, done)
 			return nil
 		})(p)
 	}
+}
+
+// wouldUndo tells whether a step, carried out after the other one, would take back what that one
+// did: the action that spreads all feeds of an instrument, and loading it anew.
+func (st Step) wouldUndo(later Step) bool {
+	for _, a := range st.Actions {
+		for _, b := range later.Actions {
+			feeds := "" // the instrument whose outputs or feeds are set
+			switch b := b.(type) {
+			case host.Assign:
+				feeds = b.Instrument
+			case host.Setup:
+				feeds = b.Instrument
+			}
+			switch a := a.(type) {
+			case host.Spread:
+				if a.Instrument == feeds {
+					return true
+				}
+			case host.LoadAnew:
+				spread, _ := b.(host.Spread)
+				inside, _ := b.(host.SetInside)
+				if slices.Contains([]string{feeds, spread.Instrument, inside.Instrument}, a.Instrument) {
+					return true
+				}
+			}
+		}
+	}
+	return false
 }
 
 // Record writes a step down as done in a state.

@@ -309,11 +309,8 @@ func (b *builder) keep() {
 		case several:
 			st.Text += fmt.Sprintf(", for the version %s", v.Name)
 		}
-		for k := range b.p.Placed {
-			if o := &b.p.Placed[k]; o != pl && o.Instrument.Name == pl.Instrument.Name {
-				st.Items = append(st.Items, Item{Text: "close the other instances first, or they save over it"})
-				break
-			}
+		if len(b.p.Instances(pl.ID)) > 1 {
+			st.Items = append(st.Items, Item{Text: "close the other instances first, or they save over it"})
 		}
 		b.add(st.of(pl, rig.StepSave))
 	}

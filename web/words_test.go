@@ -15,7 +15,7 @@ var verbs = strings.Fields(
 	`Accept Add Apply Archive Assign Break Call Cancel Clear Close Compare Connect Copy Count Delete
 	Do Duplicate Export Filter Fix Fold Import Join Load Make Mark Match Move Open Park Pin Preview Print Redo
 	Reload Remove Rename Reopen Replace Restore Rewrite Route Save Search Select Set Show Split Start Stop Switch Try
-	Undo Update Use Propose Centre Place Learn Edit Practise Unfold Previous Next Divide Gather`)
+	Undo Update Use Propose Centre Place Learn Edit Practise Unfold Previous Next Divide Gather Mute Solo`)
 
 // constraints are the words for what a user demands of a proposal, which are its buttons too.
 var constraints = strings.Fields("Together Apart Off")

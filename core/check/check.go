@@ -217,10 +217,10 @@ func All(g *trace.Graph) []Finding {
 // Both gives the findings that are open and those that the user lets stand. One
 // that was let stand is open again as soon as its cause is another one.
 func Both(g *trace.Graph) (open, accepted []Finding) {
-	decisions := decisionsOf(g.Project)
+	decisions, others := decisionsOf(g.Project), othersOf(g.Project)
 	for _, r := range Rules {
 		for _, f := range r.Find(g) {
-			if f.ofOthersAlone(g) {
+			if f.aboutAlone(others) {
 				continue
 			}
 			f.Rule = r
@@ -240,20 +240,23 @@ func Both(g *trace.Graph) (open, accepted []Finding) {
 	return open, accepted
 }
 
-// ofOthersAlone tells whether the finding is about lanes that the plan did not make, and nothing
-// else: how those are set up is not the plan's.
-func (f Finding) ofOthersAlone(g *trace.Graph) bool {
-	for _, e := range f.Subjects {
-		kind, id := e.Parts()
-		l := g.Project.Lane(id)
-		if l == nil && g.Project.Patched != nil {
-			l = g.Project.Patched.Lane(id)
-		}
-		if kind != "lane" || l == nil || !l.IsOther() {
-			return false
+// othersOf are the lanes that the plan did not make: how those are set up is not the plan's.
+func othersOf(p *plan.Project) map[plan.Entity]bool {
+	out := map[plan.Entity]bool{}
+	if p.Patched != nil {
+		for i := range p.Patched.Lanes {
+			out[plan.LaneEntity(p.Patched.Lanes[i].ID)] = p.Patched.Lanes[i].IsOther()
 		}
 	}
-	return len(f.Subjects) > 0
+	for i := range p.Lanes {
+		out[plan.LaneEntity(p.Lanes[i].ID)] = p.Lanes[i].IsOther()
+	}
+	return out
+}
+
+// aboutAlone tells whether the finding is about these and nothing else.
+func (f Finding) aboutAlone(these map[plan.Entity]bool) bool {
+	return len(f.Subjects) > 0 && !slices.ContainsFunc(f.Subjects, func(e plan.Entity) bool { return !these[e] })
 }
 
 // Project finds everything in a project.

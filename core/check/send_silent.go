@@ -19,9 +19,12 @@ var sendSilent = &Rule{
 		}
 		for i := range s.Lanes {
 			have := &s.Lanes[i]
-			want := g.Project.Lane(have.ID)
+			if len(have.Sends) == 0 {
+				continue
+			}
+			want := g.Lane(have.ID)
 			for _, x := range have.Sends {
-				bus := g.Project.Lane(x.To)
+				bus := g.Lane(x.To)
 				if want == nil || bus == nil || x.Level != audio.Silence || want.SendInto(x.To) == nil ||
 					!s.Knows(plan.SendEntity(have.ID, x.To), plan.AttrLevel) {
 					continue

@@ -294,8 +294,11 @@ func VersionCost(p *plan.Project, placed, version string) int {
 func (b *builder) keep() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
+		if !pl.SaveDefault || pl.Instrument.Traits.Defaults == rig.NoDefault {
+			continue
+		}
 		print := pl.DefaultPrint()
-		if !pl.SaveDefault || pl.Instrument.Traits.Defaults == rig.NoDefault || b.s.Instruments[pl.ID].Default == print {
+		if b.s.Instruments[pl.ID].Default == print {
 			continue
 		}
 		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Save the set-up of %s as its default", pl.Instrument.Name),
@@ -314,7 +317,10 @@ func (b *builder) keep() {
 		}
 		b.add(st.of(pl, rig.StepSave))
 	}
-	if print := Fingerprint(b.p); b.p.KeepTemplate && b.s.Template != print {
+	if !b.p.KeepTemplate {
+		return
+	}
+	if print := Fingerprint(b.p); b.s.Template != print {
 		b.add(Step{Place: InHost, Count: 1, Text: "Keep the mixer as a template of the host",
 			Verify:  "a new session begins with these lanes and buses",
 			Why:     "the next project then begins with it",

@@ -26,6 +26,9 @@ type ProposalRequest struct {
 	Fold     []string
 	Wishes   map[string]int
 	Pairs    bool
+	Free     plan.Ranges // numbers of outputs that are left alone
+	Spare    int         // so many more stay empty
+	AsUsual  bool        // feeds share as they usually do, by family
 	View     rig.View
 }
 
@@ -97,6 +100,16 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 	}
 	if len(a.Outputs) == 0 {
 		if pl.Outputs, err = propose.FromPorts(p, id, a.Ports); err != nil {
+			return nil, err
+		}
+	}
+	if a.AsUsual {
+		if _, err := plan.ShareAsUsual(id)(p); err != nil {
+			return nil, err
+		}
+	}
+	if len(a.Free) > 0 || a.Spare > 0 {
+		if _, err := plan.KeepOutputsFree(id, plan.OutputNumbers(a.Free), a.Spare)(p); err != nil {
 			return nil, err
 		}
 	}

@@ -88,13 +88,7 @@ type KeepFree struct {
 }
 
 func (c KeepFree) Edit() plan.Edit {
-	var numbers []int
-	for _, r := range c.Free {
-		for n := r.From; n <= min(r.To, r.From+rig.MaxPorts); n++ {
-			numbers = append(numbers, int(n))
-		}
-	}
-	return plan.KeepOutputsFree(c.Placed, numbers, c.Spare)
+	return plan.KeepOutputsFree(c.Placed, plan.OutputNumbers(c.Free), c.Spare)
 }
 
 func (c KeepFree) Touches() Touch { return writes(Outputs(c.Placed), Feeds(c.Placed)) }

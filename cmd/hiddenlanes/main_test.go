@@ -300,6 +300,13 @@ func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 	if _, with := on(p, "Snare"); len(with) != 1 {
 		t.Errorf("the snare never shares, but is with %v", with)
 	}
+	p = ask("--outputs", "8x2", "--free", "1", "--spare", "2", "--usual")
+	if n, _ := on(p, "Kick In"); n == 1 || len(p.Outputs) != 5 {
+		t.Errorf("with one output free and two spare of eight, the kick is on %d of %+v", n, p.Outputs)
+	}
+	if _, with := on(p, "Rack 1"); !slices.Contains(with, "Rack 2") {
+		t.Errorf("toms share as usual, and rack 1 is with %v", with)
+	}
 	if p = ask("--outputs", "4x2", "--pairs"); len(p.Outputs) != 7 || *p.Cost == 0 {
 		t.Errorf("seven mono and one stereo feed on four pairs: %+v", p)
 	}

@@ -66,11 +66,11 @@ func printContent(w io.Writer, r app.ReadReport) error {
 }
 
 type proposeFlags struct {
-	instrument, outputs, song, taken, bus, axis    string
-	firstLane, laneLimit, ports, offset, block     int
-	together, apart, pins, park, off, fold, wishes []string
-	voices, parts                                  string
-	pairs, ladder, json                            bool
+	instrument, outputs, song, taken, bus, axis, free string
+	firstLane, laneLimit, ports, offset, block, spare int
+	together, apart, pins, park, off, fold, wishes    []string
+	voices, parts                                     string
+	pairs, usual, ladder, json                        bool
 }
 
 func proposeCommand() *cobra.Command {
@@ -101,6 +101,9 @@ func proposeCommand() *cobra.Command {
 	fl.StringArrayVar(&f.wishes, "wish", nil,
 		`a feed and its own-output setting, from 0 (may share) to 3 (always): "Hat=3"`)
 	fl.BoolVar(&f.pairs, "pairs", false, "let two mono feeds share a stereo output, panned hard")
+	fl.StringVar(&f.free, "free", "", "outputs to leave alone: 1 for the main one, 1-2")
+	fl.IntVar(&f.spare, "spare", 0, "how many more outputs stay empty")
+	fl.BoolVar(&f.usual, "usual", false, "let feeds share as they usually do, by family")
 	fl.StringVar(&f.axis, "axis", string(rig.ByInstrument), "what may share first: microphone or instrument")
 	fl.StringVar(&f.voices, "voices", "", "voices as feeds: own, mic or each")
 	fl.StringVar(&f.parts, "parts", "", "parts as feeds: own, mic or each")
@@ -118,6 +121,12 @@ func (f proposeFlags) asked() (a app.ProposalRequest, err error) {
 	}
 	if a.Host.Taken, err = plan.ParseRanges(f.taken); err != nil {
 		return a, fmt.Errorf("--taken: %w", err)
+	}
+	if a.Free, err = plan.ParseRanges(f.free); err != nil {
+		return a, fmt.Errorf("--free: %w", err)
+	}
+	if a.Spare, a.AsUsual = f.spare, f.usual; f.spare < 0 {
+		return a, fmt.Errorf("--spare counts outputs, 0 or more")
 	}
 	if f.firstLane < 1 || f.laneLimit < 0 || f.block < 0 || f.ports < 0 {
 		return a, fmt.Errorf("lanes, blocks and ports count from 1")

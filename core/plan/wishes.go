@@ -385,6 +385,16 @@ func joined(numbers []int) string {
 	return RangesOf(list...).String()
 }
 
+// OutputNumbers lists the outputs of ranges that were typed, such as 1-2.
+func OutputNumbers(typed Ranges) (out []int) {
+	for _, r := range typed {
+		for n := r.From; n <= min(r.To, r.From+rig.MaxPorts); n++ {
+			out = append(out, int(n))
+		}
+	}
+	return out
+}
+
 // KeptFree tells whether proposals leave an output alone.
 func (pl *Placed) KeptFree(number int) bool { return slices.Contains(pl.KeepFree, number) }
 

@@ -15,6 +15,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/format"
+	"hiddenlanes/format/namelist"
 	"hiddenlanes/store"
 )
 
@@ -63,6 +64,23 @@ func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (
 		return nil, err
 	}
 	return a.Import(ctx, c, name)
+}
+
+// ListInstrument puts an instrument on the shelf that is written down as a list of names, as
+// package namelist reads it.
+func (a *App) ListInstrument(ctx context.Context, name, list string) (*Imported, error) {
+	naming, err := a.Naming(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if name = strings.TrimSpace(name); name == "" {
+		return nil, errors.New("the name is empty; say what the instrument is called")
+	}
+	in, warnings, err := namelist.Decode(strings.NewReader(list), rig.CleanName(name), naming)
+	if err != nil {
+		return nil, err
+	}
+	return a.Import(ctx, &Content{Instruments: []rig.Instrument{*in}, Warnings: warnings}, name)
 }
 
 // Import puts what a file or folder holds on the shelf, with the roles that the

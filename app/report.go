@@ -31,6 +31,8 @@ type InstrumentReport struct {
 	Program int           `json:"program"`
 	Voices  []VoiceReport `json:"voices"`
 	Parts   []PartReport  `json:"parts,omitempty"`
+	// of an instrument that has some
+	Microphones []MicrophoneReport `json:"microphones,omitempty"`
 }
 
 // VoiceReport is one voice of an instrument.
@@ -38,6 +40,13 @@ type VoiceReport struct {
 	Name  string      `json:"name"`
 	Role  role.Role   `json:"role"`
 	Keys  []midi.Key  `json:"keys"`
+	Width audio.Width `json:"width"`
+}
+
+// MicrophoneReport is one microphone of an instrument.
+type MicrophoneReport struct {
+	Name  string      `json:"name"`
+	Role  role.Role   `json:"role"`
 	Width audio.Width `json:"width"`
 }
 
@@ -59,6 +68,9 @@ func (c *Content) Report() ReadReport {
 		}
 		for _, p := range in.Parts {
 			ir.Parts = append(ir.Parts, PartReport{p.Name, p.Role, p.Program, p.Width})
+		}
+		for _, m := range in.Microphones {
+			ir.Microphones = append(ir.Microphones, MicrophoneReport{m.Name, m.Role, m.Width})
 		}
 		r.Instruments = append(r.Instruments, ir)
 	}

@@ -131,6 +131,11 @@ func setTyped(n *html.Node, values []string) {
 		value := attr(n, "value")
 		setFlag(n, "checked", slices.Contains(values, value) || value == "" && len(values) > 0)
 	case attr(n, "type") == "file":
+	case n.Data == "textarea" && len(values) > 0: // what it holds is its text
+		for c := n.FirstChild; c != nil; c = n.FirstChild {
+			n.RemoveChild(c)
+		}
+		n.AppendChild(&html.Node{Type: html.TextNode, Data: strings.ReplaceAll(values[0], "\r\n", "\n")})
 	case len(values) > 0:
 		if was := attr(n, "value"); was != values[0] {
 			set(n, "data-was", was) // what Escape gives back

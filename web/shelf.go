@@ -111,7 +111,7 @@ func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd 
 		}
 	}
 	s.page(w, r, code, "instruments", frame{Title: "Instruments", At: addressOf("/instruments", q),
-		Section: "instruments", Flash: sd.flash, Data: p})
+		Section: "instruments", Flash: sd.flash, Refused: sd.refused, Data: p})
 }
 
 func order(isNew bool) int {
@@ -147,6 +147,19 @@ func (s *server) showImported(w http.ResponseWriter, r *http.Request, im *app.Im
 		text = fmt.Sprintf("Everything in %s is imported already.", name)
 	}
 	s.showShelf(w, r, http.StatusOK, wentWell("%s", text), im.IDs, im.Warnings)
+}
+
+// listInstrument makes an instrument of a list of names that was typed or pasted.
+func (s *server) listInstrument(w http.ResponseWriter, r *http.Request) {
+	err := readForm(w, r)
+	if err == nil {
+		var im *app.Imported
+		if im, err = s.app.ListInstrument(r.Context(), r.PostForm.Get("name"), r.PostForm.Get("names")); err == nil {
+			http.Redirect(w, r, fmt.Sprintf("/instruments/%d", im.IDs[0]), http.StatusSeeOther)
+			return
+		}
+	}
+	s.showShelf(w, r, s.status(r, err), refusedForm(r, err), nil, nil)
 }
 
 // importFolder takes a folder of files that belong together, one part each.

@@ -76,6 +76,7 @@ func (s *server) siteRoutes(r chi.Router) {
 	r.Post("/settings", s.settings)
 	r.Post("/instruments", s.importInstruments)
 	r.Post("/instruments/folder", s.importFolder)
+	r.Post("/instruments/list", s.listInstrument)
 	r.Post("/instruments/spelling", s.applySpelling)
 	r.Post("/instruments/{id}/remove", s.removeInstrument)
 	r.Post("/instruments/{id}/edit", s.editInstrument)

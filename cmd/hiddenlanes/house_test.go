@@ -78,7 +78,7 @@ func TestLearnForScripts(t *testing.T) {
 	if len(v.Orders) == 0 || v.Orders[0].Rule != "Kemeny" || v.Orders[0].Gap != 0 {
 		t.Errorf("got %+v; want len(v.Orders) not 0, v.Orders[0].Rule \"Kemeny\", v.Orders[0].Gap 0", v.Orders)
 	}
-	if code, _, errs := call("learn", "--data", data, write(t, "x.txt", []byte("x"))); code != 1 ||
+	if code, _, errs := call("learn", "--data", data, write(t, "x.notes", []byte("x"))); code != 1 ||
 		!strings.Contains(errs, "This is a text") ||
 		!strings.Contains(errs, "Import DAWproject (.dawproject) or Project bundle (.json).") {
 		t.Errorf("got %d %s; want code 1, errs with \"This is a text\", errs with \"Import DAWproject (.dawproject) or "+

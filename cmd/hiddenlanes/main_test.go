@@ -263,6 +263,29 @@ func TestReadEveryFormat(t *testing.T) {
 	}
 }
 
+// A list of names is read and proposed for like any other file.
+func TestAListOfNamesForScripts(t *testing.T) {
+	list := write(t, "tern kit.txt", []byte("Kick In, mono\nSnare Top\nOverheads st\n"))
+	code, out, errs := call("read", list, "--json")
+	type microphone struct{ Name, Role, Width string }
+	read := decode[struct {
+		Format      string
+		Instruments []struct {
+			Name        string
+			Microphones []microphone
+		}
+	}](t, out)
+	if code != 0 || read.Format != "list" || len(read.Instruments) != 1 || read.Instruments[0].Name != "tern kit" ||
+		len(read.Instruments[0].Microphones) != 3 ||
+		read.Instruments[0].Microphones[2] != (microphone{"Overheads", "kit/overhead", "stereo"}) {
+		t.Errorf("got %d %s %+v", code, errs, read)
+	}
+	code, out, errs = call("propose", list, "--instrument", "tern kit", "--outputs", "3x2", "--json")
+	if p := decode[proposal](t, out); code != 0 || len(p.Outputs) != 3 || *p.Cost != 0 {
+		t.Errorf("got %d %s; want an output for each of three microphones, got %+v", code, errs, p.Outputs)
+	}
+}
+
 // What can be asked of a proposal, on the command line.
 func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 	kit := write(t, "kit.csv", []byte("name,role,keys,width\nKick "+

@@ -55,6 +55,9 @@ func printContent(w io.Writer, r app.ReadReport) error {
 		for _, v := range in.Voices {
 			fmt.Fprintf(t, "  %s\t%s\t%s\tkeys %v\n", v.Name, v.Role, v.Width, v.Keys)
 		}
+		for _, m := range in.Microphones {
+			fmt.Fprintf(t, "  %s\t%s\t%s\tmicrophone\n", m.Name, m.Role, m.Width)
+		}
 	}
 	for _, c := range r.Channels {
 		fmt.Fprintf(t, "%s\t%d events\t%d keys\n", c.Address, c.Events, len(c.Keys))

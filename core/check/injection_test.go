@@ -405,7 +405,7 @@ var faults = []fault{
 			}
 		}
 	}},
-	{"memory-over", func(p *plan.Project, rng *rand.Rand) { p.Host.Budget = 10 }},
+	{"memory-over", func(p *plan.Project, rng *rand.Rand) { p.Host.Budget = 120 }},
 	{"lane-no-output", func(p *plan.Project, rng *rand.Rand) {
 		p.Lanes = append(p.Lanes, plan.Lane{ID: p.NewLaneID(), Number: 400, Name: "Dead", Colour: "#123456",
 			Kind: plan.Regular, Width: audio.Stereo})

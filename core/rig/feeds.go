@@ -139,8 +139,9 @@ func (in Instrument) FeedsIn(view View) []Feed {
 			b.part(p)
 		}
 	}
+	unheard := in.unheard()
 	for _, m := range in.Microphones {
-		if b.heard[m.ID] {
+		if b.heard[m.ID] || unheard[m.ID] {
 			b.microphone(m)
 		}
 	}
@@ -152,6 +153,26 @@ func (in Instrument) FeedsIn(view View) []Feed {
 	}
 	slices.SortStableFunc(b.feeds, view.Axis.Compare)
 	return b.feeds
+}
+
+// unheard are the microphones that nothing is said to be heard through, and that sum up no others:
+// they sound, of what is not told.
+func (in Instrument) unheard() map[string]bool {
+	out := map[string]bool{}
+	for _, m := range in.Microphones {
+		out[m.ID] = len(m.Sums) == 0
+	}
+	for _, v := range in.Voices {
+		for _, h := range v.Heard {
+			delete(out, h.Microphone)
+		}
+	}
+	for _, p := range in.Parts {
+		for _, m := range p.Microphones {
+			delete(out, m)
+		}
+	}
+	return out
 }
 
 type feedBuilder struct {

@@ -86,6 +86,16 @@ type word struct {
 // words, and the first piece named is the piece.
 func FromName(name string) Guess { return guess(name, Unnamed) }
 
+// ForMicrophone guesses the role of a microphone from its name: one at the side of a snare is no
+// stroke on it.
+func ForMicrophone(name string) Guess {
+	g := FromName(name)
+	if row := rows[g.Role]; row != nil && row.Stroke {
+		g.Role = g.Role.Parent()
+	}
+	return g
+}
+
 // guess reads a name; where it names several pieces ("Brass Tambourine"), the
 // first one below a root in favour wins over the first one.
 func guess(name string, favour ...Role) Guess {
@@ -96,7 +106,7 @@ func guess(name string, favour ...Role) Guess {
 	var marks []word
 	var number string
 	tokens := Tokens(name)
-	understood, unknown := 0, 0
+	understood, unknown, near := 0, 0, false
 	for i := 0; i < len(tokens); {
 		w, n := longest(tokens[i:])
 		if n == 0 {
@@ -119,8 +129,8 @@ func guess(name string, favour ...Role) Guess {
 		case w.role != Unnamed && (g.Role == Unnamed || w.role.Under(g.Role) || favoured(w.role) && !favoured(g.Role)):
 			g.Role = w.role
 		}
-		if w.mic != "" && g.Mic == "" {
-			g.Mic = w.mic
+		if w.mic != "" && (g.Mic == "" || w.mark == "" && near) {
+			g.Mic, near = w.mic, w.mark != "" // “Close Room” is a room
 		}
 	}
 	g.Role = place(g, marks, number)

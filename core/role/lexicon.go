@@ -36,7 +36,7 @@ var otherSpellings = []struct {
 	{"oh, ohs, ovh, ovhd, overhead, overheads, over head", word{mic: "overhead"}},
 	{"room, rooms, rm, rms", word{mic: "room"}},
 	{"amb, ambi, ambience, ambiance, ambient", word{mic: "ambience"}},
-	{"close, spot", word{mic: "close"}},
+	{"close, spot", word{mic: "close", mark: "near", under: "kit/room"}},
 	{"l, r, left, right, lr, stereo, st, mic, mics, microphone, hit, drum, drums, kit, acoustic, electric, " +
 		"closed, open, pedal, mute, muted, short, long, hand, lead, double", word{noise: true}},
 }

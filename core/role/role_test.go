@@ -154,3 +154,23 @@ func TestParseRefusesWhatIsNotInTheTree(t *testing.T) {
 		t.Errorf("the tree must be able to grow below its roots: %q, %v", r, err)
 	}
 }
+
+// A room microphone that stands close is a room, before the far one; a microphone at the side of a
+// snare is no side stick, and a voice of that name is one (common practice, no source).
+func TestMicrophonesThatSoundLikeSomethingElse(t *testing.T) {
+	for name, want := range map[string]Role{"Close Room": "kit/room/near", "Room Far": "kit/room/far",
+		"Snare Side": "kit/snare", "Snare Top": "kit/snare/top", "Side Address Hat": "kit/hat"} {
+		if got := ForMicrophone(name).Role; got != want {
+			t.Errorf("the microphone %s is %s, want %s", name, got, want)
+		}
+	}
+	if Compare("kit/room/near", "kit/room/far") >= 0 {
+		t.Error("the far room comes before the close one")
+	}
+	if got := FromName("Side Stick").Role; got != "kit/snare/side" {
+		t.Errorf("the voice Side Stick is %s", got)
+	}
+	if got := FromName("Cello Close").Mic; got != "close" {
+		t.Errorf("the position of Cello Close is %q", got)
+	}
+}

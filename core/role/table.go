@@ -34,6 +34,7 @@ type Row struct {
 	Struck   bool // of a root: kits and percussion, which keys tell apart, not pitches
 	Pieces   bool // of a root: what stands right below is a piece, and a family of its own
 	Leads    bool // an instrument that has it is known by its root; inherited
+	Stroke   bool // a way of playing the role above it: no microphone stands for it
 	HearsAll bool // its microphones hear every piece as their own; inherited
 	Kinds    bool // what stands below it are different things, not microphones of one
 	Numbered bool // a number in a name tells one of it from another; inherited
@@ -88,7 +89,7 @@ var Table = []Row{
 	{Role: "kit/snare/bottom", Below: "bottom, btm, bot, bttm, under, lower", Wish: wish(1)},
 	{Role: "kit/snare/side", Label: "Side Stick",
 		Names: "side stick, sidestick, cross stick, crossstick, xstick, rim shot, rimshot, rim click, rim, stick",
-		Below: "side", Wish: wish(1)},
+		Below: "side", Wish: wish(1), Stroke: true},
 	{Role: "kit/hat", Step: step(5), Names: "hat, hats, hh, hihat, hihats, hi hat, hi hats, high hat, ht, chh, ohh, phh",
 		Wish: wish(2), Hue: orange, Together: "strokes of one hat", Splits: "cymbals"},
 	{Role: "kit/tom", Gathers: true, Step: step(5), Steps: 2, Label: "Toms",

@@ -304,7 +304,7 @@ func guess(in *rig.Instrument, kind string, told bool) {
 		}
 	case "microphone":
 		if m := &in.Microphones[len(in.Microphones)-1]; !told {
-			m.Role = role.FromName(m.Name).Role
+			m.Role = role.ForMicrophone(m.Name).Role
 		}
 	case "part":
 		p := &in.Parts[len(in.Parts)-1]

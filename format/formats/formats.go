@@ -21,6 +21,7 @@ import (
 	"hiddenlanes/format/csvrig"
 	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/midnam"
+	"hiddenlanes/format/namelist"
 	"hiddenlanes/format/patchsheet"
 	"hiddenlanes/format/sfz"
 	"hiddenlanes/format/smf"
@@ -39,6 +40,7 @@ var Table = []*format.Format{
 	patchsheet.Format,
 	sfz.Format,
 	csvrig.Format,
+	namelist.Format,
 	mapFormat,
 	smf.TemplateFormat,
 }

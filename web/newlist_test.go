@@ -53,6 +53,8 @@ func TestAPastedListIsAFinishedMap(t *testing.T) {
 	p.click("main form .acts .btn-primary") // 6
 	p.until("main.view-proposal")
 	p.changes(func() { p.click("[id^=accept-all]") })
+	p.click(`main a.btn[href$="/run"]`) // what comes next is in place
+	p.until("main.view-run")
 	p.goTo("/projects/1/sheet")
 	carried := map[string]bool{}
 	for _, row := range p.csv() {

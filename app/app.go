@@ -149,7 +149,7 @@ func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
 	case SavedStart:
 		kind = plan.FromSaved
 	default:
-		of, ok := strings.CutPrefix(string(s), plan.LayoutKey(""))
+		of, ok := plan.LayoutOf(string(s))
 		if !ok {
 			return nil, fmt.Errorf("an instrument starts as usual, as delivered, as saved or in a layout, not %q", string(s))
 		}

@@ -55,7 +55,7 @@ const (
 // other.
 func NewPorts(outputs []rig.Output, ports, offset int) Ports {
 	v := Ports{Faults: rig.PortFaults(outputs, ports, offset), Count: len(outputs), Have: ports, Host: offset != 0}
-	last := int(rig.PastLast(outputs)) - 1
+	last := rig.PortsOver(outputs)
 	n := max(last, min(ports, mostDrawn), 2)
 	n = min(n+n%2, mostDrawn)
 	depth := map[rig.Port]int{}

@@ -50,7 +50,7 @@ func (s *server) showSetups(w http.ResponseWriter, r *http.Request, code int, sd
 		row := setupRow{KeptSetup: x, Text: x.Outputs}
 		if runs, err := rig.ParseRuns(x.Outputs); err == nil {
 			outputs := rig.Lay(runs, x.First)
-			row.Outputs, row.Ports = len(outputs), int(rig.PastLast(outputs))-1
+			row.Outputs, row.Ports = len(outputs), rig.PortsOver(outputs)
 		}
 		p.Rows = append(p.Rows, row)
 	}

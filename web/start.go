@@ -81,7 +81,7 @@ func (s *server) startPage(r *http.Request, p *project, q url.Values) (any, erro
 const mostStarts = 4
 
 func (s *server) startOf(r *http.Request, p *project, pl *plan.Placed) (startView, error) {
-	st := startView{Placed: pl, Needs: int(rig.PastLast(pl.Outputs)) - 1, Now: pl.Start.Text(), Several: len(p.Plan.Instances(pl.ID)),
+	st := startView{Placed: pl, Needs: rig.PortsOver(pl.Outputs), Now: pl.Start.Text(), Several: len(p.Plan.Instances(pl.ID)),
 		Saves: pl.Instrument.Traits.Defaults != rig.NoDefault}
 	st.Version, _ = pl.LoadedVersion()
 	layouts, err := s.app.Layouts(r.Context(), pl)
@@ -111,7 +111,7 @@ func versionsOf(p *plan.Project, pl *plan.Placed) (out []versionChoice) {
 	if len(pl.Instrument.Variants) == 0 {
 		return nil
 	}
-	fits, _ := pl.Instrument.VersionFor(int(rig.PastLast(pl.Outputs)) - 1)
+	fits, _ := pl.Instrument.VersionFor(rig.PortsOver(pl.Outputs))
 	out = append(out, versionChoice{"", "the smallest that fits: " + fits.Name, pl.Variant == ""})
 	for _, v := range pl.Instrument.Variants {
 		c := versionChoice{v.Name, v.Name, v.Name == pl.Variant}

@@ -2,7 +2,6 @@ package command
 
 import (
 	"context"
-	"strings"
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -37,7 +36,7 @@ type SetStart struct {
 }
 
 func (c SetStart) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
-	name, layout := strings.CutPrefix(c.Start, plan.LayoutKey(""))
+	name, layout := plan.LayoutOf(c.Start)
 	if !layout {
 		return plan.SetStart(c.Placed, plan.StartKind(c.Start), "", nil), nil
 	}

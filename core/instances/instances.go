@@ -68,7 +68,7 @@ func sumOf(p *plan.Project, placed string) Sum {
 		s.N++
 		s.MiB += pl.Memory()
 		s.Load += pl.Instrument.Traits.Load
-		s.Ports += int(rig.PastLast(pl.Outputs)) - 1
+		s.Ports += rig.PortsOver(pl.Outputs)
 		for _, part := range pl.Instrument.Parts {
 			if part.Address.Known() {
 				addresses[part.Address.Norm()] = true

@@ -52,7 +52,7 @@ func fitsOne(in *rig.Instrument, parts, channels, ports int) error {
 
 // FitsOne says why an instance holds more than it can, or nil.
 func (pl *Placed) FitsOne() error {
-	return fitsOne(&pl.Instrument, len(pl.Instrument.Parts), pl.channels(), int(rig.PastLast(pl.Outputs))-1)
+	return fitsOne(&pl.Instrument, len(pl.Instrument.Parts), pl.channels(), rig.PortsOver(pl.Outputs))
 }
 
 // FitsParts says why an instance holds more parts or MIDI channels than it can, or nil.
@@ -157,17 +157,17 @@ func (pl *Placed) ownParts() {
 }
 
 // outputMoves are outputs that were moved to other instances, each to one or several.
-type outputMoves map[[2]string][][2]string // instrument and number
+type outputMoves map[OutputRef][]OutputRef // whole outputs
 
 func (m outputMoves) add(from, to string, jacks map[int]int) {
 	for a, b := range jacks {
-		key := [2]string{from, strconv.Itoa(a)}
-		m[key] = append(m[key], [2]string{to, strconv.Itoa(b)})
+		key := OutputRef{Placed: from, Output: a}
+		m[key] = append(m[key], OutputRef{Placed: to, Output: b})
 	}
 }
 
 func (m outputMoves) has(from string, number int) bool {
-	return len(m[[2]string{from, strconv.Itoa(number)}]) > 0
+	return len(m[OutputRef{Placed: from, Output: number}]) > 0
 }
 
 // apply lets the lanes of a project take the outputs where they are now.
@@ -175,10 +175,10 @@ func (m outputMoves) apply(p *Project) {
 	for i := range p.Lanes {
 		var sources []OutputRef
 		for _, s := range p.Lanes[i].Sources {
-			moved := m[[2]string{s.Placed, strconv.Itoa(s.Output)}]
+			moved := m[OutputRef{Placed: s.Placed, Output: s.Output}]
 			for _, to := range moved {
-				n, _ := strconv.Atoi(to[1])
-				sources = append(sources, OutputRef{to[0], n, s.Side})
+				to.Side = s.Side
+				sources = append(sources, to)
 			}
 			if len(moved) == 0 {
 				sources = append(sources, s)
@@ -398,7 +398,7 @@ func partOf(parts []rig.Part, feed string) string {
 // FewestInstances is how many instances the limits need for the parts that there are.
 func (pl *Placed) FewestInstances() int {
 	parts := len(pl.Instrument.Parts)
-	ports := int(rig.PastLast(pl.Outputs)) - 1
+	ports := rig.PortsOver(pl.Outputs)
 	for n := 1; n < parts; n++ {
 		up := func(x int) int { return (x + n - 1) / n }
 		if fitsOne(&pl.Instrument, up(parts), up(pl.channels()), up(ports)) == nil {

@@ -255,7 +255,7 @@ func (pl *Placed) OutputName(o rig.Output) string {
 	if len(pl.Instrument.Traits.Names) == 0 {
 		return ""
 	}
-	name := pl.Instrument.Traits.Names.For(pl.Outputs)[o.Number]
+	name := pl.Instrument.Traits.Names.Name(pl.Outputs, o.Number)
 	if name != "" && o.Side != rig.Whole {
 		name += " " + string(o.Side)
 	}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/rig"
 )
@@ -212,7 +213,7 @@ func (pl *Placed) versionName() string {
 // cannot do that.
 func (pl *Placed) Spread(key string, now []rig.Output) (outputs []rig.Output, halved []int, feeds map[string]string,
 	ok bool) {
-	if name, is := layoutKey(key); is {
+	if name, is := LayoutOf(key); is {
 		l := pl.Instrument.Layout(name)
 		if l == nil {
 			return nil, nil, nil, false
@@ -250,13 +251,8 @@ func (pl *Placed) Spread(key string, now []rig.Output) (outputs []rig.Output, ha
 // LayoutKey names the way by a prepared layout.
 func LayoutKey(name string) string { return "layout:" + name }
 
-func layoutKey(key string) (string, bool) {
-	const prefix = "layout:"
-	if len(key) > len(prefix) && key[:len(prefix)] == prefix {
-		return key[len(prefix):], true
-	}
-	return "", false
-}
+// LayoutOf is the layout that a key names, where it names one; see LayoutKey.
+func LayoutOf(key string) (name string, ok bool) { return strings.CutPrefix(key, LayoutKey("")) }
 
 // SpreadKeys lists the one-action ways of the instrument.
 func (pl *Placed) SpreadKeys() (keys []string) {
@@ -271,7 +267,7 @@ func (pl *Placed) SpreadKeys() (keys []string) {
 
 // SpreadName says a one-action way in words.
 func SpreadName(key string) string {
-	if name, is := layoutKey(key); is {
+	if name, is := LayoutOf(key); is {
 		return "the layout " + name
 	}
 	return rig.SpreadTexts[rig.Spread(key)]

@@ -499,7 +499,7 @@ func (pl *Placed) LoadedVersion() (v rig.Variant, ok bool) {
 			return v, true
 		}
 	}
-	return pl.Instrument.VersionFor(int(rig.PastLast(pl.Outputs)) - 1)
+	return pl.Instrument.VersionFor(rig.PortsOver(pl.Outputs))
 }
 
 // Ports is how many ports the instrument has in the version that is loaded, or in its largest

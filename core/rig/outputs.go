@@ -183,6 +183,9 @@ func PastLast(outputs []Output) Port {
 	return past
 }
 
+// PortsOver is how many ports outputs reach over: up to their last one, gaps included.
+func PortsOver(outputs []Output) int { return int(PastLast(outputs)) - 1 }
+
 // AsLoaded gives the outputs of an instrument that was just loaded: those it comes
 // with, or one stereo output where that is not known.
 func (in Instrument) AsLoaded() []Output {

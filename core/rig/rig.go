@@ -220,7 +220,7 @@ func (in Instrument) PortCount(variant string) int {
 		}
 	}
 	if in.Fixed {
-		return int(PastLast(Lay(in.Delivered, 1))) - 1
+		return PortsOver(Lay(in.Delivered, 1))
 	}
 	return in.Ports
 }

@@ -128,6 +128,28 @@ func (rows OutputRows) String() string {
 // For gives what outputs are called, by their numbers; those without a rule are missing.
 func (rows OutputRows) For(outputs []Output) map[int]string {
 	out := map[int]string{}
+	rows.each(outputs, func(o Output, row OutputRow, n int) bool {
+		out[o.Number] = row.called(n)
+		return true
+	})
+	return out
+}
+
+// Name is what one of the outputs is called, by its number; "" where no rule is for it.
+func (rows OutputRows) Name(outputs []Output, number int) (name string) {
+	rows.each(outputs, func(o Output, row OutputRow, n int) bool {
+		if o.Number == number {
+			name = row.called(n)
+		}
+		return o.Number != number
+	})
+	return name
+}
+
+func (r OutputRow) called(n int) string { return strings.ReplaceAll(r.Name, "{n}", strconv.Itoa(n)) }
+
+// each goes through the outputs that there is a rule for, with the number that each has by it.
+func (rows OutputRows) each(outputs []Output, do func(o Output, row OutputRow, n int) bool) {
 	seen := make([]int, len(rows))
 	for _, o := range outputs {
 		for i, r := range rows {
@@ -140,11 +162,12 @@ func (rows OutputRows) For(outputs []Output) map[int]string {
 			if numbered {
 				n = o.Number - r.From + 1
 			}
-			out[o.Number] = strings.ReplaceAll(r.Name, "{n}", strconv.Itoa(n))
+			if !do(o, r, n) {
+				return
+			}
 			break
 		}
 	}
-	return out
 }
 
 // Validate refuses traits that say nothing sensible.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
@@ -51,10 +52,8 @@ func waysFrom(p *plan.Project, pl *plan.Placed, s *plan.Patched) (out []Way) {
 				continue
 			}
 			w.Puts = puts(pl, outputs, feeds)
-			for _, l := range pl.Instrument.Layouts {
-				if plan.LayoutKey(l.Name) == key {
-					w.Kit = l.Kit
-				}
+			if l := layoutOf(pl, key); l != nil {
+				w.Kit = l.Kit
 			}
 		}
 		steps := alone(p, pl, s.Clone(), key)
@@ -148,26 +147,15 @@ func puts(pl *plan.Placed, outputs []rig.Output, feeds map[string]string) (out [
 	for _, o := range outputs {
 		for _, label := range []string{o.Label(), o.Label() + "L", o.Label() + "R"} {
 			if names := by[label]; len(names) > 0 {
-				out = append(out, fmt.Sprintf("%s: %s", trial.Named(o), listed(names)))
+				out = append(out, fmt.Sprintf("%s: %s", trial.Named(o), strings.Join(names, ", ")))
 				order = slices.DeleteFunc(order, func(x string) bool { return x == label })
 			}
 		}
 	}
 	for _, label := range order {
-		out = append(out, fmt.Sprintf("%s: %s", label, listed(by[label])))
+		out = append(out, fmt.Sprintf("%s: %s", label, strings.Join(by[label], ", ")))
 	}
 	return out
-}
-
-func listed(names []string) string {
-	text := ""
-	for i, n := range names {
-		if i > 0 {
-			text += ", "
-		}
-		text += n
-	}
-	return text
 }
 
 // spread is the one action of each instrument that leaves the fewest settings to make, or that the
@@ -187,10 +175,7 @@ func (b *builder) spread() {
 		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Spread the feeds of %s: %s", pl.Instrument.Name,
 			plan.SpreadName(key)), Verify: "its outputs are as listed",
 			Why: "one action of the instrument, which leaves the fewest settings to make"}
-		for _, l := range pl.Instrument.Layouts {
-			if plan.LayoutKey(l.Name) != key {
-				continue
-			}
+		if l := layoutOf(pl, key); l != nil {
 			st.Text = fmt.Sprintf("Apply the layout %s to %s", l.Name, pl.Instrument.Name)
 			if l.Kit != "" && pl.Instrument.Traits.KitReplaces {
 				st.Why = fmt.Sprintf("it comes with %s; loading that replaces all assignments", l.Kit)
@@ -203,6 +188,14 @@ func (b *builder) spread() {
 			Lanes: b.lanesAt(pl, feeds)}}
 		b.add(st.of(pl, rig.StepStart))
 	}
+}
+
+// layoutOf is the layout of an instrument that a way goes by, or nil.
+func layoutOf(pl *plan.Placed, key string) *rig.Layout {
+	if name, ok := plan.LayoutOf(key); ok {
+		return pl.Instrument.Layout(name)
+	}
+	return nil
 }
 
 // lanesAt are the planned lanes of the outputs that feeds stand on, by their labels.
@@ -257,7 +250,7 @@ func (b *builder) version() {
 		if !several || in.Version == v.Name {
 			continue
 		}
-		why := fmt.Sprintf("its outputs need %d ports; that is the smallest version that has them", int(rig.PastLast(pl.Outputs))-1)
+		why := fmt.Sprintf("its outputs need %d ports; that is the smallest version that has them", rig.PortsOver(pl.Outputs))
 		if pl.Variant != "" {
 			why = "that version is the one you chose"
 		}

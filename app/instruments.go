@@ -144,20 +144,25 @@ func (a *App) NoteStep(ctx context.Context, at command.Target, placed string, ki
 		if err != nil {
 			return err
 		}
-		pl := p.Plan.Find(placed)
-		if pl == nil || pl.Shelf == 0 {
-			return nil
-		}
-		in, err := a.Instrument(ctx, pl.Shelf)
-		if errors.Is(err, ErrNotFound) {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		_, err = a.EditInstrument(ctx, pl.Shelf, in.Revision, keep)
-		return err
+		return a.editOnShelf(ctx, p.Plan.Find(placed), keep)
 	})
+}
+
+// editOnShelf edits the instrument of the shelf that one of a project is a copy of, if it still
+// is there.
+func (a *App) editOnShelf(ctx context.Context, pl *plan.Placed, edit rig.Edit) error {
+	if pl == nil || pl.Shelf == 0 {
+		return nil
+	}
+	in, err := a.Instrument(ctx, pl.Shelf)
+	if errors.Is(err, ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	_, err = a.EditInstrument(ctx, pl.Shelf, in.Revision, edit)
+	return err
 }
 
 // Layouts lists the layouts that can be applied to an instrument in a project:

@@ -94,21 +94,14 @@ func (a *App) saveDefaults(ctx context.Context, p *plan.Project, steps []runshee
 		for _, act := range st.Actions {
 			save, ok := act.(host.SaveDefault)
 			pl := p.Find(save.Instrument)
-			if !ok || pl == nil || pl.Shelf == 0 {
+			if !ok || pl == nil {
 				continue
 			}
 			d := rig.SavedDefault{Since: a.store.Today(), Layout: pl.Layout("default")}
 			if v, several := pl.LoadedVersion(); several && pl.Instrument.Traits.Defaults != rig.DefaultAll {
 				d.Version = v.Name
 			}
-			in, err := a.Instrument(ctx, pl.Shelf)
-			if errors.Is(err, ErrNotFound) {
-				continue // it was taken off the shelf
-			}
-			if err != nil {
-				return err
-			}
-			if _, err := a.EditInstrument(ctx, pl.Shelf, in.Revision, rig.SaveDefault(d)); err != nil {
+			if err := a.editOnShelf(ctx, pl, rig.SaveDefault(d)); err != nil {
 				return err
 			}
 		}

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -255,28 +256,35 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if err != nil {
 		return nil, err
 	}
-	runs := c.Outputs
-	own := len(runs) == 0
-	if own {
-		runs = in.Rig.Delivered
-	}
-	if in.Rig.Fixed && !slices.Equal(runs, in.Rig.Delivered) {
-		return nil, fmt.Errorf("%s has fixed outputs, %s; they are fixed", in.Name,
-			rig.FormatRuns(in.Rig.Delivered))
-	}
-	own = len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
-	if len(runs) == 0 {
-		return nil, fmt.Errorf("say how many outputs %s has, for example 10x2", in.Name)
-	}
-	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own}
 	def, err := a.DefaultSetup(ctx, c.Variant)
 	if err != nil {
 		return nil, err
 	}
+	runs, first := c.Outputs, c.FirstPort
+	if len(runs) == 0 {
+		runs = in.Rig.Delivered
+	}
+	if len(runs) == 0 && def != nil {
+		if runs, err = rig.ParseRuns(def.Outputs); err != nil {
+			return nil, err
+		}
+		first = cmp.Or(first, def.First)
+	}
+	first = max(first, 1)
+	if in.Rig.Fixed && !slices.Equal(runs, in.Rig.Delivered) {
+		return nil, fmt.Errorf("%s has fixed outputs, %s; they are fixed", in.Name,
+			rig.FormatRuns(in.Rig.Delivered))
+	}
+	own := len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
+	if len(runs) == 0 {
+		return nil, fmt.Errorf("how many outputs %s has is unknown, and no set-up is the default; type them, for example 10x2",
+			in.Name)
+	}
+	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own}
 	if def != nil {
 		from.Default = def.Outputs
 	}
-	return c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, c.FirstPort), c.Offset), in.Rig.Layouts)
+	return c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

@@ -11,6 +11,7 @@ import (
 
 var placedCommands = []*Spec{
 	of[Place](Project, "place", "Add an instrument", blame("outputs")),
+	of[NameInstrument](Project, "name-instrument", "Rename an instrument in the project", blame("name")),
 	of[Remove](Project, "remove", "Remove an instrument"),
 	of[SetOutputs](Project, "outputs", "Set up outputs", blame("outputs")),
 	of[UseSetup](Project, "setup", "Set outputs up as a kept set-up has them", form("setup"), blame("setup")),
@@ -27,17 +28,26 @@ var placedCommands = []*Spec{
 // Place puts an instrument of the shelf into the project with its outputs.
 type Place struct {
 	Instrument int64     `form:"instrument,min=1"`
-	Outputs    []rig.Run `form:"outputs"`
-	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"`
+	Outputs    []rig.Run `form:"outputs,optional"`                          // none: its own, or the default set-up
+	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"` // 0: as the outputs begin
 	Offset     int       `form:"offset,optional,min=-4096" says:"the offset"`
 	Start      string    `form:"start,optional"` // "", "delivered", "saved" or "layout:" and a name
 }
 
 func (c Place) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
-	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, max(c.Port, 1), c.Offset, c.Start)
+	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, c.Port, c.Offset, c.Start)
 }
 
 func (c Place) Touches() Touch { return writes(Placed).reading(All) }
+
+// NameInstrument renames an instrument in the project; the one on the shelf keeps its name.
+type NameInstrument struct {
+	Placed string `form:"placed"`
+	Name   string `form:"name"`
+}
+
+func (c NameInstrument) Edit() plan.Edit { return plan.NameInstrument(c.Placed, c.Name) }
+func (c NameInstrument) Touches() Touch  { return writes(Placed, Outputs(c.Placed)) }
 
 // Remove takes an instrument out of the project.
 type Remove struct {

@@ -220,7 +220,7 @@ func (s *Replacement) Edit() plan.Edit {
 			return "", err
 		}
 		pl := &p.Placed[len(p.Placed)-1]
-		now.ID, now.Offset = pl.ID, pl.Offset
+		now.ID, now.Offset, now.Instrument.Name, now.AsItCame = pl.ID, pl.Offset, pl.Instrument.Name, pl.AsItCame
 		*pl = now
 		p.Relink()
 		pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)

@@ -108,11 +108,12 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) Edit {
 		p.Placed = append(p.Placed, Placed{ID: p.newID("i"), Instrument: in, Outputs: outputs, Offset: offset,
 			Feeds: map[string]Assignment{}})
 		p.Relink()
+		p.nameApart(len(p.Placed) - 1)
 		pl := &p.Placed[len(p.Placed)-1]
 		pl.asTheHouse()
 		pl.mixesOff()
 		pl.startAsUsual()
-		return "add " + in.Name, nil
+		return "add " + pl.Instrument.Name, nil
 	}
 }
 

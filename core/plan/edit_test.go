@@ -278,3 +278,35 @@ func TestShortNamesAndDividersComeFromTheHouse(t *testing.T) {
 		t.Errorf("got %v; want not d[\"a\"], not d[\"b\"], d[\"c\"], d[\"d\"], not d[\"e\"]", d)
 	}
 }
+
+// Instances are told apart wherever they are named; what the user has named stays.
+func TestInstancesHaveNamesOfTheirOwn(t *testing.T) {
+	p := &Project{Name: "Quay"}
+	rack := rig.Instrument{Name: "Tern Rack", Parts: []rig.Part{{ID: "a", Name: "Gull", Program: -1},
+		{ID: "b", Name: "Heron", Program: -1}}}
+	names := func() (out []string) {
+		for i := range p.Placed {
+			out = append(out, p.Placed[i].Instrument.Name)
+		}
+		return out
+	}
+	want := func(when string, want ...string) {
+		t.Helper()
+		if got := names(); !slices.Equal(got, want) {
+			t.Errorf("%s the instances are called %q, not %q", when, got, want)
+		}
+	}
+	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	want("alone", "Tern Rack")
+	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	want("beside another", "Tern Rack 1", "Tern Rack 2")
+	do(t, p, NameInstrument("i1", "Low birds"))
+	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	want("beside one with a name of its own", "Low birds", "Tern Rack 2", "Tern Rack 1")
+	p = &Project{Name: "Quay"}
+	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	do(t, p, DivideInto("i1", 2))
+	want("divided", "Tern Rack 1", "Tern Rack 2")
+	do(t, p, Gather("i1"))
+	want("gathered", "Tern Rack")
+}

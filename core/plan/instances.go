@@ -26,6 +26,46 @@ func (p *Project) Instances(placed string) (out []*Placed) {
 	return out
 }
 
+// nameApart gives an instrument that was added, and those of the same name, names with numbers:
+// "Tern Rack 1", "Tern Rack 2". What the user has named stays.
+func (p *Project) nameApart(added int) {
+	base := p.Placed[added].Instrument.Name
+	taken, alike := map[string]bool{}, false
+	for i := range p.Placed {
+		if pl := &p.Placed[i]; i != added {
+			taken[strings.ToLower(pl.Instrument.Name)] = true
+			alike = alike || strings.EqualFold(pl.Instrument.Name, base) || strings.EqualFold(pl.AsDelivered().Name, base)
+		}
+	}
+	for i := range p.Placed {
+		if pl := &p.Placed[i]; alike && (i == added || strings.EqualFold(pl.Instrument.Name, base)) {
+			pl.Instrument.Name = numbered(base, taken)
+		}
+	}
+}
+
+// numbered is the name with the lowest number from 1 behind it that is not taken, and takes it;
+// names are taken in small letters.
+func numbered(name string, taken map[string]bool) string {
+	for n := 1; ; n++ {
+		suffix := " " + strconv.Itoa(n)
+		out := words.Short(rig.MaxName-len(suffix), name) + suffix
+		if key := strings.ToLower(out); !taken[key] {
+			taken[key] = true
+			return out
+		}
+	}
+}
+
+// unnumbered takes the number of an instance off a name that has it from numbered.
+func (pl *Placed) unnumbered() string {
+	rest, ok := strings.CutPrefix(pl.Instrument.Name, pl.AsDelivered().Name+" ")
+	if _, err := strconv.Atoi(rest); ok && err == nil {
+		return pl.AsDelivered().Name
+	}
+	return pl.Instrument.Name
+}
+
 // sameInstrument tells whether two are instances of one instrument.
 func (pl *Placed) sameInstrument(o *Placed) bool {
 	if pl.Shelf != 0 || o.Shelf != 0 {
@@ -120,6 +160,7 @@ func Gather(placed string) Edit {
 			gone[pl.ID] = true
 		}
 		moves.apply(p)
+		into.Instrument.Name = into.unnumbered()
 		p.Placed = slices.DeleteFunc(p.Placed, func(pl Placed) bool { return gone[pl.ID] })
 		return fmt.Sprintf("gather %d instances of %s into one", len(all), p.Find(all[0].ID).Instrument.Name), nil
 	}
@@ -316,10 +357,10 @@ func DivideInto(placed string, n int) Edit {
 			return "", fmt.Errorf("%s has %s, so it goes into 2 to %d instances", pl.Instrument.Name,
 				words.Count(parts, "part", "parts"), parts)
 		}
-		name := pl.Instrument.Name
+		name, base := pl.Instrument.Name, pl.unnumbered()
 		taken := map[string]bool{}
 		for i := range p.Placed {
-			taken[p.Placed[i].Instrument.Name] = true
+			taken[strings.ToLower(p.Placed[i].Instrument.Name)] = true
 		}
 		whole := *pl
 		whole.ownParts()
@@ -333,10 +374,11 @@ func DivideInto(placed string, n int) Edit {
 			one.Instrument.Parts, one.Outputs, one.Halved = nil, nil, nil
 			one.Feeds, one.Stages = map[string]Assignment{}, nil
 			one.Together, one.Apart, one.KeepFree, one.Lanes, one.Use = nil, nil, nil, nil, 0
+			if k > 0 || base == name {
+				one.Instrument.Name = numbered(base, taken)
+			}
 			if k > 0 {
 				one.ID = p.newID("i")
-				one.Instrument.Name = Unique(name, taken)
-				taken[one.Instrument.Name] = true
 				one.Instrument.Voices, one.Instrument.Returns = nil, nil
 				if one.SaveDefault = false; one.Start.Kind == FromSaved {
 					one.Start = Start{} // nothing of it is saved yet

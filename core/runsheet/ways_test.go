@@ -101,7 +101,7 @@ func TestADefaultIsSavedOnceAndBegunWith(t *testing.T) {
 	testkit.Edit(t, p, plan.AskForTemplate(true))
 	steps := runsheet.Make(p)
 	last := steps[len(steps)-2:]
-	if last[0].Text != "Save the set-up of Dock Pads as its default, for every version at once" ||
+	if last[0].Text != "Save the set-up of Dock Pads 1 as its default, for every version at once" ||
 		len(last[0].Items) != 1 || last[1].Text != "Keep the mixer as a template of the host" {
 		t.Errorf("the sheet ends with %q (%v) and %q", last[0].Text, last[0].Items, last[1].Text)
 	}

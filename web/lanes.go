@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
 // lanesPage is the table of lanes and buses.
@@ -24,7 +25,15 @@ type lanesPage struct {
 	NextBus string
 	Advice  []insertAdvice
 	Others  int // lanes that the plan did not make
+
+	Families []laneFamily // that lanes can be selected by
+	Colour   string       // that the selected lanes are offered
+	Marks    []string     // that a pattern of names may hold
+	Patterns []string     // of names, to choose from
 }
+
+// laneFamily is a branch of the role tree or a bus that lanes can be selected by.
+type laneFamily struct{ Key, Name string }
 
 // insertAdvice is one advice about inserts, with what following it is called.
 type insertAdvice struct{ Key, Says, Act string }
@@ -40,6 +49,7 @@ type laneRow struct {
 	Sends    string
 	Findings []check.Finding
 	Divided  bool
+	Family   string // keys of the families that it can be selected by, in words
 }
 
 var laneColumns = []tableColumn{
@@ -64,11 +74,13 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	out := lanesPage{Buses: p.Plan.Buses(), Search: searchOf(path, "Search lanes", q, "sort-lanes")}
 	t := newTable(path, q, "lanes", "Lanes and buses", laneColumns...)
 	t.Cells, t.Post = "lanes", projectPath(p.ID, "edit")
-	divided := p.Plan.Divided(p.Plan.LaneRoles())
+	roles := p.Plan.LaneRoles()
+	divided := p.Plan.Divided(roles)
 	of := p.findingsByLane()
 	var rows []laneRow
 	for _, l := range p.graph.Lanes() {
 		row := laneRow{Lane: l, Divided: divided[l.ID], Findings: of[l.ID]}
+		row.Family = strings.Join(out.familiesOf(p.Plan, l, roles[l.ID]), " ")
 		var feeds []string
 		for _, s := range l.Sources {
 			wanted, _ := p.graph.On(s)
@@ -115,8 +127,41 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		return ""
 	})
 	out.NextBus = p.nextBus(out.Buses)
+	out.Marks, out.Patterns = plan.NameMarks, []string{"{role}", "{feed}", "{instrument} {output}", "{role} {n}"}
+	for _, r := range out.Rows {
+		if out.Colour == "" || !r.IsOther() {
+			out.Colour = r.Colour
+		}
+		if !r.IsOther() {
+			break
+		}
+	}
 	out.Advice = p.insertAdvice()
 	return out, nil
+}
+
+// familiesOf are the keys of what a lane can be selected by: its family and the root above it, the bus
+// that it is routed to. Those met for the first time are listed.
+func (l *lanesPage) familiesOf(p *plan.Project, lane *plan.Lane, r role.Role) (keys []string) {
+	if lane.Kind == plan.Regular && r != role.Unnamed {
+		for _, at := range []role.Role{r.Root(), r.Family()} {
+			if !slices.Contains(keys, string(at)) {
+				keys = append(keys, string(at))
+				l.family(string(at), p.Chart.Label(at))
+			}
+		}
+	}
+	if b := p.Lane(lane.To); b != nil {
+		keys = append(keys, b.ID)
+		l.family(b.ID, "routed to "+b.Name)
+	}
+	return keys
+}
+
+func (l *lanesPage) family(key, name string) {
+	if f := (laneFamily{key, name}); !slices.Contains(l.Families, f) {
+		l.Families = append(l.Families, f)
+	}
 }
 
 // nextBus is the name that a new bus is offered.

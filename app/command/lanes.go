@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 )
@@ -32,6 +31,17 @@ var laneCommands = []*Spec{
 	of[CloseLane](Project, "close", "Remove a lane"),
 	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
 	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),
+	of[ColourLanes](Project, "colours", "Colour lanes", form("lanes"), blame("colour")),
+	of[MoveLanes](Project, "move-block", "Move lanes as a block to a number", form("lanes"), blame("number-to")),
+	of[MoveLanesUp](Project, "up", "Move lanes past the one above", form("lanes"), blame("lane")),
+	of[MoveLanesDown](Project, "down", "Move lanes past the one below", form("lanes"), blame("lane")),
+	of[NumberLanes](Project, "number-lanes", "Number lanes in order", form("lanes"), blame("number-to")),
+	of[RenameLanes](Project, "pattern", "Rename lanes by a pattern", form("lanes"), blame("pattern")),
+	of[SetLaneWidths](Project, "widths", "Set the width of lanes", form("lanes"), blame("width")),
+	of[SetPans](Project, "pans", "Pan lanes", form("lanes"), blame("pan")),
+	of[AddDividers](Project, "divider", "Add a divider before lanes", form("lanes"), blame("lane")),
+	of[RemoveDividers](Project, "no-divider", "Remove the divider before lanes", form("lanes"), blame("lane")),
+	of[RemoveLanes](Project, "remove-lanes", "Remove lanes", form("lanes"), blame("lane")),
 	of[AddSend](Project, "send", "Add a send to a bus, or to a return made for it", form("lanes"), blame("sendto")),
 	of[AddInsert](Project, "insert", "Add an insert to lanes", form("lanes"), blame("insert")),
 	of[FollowAdvice](Project, "advice", "Follow an advice about inserts"),
@@ -304,14 +314,22 @@ func (c AddBus) Touches() Touch  { return writes(Lanes).reading(All) }
 
 // AddSend lets lanes send to a bus by its name, or to a return that is made for it.
 type AddSend struct {
-	Lanes []string       `form:"lane"`
-	To    string         `form:"sendto"`
-	Level audio.Decibels `form:"level"`
-	Tap   plan.Tap       `form:"tap,optional"`
+	Lanes []string `form:"lane"`
+	To    string   `form:"sendto"`
+	Level string   `form:"level"` // one, or one for each lane
+	Tap   plan.Tap `form:"tap,optional"`
+}
+
+// Check refuses levels that cannot be read.
+func (c AddSend) Check() error {
+	if _, err := plan.ParseLevels(c.Level); err != nil {
+		return &Fault{Field: "level", Err: err}
+	}
+	return nil
 }
 
 func (c AddSend) Edit() plan.Edit {
-	return plan.SendByName(c.To, c.Lanes, plan.Send{Level: c.Level, Pre: c.Tap == plan.BeforeFader})
+	return plan.SendLevels(c.To, c.Lanes, c.Level, c.Tap == plan.BeforeFader)
 }
 
 func (c AddSend) Touches() Touch { return writes(append(lanes(c.Lanes), Lanes)...).reading(All) }

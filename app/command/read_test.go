@@ -27,7 +27,7 @@ func do(t *testing.T, query string) (command.Value, error) {
 func TestFormsAreReadIntoTypedArguments(t *testing.T) {
 	for query, want := range map[string]command.Value{
 		"do=name&lane=l2&name=Kick+In": command.NameLane{Lane: "l2", Name: "Kick In"},
-		"do=send&lane=l2&sendto=Hall&level=−3.5+dB": command.AddSend{Lanes: []string{"l2"}, To: "Hall", Level: -3.5,
+		"do=send&lane=l2&sendto=Hall&level=−3.5+dB": command.AddSend{Lanes: []string{"l2"}, To: "Hall", Level: "−3.5 dB",
 			Tap: ""},
 		"do=close%3Flane%3Dl2":        command.CloseLane{Lane: "l2"}, // a button's own argument
 		"do=move&lane=l2&number=+12+": command.MoveLane{Lane: "l2", Number: 12},

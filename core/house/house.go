@@ -2,6 +2,7 @@ package house
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -138,6 +139,22 @@ func lightnessOf(r, top role.Role) float64 {
 func BusColour(r role.Role) string { return shade(r.Root(), busLight) }
 
 func shade(r role.Role, lightness float64) string { return shadeOf(r.Hue(), lightness) }
+
+// Shades are n shades of a colour, from the lightest that lanes have to the darkest; one is the
+// colour itself.
+func Shades(colour string, n int) []string {
+	if n < 2 {
+		return slices.Repeat([]string{colour}, n)
+	}
+	out := make([]string, n)
+	for i := range out {
+		out[i] = shadeOf(colour, lightest-float64(i)*(lightest-darkest)/float64(n-1))
+	}
+	return out
+}
+
+// BusShade is a colour in the darker shade that buses have.
+func BusShade(colour string) string { return shadeOf(colour, busLight) }
 
 // shadeOf is a hue brought to a lightness, CIE L* of 0–1.
 func shadeOf(hue string, lightness float64) string {

@@ -449,7 +449,8 @@ func (p *Project) has(number LaneNumber) error {
 }
 
 // AddBus makes a bus on the number (0: the lowest free one above the lanes) and
-// sends the lanes to it instead of where they went.
+// sends the lanes to it instead of where they went. Where all of them went to one bus,
+// the new one goes there.
 func AddBus(name string, number LaneNumber, members []string) Edit {
 	return func(p *Project) (string, error) {
 		n, err := cleanName(name)
@@ -470,7 +471,8 @@ func AddBus(name string, number LaneNumber, members []string) Edit {
 				r = CommonRole(p.FeedsOn(l.Sources[0]))
 			}
 		}
-		b := Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Bus, Width: audio.Stereo, Colour: p.Chart.BusColour(r)}
+		b := Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Bus, Width: audio.Stereo, Colour: p.Chart.BusColour(r),
+			To: p.commonBus(members)}
 		p.Lanes = append(p.Lanes, b)
 		if len(members) > 0 {
 			if _, err := Route(members, b.ID, false)(p); err != nil {

@@ -118,7 +118,7 @@ func (p *Project) ShortName(l *Lane, carries role.Role) string {
 }
 
 // Divided tells which lanes, by ID, have a divider above them in a list by number, as
-// the house chart says; roles are those of LaneRoles.
+// the lane or the house chart says; roles are those of LaneRoles.
 func (p *Project) Divided(roles map[string]role.Role) map[string]bool {
 	out := map[string]bool{}
 	var last *Lane
@@ -126,7 +126,9 @@ func (p *Project) Divided(roles map[string]role.Role) map[string]bool {
 		if l.Kind == Bus {
 			continue
 		}
-		if last != nil {
+		if l.Divider != nil {
+			out[l.ID] = *l.Divider
+		} else if last != nil {
 			_, out[l.ID] = p.Chart.DividerBetween(roles[last.ID], roles[l.ID])
 		}
 		last = l

@@ -119,13 +119,15 @@ func (p *Project) InsertAdvice() (out []InsertAdvice) {
 	return out
 }
 
-// commonBus is the bus that all of the lanes are routed to, or MainMix.
+// commonBus is the bus that all of the lanes are routed to and that is none of them, or MainMix.
 func (p *Project) commonBus(lanes []string) string {
-	bus := p.Lane(lanes[0]).To
-	for _, id := range lanes {
-		if p.Lane(id).To != bus {
+	bus := MainMix
+	for i, id := range lanes {
+		l := p.Lane(id)
+		if l == nil || i > 0 && l.To != bus || slices.Contains(lanes, l.To) {
 			return MainMix
 		}
+		bus = l.To
 	}
 	return bus
 }

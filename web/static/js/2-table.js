@@ -315,7 +315,7 @@
       }
       if (e.altKey) {
         const way = { ArrowUp: "up-", ArrowDown: "down-" }[e.key];
-        const button = way && id(way + rowOf(cell));
+        const button = way && (id(way + rowOf(cell)) ?? withSelection(way, cell));
         if (button && !button.disabled) {
           stop();
           button.form.requestSubmit(button);
@@ -489,13 +489,48 @@
   addEventListener("resize", frames);
   addEventListener("load", frames);
 
-  // Selected rows: all, and Shift for a range.
+  // Selected rows: all, a family, and Shift for a range. Those of a table that is worked on with
+  // its selection stay selected when their rows are exchanged.
   let lastMark = null;
+  const kept = new Set();
+  const marksOf = (scope) => all("[data-mark]:not(:disabled)", scope).filter((m) => !m.closest("[hidden]"));
+  const count = (marks, quiet) => {
+    for (const m of marks)
+      if (m.dataset.mark === "keep") m.checked ? kept.add(m.value) : kept.delete(m.value);
+    const n = marks.filter((m) => m.checked).length;
+    if (!quiet) HL.say(n === 1 ? "1 selected" : `${n} selected`);
+    for (const out of all("[data-selected]", document)) out.textContent = n ? `${n} selected` : "";
+  };
+  HL.after.push((fresh) => {
+    const marks = all('[data-mark="keep"]');
+    if (!marks.length) return kept.clear();
+    for (const m of marks) m.checked ||= kept.has(m.value) && fresh.some((el) => el.contains(m));
+    count(marks, true);
+  });
+  // The keys that move a row move the selected ones, or the one that they are pressed in.
+  const withSelection = (way, cell) => {
+    const button = id(way + "selected");
+    const mark = $('[data-mark="keep"]', cell.parentElement);
+    if (!button || !mark) return null;
+    const marks = marksOf($("main"));
+    if (!marks.some((m) => m.checked)) {
+      mark.checked = true;
+      count(marks, true);
+    }
+    return button;
+  };
+  document.addEventListener("change", (e) => {
+    const t = e.target;
+    if (t.dataset?.markSome === undefined || !t.value) return;
+    const marks = marksOf($("main"));
+    for (const m of marks) m.checked ||= (m.dataset.family ?? "").split(" ").includes(t.value);
+    t.value = "";
+    count(marks);
+  });
   document.addEventListener("click", (e) => {
     const t = e.target;
     if (!t.matches?.("input[type=checkbox]")) return;
-    const scope = t.closest("table, form, main");
-    const marks = all("[data-mark]:not(:disabled)", scope).filter((m) => !m.closest("[hidden]"));
+    const marks = marksOf(t.closest("table") ?? $("main"));
     if (t.dataset.markAll !== undefined) for (const m of marks) m.checked = t.checked;
     if (t.dataset.mark === undefined && t.dataset.markAll === undefined) return;
     const from = marks.indexOf(lastMark),
@@ -503,9 +538,7 @@
     if (e.shiftKey && from >= 0 && to >= 0)
       for (const m of marks.slice(Math.min(from, to), Math.max(from, to) + 1)) m.checked = t.checked;
     lastMark = t;
-    const n = marks.filter((m) => m.checked).length;
-    HL.say(n === 1 ? "1 selected" : `${n} selected`);
-    for (const out of all("[data-selected]", document)) out.textContent = n ? `${n} selected` : "";
+    count(marks);
   });
 
   // A row is dragged among its neighbours: those with the same parent.

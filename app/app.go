@@ -142,7 +142,7 @@ func LayoutStart(name string) Start { return Start(plan.LayoutKey(name)) }
 
 // edit is what the start changes of the instrument that was added last, with the layouts it has.
 func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
-	kind, name := plan.AsDelivered, ""
+	kind := plan.AsDelivered
 	switch s {
 	case UsualStart:
 		return add, nil
@@ -154,14 +154,21 @@ func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
 		if !ok {
 			return nil, fmt.Errorf("an instrument starts as usual, as delivered, as saved or in a layout, not %q", string(s))
 		}
-		kind, name = plan.FromLayout, of
+		return func(p *plan.Project) (string, error) {
+			label, err := add(p)
+			if err != nil {
+				return "", err
+			}
+			_, err = plan.BeginIn(p.Placed[len(p.Placed)-1].ID, of, layouts)(p)
+			return label, err
+		}, nil
 	}
 	return func(p *plan.Project) (string, error) {
 		label, err := add(p)
 		if err != nil {
 			return "", err
 		}
-		_, err = plan.SetStart(p.Placed[len(p.Placed)-1].ID, kind, name, layouts)(p)
+		_, err = plan.SetStart(p.Placed[len(p.Placed)-1].ID, kind, "", layouts)(p)
 		return label, err
 	}, nil
 }
@@ -284,7 +291,11 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if def != nil {
 		from.Default = def.Outputs
 	}
-	return c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
+	add, err := c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
+	if err != nil {
+		return nil, err
+	}
+	return plan.InScoreOrder(add), nil
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

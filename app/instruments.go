@@ -108,8 +108,9 @@ func (a *App) ApplySpelling(ctx context.Context, spelling string) (changed int, 
 }
 
 // KeepLayout keeps how an instrument is laid out in a project among the layouts
-// of the instrument on the shelf, and in the project's copy.
-func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name, kit string) error {
+// of the instrument on the shelf, and in the project's copy, with the name, the kit and the
+// origin of the one that is given.
+func (a *App) KeepLayout(ctx context.Context, project, base int64, as rig.Layout, placed string) error {
 	return a.asOne(ctx, func(a *App) error {
 		p, err := a.Project(ctx, project)
 		if err != nil {
@@ -119,19 +120,14 @@ func (a *App) KeepLayout(ctx context.Context, project, base int64, placed, name,
 		if pl == nil {
 			return fmt.Errorf("that instrument is not in this project")
 		}
-		layout := pl.Layout(name)
-		layout.Kit = rig.ShortName(rig.CleanName(kit))
+		layout := pl.Layout(as.Name)
+		layout.Kit, layout.Factory = rig.ShortName(rig.CleanName(as.Kit)), as.Factory
 		keep := rig.SetLayout(layout)
 		_, err = a.Edit(ctx, project, base, func(p *plan.Project) (string, error) { return keep(&p.Find(placed).Instrument) })
-		if err != nil || pl.Shelf == 0 {
-			return err
-		}
-		in, err := a.Instrument(ctx, pl.Shelf)
 		if err != nil {
 			return err
 		}
-		_, err = a.EditInstrument(ctx, pl.Shelf, in.Revision, keep)
-		return err
+		return a.editOnShelf(ctx, pl, keep)
 	})
 }
 

@@ -193,7 +193,7 @@ func TestLayoutsKeptInAProjectAreOnTheShelf(t *testing.T) {
 		t.Fatal(err)
 	}
 	p, _ = a.Project(ctx, id)
-	if err := a.KeepLayout(ctx, id, p.Revision, "i1", "House", ""); err != nil {
+	if err := a.KeepLayout(ctx, id, p.Revision, rig.Layout{Name: "House"}, "i1"); err != nil {
 		t.Fatal(err)
 	}
 	_, later := begin()

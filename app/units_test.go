@@ -54,7 +54,7 @@ func TestUseCasesAreAllOrNothing(t *testing.T) {
 	}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.KeepLayout(ctx, id, p.Revision, p.Plan.Placed[0].ID, "Spread", ""); err == nil ||
+	if err := a.KeepLayout(ctx, id, p.Revision, rig.Layout{Name: "Spread"}, p.Plan.Placed[0].ID); err == nil ||
 		!strings.Contains(err.Error(), "factory") {
 		t.Errorf("a layout that the shelf refuses gives %v", err)
 	}

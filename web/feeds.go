@@ -28,6 +28,8 @@ type feedsPage struct {
 	Instruments []app.ShelfRow
 	Starts      startsOfShelf // that those can be loaded in
 	Lists       []choices
+	Families    []family // that feeds can be selected by
+	Channels    bool     // some are of parts
 }
 
 func (f feedsPage) tables() []table { return []table{f.Table, f.Voices} }
@@ -39,6 +41,8 @@ type feedRow struct {
 	Where string
 	Lane  string
 	Asked []string
+	// Family are the keys of what it can be selected by, with spaces between.
+	Family string
 }
 
 type voiceRow struct {
@@ -120,6 +124,16 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 		}
 		return append(out, string(r.Role), r.Width.String(), fmt.Sprint(r.Uses), r.Wish, r.Where, r.Lane)
 	}
+	for i := range rows {
+		keys := []string{rows[i].Ref.Placed}
+		out.Families = addFamily(out.Families, rows[i].Ref.Placed, rows[i].Placed.Instrument.Name)
+		for _, at := range familiesOf(rows[i].Role) {
+			keys = append(keys, string(at))
+			out.Families = addFamily(out.Families, string(at), p.Plan.Chart.Label(at))
+		}
+		rows[i].Family = strings.Join(keys, " ")
+		out.Channels = out.Channels || rows[i].Part != ""
+	}
 	out.Rows = show(&t, path, q, rows, func(r feedRow) string { return r.Ref.String() }, texts)
 	for i := range out.Rows {
 		out.Rows[i].Place = t.Window.From + i + 2
@@ -183,6 +197,7 @@ func feedOutputs(p *plan.Project) choices {
 
 func feedColumns(several bool) []tableColumn {
 	out := []tableColumn{
+		{Title: "Select", Hidden: true},
 		{Key: "name", Title: "Feed", Sort: true},
 		{Key: "instrument", Title: "Instrument", Sort: true},
 		{Key: "role", Title: "Role", Sort: true},
@@ -194,7 +209,7 @@ func feedColumns(several bool) []tableColumn {
 		{Key: "lane", Title: "Lane", Sort: true},
 	}
 	if !several {
-		out = slices.Delete(out, 1, 2)
+		out = slices.Delete(out, 2, 3)
 	}
 	return out
 }

@@ -26,14 +26,11 @@ type lanesPage struct {
 	Advice  []insertAdvice
 	Others  int // lanes that the plan did not make
 
-	Families []laneFamily // that lanes can be selected by
-	Colour   string       // that the selected lanes are offered
-	Marks    []string     // that a pattern of names may hold
-	Patterns []string     // of names, to choose from
+	Families []family // that lanes can be selected by
+	Colour   string   // that the selected lanes are offered
+	Marks    []string // that a pattern of names may hold
+	Patterns []string // of names, to choose from
 }
-
-// laneFamily is a branch of the role tree or a bus that lanes can be selected by.
-type laneFamily struct{ Key, Name string }
 
 // insertAdvice is one advice about inserts, with what following it is called.
 type insertAdvice struct{ Key, Says, Act string }
@@ -143,25 +140,35 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 // familiesOf are the keys of what a lane can be selected by: its family and the root above it, the bus
 // that it is routed to. Those met for the first time are listed.
 func (l *lanesPage) familiesOf(p *plan.Project, lane *plan.Lane, r role.Role) (keys []string) {
-	if lane.Kind == plan.Regular && r != role.Unnamed {
-		for _, at := range []role.Role{r.Root(), r.Family()} {
-			if !slices.Contains(keys, string(at)) {
-				keys = append(keys, string(at))
-				l.family(string(at), p.Chart.Label(at))
-			}
+	if lane.Kind == plan.Regular {
+		for _, at := range familiesOf(r) {
+			keys = append(keys, string(at))
+			l.Families = addFamily(l.Families, string(at), p.Chart.Label(at))
 		}
 	}
 	if b := p.Lane(lane.To); b != nil {
 		keys = append(keys, b.ID)
-		l.family(b.ID, "routed to "+b.Name)
+		l.Families = addFamily(l.Families, b.ID, "routed to "+b.Name)
 	}
 	return keys
 }
 
-func (l *lanesPage) family(key, name string) {
-	if f := (laneFamily{key, name}); !slices.Contains(l.Families, f) {
-		l.Families = append(l.Families, f)
+// family is a branch of the role tree, a bus or an instrument that rows can be selected by.
+type family struct{ Key, Name string }
+
+// familiesOf are the branches that a role can be selected by: its root and its family.
+func familiesOf(r role.Role) []role.Role {
+	if r == role.Unnamed {
+		return nil
 	}
+	return slices.Compact([]role.Role{r.Root(), r.Family()})
+}
+
+func addFamily(list []family, key, name string) []family {
+	if f := (family{key, name}); !slices.Contains(list, f) {
+		list = append(list, f)
+	}
+	return list
 }
 
 // nextBus is the name that a new bus is offered.

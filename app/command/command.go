@@ -91,7 +91,7 @@ type Application interface {
 	TickStep(ctx context.Context, at Target, key string, parts []string) error
 	UntickStep(ctx context.Context, at Target, key string) error
 	AllStepsDone(ctx context.Context, at Target) error
-	KeepLayout(ctx context.Context, project, base int64, placed, name, kit string) error
+	KeepLayout(ctx context.Context, project, base int64, as rig.Layout, placed string) error
 	Replace(ctx context.Context, at Target, r Replacement) error
 	NoteStep(ctx context.Context, at Target, placed string, kind rig.StepKind, note string) error
 	SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error

@@ -1,8 +1,13 @@
 package command
 
 import (
+	"slices"
+
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 )
 
 // Commands on the selected lanes of a project; their rows stand among those of lanes.go.
@@ -91,3 +96,133 @@ type SetPans struct {
 
 func (c SetPans) Edit() plan.Edit { return plan.SetPans(c.Lanes, c.Pan) }
 func (c SetPans) Touches() Touch  { return writes(lanes(c.Lanes)...) }
+
+// manyFeeds are feeds of a project in the order in which they are shown.
+type manyFeeds struct {
+	Feeds []string `form:"feed"`
+}
+
+// Check refuses what names no feed.
+func (c manyFeeds) Check() error {
+	for _, f := range c.Feeds {
+		if _, err := plan.ParseFeedRef(f); err != nil {
+			return &Fault{Field: "feed", Err: err}
+		}
+	}
+	return nil
+}
+
+func (c manyFeeds) refs() (out []plan.FeedRef) {
+	for _, f := range c.Feeds {
+		if ref, err := plan.ParseFeedRef(f); err == nil { // Check has read it
+			out = append(out, ref)
+		}
+	}
+	return out
+}
+
+// touches are all that is decided for the instruments of the feeds.
+func (c manyFeeds) touches() Touch {
+	t := Touch{}
+	for _, ref := range c.refs() {
+		for _, e := range []Entity{Feeds(ref.Placed), Outputs(ref.Placed)} {
+			if !slices.Contains(t.Writes, e) {
+				t.Writes = append(t.Writes, e)
+			}
+		}
+	}
+	return t
+}
+
+// AssignInOrder assigns feeds to consecutive outputs and lanes; PinInOrder pins them to outputs.
+type (
+	AssignInOrder struct {
+		Feeds  []string        `form:"feed"`
+		Output int             `form:"from,min=1" says:"the first output"`
+		Lane   plan.LaneNumber `form:"lane,optional" says:"the lane number"`
+		Halves bool            `form:"halves"` // two mono feeds to a stereo output
+	}
+	PinInOrder struct {
+		Feeds  []string `form:"feed"`
+		Output int      `form:"from,min=1" says:"the first output"`
+		Halves bool     `form:"halves"`
+	}
+)
+
+func (c AssignInOrder) Check() error { return manyFeeds{c.Feeds}.Check() }
+func (c PinInOrder) Check() error    { return manyFeeds{c.Feeds}.Check() }
+
+func (c AssignInOrder) Edit() plan.Edit {
+	return plan.AssignInOrder(manyFeeds{c.Feeds}.refs(), plan.InOrder{Output: c.Output, Lane: c.Lane, Halves: c.Halves})
+}
+
+func (c PinInOrder) Edit() plan.Edit {
+	return plan.PinInOrder(manyFeeds{c.Feeds}.refs(), plan.InOrder{Output: c.Output, Halves: c.Halves})
+}
+
+func (c AssignInOrder) Touches() Touch { return writes(All) }
+func (c PinInOrder) Touches() Touch    { return manyFeeds{c.Feeds}.touches() }
+
+// AddressInOrder gives parts consecutive MIDI channels.
+type AddressInOrder struct {
+	Feeds []string     `form:"feed"`
+	From  midi.Address `form:"channel,optional"`
+}
+
+func (c AddressInOrder) Check() error { return manyFeeds{c.Feeds}.Check() }
+func (c AddressInOrder) Edit() plan.Edit {
+	return plan.AddressInOrder(manyFeeds{c.Feeds}.refs(), c.From)
+}
+func (c AddressInOrder) Touches() Touch { return manyFeeds{c.Feeds}.touches() }
+
+// AssignAgain assigns an instrument's feeds again in order, from a port on.
+type AssignAgain struct {
+	Placed string   `form:"placed"`
+	Port   rig.Port `form:"port,optional" says:"the first port"`
+}
+
+func (c AssignAgain) Edit() plan.Edit { return plan.AssignAgain(c.Placed, max(c.Port, 1)) }
+func (c AssignAgain) Touches() Touch  { return sidesTouch(c.Placed) }
+
+// LanesAsTheyAre makes lanes for the outputs of an instrument as they are assigned.
+type LanesAsTheyAre struct {
+	Placed string `form:"placed"`
+}
+
+func (c LanesAsTheyAre) Edit() plan.Edit { return plan.LanesAsTheyAre(c.Placed) }
+func (c LanesAsTheyAre) Touches() Touch  { return writes(Lanes).reading(All) }
+
+// MoveInstrumentUp and MoveInstrumentDown move an instrument in the project's list of them.
+type (
+	MoveInstrumentUp struct {
+		Placed string `form:"placed"`
+	}
+	MoveInstrumentDown MoveInstrumentUp
+)
+
+func (c MoveInstrumentUp) Edit() plan.Edit   { return plan.MoveInstrument(c.Placed, true) }
+func (c MoveInstrumentDown) Edit() plan.Edit { return plan.MoveInstrument(c.Placed, false) }
+func (c MoveInstrumentUp) Touches() Touch    { return writes(Placed) }
+func (c MoveInstrumentDown) Touches() Touch  { return writes(Placed) }
+
+// ScoreOrder puts the instruments of a project in the order of a score.
+type ScoreOrder struct{}
+
+func (c ScoreOrder) Edit() plan.Edit { return plan.ScoreOrder() }
+func (c ScoreOrder) Touches() Touch  { return writes(Placed).reading(All) }
+
+// MarkAllIntended marks several problems as intended, with one reason.
+type MarkAllIntended struct {
+	Findings []string `form:"finding"`
+	Reason   string   `form:"reason"`
+}
+
+func (c MarkAllIntended) Edit() plan.Edit { return check.MarkAllIntended(c.Findings, c.Reason) }
+
+func (c MarkAllIntended) Touches() Touch {
+	t := Touch{Reads: []Entity{All}}
+	for _, key := range c.Findings {
+		t.Writes = append(t.Writes, Intended(key))
+	}
+	return t
+}

@@ -13,6 +13,11 @@ var placedCommands = []*Spec{
 	of[Place](Project, "place", "Add an instrument", blame("outputs")),
 	of[NameInstrument](Project, "name-instrument", "Rename an instrument in the project", blame("name")),
 	of[Remove](Project, "remove", "Remove an instrument"),
+	of[MoveInstrumentUp](Project, "instrument-up", "Move an instrument up in the list"),
+	of[MoveInstrumentDown](Project, "instrument-down", "Move an instrument down in the list"),
+	of[ScoreOrder](Project, "score-order", "Put the instruments in score order"),
+	of[AssignAgain](Project, "assign-again", "Assign feeds again in order, from a port on", blame("port")),
+	of[LanesAsTheyAre](Project, "lanes-as-they-are", "Add lanes for the outputs as they are"),
 	of[SetOutputs](Project, "outputs", "Set up outputs", blame("outputs")),
 	of[UseSetup](Project, "setup", "Set outputs up as a kept set-up has them", form("setup"), blame("setup")),
 	of[AddOutputs](Project, "missing", "Add the missing outputs"),
@@ -151,10 +156,12 @@ type KeepLayout struct {
 	Placed string `form:"placed"`
 	Name   string `form:"name"`
 	Kit    string `form:"kit,optional"` // the kit or preset that it comes with
+	// Factory: the instrument comes so, as it was read off its own pages.
+	Factory bool `form:"factory"`
 }
 
 func (c KeepLayout) Do(ctx context.Context, at Target, a Application) error {
-	return a.KeepLayout(ctx, at.Project, at.Base, c.Placed, c.Name, c.Kit)
+	return a.KeepLayout(ctx, at.Project, at.Base, rig.Layout{Name: c.Name, Kit: c.Kit, Factory: c.Factory}, c.Placed)
 }
 
 func (c KeepLayout) Touches() Touch {

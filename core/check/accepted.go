@@ -9,6 +9,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/words"
 )
 
 // Retired leads the codes of rules that are no more to those that took their place, so
@@ -93,6 +94,33 @@ func MarkIntended(key, reason string) plan.Edit {
 		}
 		forget(p, f)
 		return plan.MarkIntended(key, reason, f.Cause())(p)
+	}
+}
+
+// MarkAllIntended is MarkIntended for several findings, with one reason.
+func MarkAllIntended(keys []string, reason string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		found := map[string]Finding{}
+		open, _ := Both(trace.New(p))
+		for _, f := range open {
+			found[f.Key()] = f
+		}
+		n := 0
+		for _, key := range keys {
+			f, ok := found[key]
+			if !ok { // fixed meanwhile
+				continue
+			}
+			forget(p, f)
+			if _, err := plan.MarkIntended(key, reason, f.Cause())(p); err != nil {
+				return "", err
+			}
+			n++
+		}
+		if n == 0 {
+			return "", fmt.Errorf("no problem is selected; select some first")
+		}
+		return fmt.Sprintf("mark %s as intended", words.Count(n, "problem", "problems")), nil
 	}
 }
 

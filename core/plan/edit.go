@@ -134,6 +134,11 @@ func PlaceFromShelf(from Shelved, in rig.Instrument, outputs []rig.Output, offse
 		}
 		pl := &p.Placed[len(p.Placed)-1]
 		pl.Shelf, pl.OwnSetup, pl.DefaultSetup = from.Shelf, from.Own, from.Default
+		if l := in.AsLaidOut(); l != nil && pl.Start.Kind == AsDelivered && slices.Equal(l.Outputs, outputs) {
+			if _, err := BeginIn(pl.ID, l.Name, in.Layouts)(p); err != nil {
+				return "", err
+			}
+		}
 		if from.Variant != "" {
 			if _, err := SetVariant(pl.ID, from.Variant)(p); err != nil {
 				return "", err

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -242,7 +243,7 @@ func (p *Project) renumber(block []*Lane, numbers []LaneNumber) (string, error) 
 		l.Number = numbers[i]
 	}
 	if !changed {
-		return "", fmt.Errorf("they have those numbers already")
+		return "", errSameNumbers
 	}
 	for i, l := range rest {
 		l.Number = pool[i]
@@ -253,6 +254,8 @@ func (p *Project) renumber(block []*Lane, numbers []LaneNumber) (string, error) 
 	}
 	return fmt.Sprintf("move %s to lanes %s", list(names), RangesOf(numbers...)), nil
 }
+
+var errSameNumbers = errors.New("they have those numbers already")
 
 // NameMarks are what a pattern of RenameLanes may hold: what stands for each lane.
 var NameMarks = []string{"{role}", "{feed}", "{instrument}", "{output}", "{n}", "{name}"}

@@ -142,6 +142,32 @@ func (pl *Placed) startAsUsual() {
 	}
 }
 
+// BeginIn lets an instrument that was just added start in one of its layouts: it is loaded so, and
+// its feeds are assigned so until a proposal or somebody moves them.
+func BeginIn(placed, layout string, layouts []rig.Layout) Edit {
+	return func(p *Project) (string, error) {
+		label, err := SetStart(placed, FromLayout, layout, layouts)(p)
+		if err != nil {
+			return "", err
+		}
+		pl := p.Find(placed)
+		if l := pl.Start.Layout; len(pl.knownOf(*l)) > 0 {
+			_, err = ApplyLayout(placed, *l)(p)
+		}
+		return label, err
+	}
+}
+
+// knownOf lists the feeds that a layout places.
+func (pl *Placed) knownOf(l rig.Layout) (out []string) {
+	for _, f := range pl.AllFeeds() {
+		if _, ok := l.Feeds[f.ID]; ok {
+			out = append(out, f.ID)
+		}
+	}
+	return out
+}
+
 // SetWay chooses by which way the run sheet comes from the start to the plan; "" is the one with
 // the fewest settings.
 func SetWay(placed, way string) Edit {

@@ -569,7 +569,8 @@ func (pl *Placed) Layout(name string) rig.Layout {
 	for _, f := range pl.AllFeeds() {
 		switch a := pl.Feeds[f.ID]; a.State {
 		case Assigned, Parked:
-			l.Feeds[f.ID] = rig.Placing{Output: a.Output, Side: string(a.Side), Parked: a.State == Parked}
+			l.Feeds[f.ID] = rig.Placing{Output: a.Output, Side: string(a.Side), Parked: a.State == Parked,
+				Pinned: a.Pin != nil && *a.Pin == a.At()}
 		case Off:
 			l.Feeds[f.ID] = rig.Placing{}
 		}
@@ -606,6 +607,10 @@ func ApplyLayout(placed string, l rig.Layout) Edit {
 				a.State, a.ByHand = Off, true
 			case x.Parked:
 				a.State, a.ByHand = Parked, true
+			}
+			if x.Pinned {
+				at := a.At()
+				a.Pin = &at
 			}
 			pl.Feeds[f.ID] = a
 		}

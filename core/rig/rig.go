@@ -184,6 +184,7 @@ type Placing struct {
 	Output int    `json:"output,omitempty"` // 0: off
 	Side   string `json:"side,omitempty"`   // "L" or "R" of a pair
 	Parked bool   `json:"parked,omitempty"`
+	Pinned bool   `json:"pinned,omitempty"` // proposals leave it there
 }
 
 // Layout finds a layout by name.

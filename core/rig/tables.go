@@ -229,14 +229,24 @@ func SetLayout(l Layout) Edit {
 		}
 		in.Layouts = slices.Clone(in.Layouts)
 		if old := in.Layout(l.Name); old != nil {
-			if old.Factory {
+			if old.Factory && !l.Factory {
 				return "", fmt.Errorf("%s is one of the factory's; choose another name", old.Name)
 			}
 			*old = l
+			in.deliver(l)
 			return "keep the layout " + l.Name + " anew", nil
 		}
 		in.Layouts = append(in.Layouts, l)
+		in.deliver(l)
 		return "keep the layout " + l.Name, nil
+	}
+}
+
+// deliver takes the outputs of a factory layout for those that the instrument comes with, where
+// these are unknown.
+func (in *Instrument) deliver(l Layout) {
+	if l.Factory && l.Kit == "" && len(in.Delivered) == 0 {
+		in.Delivered = Runs(l.Outputs)
 	}
 }
 

@@ -170,6 +170,28 @@ func Compare(a, b Role) int {
 	return compareSiblings(siblings[string(common)], a.below(common), b.below(common))
 }
 
+// CompareScore orders roles as the staves of a score: woodwind, brass, percussion, what is plucked,
+// keys, voices, strings (common practice, no source); where that says nothing, as Compare does.
+func CompareScore(a, b Role) int {
+	common := Common(a, b)
+	if a == Unnamed || b == Unnamed || common == a || common == b {
+		return Compare(a, b)
+	}
+	place := func(r Role) int {
+		if row := r.Toward(common).Row(); row != nil && row.Score > 0 {
+			return row.Score
+		}
+		return len(Table)
+	}
+	return cmp.Or(cmp.Compare(place(a), place(b)), Compare(a, b))
+}
+
+// InOrchestra tells whether the role is of those whose instruments together are an orchestra.
+func (r Role) InOrchestra() bool {
+	row := r.Root().Row()
+	return row != nil && row.Orchestra
+}
+
 // Toward is the role one step below an ancestor on the way to r; r itself where it
 // is the ancestor.
 func (r Role) Toward(ancestor Role) Role {

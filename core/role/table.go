@@ -40,6 +40,10 @@ type Row struct {
 	Numbered bool // a number in a name tells one of it from another; inherited
 	Gathers  bool // all below it share by habit where outputs are few
 	Aloof    bool // it stays apart by habit from what else stands beside it
+	// Score is its place among those beside it in the order of a score; 0: after those that have one,
+	// as here. Orchestra: instruments of several such roots are an orchestra.
+	Score     int
+	Orchestra bool
 
 	NumbersFrom string            // where a number without more words counts, one step below
 	NumberLabel string            // what its numbers are called: "Rack" 2
@@ -117,7 +121,7 @@ var Table = []Row{
 	{Role: "kit/room/far", Label: "Room Far", Below: "far, distant"},
 	{Role: "kit/room/mono", Label: "Room Mono"},
 
-	{Role: "percussion", Gathers: true, Steps: 1, Struck: true, Names: "percussion, perc, percs",
+	{Role: "percussion", Score: 3, Gathers: true, Steps: 1, Struck: true, Names: "percussion, perc, percs",
 		Programs: []Programs{{112, 113}, {115, 119}},
 		Wish:     wish(0),
 		Hue:      grey, Together: "small percussion voices"},
@@ -153,7 +157,7 @@ var Table = []Row{
 		Keys: []midi.Key{32, 33, 34}},
 	{Role: "percussion/scratch", Names: "scratch, scratch push, scratch pull", Keys: []midi.Key{29, 30}},
 
-	{Role: "keys", Names: "keys, keyboard", Hue: blue},
+	{Role: "keys", Score: 6, Names: "keys, keyboard", Hue: blue},
 	{Role: "keys/piano", Names: "piano, grand, upright, honkytonk, honky tonk", Programs: []Programs{{0, 7}}},
 	{Role: "keys/electric-piano", Names: "electric piano, e piano, ep, epiano, tine piano, reed piano"},
 	{Role: "keys/harpsichord", Names: "harpsichord"},
@@ -162,7 +166,7 @@ var Table = []Row{
 	{Role: "keys/accordion", Names: "accordion, bandoneon, concertina"},
 	{Role: "keys/harmonica", Names: "harmonica"},
 
-	{Role: "mallets", Programs: []Programs{{8, 15}}, Hue: orange},
+	{Role: "mallets", Score: 4, Programs: []Programs{{8, 15}}, Hue: orange},
 	{Role: "mallets/celesta", Names: "celesta, celeste"},
 	{Role: "mallets/glockenspiel", Names: "glockenspiel, glock"},
 	{Role: "mallets/music-box", Names: "music box"},
@@ -179,7 +183,7 @@ var Table = []Row{
 	{Role: "mallets/steel-pan/cello", Label: "Cello Pan", Names: "cello pan, guitar pan"},
 	{Role: "mallets/steel-pan/bass", Label: "Bass Pan", Names: "bass pan, bass pans"},
 
-	{Role: "plucked", Programs: []Programs{{104, 108}}, Hue: green},
+	{Role: "plucked", Score: 5, Programs: []Programs{{104, 108}}, Hue: green},
 	{Role: "plucked/guitar", Names: "guitar, gtr, guit", Programs: []Programs{{24, 31}}},
 	{Role: "plucked/guitar/acoustic", Names: "acoustic guitar, nylon guitar, steel guitar, acoustic gtr, nylon gtr"},
 	{Role: "plucked/guitar/electric",
@@ -196,7 +200,7 @@ var Table = []Row{
 	{Role: "plucked/ukulele", Names: "ukulele, uke"},
 	{Role: "plucked/mandolin", Names: "mandolin"},
 
-	{Role: "strings", Names: "strings, string", Programs: []Programs{{40, 45}}, Hue: vermillion},
+	{Role: "strings", Score: 8, Orchestra: true, Names: "strings, string", Programs: []Programs{{40, 45}}, Hue: vermillion},
 	{Role: "strings/violin", Names: "violin, violins, vln, vl", Numbered: true,
 		Programs: []Programs{{110, 110}}},
 	{Role: "strings/viola", Names: "viola, violas, vla"},
@@ -208,15 +212,15 @@ var Table = []Row{
 			"pizzicato, tremolo",
 		Programs: []Programs{{48, 51}, {55, 55}}},
 
-	{Role: "brass", Names: "brass", Programs: []Programs{{56, 63}}, Hue: yellow},
-	{Role: "brass/trumpet", Names: "trumpet, trumpets, tpt, muted trumpet"},
-	{Role: "brass/flugelhorn", Names: "flugelhorn, flugel"},
-	{Role: "brass/horn", Names: "french horn, french horns, horn, horns"},
-	{Role: "brass/trombone", Names: "trombone, trombones, tbn"},
-	{Role: "brass/tuba", Names: "tuba"},
+	{Role: "brass", Score: 2, Orchestra: true, Names: "brass", Programs: []Programs{{56, 63}}, Hue: yellow},
+	{Role: "brass/trumpet", Score: 2, Names: "trumpet, trumpets, tpt, muted trumpet"},
+	{Role: "brass/flugelhorn", Score: 3, Names: "flugelhorn, flugel"},
+	{Role: "brass/horn", Score: 1, Names: "french horn, french horns, horn, horns"},
+	{Role: "brass/trombone", Score: 4, Names: "trombone, trombones, tbn"},
+	{Role: "brass/tuba", Score: 5, Names: "tuba"},
 	{Role: "brass/section", Names: "brass section"},
 
-	{Role: "woodwind", Names: "woodwind, woodwinds, winds", Programs: []Programs{{64, 79}, {109, 109}, {111, 111}},
+	{Role: "woodwind", Score: 1, Orchestra: true, Names: "woodwind, woodwinds, winds", Programs: []Programs{{64, 79}, {109, 109}, {111, 111}},
 		Hue: skyBlue},
 	{Role: "woodwind/piccolo", Names: "piccolo"},
 	{Role: "woodwind/flute", Names: "flute, flutes, shakuhachi, alto flute"},
@@ -235,7 +239,7 @@ var Table = []Row{
 	{Role: "woodwind/ocarina", Names: "ocarina"},
 	{Role: "woodwind/bagpipe", Names: "bagpipe, bagpipes, bag pipe"},
 
-	{Role: "voices", Names: "voice, voices, vocal, vox", Hue: purple},
+	{Role: "voices", Score: 7, Names: "voice, voices, vocal, vox", Hue: purple},
 	{Role: "voices/lead", Names: "lead vocal, lead voice, lead vox", Wish: wish(2)},
 	{Role: "voices/soprano", Names: "soprano, sopranos"},
 	{Role: "voices/alto", Names: "alto, altos"},

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 
@@ -38,7 +39,7 @@ var late = []string{"sums"}
 
 // header lists the columns in the order they are written.
 func header() []string {
-	out := []string{"instrument", "kind"}
+	out := []string{"instrument", "kind", outputColumn}
 	for _, k := range written {
 		t, _ := rig.TableNamed(tableOf[k])
 		for _, c := range t.Columns(&rig.Instrument{}) {
@@ -50,6 +51,18 @@ func header() []string {
 	return out
 }
 
+// outputColumn says by which output a row leaves as delivered; with the name of a kit or preset
+// behind it, "output of Gravel", when that is loaded.
+const outputColumn = "output"
+
+// kitOf tells whether a column says where rows leave, and with which kit.
+func kitOf(column string) (kit string, ok bool) {
+	if column == outputColumn {
+		return "", true
+	}
+	return strings.CutPrefix(column, outputColumn+" of ")
+}
+
 // spellings of columns besides their own.
 var spellings = map[string]string{
 	"key": "keys", "note": "keys", "notes": "keys", "midi note": "keys", "note number": "keys", "number": "keys",
@@ -58,7 +71,7 @@ var spellings = map[string]string{
 	"type":        "kind", "heard through": "heard", "mic": "heard", "mics": "heard", "position": "distance",
 	"memory": "mib", "memory mib": "mib",
 	"gain db": "gain", "pan %": "pan", "midi port": "port", "midi channel": "channel", "choke group": "choke",
-	"own voice only": "ownonly", "before the fader": "prefader",
+	"out": outputColumn, "leaves by": outputColumn, "own voice only": "ownonly", "before the fader": "prefader",
 }
 
 // Known tells whether a header row is one that can be read here.
@@ -124,7 +137,8 @@ func readHeader(c *csv.Reader) (columns, warnings []string, err error) {
 	for _, h := range head {
 		column := columnName(h)
 		columns = append(columns, column)
-		if !slices.Contains(known, column) && strings.TrimSpace(h) != "" {
+		_, leaves := kitOf(column)
+		if !leaves && !slices.Contains(known, column) && strings.TrimSpace(h) != "" {
 			warnings = append(warnings, fmt.Sprintf("column %q is not known and was left out", strings.TrimSpace(h)))
 		}
 	}
@@ -215,6 +229,7 @@ func byInstrument(rows []row, fallback string) (out []group) {
 // build makes the instrument of a group.
 func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 	in.Name = g.instrument
+	layouts := map[string]map[string]rig.Placing{} // by kit, by ID
 	for _, kind := range kinds {
 		var ids []string
 		var rows []row
@@ -226,7 +241,11 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 				return in, err
 			}
 			t, _ := rig.TableNamed(tableOf[kind])
-			ids, rows = append(ids, t.ID(&in, t.Len(&in)-1)), append(rows, x)
+			id := t.ID(&in, t.Len(&in)-1)
+			ids, rows = append(ids, id), append(rows, x)
+			if err := x.leaves(id, layouts); err != nil {
+				return in, err
+			}
 		}
 		for i, x := range rows {
 			for _, key := range late {
@@ -238,10 +257,39 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 			}
 		}
 	}
+	for _, kit := range slices.Sorted(maps.Keys(layouts)) {
+		title := "As in the file"
+		if kit != "" {
+			title = kit
+		}
+		l := in.FactoryLayout(title, kit, layouts[kit])
+		if in.Layouts = append(in.Layouts, l); kit == "" {
+			in.Delivered = rig.Runs(l.Outputs)
+		}
+	}
 	if err := in.Validate(); err != nil {
 		return in, format.Errorf(name, "", "correct the rows it names", "%v", err)
 	}
 	return in, nil
+}
+
+// leaves notes by which outputs the row leaves, by kit.
+func (x row) leaves(id string, layouts map[string]map[string]rig.Placing) error {
+	for column, text := range x.cells {
+		kit, ok := kitOf(column)
+		if !ok || text == "" || x.kind == "effect" {
+			continue
+		}
+		p, err := rig.ParsePlacing(text)
+		if err != nil {
+			return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
+		}
+		if layouts[kit] == nil {
+			layouts[kit] = map[string]rig.Placing{}
+		}
+		layouts[kit][id] = p
+	}
+	return nil
 }
 
 // addTo adds a row to the table of its kind.
@@ -332,6 +380,13 @@ func Encode(w io.Writer, naming midi.Naming, ins ...rig.Instrument) error {
 	c := csv.NewWriter(w)
 	c.UseCRLF = true
 	columns := header()
+	for i := range ins {
+		for _, l := range ins[i].Layouts {
+			if column := outputColumn + " of " + strings.ToLower(l.Kit); l.Factory && l.Kit != "" && !slices.Contains(columns, column) {
+				columns = append(columns, column)
+			}
+		}
+	}
 	if err := c.Write(columns); err != nil {
 		return err
 	}
@@ -345,6 +400,11 @@ func Encode(w io.Writer, naming midi.Naming, ins ...rig.Instrument) error {
 				for _, x := range t.Columns(in) {
 					cells[slices.Index(columns, x.Key)] = format.PlainCell(x.Get(in, row, naming))
 				}
+				for i, column := range columns {
+					if kit, ok := kitOf(column); ok {
+						cells[i] = leavesBy(in, kit, t.ID(in, row))
+					}
+				}
 				if err := c.Write(cells); err != nil {
 					return err
 				}
@@ -353,4 +413,15 @@ func Encode(w io.Writer, naming midi.Naming, ins ...rig.Instrument) error {
 	}
 	c.Flush()
 	return c.Error()
+}
+
+// leavesBy is by which output something leaves with a kit, by the factory's layout of it; "" where
+// that says nothing.
+func leavesBy(in *rig.Instrument, kit, id string) string {
+	for _, l := range in.Layouts {
+		if p, ok := l.Feeds[id]; ok && l.Factory && strings.EqualFold(l.Kit, kit) {
+			return p.Text()
+		}
+	}
+	return ""
 }

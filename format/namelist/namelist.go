@@ -246,39 +246,28 @@ func here(bad *format.Error, lines []line) error {
 
 // layOut makes the outputs that the lines name, as a layout of the factory.
 func layOut(in *rig.Instrument, lines []line) error {
-	widths := map[int]audio.Width{}
-	last := 0
-	feeds := map[string]rig.Placing{}
-	next := map[string]int{}
+	at, next := map[string]rig.Placing{}, map[string]int{}
 	for _, l := range lines {
 		k := next[l.kind]
 		next[l.kind]++
-		id, width := "", audio.Width(0)
+		id := ""
 		switch l.kind {
 		case microphone:
-			id, width = in.Microphones[k].ID, in.Microphones[k].Width
+			id = in.Microphones[k].ID
 		case voice:
-			id, width = in.Voices[k].ID, in.Voices[k].Width
+			id = in.Voices[k].ID
 		default:
-			id, width = in.Parts[k].ID, in.Parts[k].Width
+			id = in.Parts[k].ID
 		}
 		if l.out > 0 {
-			feeds[id] = rig.Placing{Output: l.out}
-			widths[l.out], last = max(widths[l.out], width), max(last, l.out)
+			at[id] = rig.Placing{Output: l.out}
 		}
 	}
-	if last == 0 {
+	if len(at) == 0 {
 		return nil
 	}
-	for n := 1; n <= last; n++ {
-		w := max(widths[n], 1)
-		if i := len(in.Delivered) - 1; i >= 0 && in.Delivered[i].Width == w {
-			in.Delivered[i].Count++
-			continue
-		}
-		in.Delivered = append(in.Delivered, rig.Run{Count: 1, Width: w})
-	}
-	in.Layouts = []rig.Layout{{Name: "As listed", Factory: true, Outputs: rig.Lay(in.Delivered, 1), Feeds: feeds}}
+	layout := in.FactoryLayout("As listed", "", at)
+	in.Layouts, in.Delivered = []rig.Layout{layout}, rig.Runs(layout.Outputs)
 	if err := in.Validate(); err != nil {
 		return format.Errorf(name, "", "correct the outputs it names", "%v", err)
 	}

@@ -59,6 +59,15 @@ func (f *File) Rig(instrument string) (in rig.Instrument, regions map[string][]i
 	} else {
 		f.kit(&in, groups, sounds, regions)
 	}
+	if outputs > 1 {
+		at := map[string]rig.Placing{}
+		for id, of := range regions {
+			if len(of) > 0 {
+				at[id] = rig.Placing{Output: sounds[of[0]].output + 1}
+			}
+		}
+		in.Layouts = []rig.Layout{in.FactoryLayout("As in the file", "", at)}
+	}
 	return in, regions
 }
 

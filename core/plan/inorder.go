@@ -1,0 +1,323 @@
+package plan
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/midi"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+	"hiddenlanes/internal/words"
+)
+
+// What is done to feeds one after the other, in the order in which they are given.
+
+// InOrder says where feeds are assigned in order.
+type InOrder struct {
+	Output int        // the number of the first one's output
+	Halves bool       // two mono feeds to a stereo output, left and right
+	Lane   LaneNumber // the number of the first one's lane; 0: lanes stay as they are
+}
+
+// AssignInOrder assigns feeds of one instrument to consecutive outputs and, where that is asked
+// for, lets these arrive on consecutive lanes, which are made where there are none.
+func AssignInOrder(feeds []FeedRef, o InOrder) Edit {
+	return func(p *Project) (string, error) {
+		pl, ids, err := p.ofOneInstrument(feeds)
+		if err != nil {
+			return "", err
+		}
+		return p.assignInOrder(pl, ids, o)
+	}
+}
+
+func (p *Project) assignInOrder(pl *Placed, ids []string, o InOrder) (string, error) {
+	jacks, err := pl.jacksFrom(o.Output, len(ids), o.Halves)
+	if err != nil {
+		return "", err
+	}
+	byName := FeedsByName(pl.AllFeeds())
+	for i, j := range jacks {
+		if j.Side != rig.Whole {
+			p.Halve(pl, j.Output)
+		} else {
+			p.Whole(pl, j.Output)
+		}
+		if _, err := Decide(FeedRef{pl.ID, ids[i]}, Assigned, j)(p); err != nil {
+			return "", err
+		}
+	}
+	label := fmt.Sprintf("assign %s of %s from output %s on", words.Count(len(ids), "feed", "feeds"), pl.Instrument.Name,
+		jacks[0])
+	if o.Lane == 0 {
+		return label, nil
+	}
+	lanes, err := p.lanesFor(pl, jacks, byName)
+	if err != nil {
+		return "", err
+	}
+	if _, err := NumberLanes(lanes, o.Lane)(p); err != nil && !errors.Is(err, errSameNumbers) {
+		return "", err
+	}
+	return fmt.Sprintf("%s, on lanes from %d", label, p.Lane(lanes[0]).Number), nil
+}
+
+// jacksFrom lists so many outputs in their order from the one with a number, or their two sides.
+func (pl *Placed) jacksFrom(number, n int, halves bool) (out []Jack, err error) {
+	at := slices.IndexFunc(pl.Outputs, func(o rig.Output) bool { return o.Number == number })
+	if at < 0 {
+		return nil, fmt.Errorf("%s has no output %d; it has %d", pl.Instrument.Name, number, len(pl.Outputs))
+	}
+	for _, o := range pl.Outputs[at:] {
+		switch {
+		case halves && o.Width != audio.Stereo:
+			return nil, fmt.Errorf("output %d is %s; only stereo outputs have two sides", o.Number, o.Width)
+		case halves:
+			out = append(out, Jack{o.Number, rig.Left}, Jack{o.Number, rig.Right})
+		default:
+			out = append(out, Jack{Output: o.Number})
+		}
+		if len(out) >= n {
+			return out[:n], nil
+		}
+	}
+	return nil, fmt.Errorf("%s has %s from output %d on, and %d are needed; add outputs, or begin lower", pl.Instrument.Name,
+		words.Count(len(out), "place", "places"), number, n)
+}
+
+// lanesFor gives each jack a lane that takes it alone: the one that there is, or a new one. A name
+// that speaks of what is elsewhere now is replaced.
+func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Feed) (ids []string, err error) {
+	namer := NewNamer(pl)
+	for _, j := range jacks {
+		ref := OutputRef{pl.ID, j.Output, j.Side}
+		o, _ := pl.Output(j)
+		there := slices.DeleteFunc(p.LanesOf(ref), func(l *Lane) bool { return l.IsOther() || len(l.Sources) > 1 })
+		if len(there) == 0 {
+			for _, l := range p.LanesOf(ref) {
+				l.Sources = slices.DeleteFunc(l.Sources, func(s OutputRef) bool { return s == ref })
+			}
+			if _, err := AddLane(ref, 0, "")(p); err != nil {
+				return nil, err
+			}
+			ids = append(ids, p.Lanes[len(p.Lanes)-1].ID)
+			continue
+		}
+		l := there[0]
+		feeds := p.FeedsOn(ref)
+		if NamesAnother(l.Name, feeds, byName) != "" {
+			l.Name, l.Colour = namer.Name(feeds, o), p.Chart.Colour(CommonRole(feeds))
+		}
+		ids = append(ids, l.ID)
+	}
+	return ids, nil
+}
+
+// PinInOrder pins feeds of one instrument to consecutive outputs.
+func PinInOrder(feeds []FeedRef, o InOrder) Edit {
+	return func(p *Project) (string, error) {
+		pl, ids, err := p.ofOneInstrument(feeds)
+		if err != nil {
+			return "", err
+		}
+		jacks, err := pl.jacksFrom(o.Output, len(ids), o.Halves)
+		if err != nil {
+			return "", err
+		}
+		for i, j := range jacks {
+			if _, err := PinTo(pl.ID, ids[i:i+1], j)(p); err != nil {
+				return "", err
+			}
+		}
+		return fmt.Sprintf("pin %s of %s from output %s on", words.Count(len(ids), "feed", "feeds"), pl.Instrument.Name,
+			jacks[0]), nil
+	}
+}
+
+// AddressInOrder gives the parts of feeds consecutive MIDI channels from an address on; after
+// channel 16 comes channel 1 of the next port.
+func AddressInOrder(feeds []FeedRef, from midi.Address) Edit {
+	return func(p *Project) (string, error) {
+		if !from.Known() {
+			from = midi.Address{Port: 1, Channel: 1}
+		}
+		at, done := from.Norm(), map[FeedRef]bool{}
+		for _, ref := range feeds {
+			_, f, err := p.feed(ref)
+			if err != nil {
+				return "", err
+			}
+			part := FeedRef{ref.Placed, f.Part}
+			if f.Part == "" {
+				return "", fmt.Errorf("%s is not a part; only parts have MIDI channels", f.Name)
+			}
+			if done[part] { // heard through several microphones
+				continue
+			}
+			if _, err := SetAddress(part, at)(p); err != nil {
+				return "", err
+			}
+			done[part] = true
+			if at.Channel++; at.Channel > 16 {
+				at = midi.Address{Port: at.Port + 1, Channel: 1}
+			}
+		}
+		if len(done) == 0 {
+			return "", errNoFeeds
+		}
+		return fmt.Sprintf("give %s channels from %s on", words.Count(len(done), "part", "parts"), from), nil
+	}
+}
+
+var errNoFeeds = errors.New("select some feeds first")
+
+// ofOneInstrument gives the instrument of feeds and their IDs.
+func (p *Project) ofOneInstrument(feeds []FeedRef) (pl *Placed, ids []string, err error) {
+	for _, ref := range feeds {
+		x, f, err := p.feed(ref)
+		if err != nil {
+			return nil, nil, err
+		}
+		if pl != nil && pl != x {
+			return nil, nil, fmt.Errorf("the selected feeds are of %s and of %s; select feeds of one instrument",
+				pl.Instrument.Name, x.Instrument.Name)
+		}
+		pl, ids = x, append(ids, f.ID)
+	}
+	if pl == nil {
+		return nil, nil, errNoFeeds
+	}
+	return pl, ids, nil
+}
+
+// AssignAgain starts over: all feeds of an instrument that are not set aside are assigned in the
+// instrument's order, one output each, beginning with the output on a port or the next above it;
+// what does not fit shares the last. Pins and groups stay for the next proposal.
+func AssignAgain(placed string, from rig.Port) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		outputs := slices.DeleteFunc(slices.Clone(pl.Usable()), func(o rig.Output) bool { return o.First < from })
+		if len(outputs) == 0 {
+			return "", fmt.Errorf("%s has no output from port %d on", pl.Instrument.Name, from)
+		}
+		n := 0
+		for _, f := range pl.inInstrumentOrder() {
+			if a := pl.Feeds[f.ID]; a.ByHand && (a.State == Off || a.State == Parked) {
+				continue
+			}
+			o := outputs[min(n, len(outputs)-1)]
+			p.Whole(pl, o.Number)
+			if _, err := Decide(FeedRef{placed, f.ID}, Assigned, Jack{Output: o.Number})(p); err != nil {
+				return "", err
+			}
+			n++
+		}
+		if n == 0 {
+			return "", fmt.Errorf("every feed of %s is set aside", pl.Instrument.Name)
+		}
+		return fmt.Sprintf("assign %s again in order, from port %d", pl.Instrument.Name, outputs[0].First), nil
+	})
+}
+
+// LanesAsTheyAre makes lanes for the outputs of an instrument that carry something and arrive
+// nowhere, in one block, and leaves the assignments alone.
+func LanesAsTheyAre(placed string) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		loads := pl.Loads()
+		var jacks []Jack
+		for _, o := range pl.Jacks() {
+			ref := pl.Ref(o)
+			if len(loads[ref.Jack()]) > 0 && len(p.LanesOf(ref)) == 0 {
+				jacks = append(jacks, ref.Jack())
+			}
+		}
+		if len(jacks) == 0 {
+			return "", fmt.Errorf("every output of %s that carries something has a lane", pl.Instrument.Name)
+		}
+		numbers, err := p.FreeLanes(len(jacks))
+		if err != nil {
+			return "", err
+		}
+		taken := map[string]bool{}
+		for _, l := range p.Lanes {
+			taken[l.Name] = true
+		}
+		namer := NewNamer(pl)
+		for i, j := range jacks {
+			o, _ := pl.Output(j)
+			name := Unique(namer.Name(loads[j], o), taken)
+			taken[name] = true
+			if _, err := AddLane(OutputRef{placed, j.Output, j.Side}, numbers[i], name)(p); err != nil {
+				return "", err
+			}
+		}
+		return fmt.Sprintf("add %s for the outputs of %s as they are", words.Count(len(jacks), "lane", "lanes"),
+			pl.Instrument.Name), nil
+	})
+}
+
+// MoveInstrument moves an instrument of the project before the one above it, up, or behind the one
+// below, in all that lists instruments.
+func MoveInstrument(placed string, up bool) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		i := slices.IndexFunc(p.Placed, func(x Placed) bool { return x.ID == placed })
+		to := i + 1
+		if up {
+			to = i - 1
+		}
+		if to < 0 || to >= len(p.Placed) {
+			return "", fmt.Errorf("%s is at the end of the list already", pl.Instrument.Name)
+		}
+		name := pl.Instrument.Name
+		p.Placed[i], p.Placed[to] = p.Placed[to], p.Placed[i]
+		return "move " + name + " in the list of instruments", nil
+	})
+}
+
+// ScoreOrder puts the instruments of the project in the order of a score, each by its first feed
+// with a role.
+func ScoreOrder() Edit {
+	return func(p *Project) (string, error) {
+		if slices.IsSortedFunc(p.Placed, byScore) {
+			return "", errors.New("the instruments are in score order already")
+		}
+		slices.SortStableFunc(p.Placed, byScore)
+		return "put the instruments in score order", nil
+	}
+}
+
+// InScoreOrder is an edit that adds an instrument at the end, which then goes to its place in the
+// score: where the instruments are an orchestra, of two families of one or more, and the others
+// are in score order.
+func InScoreOrder(add Edit) Edit {
+	return func(p *Project) (string, error) {
+		sorted := slices.IsSortedFunc(p.Placed, byScore)
+		label, err := add(p)
+		if err != nil || !sorted {
+			return label, err
+		}
+		families := map[role.Role]bool{}
+		for i := range p.Placed {
+			if r := p.Placed[i].firstRole(); r.InOrchestra() {
+				families[r.Root()] = true
+			}
+		}
+		if len(families) > 1 {
+			slices.SortStableFunc(p.Placed, byScore)
+		}
+		return label, nil
+	}
+}
+
+func byScore(a, b Placed) int { return role.CompareScore(a.firstRole(), b.firstRole()) }
+
+// firstRole is the role of the instrument's first feed that has one.
+func (pl *Placed) firstRole() role.Role {
+	for _, f := range pl.AllFeeds() {
+		if f.Role != role.Unnamed {
+			return f.Role
+		}
+	}
+	return role.Unnamed
+}

@@ -11,8 +11,10 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/carry"
 	"hiddenlanes/core/drift"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -390,4 +392,21 @@ func WriteFile(path string, write func(io.Writer) error) error {
 		return err
 	}
 	return os.Rename(out.Name(), path)
+}
+
+// OrderLanes says in which order an instrument's lanes stand and whose names they have: in the
+// project, and, where that is asked for, in the house chart for the projects that come.
+func (a *App) OrderLanes(ctx context.Context, at command.Target, placed string, as house.Custom, chart bool) error {
+	return a.asOne(ctx, func(a *App) error {
+		p, err := a.Edit(ctx, at.Project, at.Base, plan.OrderLanes(placed, as.Order, as.Names))
+		if err != nil || !chart {
+			return err
+		}
+		as.Instrument = p.Plan.Find(placed).AsDelivered().Name
+		now, err := a.Chart(ctx)
+		if err != nil {
+			return err
+		}
+		return a.EditChart(ctx, now.Revision, house.SetCustom(as))
+	})
 }

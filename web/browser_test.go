@@ -262,7 +262,7 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 		!strings.Contains(text, "the song never plays it") {
 		t.Errorf("the crash: %q", text)
 	}
-	p.fill("#bus-i1", "Deck")
+	p.changes(func() { p.fill("#bus-i1", "Deck"); p.press(kb.Tab) })
 	p.changes(func() { p.click("[id^=accept-all]") })
 
 	// The crosspoints: along the row by arrow keys, Enter assigns.
@@ -322,10 +322,10 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.click(`[id="n-i1:k36"]`)
 	p.until(".path")
 	if way := see[[]string](p, `[...document.querySelectorAll(".path b")].map(b => b.innerText)`); !slices.Equal(way,
-		[]string{"Output 1 · ports 1–2", "Lane 12 · Big Kick", "Thump bus · lane 16", "Main mix"}) {
+		[]string{"Output 1 · ports 1–2", "Lane 12 · Big Kick", "Thump bus · lane 16", "Deck bus · lane 15", "Main mix"}) {
 		t.Errorf("the kick's way is %q", way)
 	}
-	if lit := see[int](p, `document.querySelectorAll("#map .way.lit").length`); lit != 4 {
+	if lit := see[int](p, `document.querySelectorAll("#map .way.lit").length`); lit != 5 {
 		t.Errorf("%d lines are lit", lit)
 	}
 
@@ -417,7 +417,7 @@ func checkDAWproject(t *testing.T, data []byte) {
 			notes++
 		}
 	}
-	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Main mix"}, {"HH open", "Thump"},
+	for _, want := range [][2]string{{"Big Kick", "Thump"}, {"Thump", "Deck"}, {"HH open", "Thump"},
 		{"Deck", "Main mix"}} {
 		if !slices.Contains(tracks, want[0]) || channels[to[want[0]]] != want[1] {
 			t.Errorf("%s goes to %q, want %s; tracks %q", want[0], channels[to[want[0]]], want[1], tracks)

@@ -25,7 +25,8 @@ type proposalPage struct {
 type proposalPart struct {
 	placedRow
 	Proposal *propose.Proposal
-	Rows     []proposalRow // those on the page
+	Chains   []propose.Chain // what moves from one output to another, the first of them
+	Rows     []proposalRow   // those on the page
 	Window   window
 	Last     bool // the window is the last one, with what is not used
 	Err      string
@@ -146,6 +147,8 @@ func (p *project) proposalPart(pr placedRow, q url.Values, cut int) proposalPart
 // fillProposal adds the proposal and its ladder.
 func (p *project) fillProposal(part *proposalPart, pr *propose.Proposal, q url.Values) {
 	part.Proposal = pr
+	part.Chains = pr.Chains()
+	part.Chains = part.Chains[:min(len(part.Chains), windowRows)]
 	part.Window = windowOf(projectPath(p.ID, "proposal"), q, "from-"+pr.Placed, len(pr.Rows), rowsFor(pr))
 	part.Window.Many = "outputs"
 	part.Last = part.Window.To == part.Window.Of

@@ -74,6 +74,7 @@ var templateFuncs = template.FuncMap{
 	"short":   short,
 	"fit":     draw.Fit,
 	"lower":   strings.ToLower,
+	"join":    strings.Join,
 	"strip":   strip,
 	"ordinal": func(i int) int { return i + 1 },
 	"deref": func(p *int) int {

@@ -93,6 +93,7 @@ type Application interface {
 	AllStepsDone(ctx context.Context, at Target) error
 	KeepLayout(ctx context.Context, project, base int64, as rig.Layout, placed string) error
 	Replace(ctx context.Context, at Target, r Replacement) error
+	OrderLanes(ctx context.Context, at Target, placed string, as house.Custom, chart bool) error
 	NoteStep(ctx context.Context, at Target, placed string, kind rig.StepKind, note string) error
 	SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error
 	KeepChart(ctx context.Context, base int64, note string) (number int, err error)

@@ -35,6 +35,8 @@ var feedCommands = []*Spec{
 	of[Pin](Project, "pin", "Pin feeds to an output", form("constraints"), blame("to")),
 	of[SetPairs](Project, "pairs", "Let two mono feeds share a stereo pair", blame("pairs")),
 	of[SetLaneList](Project, "lanes", "Name the lanes for an instrument", blame("lanes")),
+	of[WishBus](Project, "wish-bus", "Choose the bus for an instrument", blame("name")),
+	of[OrderLanes](Project, "order-lanes", "Choose order and names of an instrument's lanes", blame("order")),
 	of[UseAll](Project, "use", "Use all outputs again"),
 	of[ShareFirst](Project, "axis", "Choose what shares first", blame("to")),
 	of[MapVoices](Project, "voices", "Choose how voices are mapped", blame("to")),
@@ -43,7 +45,7 @@ var feedCommands = []*Spec{
 	of[Microphone](Project, "microphone", "Open or close a microphone in all instruments", blame("name")),
 	of[SetBleed](Project, "bleed", "Set the bleed inside an instrument", blame("trim")),
 	of[CentrePans](Project, "centre-pans", "Centre pans inside of feeds that have an output to themselves"),
-	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("bus-*")),
+	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("cut-*")),
 	of[AcceptSelected](Project, "accept-selected", "Accept the selected rows of a proposal", form("proposal"),
 		blame("output")),
 	of[AcceptEvery](Project, "accept-every", "Accept the proposals for all instruments"),
@@ -336,20 +338,19 @@ func (c Split) Edit() plan.Edit {
 
 func (c Split) Touches() Touch { return viewTouch(c.Placed) }
 
-// Accept accepts all of a proposal. What was said beforehand stands in fields with the
-// instrument behind their name: the number of outputs and the bus.
+// Accept accepts all of a proposal. On how many outputs it is made stands in a field with the
+// instrument behind its name.
 type Accept struct {
 	Placed string            `form:"placed"`
 	Cut    map[string]string `form:"cut-*"`
-	Bus    map[string]string `form:"bus-*"`
 }
 
 func (c Accept) Edit() plan.Edit {
-	return accepting(c.Placed, c.Cut, c.Bus, (*propose.Proposal).Everything)
+	return accepting(c.Placed, c.Cut, (*propose.Proposal).Everything)
 }
 
 func (c Accept) Check() error {
-	_, err := proposalOptions(c.Placed, c.Cut, c.Bus)
+	_, err := proposalOptions(c.Placed, c.Cut)
 	return err
 }
 
@@ -359,20 +360,19 @@ func (c Accept) Touches() Touch { return writes(All) }
 type AcceptSelected struct {
 	Placed  string            `form:"placed"`
 	Cut     map[string]string `form:"cut-*"`
-	Bus     map[string]string `form:"bus-*"`
 	Outputs []string          `form:"output"`
 	Unused  []string          `form:"unused"`
 	Closing []string          `form:"closing"`
 }
 
 func (c AcceptSelected) Edit() plan.Edit {
-	return accepting(c.Placed, c.Cut, c.Bus, func(*propose.Proposal) propose.Selection {
+	return accepting(c.Placed, c.Cut, func(*propose.Proposal) propose.Selection {
 		return selection(c.Outputs, c.Unused, c.Closing)
 	})
 }
 
 func (c AcceptSelected) Check() error {
-	_, err := proposalOptions(c.Placed, c.Cut, c.Bus)
+	_, err := proposalOptions(c.Placed, c.Cut)
 	return err
 }
 
@@ -382,12 +382,11 @@ func (c AcceptSelected) Touches() Touch { return writes(All) }
 type AcceptEvery struct {
 	Placed []string          `form:"placed"`
 	Cut    map[string]string `form:"cut-*"`
-	Bus    map[string]string `form:"bus-*"`
 }
 
 func (c AcceptEvery) options() (all []propose.Options, err error) {
 	for _, placed := range c.Placed {
-		o, err := proposalOptions(placed, c.Cut, c.Bus)
+		o, err := proposalOptions(placed, c.Cut)
 		if err != nil {
 			return nil, err
 		}
@@ -409,10 +408,8 @@ func (c AcceptEvery) Edit() plan.Edit {
 func (c AcceptEvery) Touches() Touch { return writes(All) }
 
 // proposalOptions are what the user said of one instrument beforehand.
-func proposalOptions(placed string, cut, bus map[string]string) (o propose.Options, err error) {
-	name, said := bus[placed]
-	o = propose.Options{Placed: placed, Bus: strings.TrimSpace(name)}
-	o.NoBus = said && o.Bus == ""
+func proposalOptions(placed string, cut map[string]string) (o propose.Options, err error) {
+	o = propose.Options{Placed: placed}
 	if n := cut[placed]; n != "" {
 		if o.Outputs, err = wholeNumber(n, 0, "the number of outputs"); err != nil {
 			return o, &Fault{Field: "cut-" + placed, Err: err}
@@ -421,8 +418,8 @@ func proposalOptions(placed string, cut, bus map[string]string) (o propose.Optio
 	return o, nil
 }
 
-func accepting(placed string, cut, bus map[string]string, choose func(*propose.Proposal) propose.Selection) plan.Edit {
-	o, _ := proposalOptions(placed, cut, bus) // Check has read them
+func accepting(placed string, cut map[string]string, choose func(*propose.Proposal) propose.Selection) plan.Edit {
+	o, _ := proposalOptions(placed, cut) // Check has read them
 	return propose.Accept(o, choose)
 }
 

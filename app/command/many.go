@@ -1,10 +1,12 @@
 package command
 
 import (
+	"context"
 	"slices"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -226,3 +228,31 @@ func (c MarkAllIntended) Touches() Touch {
 	}
 	return t
 }
+
+// WishBus says which bus proposals route an instrument's lanes to, and on which lane it is made.
+type WishBus struct {
+	Placed string          `form:"placed"`
+	Name   string          `form:"name,optional"` // "": the usual one
+	Number plan.LaneNumber `form:"number,optional" says:"the lane number"`
+	None   bool            `form:"none"` // to no bus
+}
+
+func (c WishBus) Edit() plan.Edit {
+	return plan.WishBus(c.Placed, plan.BusWish{Name: c.Name, Number: c.Number, None: c.None})
+}
+func (c WishBus) Touches() Touch { return writes(Outputs(c.Placed)).reading(Host) }
+
+// OrderLanes says in which order an instrument's lanes stand and whose names they have, here or in
+// the house chart as well.
+type OrderLanes struct {
+	Placed string        `form:"placed"`
+	Order  house.Ordered `form:"order,optional"` // "", "instrument" or "outputs"
+	Names  house.Named   `form:"names,optional"` // "" or "own"
+	House  bool          `form:"house"`          // for the projects that come, too
+}
+
+func (c OrderLanes) Do(ctx context.Context, at Target, a Application) error {
+	return a.OrderLanes(ctx, at, c.Placed, house.Custom{Order: c.Order, Names: c.Names}, c.House)
+}
+
+func (c OrderLanes) Touches() Touch { return writes(Outputs(c.Placed), Feeds(c.Placed)) }

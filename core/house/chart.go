@@ -9,7 +9,9 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/lucasb-eyer/go-colorful"
 
@@ -27,6 +29,79 @@ type Chart struct {
 	Number  int                       `json:"number"` // of the kept version; 0: none kept yet
 	Entries map[role.Role]Entry       `json:"entries,omitempty"`
 	Order   map[role.Role][]role.Role `json:"order,omitempty"` // the roles right below one, in order
+	// Instruments are those whose lanes are ordered or named in a way of their own.
+	Instruments []Custom `json:"instruments,omitempty"`
+}
+
+// Custom is how the lanes of one instrument are ordered and named.
+type Custom struct {
+	Instrument string  `json:"instrument"` // its name
+	Order      Ordered `json:"order,omitempty"`
+	Names      Named   `json:"names,omitempty"`
+}
+
+// Ordered says in which order feeds and their lanes stand.
+type Ordered string
+
+// The orders.
+const (
+	ByChart      Ordered = ""
+	ByInstrument Ordered = "instrument" // as the instrument lists them
+	ByOutputs    Ordered = "outputs"    // as they leave by its outputs
+)
+
+// Named says whose names lanes have.
+type Named string
+
+// The names.
+const (
+	ChartNames Named = ""
+	OwnNames   Named = "own" // the instrument's
+)
+
+// Validate refuses an order or names that there are not.
+func (x Custom) Validate() error {
+	if !slices.Contains([]Ordered{ByChart, ByInstrument, ByOutputs}, x.Order) {
+		return fmt.Errorf("lanes stand as the chart, the instrument or the outputs have them, not by %q", x.Order)
+	}
+	if x.Names != ChartNames && x.Names != OwnNames {
+		return fmt.Errorf("lanes have the house chart's names or the instrument's own, not those of %q", x.Names)
+	}
+	return nil
+}
+
+// CustomOf is how the chart orders and names the lanes of an instrument, by its name.
+func (c *Chart) CustomOf(instrument string) Custom {
+	if c != nil {
+		for _, x := range c.Instruments {
+			if strings.EqualFold(x.Instrument, instrument) {
+				return x
+			}
+		}
+	}
+	return Custom{Instrument: instrument}
+}
+
+// SetCustom says how the lanes of an instrument are ordered and named; as the chart has them
+// takes it out of the list.
+func SetCustom(x Custom) Edit {
+	return func(c *Chart) (string, error) {
+		x.Instrument = rig.ShortName(x.Instrument)
+		if err := x.Validate(); err != nil {
+			return "", err
+		}
+		c.Instruments = slices.DeleteFunc(slices.Clone(c.Instruments), func(y Custom) bool {
+			return strings.EqualFold(x.Instrument, y.Instrument)
+		})
+		if x.Order != ByChart || x.Names != ChartNames {
+			c.Instruments = append(c.Instruments, x)
+			return "order and name the lanes of " + x.Instrument + " in its own way", nil
+		}
+		if len(c.Instruments) == 0 {
+			c.Instruments = nil
+		}
+		return "order and name the lanes of " + x.Instrument + " as the chart has them", nil
+	}
 }
 
 // Entry is what the chart itself says of a role; what is empty is inherited.
@@ -100,6 +175,7 @@ func (c *Chart) Clone() *Chart {
 	for r, o := range c.Order {
 		out.Order[r] = slices.Clone(o)
 	}
+	out.Instruments = slices.Clone(c.Instruments)
 	return out
 }
 
@@ -219,8 +295,59 @@ func (c *Chart) BusInserts(r role.Role) []rig.Insert {
 const maxShort = 6
 
 // Short is the role's short name: its own, the standard's where that has one for the
-// same label, or its label shortened.
+// same label, or its label shortened. Of several roles that would have the same, the first in the
+// tree has it, and the others begin with letters of their root.
 func (c *Chart) Short(r role.Role) string {
+	short := c.shortened(r)
+	if c.entry(r).Short != "" || c.firstShort(r, short) {
+		return short
+	}
+	head, tail := []rune(Label(r.Root())), []rune(short)
+	out := string(head[:min(len(head), 2)]) + " " + string(tail[:min(len(tail), maxShort-3)])
+	for n := 2; !c.firstShort(r, out) && n < 100; n++ {
+		mark := strconv.Itoa(n)
+		out = string(tail[:min(len(tail), maxShort-1-len(mark))]) + " " + mark
+	}
+	return out
+}
+
+// firstShort tells whether no other role has the short name before this one: by the chart's own
+// word, or as the tree stands.
+func (c *Chart) firstShort(r role.Role, short string) bool {
+	if c != nil {
+		for x, e := range c.Entries {
+			if x == r {
+				continue
+			}
+			if strings.EqualFold(e.Short, short) {
+				return false
+			}
+			if e.Name != "" && strings.EqualFold(c.shortened(x), short) && role.Compare(x, r) < 0 {
+				return false
+			}
+		}
+	}
+	for _, x := range usualShorts()[strings.ToLower(short)] {
+		if x != r && strings.EqualFold(c.shortened(x), short) && role.Compare(x, r) < 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// usualShorts are the roles of the tree by what the standard shortens their labels to, in small
+// letters.
+var usualShorts = sync.OnceValue(func() map[string][]role.Role {
+	out := map[string][]role.Role{}
+	for _, r := range role.All() {
+		key := strings.ToLower((*Chart)(nil).shortened(r))
+		out[key] = append(out[key], r)
+	}
+	return out
+})
+
+// shortened is Short for a role alone, whatever others are called.
+func (c *Chart) shortened(r role.Role) string {
 	if s := c.entry(r).Short; s != "" {
 		return s
 	}
@@ -369,6 +496,14 @@ func (c *Chart) Validate() error {
 		}
 		if e.Address.Port < 0 || e.Address.Channel < 0 || e.Address.Channel > 16 {
 			return fmt.Errorf("%s: a MIDI address is a port from 1 and a channel from 1 to 16", r)
+		}
+	}
+	if len(c.Instruments) > 5000 {
+		return fmt.Errorf("a house chart holds at most 5000 instruments")
+	}
+	for _, x := range c.Instruments {
+		if err := x.Validate(); err != nil {
+			return err
 		}
 	}
 	for parent, order := range c.Order {

@@ -205,6 +205,19 @@ func Changes(a, b *Chart, n midi.Naming) (changes int) {
 			branches[r] = true
 		}
 	}
+	instruments := map[string]bool{}
+	for _, c := range []*Chart{a, b} {
+		if c != nil {
+			for _, x := range c.Instruments {
+				instruments[strings.ToLower(x.Instrument)] = true
+			}
+		}
+	}
+	for name := range instruments {
+		if x, y := a.CustomOf(name), b.CustomOf(name); x.Order != y.Order || x.Names != y.Names {
+			changes++
+		}
+	}
 	for r := range rows {
 		for _, f := range Fields {
 			if f.Own(a, r, n) != f.Own(b, r, n) {

@@ -270,7 +270,7 @@ func TestShortNamesAndDividersComeFromTheHouse(t *testing.T) {
 		{ID: "d", Number: 4, Name: "Shaker", Kind: Regular, Kept: "percussion/shaker"},
 		{ID: "e", Number: 5, Name: "Drums", Kind: Bus}}}
 	for id, want := range map[string]string{"a": "BD", "b": "Sna Bo", "c": "Hats", "d": "Shaker", "e": "Drums"} {
-		if got := p.ShortName(p.Lane(id), p.LaneRoles()[id]); got != want {
+		if got := p.ShortNames(p.LaneRoles())[id]; got != want {
 			t.Errorf("%s is %q in short, want %q", p.Lane(id).Name, got, want)
 		}
 	}

@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hiddenlanes/core/house"
@@ -108,13 +109,24 @@ func (p *Project) LaneRoles() map[string]role.Role {
 	return out
 }
 
-// ShortName is a lane's name for places that hold six letters: the house's for what it
-// carries, or its own name shortened.
-func (p *Project) ShortName(l *Lane, carries role.Role) string {
-	if s := p.Chart.At(carries).Short; s != "" && l.Kind == Regular {
-		return s
+// ShortNames are the names of lanes for places that hold six letters, by ID: the house's for what a
+// lane carries, or its own name shortened; of several that would be alike the later ones end in a
+// number. roles are those of LaneRoles.
+func (p *Project) ShortNames(roles map[string]role.Role) map[string]string {
+	out, taken := map[string]string{}, map[string]bool{}
+	for _, l := range p.ByNumber() {
+		base := house.Shorten(l.Name)
+		if s := p.Chart.At(roles[l.ID]).Short; s != "" && l.Kind == Regular {
+			base = s
+		}
+		short, letters := base, []rune(base)
+		for n := 2; taken[strings.ToLower(short)]; n++ {
+			mark := strconv.Itoa(n)
+			short = strings.TrimSpace(string(letters[:min(len(letters), max(1, 5-len(mark)))])) + " " + mark
+		}
+		out[l.ID], taken[strings.ToLower(short)] = short, true
 	}
-	return house.Shorten(l.Name)
+	return out
 }
 
 // Divided tells which lanes, by ID, have a divider above them in a list by number, as
@@ -142,6 +154,8 @@ func (pl *Placed) asTheHouse() {
 	if pl.chart == nil {
 		return
 	}
+	custom := pl.chart.CustomOf(pl.AsDelivered().Name)
+	pl.Order, pl.Names = custom.Order, custom.Names
 	pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
 	given := map[midi.Address]bool{}
 	for i := range pl.Instrument.Parts {

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -217,6 +218,39 @@ func AssignAgain(placed string, from rig.Port) Edit {
 			return "", fmt.Errorf("every feed of %s is set aside", pl.Instrument.Name)
 		}
 		return fmt.Sprintf("assign %s again in order, from port %d", pl.Instrument.Name, outputs[0].First), nil
+	})
+}
+
+// OrderLanes says in which order an instrument's feeds and their lanes stand, and whose names the
+// lanes have, from the next proposal on.
+func OrderLanes(placed string, order house.Ordered, names house.Named) Edit {
+	return change(placed, func(_ *Project, pl *Placed) (string, error) {
+		if err := (house.Custom{Order: order, Names: names}).Validate(); err != nil {
+			return "", err
+		}
+		pl.Order, pl.Names = order, names
+		return "choose the order and the names of the lanes of " + pl.Instrument.Name, nil
+	})
+}
+
+// WishBus says which bus the next proposals route an instrument's lanes to.
+func WishBus(placed string, wish BusWish) Edit {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
+		wish.Name = rig.ShortName(rig.CleanName(wish.Name))
+		if wish.Number != 0 {
+			if err := p.has(wish.Number); err != nil {
+				return "", err
+			}
+		}
+		switch pl.Bus = wish; {
+		case wish.None:
+			return "route the lanes of " + pl.Instrument.Name + " to no bus", nil
+		case wish.Name == "" && wish.Number == 0:
+			return "route the lanes of " + pl.Instrument.Name + " to the usual bus", nil
+		case wish.Name == "":
+			return fmt.Sprintf("put the bus of %s on lane %d", pl.Instrument.Name, wish.Number), nil
+		}
+		return fmt.Sprintf("route the lanes of %s to the bus %s", pl.Instrument.Name, wish.Name), nil
 	})
 }
 

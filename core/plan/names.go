@@ -17,6 +17,7 @@ type Namer struct {
 	instrument string
 	wanted     map[role.Role]int // how many wanted feeds stand under each role
 	chart      *house.Chart
+	own        bool // lanes have the instrument's own names
 }
 
 // NewNamer counts what the instrument's wanted feeds are.
@@ -24,7 +25,7 @@ func NewNamer(pl *Placed) Namer { return NamerOf(pl, pl.AllFeeds()) }
 
 // NamerOf is NewNamer for those who have listed AllFeeds already.
 func NamerOf(pl *Placed, feeds []rig.Feed) Namer {
-	n := Namer{pl.Instrument.Name, map[role.Role]int{}, pl.chart}
+	n := Namer{pl.Instrument.Name, map[role.Role]int{}, pl.chart, pl.Names == house.OwnNames}
 	for _, f := range feeds {
 		if a := pl.Feeds[f.ID]; a.State == Assigned || a.State == Undecided {
 			countUp(n.wanted, f.Role)
@@ -74,6 +75,13 @@ func (n Namer) Parts(feeds []rig.Feed, o rig.Output) []NamePart {
 	var parts []NamePart
 	for _, f := range feeds {
 		part, covers := NamePart{Name: f.Name}, 0
+		if n.own {
+			parts = append(parts, part)
+			continue
+		}
+		if len(feeds) == 1 && n.keeps(f) {
+			return []NamePart{{Role: f.Role, Name: f.Name}}
+		}
 		for r := f.Role; r != role.Unnamed && here[r] == n.wanted[r]; r = r.Parent() {
 			// the tightest branch that takes in most of what is here
 			if own := f.Kind == rig.PartFeed && here[r] == 1; here[r] > covers && !own {
@@ -87,6 +95,16 @@ func (n Namer) Parts(feeds []rig.Feed, o rig.Output) []NamePart {
 		}
 	}
 	return parts
+}
+
+// keeps tells whether a feed that has a lane to itself keeps its own name, unless the chart has one
+// for its very role: a return; what is no more than of a family; the only one of what numbers tell
+// apart.
+func (n Namer) keeps(f rig.Feed) bool {
+	if f.Role == role.Unnamed {
+		return false
+	}
+	return f.Kind == rig.ReturnFeed || f.Role.Collective() || f.Role.Counted() && n.wanted[f.Role.Parent()] == 1
 }
 
 // NameOf says a lane's name as a chart would.

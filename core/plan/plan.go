@@ -143,10 +143,20 @@ type Placed struct {
 	Spare    int                   `json:"spare,omitempty"`    // so many outputs proposals leave empty
 	Lanes    Ranges                `json:"lanes,omitempty"`    // the user's own lane numbers, instead of a free block
 	Feeds    map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
+	Order    house.Ordered         `json:"order,omitempty"`    // in which its feeds and their lanes stand
+	Names    house.Named           `json:"names,omitempty"`    // whose names its lanes have
+	Bus      BusWish               `json:"bus,omitzero"`       // what is wished for its lanes' bus
 	Together []Group               `json:"together,omitempty"` // feeds that share one output
 	Apart    [][2]string           `json:"apart,omitempty"`    // feeds that never do
 
 	chart *house.Chart // the project's, by Relink
+}
+
+// BusWish says which bus proposals route an instrument's lanes to; empty: as the house chart says.
+type BusWish struct {
+	Name   string     `json:"name,omitempty"`
+	Number LaneNumber `json:"number,omitempty"` // of a bus that is made; 0: the next free one
+	None   bool       `json:"none,omitempty"`   // to none: the lanes go to the main mix
 }
 
 // Group are feeds that share one output. Towards others it can have a wish of its own.
@@ -206,10 +216,29 @@ func (pl *Placed) AllFeeds() []rig.Feed {
 			feeds[i].Width = audio.Mono
 		}
 	}
-	if pl.chart != nil && len(pl.chart.Order) > 0 {
+	switch {
+	case pl.Order == house.ByInstrument || pl.Order == house.ByOutputs:
+		pl.asListed(feeds)
+		if pl.Order == house.ByOutputs {
+			slices.SortStableFunc(feeds, func(a, b rig.Feed) int { return pl.leaves(a.ID) - pl.leaves(b.ID) })
+		}
+	case pl.chart != nil && len(pl.chart.Order) > 0:
 		slices.SortStableFunc(feeds, pl.compare)
 	}
 	return feeds
+}
+
+// leaves is the place, among the instrument's jacks, of the one that a feed leaves by; what leaves by
+// none comes last.
+func (pl *Placed) leaves(feed string) int {
+	a := pl.Feeds[feed]
+	if a.State != Assigned && a.State != Parked {
+		return 2 * (rig.MaxPorts + 1)
+	}
+	if a.Side == rig.Right {
+		return 2*a.Output + 1
+	}
+	return 2 * a.Output
 }
 
 // compare orders feeds as the project's house chart lists them, on the instrument's axis.
@@ -556,6 +585,9 @@ func (p *Project) Validate() error {
 	}
 	seen := map[string]bool{}
 	for _, pl := range p.Placed {
+		if err := (house.Custom{Order: pl.Order, Names: pl.Names}).Validate(); err != nil {
+			return err
+		}
 		if pl.ID == "" || seen[pl.ID] {
 			return fmt.Errorf("instrument ID %q is empty or used twice", pl.ID)
 		}

@@ -301,11 +301,17 @@ func SpreadName(key string) string {
 
 // inInstrumentOrder lists the feeds as the instrument lists what they come from.
 func (pl *Placed) inInstrumentOrder() []rig.Feed {
+	feeds := pl.AllFeeds()
+	pl.asListed(feeds)
+	return feeds
+}
+
+// asListed sorts feeds as the instrument lists what they come from.
+func (pl *Placed) asListed(feeds []rig.Feed) {
 	rank := map[string]int{}
 	for x := range pl.Instrument.EachSource() {
 		rank[x.ID] = len(rank)
 	}
-	feeds := pl.AllFeeds()
 	at := func(f rig.Feed) int {
 		best := len(rank)
 		for _, id := range append(f.Sources(), f.ID) {
@@ -316,7 +322,6 @@ func (pl *Placed) inInstrumentOrder() []rig.Feed {
 		return best
 	}
 	slices.SortStableFunc(feeds, func(a, b rig.Feed) int { return at(a) - at(b) })
-	return feeds
 }
 
 // LeavesApart tells whether something wanted leaves by another output than the first.

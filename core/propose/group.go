@@ -26,7 +26,7 @@ var sideOf = map[rig.Side]share.Side{rig.Whole: share.Whole, rig.Left: share.Lef
 
 // group puts the wanted feeds on outputs in chart order, cheapest first.
 func (in *input) group() (*grouped, error) {
-	q, err := in.sharing()
+	q, err := in.sharing(in.outputs)
 	if err != nil {
 		return nil, err
 	}
@@ -34,10 +34,18 @@ func (in *input) group() (*grouped, error) {
 	if err != nil {
 		return nil, err
 	}
+	outputs := in.outputs
+	if quiet := in.withoutUnused(); len(quiet) < len(outputs) { // what is not used stays, where that costs nothing
+		if on, err := in.sharing(quiet); err == nil {
+			if there, err := share.Solve(on); err == nil && there.Cost == best.Cost {
+				best, outputs = there, quiet
+			}
+		}
+	}
 	g := &grouped{input: in, problem: q, solution: best}
 	used := map[int]bool{}
 	for _, group := range best.Groups {
-		o := in.outputs[group.At.Output-1]
+		o := outputs[group.At.Output-1]
 		used[o.Number] = true
 		for side, s := range sideOf {
 			if s == group.At.Side && s != share.Whole {
@@ -58,12 +66,23 @@ func (in *input) group() (*grouped, error) {
 	return g, nil
 }
 
-// sharing is the input as a problem of sharing outputs.
-func (in *input) sharing() (share.Problem, error) {
+// withoutUnused are the outputs that no unused feed stands on.
+func (in *input) withoutUnused() []rig.Output {
+	stands := map[int]bool{}
+	for _, u := range in.unused {
+		if a := in.placed.Feeds[u.ID]; a.State == plan.Assigned || a.State == plan.Parked {
+			stands[a.Output] = true
+		}
+	}
+	return slices.DeleteFunc(slices.Clone(in.outputs), func(o rig.Output) bool { return stands[o.Number] })
+}
+
+// sharing is the input as a problem of sharing these outputs.
+func (in *input) sharing(outputs []rig.Output) (share.Problem, error) {
 	pl := in.placed
 	q := share.Problem{Pairs: pl.Pairs, Limit: in.most}
 	place := map[int]int{} // of outputs by number, from 1
-	for i, o := range in.outputs {
+	for i, o := range outputs {
 		q.Outputs = append(q.Outputs, share.Output{Name: o.PortNames(0), Width: o.Width})
 		place[o.Number] = i + 1
 	}
@@ -230,8 +249,8 @@ func (g *grouped) park() {
 			u.Reason += "; off"
 		case spare != 0:
 			u.To.State, u.To.Output = plan.Parked, spare
-			if _, ok := g.placed.Output(now.At()); ok && now.State == plan.Parked && !busy[now.Output] &&
-				!g.placed.KeptFree(now.Output) {
+			there := now.State == plan.Parked || now.State == plan.Assigned // where it harms nothing it stays
+			if _, ok := g.placed.Output(now.At()); ok && there && !busy[now.Output] && !g.placed.KeptFree(now.Output) {
 				u.To.Output, u.To.Side = now.Output, now.Side
 			}
 			at := slices.IndexFunc(g.outputs, func(o rig.Output) bool { return o.Number == u.To.Output })

@@ -97,7 +97,7 @@ func (l *onLanes) fillRows() {
 		}
 		names[row.Lane.Name] = true
 		bus := l.busFor(plan.CommonRole(feeds), plan.RangesOf(l.free...))
-		unrouted := row.Lane.To == plan.MainMix && !l.kept[row.Lane.ID]
+		unrouted := row.Lane.To == plan.MainMix && !l.kept[row.Lane.ID] && !l.aloneUnasked()
 		if bus != nil && (row.LaneNew || unrouted) {
 			row.Lane.To, row.Lane.AlsoMain = bus.ID, false
 		}
@@ -116,6 +116,9 @@ func (l *onLanes) giveLane(i int, row *Row, feeds []rig.Feed, now map[plan.Jack]
 	}
 	was = feeds
 	row.Lane = *l.own[i]
+	if len(l.placed.Lanes) > 0 {
+		row.Lane.Number, l.free = l.free[0], l.free[1:]
+	}
 	if len(row.Lane.Sources) > 0 {
 		from := row.Lane.Sources[0].Jack()
 		was = now[from]
@@ -223,11 +226,16 @@ func (l *onLanes) keptLanes() {
 // what is free from the wished lane on.
 func (l *onLanes) freeLanes(n int) ([]plan.LaneNumber, error) {
 	p, pl := l.project, l.placed
-	if n == 0 || len(pl.Lanes) == 0 {
+	if len(pl.Lanes) == 0 {
 		return p.FreeLanes(n)
 	}
+	// The user's own numbers are those of all rows, in their order, also where lanes are there already.
+	n = len(l.rows)
+	if kept := l.numbersKept(); kept != nil {
+		return kept, nil
+	}
 	var out []plan.LaneNumber
-	used := p.Used()
+	used := l.usedByOthers()
 	for _, r := range pl.Lanes {
 		for at := r.From; at <= r.To && len(out) < n; at++ {
 			if !used.Contains(at) && (p.Host.LaneLimit == 0 || at <= p.Host.LaneLimit) {
@@ -242,6 +250,34 @@ func (l *onLanes) freeLanes(n int) ([]plan.LaneNumber, error) {
 	return out, nil
 }
 
+// numbersKept are the numbers that the rows' lanes have, where all of them are among those that the
+// user named and stand in the order of the rows; else none.
+func (l *onLanes) numbersKept() (out []plan.LaneNumber) {
+	for i := range l.rows {
+		x := l.own[i]
+		if x == nil || !l.placed.Lanes.Contains(x.Number) || i > 0 && x.Number <= out[i-1] {
+			return nil
+		}
+		out = append(out, x.Number)
+	}
+	return out
+}
+
+// usedByOthers are the lane numbers that do not belong to lanes of the rows.
+func (l *onLanes) usedByOthers() plan.Ranges {
+	own := map[string]bool{}
+	for _, x := range l.own {
+		own[x.ID] = true
+	}
+	out := slices.Clone(l.project.Host.Taken)
+	for _, x := range l.project.Lanes {
+		if !own[x.ID] {
+			out = append(out, plan.Range{From: x.Number, To: x.Number})
+		}
+	}
+	return out
+}
+
 func sameFeeds(a, b []rig.Feed) bool {
 	return slices.EqualFunc(a, b, func(x, y rig.Feed) bool { return x.ID == y.ID })
 }
@@ -253,10 +289,10 @@ const newBus = "new bus"
 // that they go to already, or the house chart's. block are lanes that are about to be
 // taken.
 func (l *onLanes) chooseBus(block plan.Ranges) {
-	if l.options.NoBus || len(l.rows) == 0 {
+	if l.noBus() || len(l.rows) == 0 {
 		return
 	}
-	p, name := l.project, l.options.Bus
+	p, name := l.project, l.askedBus()
 	if name == "" {
 		if l.bus = l.presentBus(); l.bus != nil {
 			return
@@ -266,7 +302,11 @@ func (l *onLanes) chooseBus(block plan.Ranges) {
 	if l.bus = p.BusNamed(name); l.bus != nil {
 		return
 	}
-	number, err := p.FreeForBus(block)
+	if l.aloneUnasked() {
+		l.notes = append(l.notes, "It has one lane, which needs no bus; name one to make it.")
+		return
+	}
+	number, err := l.busNumber(block)
 	if err != nil {
 		l.notes = append(l.notes, fmt.Sprintf("No lane is left for the bus %s, so the lanes go to the main mix.", name))
 		return
@@ -278,6 +318,28 @@ func (l *onLanes) chooseBus(block plan.Ranges) {
 	r := l.placed.DominantRole()
 	l.bus = &plan.Lane{ID: newBus, Number: number, Name: name, Kind: plan.Bus, Width: audio.Stereo,
 		Colour: p.Chart.BusColour(r), Inserts: p.Chart.BusInserts(r)}
+}
+
+// askedBus is the bus that was asked for, now or for good; "" where none was.
+func (l *onLanes) askedBus() string { return cmp.Or(l.options.Bus, l.placed.Bus.Name) }
+
+// aloneUnasked tells whether there is one lane, and no bus was asked for: none is made for it, and
+// where it is on the main mix it stays there.
+func (l *onLanes) aloneUnasked() bool { return len(l.rows) == 1 && l.askedBus() == "" }
+
+// noBus tells whether the lanes are to go to no bus.
+func (l *onLanes) noBus() bool { return l.options.NoBus || l.options.Bus == "" && l.placed.Bus.None }
+
+// busNumber is the lane of a bus that is made: the one that was asked for, if it is free, or the
+// lowest free one above the lanes.
+func (l *onLanes) busNumber(block plan.Ranges) (plan.LaneNumber, error) {
+	if n := l.placed.Bus.Number; n > 0 {
+		if !l.project.Used().Contains(n) && !block.Contains(n) {
+			return n, nil
+		}
+		l.notes = append(l.notes, fmt.Sprintf("Lane %d, which you asked for the bus, is in use; it takes the next free one.", n))
+	}
+	return l.project.FreeForBus(block)
 }
 
 // presentBus is the bus that the instrument's lanes go to already, or nil.
@@ -294,7 +356,7 @@ func (l *onLanes) presentBus() *plan.Lane {
 // instrument's. block are lanes that are about to be taken.
 func (l *onLanes) busFor(r role.Role, block plan.Ranges) *plan.Lane {
 	p, name := l.project, l.project.Chart.Bus(r)
-	asked := l.options.Bus != "" || l.options.NoBus
+	asked := l.askedBus() != "" || l.noBus()
 	if name == "" || asked || l.bus != nil && strings.EqualFold(name, l.bus.Name) {
 		return l.bus
 	}
@@ -381,7 +443,7 @@ func (l *onLanes) markChanges() {
 }
 
 func laneChanges(now, then *plan.Lane) bool {
-	return now == nil || now.Name != then.Name || now.Colour != then.Colour || now.To != then.To || now.Width != then.Width
+	return now == nil || now.Number != then.Number || now.Name != then.Name || now.Colour != then.Colour || now.To != then.To || now.Width != then.Width
 }
 
 // notePans notes what is panned inside although it gets an output to itself.

@@ -186,6 +186,19 @@ func CompareScore(a, b Role) int {
 	return cmp.Or(cmp.Compare(place(a), place(b)), Compare(a, b))
 }
 
+// Collective tells whether the role stands for different things, or for several that numbers tell
+// apart, more than for one: a root, cymbals, toms.
+func (r Role) Collective() bool {
+	row := r.Row()
+	return r == r.Root() || row != nil && (row.Kinds || row.NumberLabel != "" || row.NumbersFrom != "")
+}
+
+// Counted tells whether the role is one of several that numbers tell apart.
+func (r Role) Counted() bool {
+	row := r.Parent().Row()
+	return row != nil && row.NumberLabel != ""
+}
+
 // InOrchestra tells whether the role is of those whose instruments together are an orchestra.
 func (r Role) InOrchestra() bool {
 	row := r.Root().Row()

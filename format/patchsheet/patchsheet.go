@@ -57,9 +57,9 @@ func Rows(p *plan.Project) []Row {
 		sources.of[&p.Placed[i].Instrument] = p.Placed[i].Instrument.Sources()
 	}
 	roles := p.LaneRoles()
-	divided := p.Divided(roles)
+	divided, shorts := p.Divided(roles), p.ShortNames(roles)
 	for _, l := range g.Lanes() {
-		r := Row{Short: p.ShortName(l, roles[l.ID]), Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour,
+		r := Row{Short: shorts[l.ID], Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour,
 			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l), Inserts: rig.InsertsText(l.Inserts)}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"

@@ -105,7 +105,7 @@ func plain(e error) string {
 		t = t.Elem()
 	}
 	switch from := t.PkgPath(); {
-	case from == "" || from == "errors" || from == "fmt" || strings.HasPrefix(from, "hiddenlanes"):
+	case from == "" || from == "main" || from == "errors" || from == "fmt" || strings.HasPrefix(from, "hiddenlanes"):
 		return ""
 	}
 	return "it failed"

@@ -17,6 +17,7 @@ import (
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/route"
 	"hiddenlanes/core/trace"
+	"hiddenlanes/internal/words"
 )
 
 // Columns of the drawing, in user units (CSS pixels at full size).
@@ -93,6 +94,7 @@ type Feed struct {
 	Ref    string
 	State  plan.State
 	Family string // set on a folded family: what unfolds it
+	Bus    string // set on a folded bus: the ID of its lane
 }
 
 // Output is one output, or those of a folded family.
@@ -104,6 +106,7 @@ type Output struct {
 	Ports  string
 	Host   string // its ports as the host numbers them, where that differs
 	Family string
+	Bus    string
 }
 
 // Lane is a lane or a bus, or the lanes of a folded family.
@@ -116,6 +119,7 @@ type Lane struct {
 	Colour string
 	Ink    string // black or white, whichever reads better on Colour
 	Family string
+	Bus    string
 	Other  bool // the plan did not make it
 }
 
@@ -251,10 +255,12 @@ type builder struct {
 	bottom  int
 }
 
-// fold is a family drawn as one: its feeds, outputs and lanes.
+// fold is a family, or what an instrument has on one bus, drawn as one: its feeds, outputs and lanes.
 type fold struct {
 	key     string
+	label   string
 	family  role.Role
+	bus     string // the ID of the bus's lane; "": it is a family
 	feeds   []int
 	outputs []rig.Output
 	lanes   []*plan.Lane
@@ -274,22 +280,79 @@ func mark(paths ...int) Mark {
 	return m
 }
 
+// foldBuses finds what arrives at buses that the project has folded, instrument by instrument. What
+// is out of the ordinary stays in sight: lanes with several outputs, and those that go to the main
+// mix as well.
+func (b *builder) foldBuses() {
+	groups := map[string]*fold{}
+	for i, f := range b.g.Feeds {
+		if f.At.State != plan.Assigned || !f.Exists {
+			continue
+		}
+		ref := f.OutputRef()
+		lanes := b.g.LanesOf(ref)
+		if len(lanes) != 1 || len(lanes[0].Sources) != 1 || lanes[0].AlsoMain {
+			continue
+		}
+		bus := b.g.Project.Lane(lanes[0].To)
+		if bus == nil || !bus.Folded {
+			continue
+		}
+		key := f.Ref.Placed + ":" + bus.ID
+		fd := groups[key]
+		if fd == nil {
+			fd = &fold{key: key, label: bus.Name, bus: bus.ID}
+			groups[key] = fd
+		}
+		fd.feeds = append(fd.feeds, i)
+		if b.foldOut[ref.String()] == nil {
+			fd.outputs, fd.lanes = append(fd.outputs, f.Output), append(fd.lanes, lanes[0])
+		}
+		b.folds[i], b.foldOut[ref.String()], b.foldOn[lanes[0].ID] = fd, fd, fd
+	}
+	for _, l := range b.g.Lanes() { // those that carry no feed, such as other lanes
+		bus := b.g.Project.Lane(l.To)
+		if bus == nil || !bus.Folded || l.Kind == plan.Bus || len(l.Sources) > 0 || l.AlsoMain {
+			continue
+		}
+		fd := groups[bus.ID]
+		if fd == nil {
+			fd = &fold{key: bus.ID, label: bus.Name, bus: bus.ID}
+			groups[bus.ID] = fd
+		}
+		fd.lanes = append(fd.lanes, l)
+		b.foldOn[l.ID] = fd
+	}
+}
+
+// opens says what unfolds a fold: its family, or the lane of its bus.
+func (fd *fold) opens() (family, bus string) {
+	if fd.bus != "" {
+		return "", fd.bus
+	}
+	return fd.key, ""
+}
+
 // fold finds the families that can be drawn as one: several feeds whose outputs
 // carry nothing else, on lanes that take nothing else and all go one way. What
 // is out of the ordinary stays in sight.
 func (b *builder) fold() {
+	b.foldBuses()
 	if !b.o.Fold {
 		return
 	}
 	families := map[string]*fold{}
 	var order []*fold
 	for i, f := range b.g.Feeds {
+		if b.folds[i] != nil {
+			continue
+		}
 		key := f.Ref.Placed + ":" + string(f.Role.Family())
 		if f.At.State != plan.Assigned || !f.Exists || f.Role == role.Unnamed || b.o.Open[key] {
 			continue
 		}
 		if families[key] == nil {
-			families[key] = &fold{key: key, family: f.Role.Family()}
+			families[key] = &fold{key: key, label: house.Label(f.Role.Family()), family: f.Role.Family()}
 			order = append(order, families[key])
 		}
 		families[key].feeds = append(families[key].feeds, i)
@@ -363,8 +426,9 @@ func (b *builder) feeds() {
 		r := row{y, []int{i}}
 		if fd != nil {
 			drawn[fd] = true
-			n.Mark, n.Family, r.feeds = mark(fd.feeds...), fd.key, fd.feeds
-			n.Name = fmt.Sprintf("%s · %d feeds", house.Label(fd.family), len(fd.feeds))
+			n.Mark, r.feeds = mark(fd.feeds...), fd.feeds
+			n.Family, n.Bus = fd.opens()
+			n.Name = fmt.Sprintf("%s · %s", fd.label, words.Count(len(fd.feeds), "feed", "feeds"))
 		}
 		b.d.Feeds = append(b.d.Feeds, n)
 		b.rows = append(b.rows, r)
@@ -465,7 +529,8 @@ func (b *builder) placeOutputs() {
 				if slices.ContainsFunc(b.d.Outputs, func(x Output) bool { return x.Ref == key }) {
 					continue
 				}
-				out.Family, out.Label, out.Ports = fd.key, numbers(fd.outputs, func(o rig.Output) int { return o.Number }), ""
+				out.Label, out.Ports = numbers(fd.outputs, func(o rig.Output) int { return o.Number }), ""
+				out.Family, out.Bus = fd.opens()
 				if len(fd.outputs) == 1 {
 					out.Ports = o.PortNames(0)
 				}
@@ -530,9 +595,10 @@ func (b *builder) placeLanes() {
 		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: b.g.Project.Host.LaneName(l.Number), Name: l.Name,
 			Colour: l.Colour, Ink: InkOn(l.Colour), Other: l.IsOther()}
 		if fd := b.foldOn[l.ID]; fd != nil {
-			n.Family, n.Number = fd.key, numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
+			n.Number = numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
+			n.Family, n.Bus = fd.opens()
 			if len(fd.lanes) > 1 {
-				n.Name = fmt.Sprintf("%s · %d lanes", house.Label(fd.family), len(fd.lanes))
+				n.Name = fmt.Sprintf("%s · %d lanes", fd.label, len(fd.lanes))
 			}
 		}
 		if l.Kind == plan.Bus {

@@ -46,6 +46,7 @@ type laneRow struct {
 	Sends    string
 	Findings []check.Finding
 	Divided  bool
+	Hidden   int    // lanes of a folded bus that are not listed
 	Family   string // keys of the families that it can be selected by, in words
 }
 
@@ -99,6 +100,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		texts[rows[i].ID] = cells
 		rows[i].Takes, rows[i].To, rows[i].Sends = cells[3], cells[4], cells[5]
 	}
+	rows = p.foldRows(rows, q.Get("find") != "")
 	rows = search(rows, q.Get("find"), func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") })
 	sortRows(&t, rows, map[string]func(a, b laneRow) int{
 		"number": byNumber(func(r laneRow) plan.LaneNumber { return r.Number }),
@@ -135,6 +137,32 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	}
 	out.Advice = p.insertAdvice()
 	return out, nil
+}
+
+// foldRows leaves lanes out whose bus is folded, unless they are searched for, and counts them with
+// their bus.
+func (p *project) foldRows(rows []laneRow, all bool) []laneRow {
+	if all {
+		return rows
+	}
+	hidden := map[string]int{}
+	rows = slices.DeleteFunc(rows, func(r laneRow) bool {
+		b := p.Plan.Lane(r.Lane.To)
+		if b == nil {
+			return false
+		}
+		if above := p.Plan.Lane(b.To); above != nil && above.Folded { // a subgroup goes with its bus
+			b = above
+		}
+		if b.Folded {
+			hidden[b.ID]++
+		}
+		return b.Folded
+	})
+	for i := range rows {
+		rows[i].Hidden = hidden[rows[i].ID]
+	}
+	return rows
 }
 
 // familiesOf are the keys of what a lane can be selected by: its family and the root above it, the bus

@@ -29,6 +29,8 @@ var laneCommands = []*Spec{
 	of[LeaveToMixer](Project, "to-mixer", "Leave lanes to the mixer", form("lanes"), blame("lane")),
 	of[TakeIntoPlan](Project, "to-plan", "Take lanes into the plan", form("lanes"), blame("lane")),
 	of[CloseLane](Project, "close", "Remove a lane"),
+	of[FoldBus](Project, "fold-bus", "Fold a bus with its lanes"),
+	of[UnfoldBus](Project, "unfold-bus", "Unfold a bus and its lanes"),
 	of[Route](Project, "route", "Route lanes to a bus or the main mix", form("lanes"), blame("to")),
 	of[AddBus](Project, "bus", "Add a bus for lanes", form("lanes"), blame("name")),
 	of[ColourLanes](Project, "colours", "Colour lanes", form("lanes"), blame("colour")),

@@ -256,3 +256,16 @@ func (c OrderLanes) Do(ctx context.Context, at Target, a Application) error {
 }
 
 func (c OrderLanes) Touches() Touch { return writes(Outputs(c.Placed), Feeds(c.Placed)) }
+
+// FoldBus draws and lists a bus as one with its lanes, UnfoldBus each for itself.
+type (
+	FoldBus struct {
+		Lane string `form:"lane"`
+	}
+	UnfoldBus FoldBus
+)
+
+func (c FoldBus) Edit() plan.Edit   { return plan.FoldBus(c.Lane, true) }
+func (c UnfoldBus) Edit() plan.Edit { return plan.FoldBus(c.Lane, false) }
+func (c FoldBus) Touches() Touch    { return writes(Lane(c.Lane)) }
+func (c UnfoldBus) Touches() Touch  { return writes(Lane(c.Lane)) }

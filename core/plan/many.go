@@ -423,6 +423,23 @@ func DivideBefore(ids []string, divider bool) Edit {
 	}
 }
 
+// FoldBus draws and lists a bus as one with its lanes, or each for itself.
+func FoldBus(id string, fold bool) Edit {
+	return func(p *Project) (string, error) {
+		b, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		if b.Kind != Bus {
+			return "", fmt.Errorf("lane %d %s is not a bus; only a bus folds its lanes", b.Number, b.Name)
+		}
+		if b.Folded = fold; fold {
+			return "fold " + b.Name, nil
+		}
+		return "unfold " + b.Name, nil
+	}
+}
+
 // DeleteLanes takes lanes and buses away.
 func DeleteLanes(ids []string) Edit {
 	return func(p *Project) (string, error) {

@@ -391,6 +391,8 @@ type Lane struct {
 	Kept     role.Role      `json:"kept,omitempty"`  // what an empty lane is kept for
 	Track    bool           `json:"track,omitempty"` // it is to have a track, for automation
 	Owner    Owner          `json:"owner,omitempty"` // who made it
+	// Folded: a bus is drawn and listed as one with its lanes.
+	Folded bool `json:"folded,omitempty"`
 	// Divider says whether a rule stands above it in lists; nil: as the house chart says.
 	Divider *bool `json:"divider,omitempty"`
 }

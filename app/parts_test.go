@@ -65,6 +65,30 @@ func TestTheTemplateSongHasATrackForEachPart(t *testing.T) {
 	if !slices.Equal(tracks, want) {
 		t.Errorf("got %q; want %v", tracks, want)
 	}
+	// The channels are carried by messages too, for those who pass over the prefix.
+	outside := map[string]bool{}
+	for _, row := range rows {
+		if row[2] == "Control_c" {
+			outside[row[0]+" on "+row[3]] = true
+		}
+	}
+	for i, n := range order[1:] {
+		channel := want[i][strings.LastIndex(want[i], " ")+1:]
+		if !outside[n+" on "+channel] {
+			t.Errorf("no message of track %s is on channel %s: %v", n, channel, outside)
+		}
+	}
+	f, err := smf.Decode(&b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var own []string
+	for _, c := range f.Channels() {
+		own = append(own, c.Address.String())
+	}
+	if want := []string{"ch 1", "ch 2", "ch 4", "ch 5", "ch 6", "ch 10", "port 3 ch 12"}; !slices.Equal(own, want) {
+		t.Errorf("our reader sees %q, not %q", own, want)
+	}
 }
 
 func profileOfPorts(n int) (out rig.Profile) {

@@ -548,10 +548,21 @@ func (s *Song) Hears(f rig.Feed, c SongChannel) bool {
 }
 
 // Uses counts the song's notes that sound in the feed; known is false where
-// there is no song to tell, and for returns, which no note plays.
+// there is no song to tell, and for returns, which no note plays. Of a microphone of which nobody
+// has said what is heard through it, notes on the assumed keys count, but none is not known.
 func (p *Project) Uses(f rig.Feed) (count int, known bool) {
-	if p.Song == nil || f.Kind == rig.ReturnFeed || f.Kind == rig.MicrophoneFeed && len(f.Keys) == 0 {
-		return 0, false // of a microphone nobody has said what is heard through it
+	if p.Song == nil || f.Kind == rig.ReturnFeed {
+		return 0, false
+	}
+	if f.Kind == rig.MicrophoneFeed && len(f.Keys) == 0 {
+		for _, c := range p.Song.Channels {
+			for _, k := range f.Assumed {
+				if p.Song.Hears(f, c) {
+					count += c.Keys[k]
+				}
+			}
+		}
+		return count, count > 0
 	}
 	for _, c := range p.Song.Channels {
 		if !p.Song.Hears(f, c) {

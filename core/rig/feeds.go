@@ -82,8 +82,9 @@ type Feed struct {
 	Position   role.Position  // of the microphone, where both axes count
 	Gain       audio.Decibels // inside the instrument
 	Pan        float64
-	Loses      []string // names of the group effects it loses away from the first output
-	Inside              // as it is set there
+	Assumed    []midi.Key // of a microphone that nobody has said what is heard through: by its role
+	Loses      []string   // names of the group effects it loses away from the first output
+	Inside                // as it is set there
 }
 
 // Place is where the feed stands in the tree that an axis makes of roles and
@@ -273,6 +274,13 @@ func (b *feedBuilder) microphone(m Microphone) {
 		Gain: m.Gain, Pan: m.Pan, Inside: m.Inside}
 	unique := func(keys []midi.Key) []midi.Key { return slices.Compact(slices.Sorted(slices.Values(keys))) }
 	all := unique(b.keys[m.ID])
+	if !b.heard[m.ID] {
+		if s := m.Stands(); s.Assumed {
+			f.Assumed = s.Keys
+		} else {
+			all = unique(s.Keys)
+		}
+	}
 	if !m.Splits || !b.view.Split[m.ID] {
 		f.Keys = all
 		b.feeds = append(b.feeds, f)

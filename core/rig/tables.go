@@ -581,9 +581,10 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 }
 
 var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "microphone",
-	Columns: fixed(append([]Column{
+	Columns: fixed(slices.Concat([]Column{
 		nameColumn(microphoneAt, func(m *Microphone) *string { return &m.Name }),
 		roleColumn(microphoneAt, func(m *Microphone) *role.Role { return &m.Role }),
+	}, standsColumns(), []Column{
 		func() Column {
 			c := column("distance", "Distance", microphoneAt, func(m *Microphone) string { return string(m.Position) },
 				func(m *Microphone, v string) error {
@@ -615,7 +616,7 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 				m.Note, err = ParseNote(v)
 				return err
 			}),
-	}, insideColumns(microphoneAt, func(m *Microphone) *Inside { return &m.Inside })...)...),
+	}, insideColumns(microphoneAt, func(m *Microphone) *Inside { return &m.Inside }))...),
 	len: func(in *Instrument) int { return len(in.Microphones) },
 	id:  func(in *Instrument, i int) string { return in.Microphones[i].ID },
 	add: func(in *Instrument, id string) {

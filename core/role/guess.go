@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode"
 
 	"hiddenlanes/core/midi"
@@ -249,6 +250,43 @@ func FromKey(k midi.Key) Role {
 		}
 	}
 	return Unnamed
+}
+
+// PercussionKeys are the keys on which the General MIDI percussion map has what a microphone of the
+// role stands at, the usual one first; none where it hears all, or where the map has nothing like it.
+func PercussionKeys(r Role) []midi.Key {
+	if r == Unnamed || r.HearsAll() {
+		return nil
+	}
+	for at := r; at != at.Root(); at = at.Parent() {
+		if keys := percussionKeys()[at]; len(keys) > 0 {
+			return keys
+		}
+	}
+	return nil
+}
+
+// percussionKeys are the keys of the map by the roles they stand for, and by those above.
+var percussionKeys = sync.OnceValue(func() map[Role][]midi.Key {
+	out := map[Role][]midi.Key{}
+	for k := midi.FirstPercussionKey; k <= midi.LastPercussionKey; k++ {
+		for at := FromKey(k); at != Unnamed; at = at.Parent() {
+			out[at] = append(out[at], k)
+		}
+	}
+	for r, keys := range out { // a plain name is the usual one: Bass Drum 1 before Acoustic Bass Drum
+		slices.SortStableFunc(keys, func(a, b midi.Key) int { return unusual(a, r) - unusual(b, r) })
+	}
+	return out
+})
+
+// unusual is 0 for the keys that people play first, and 1 for others of the role (common practice,
+// no source).
+func unusual(k midi.Key, r Role) int {
+	if FromKey(k) == r && slices.Contains([]midi.Key{36, 38, 42, 49, 51}, k) {
+		return 0
+	}
+	return 1
 }
 
 // ForPercussion joins what the name and the General MIDI key say: the name

@@ -16,10 +16,13 @@ var TemplateFormat = &format.Format{
 	File:   "template.mid", Suffix: " template.mid", MediaType: "audio/midi",
 }
 
+const allNotesOff = 123
+
 // Template is an empty song with a named track for each part on its MIDI port and
 // channel, and for each instrument of voices one on the percussion channel. The port is
-// that of meta event 21, the channel that of the channel prefix (20), for there are no
-// notes to tell it.
+// that of meta event 21. There are no notes to tell the channel: it is that of the channel
+// prefix (meta event 20), which many readers pass over, and that of a channel mode message that
+// changes nothing, all notes off (MIDI 1.0, controller 123, from memory).
 func Template(p *plan.Project) *File {
 	f := &File{Type: 1, Division: 480, Tracks: []Track{{
 		{Status: 0xff, Meta: MetaTrackName, Data: []byte(p.Name)},
@@ -31,6 +34,7 @@ func Template(p *plan.Project) *File {
 			{Status: 0xff, Meta: MetaTrackName, Data: []byte(name)},
 			{Status: 0xff, Meta: MetaPort, Data: []byte{byte(max(a.Port, 1) - 1)}},
 			{Status: 0xff, Meta: MetaChannelPrefix, Data: []byte{byte(a.Channel - 1)}},
+			{Status: 0xb0 | byte(a.Channel-1), Data: []byte{allNotesOff, 0}},
 		}
 		if program >= 0 {
 			t = append(t, Event{Status: 0xc0 | byte(a.Channel-1), Data: []byte{byte(program)}})
@@ -46,7 +50,7 @@ func Template(p *plan.Project) *File {
 				parts++
 			}
 		}
-		if parts == 0 && len(pl.Instrument.Voices) > 0 {
+		if parts == 0 && len(pl.Instrument.Voices)+len(pl.Instrument.Microphones) > 0 {
 			track(pl.Instrument.Name, midi.Address{Port: 1, Channel: midi.PercussionChannel}, -1)
 		}
 	}

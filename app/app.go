@@ -25,6 +25,7 @@ type App struct {
 	store  *store.Unit // a transaction, in an App that asOne gave
 	db     *store.Store
 	memory *memory // of the library
+	sample Sample  // a sample world to look around in; nil: none
 }
 
 // Options are how the user's data is opened; the zero value is right for people.
@@ -36,13 +37,13 @@ func Open(ctx context.Context, dir string, o Options) (*App, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &App{s.Unit, s, &memory{}}, nil
+	return &App{store: s.Unit, db: s, memory: &memory{}}, nil
 }
 
 // asOne makes one transaction of all that do changes by the App it is given: all of it or
 // nothing. What is read there sees the changes, so nothing of it is remembered.
 func (a *App) asOne(ctx context.Context, do func(a *App) error) error {
-	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(&App{u, a.db, &memory{}}) })
+	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(&App{store: u, db: a.db, memory: &memory{}, sample: a.sample}) })
 }
 
 // Imported tells what an import brought.

@@ -17,6 +17,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/format"
 	"hiddenlanes/format/bundle"
+	"hiddenlanes/format/csvrig"
 	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/formats"
 	"hiddenlanes/format/sfz"
@@ -181,3 +182,6 @@ func Kinds(holds ...format.Holds) string { return formats.Titles(holds...) }
 // Accepts lists the extensions of the files that can be imported and hold one of these
 // things, for a page to choose files by.
 func Accepts(holds ...format.Holds) string { return formats.Extensions(holds...) }
+
+// ExampleCSV writes an instrument as CSV to begin from, with something in every column.
+func ExampleCSV(w io.Writer) error { return csvrig.Example(w) }

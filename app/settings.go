@@ -21,6 +21,9 @@ type settings struct {
 	Profiles []rig.Profile                  `json:"profiles,omitempty"` // of hosts, the user's own
 	NoKeys   bool                           `json:"noKeys,omitempty"`   // no shortcut of a single key does anything
 	Keys     map[string]string              `json:"keys,omitempty"`     // shortcuts with another key, or with none
+	// Sample is what of the sample world is here, SampleGone what was removed last.
+	Sample     SampleItems `json:"sample,omitzero"`
+	SampleGone SampleItems `json:"sampleGone,omitzero"`
 }
 
 // settingsVersions are the versions of the settings' document.

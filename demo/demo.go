@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"hiddenlanes/app"
@@ -44,20 +45,29 @@ func holds(ctx context.Context, a *app.App, project int64, text string) error {
 	return err
 }
 
-// Fill puts the sample world into an empty store; one that holds projects is
+// Fill puts the sample world into an empty store, with its house chart; one that holds projects is
 // left as it is.
 func Fill(ctx context.Context, a *app.App) error {
 	if ps, err := a.Projects(ctx); err != nil || len(ps) > 0 {
 		return err
 	}
-	ids, _, err := a.AddInstruments(ctx, sample.BrineworkKit(), sample.FlintTwelve(), sample.SaltpanSection(),
-		sample.ReedCabinet())
-	if err != nil {
-		return err
-	}
 	if err := keepChart(ctx, a, "how we began", firstChart); err != nil {
 		return err
 	}
+	if _, err := Add(ctx, a); err != nil {
+		return err
+	}
+	return keepChart(ctx, a, "hats, pans, crashes and the flute first, as agreed for the second half", secondChart)
+}
+
+// Add puts instruments and projects of the sample world beside what there is; the house chart stays.
+func Add(ctx context.Context, a *app.App) (items app.SampleItems, err error) {
+	ids, _, err := a.AddInstruments(ctx, sample.BrineworkKit(), sample.FlintTwelve(), sample.SaltpanSection(),
+		sample.ReedCabinet())
+	if err != nil {
+		return items, err
+	}
+	items.Instruments = slices.Clone(ids)
 	host := func(first plan.LaneNumber) plan.Host {
 		return plan.Host{LaneLimit: 128, FirstLane: first, Sides: true}
 	}
@@ -66,12 +76,13 @@ func Fill(ctx context.Context, a *app.App) error {
 		if err != nil {
 			return 0, fmt.Errorf("making %s: %w", n.Name, err)
 		}
+		items.Projects = append(items.Projects, id)
 		return id, holds(ctx, a, id, mixers[n.Name])
 	}
 	// Reverse order, so that the first cue is the one touched last.
 	if _, err := begin(app.NewProject{Name: "Cue 14 Spring Tide", Host: host(1),
 		Choices: []app.Choice{{Instrument: ids[3]}}}); err != nil {
-		return err
+		return items, err
 	}
 	for _, n := range []app.NewProject{
 		{Name: marketDay, Host: host(6),
@@ -81,28 +92,25 @@ func Fill(ctx context.Context, a *app.App) error {
 	} {
 		id, err := begin(n)
 		if err != nil {
-			return err
+			return items, err
 		}
 		if n.Name == marketDay {
 			if err := bringSong(ctx, a, id, sample.PanSong(), "market-day-pans.mid"); err != nil {
-				return err
+				return items, err
 			}
 		}
 		p, err := accept(ctx, a, id)
 		if err != nil {
-			return err
+			return items, err
 		}
 		if n.Name == marketDay {
 			if err := hall(ctx, a, p); err != nil {
-				return err
+				return items, err
 			}
 		}
 	}
-	if err := fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(7),
-		Choices: []app.Choice{{Instrument: ids[0]}}}); err != nil {
-		return err
-	}
-	return keepChart(ctx, a, "hats, pans, crashes and the flute first, as agreed for the second half", secondChart)
+	return items, fogBell(ctx, a, begin, app.NewProject{Name: "Cue 03 Fog Bell", Host: host(7),
+		Choices: []app.Choice{{Instrument: ids[0]}}})
 }
 
 // The scoring room's house chart, and what it changed for the second half of the series:

@@ -114,3 +114,13 @@ func sendFile(w http.ResponseWriter, name, kind string, data []byte) {
 	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
 	_, _ = w.Write(data)
 }
+
+// exampleCSV sends an instrument as CSV to begin from, with something in every column.
+func (s *server) exampleCSV(w http.ResponseWriter, r *http.Request) {
+	var b bytes.Buffer
+	if err := app.ExampleCSV(&b); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	sendFile(w, "example-instrument.csv", "text/csv; charset=utf-8", b.Bytes())
+}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 
@@ -103,5 +104,40 @@ func TestFivePartsOnFiveChannels(t *testing.T) {
 	channels := see[[]string](p, `[...document.querySelectorAll('[data-cells="parts"] [data-col="channel"]')].map(c => c.innerText)`)
 	if fmt.Sprint(channels) != "[1 2 3 4 5]" {
 		t.Errorf("the parts are on channels %v", channels)
+	}
+}
+
+// The sample world comes beside what is there, and goes again in one step with nothing else.
+func TestTheSampleWorldIsAddedBesideAndRemovedInOneStep(t *testing.T) {
+	p := sitDown(t, false)
+	p.goTo("/")
+	p.fill("#list-name", "Tern Kit")
+	p.fill("#list-names", "Kick\nSnare Top")
+	p.click("#add-list")
+	p.until("main.view-instrument")
+	p.goTo("/projects/new")
+	p.fill("#name", "Mine")
+	p.click("main form .acts .btn-primary")
+	p.until("main.view-feeds")
+	p.goTo("/")
+	p.click("#add-sample")
+	p.until("#remove-sample")
+	names := func() []string {
+		return see[[]string](p, `[...document.querySelectorAll("#list tbody th a.strong")].map(a => a.innerText)`)
+	}
+	if got := names(); len(got) != 5 || !slices.Contains(got, "Mine") {
+		t.Errorf("beside the sample world there are %q", got)
+	}
+	p.click("#remove-sample")
+	p.until("#add-sample")
+	if got := names(); len(got) != 1 || got[0] != "Mine" {
+		t.Errorf("after the sample world was removed there are %q", got)
+	}
+	rows, err := p.site.app.Shelf(t.Context())
+	if err != nil || len(rows) != 1 || rows[0].Name != "Tern Kit" {
+		t.Errorf("the shelf holds %v, %v", rows, err)
+	}
+	if code, body := p.site.get(t, "/instruments/example.csv"); code != 200 || !strings.Contains(body, "Example Kit,voice") {
+		t.Errorf("the example CSV: %d %.80q", code, body)
 	}
 }

@@ -24,6 +24,8 @@ type projectsPage struct {
 	Any         bool // there is a project of some kind
 	Counts      map[string]int
 	Instruments []app.ShelfRow // what an empty list offers to begin with
+	Offered     bool           // there is a sample world to look around in
+	Sample      bool           // it is here
 }
 
 var projectColumns = []tableColumn{{Key: "name", Title: "Project", Sort: true},
@@ -71,6 +73,13 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 	p.Table.Window.Many = "projects"
 	p.View = keepQuery(q, "find", "state", "drift", "mend", "from", p.Table.SortName()).Encode()
 	p.Rows = found[p.Table.Window.From:p.Table.Window.To]
+	if p.Offered, p.Sample, err = s.app.SampleState(r.Context()); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if q.Get("sample") == "removed" && sd.flash == nil && !p.Sample {
+		sd.flash = &flash{Text: "The sample world was removed.", Act: "Undo remove", Post: "/sample/remove?back=1"}
+	}
 	if !p.Any {
 		if p.Instruments, err = s.app.Shelf(r.Context()); err != nil {
 			s.fail(w, r, err)
@@ -137,4 +146,26 @@ func (s *server) mergeLibrary(w http.ResponseWriter, r *http.Request) {
 
 func (s *server) removeProject(w http.ResponseWriter, r *http.Request) {
 	s.remove(w, r, "/", s.app.RemoveProject)
+}
+
+// addSample adds the sample world beside what there is, removeSample takes it away again in one step.
+func (s *server) addSample(w http.ResponseWriter, r *http.Request) {
+	if err := s.app.AddSample(r.Context()); err != nil {
+		s.showProjects(w, r, s.status(r, err), refusal(err))
+		return
+	}
+	http.Redirect(w, r, "/", http.StatusSeeOther)
+}
+
+func (s *server) removeSample(w http.ResponseWriter, r *http.Request) {
+	back := r.URL.Query().Has("back")
+	if err := s.app.RemoveSample(r.Context(), back); err != nil {
+		s.showProjects(w, r, s.status(r, err), refusal(err))
+		return
+	}
+	to := "/?sample=removed"
+	if back {
+		to = "/"
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
 }

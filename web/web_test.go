@@ -80,6 +80,7 @@ func startIn(t testing.TB, dir string, o app.Options, log io.Writer) site {
 	if err != nil {
 		t.Fatal(err)
 	}
+	a.OfferSample(demo.Add)
 	h, err := New(a, slog.New(slog.NewTextHandler(log, nil)))
 	if err != nil {
 		t.Fatal(err)

@@ -79,6 +79,7 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 		return err
 	}
 	defer a.Close()
+	a.OfferSample(demo.Add)
 	if fill != nil {
 		if err := fill(ctx, a); err != nil {
 			return err

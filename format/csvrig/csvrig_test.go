@@ -157,3 +157,61 @@ func FuzzDecode(f *testing.F) {
 		}
 	})
 }
+
+// The example that can be downloaded has something in every column, and is read without a word.
+func TestTheExampleHoldsEveryColumn(t *testing.T) {
+	var b bytes.Buffer
+	if err := csvrig.Example(&b); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(bytes.NewReader(b.Bytes())).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, column := range rows[0] {
+		filled := false
+		for _, row := range rows[1:] {
+			filled = filled || row[i] != ""
+		}
+		if !filled {
+			t.Errorf("no row of the example has a %q", column)
+		}
+	}
+	ins, warnings, err := csvrig.Decode(&b, "", midi.MiddleC3)
+	if err != nil || len(warnings) > 0 || len(ins) != 1 {
+		t.Fatalf("reading the example: %v, %v", warnings, err)
+	}
+	// What is written again has the same columns and says the same, where each row leaves with it.
+	var again bytes.Buffer
+	if err := csvrig.Encode(&again, midi.MiddleC3, ins...); err != nil {
+		t.Fatal(err)
+	}
+	if head, _, _ := strings.Cut(again.String(), "\r\n"); head != strings.Join(rows[0], ",") {
+		t.Errorf("the columns that are written are %s, and the example has %q", head, rows[0])
+	}
+	back, _, err := csvrig.Decode(&again, "", midi.MiddleC3)
+	if err != nil || !reflect.DeepEqual(back, ins) {
+		t.Errorf("written and read again, with %v, it is\n%+v, not\n%+v", err, back, ins)
+	}
+	l := ins[0].FactoryOf("")
+	if l == nil || len(l.Feeds) != 9 || l.Feeds[ins[0].Microphones[0].ID] != (rig.Placing{Output: 3, Side: "L"}) {
+		t.Errorf("the layout of the example is %+v", l)
+	}
+}
+
+// A column for a kit is the layout that comes with it.
+func TestAColumnSaysWhereRowsLeaveWithAKit(t *testing.T) {
+	ins, warnings, err := csvrig.Decode(strings.NewReader("name,keys,Output,Output of Gravel\nLow,36,1,2\nHigh,38,1,off\n"), "Pads",
+		midi.MiddleC3)
+	if err != nil || len(warnings) > 0 {
+		t.Fatal(warnings, err)
+	}
+	got := ins[0].FactoryOf("gravel")
+	if got == nil || got.Feeds[ins[0].Voices[0].ID].Output != 2 || got.Feeds[ins[0].Voices[1].ID].Output != 0 {
+		t.Errorf("the layout of the kit is %+v", got)
+	}
+	if _, _, err := csvrig.Decode(strings.NewReader("name,keys,Output\nLow,36,left\n"), "Pads", midi.MiddleC3); err == nil ||
+		!strings.Contains(err.Error(), "line 2") {
+		t.Errorf("an output called left gives %v", err)
+	}
+}

@@ -272,3 +272,18 @@ func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
 	out.Name, out.Data = pl.Instrument.Name+".zip", b.Bytes()
 	return out, nil
 }
+
+// OnShelf gives the instrument of the shelf that one of a project is a copy of, as it is now.
+func (a *App) OnShelf(ctx context.Context, pl *plan.Placed) (rig.Instrument, error) {
+	if pl.Shelf == 0 {
+		return rig.Instrument{}, fmt.Errorf("%s did not come from the shelf", pl.Instrument.Name)
+	}
+	in, err := a.Instrument(ctx, pl.Shelf)
+	if errors.Is(err, ErrNotFound) {
+		return rig.Instrument{}, fmt.Errorf("%s is no longer on the shelf", pl.Instrument.Name)
+	}
+	if err != nil {
+		return rig.Instrument{}, err
+	}
+	return in.Rig, nil
+}

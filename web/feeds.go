@@ -92,6 +92,8 @@ type placedRow struct {
 	N      int
 	Splits []rig.Microphone // that can send shells and cymbals apart
 	MiB    float64          // of what is open
+	Update bool             // it is another on the shelf now
+	News   []string         // what taking that up would change
 }
 
 // HasMicrophones tells whether anything of the instrument is heard through them.
@@ -164,6 +166,11 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.WishTexts), plan.HouseText)}, feedOutputs(p.Plan),
 		{"list-modes", modeTexts()}}
 	out.Placed = p.placedRows()
+	for i := range out.Placed {
+		if err := s.news(r, &out.Placed[i]); err != nil {
+			return out, err
+		}
+	}
 	if out.Microphones = p.Plan.Microphones(); len(out.Microphones) > windowRows {
 		out.Microphones = out.Microphones[:windowRows]
 	}
@@ -171,6 +178,27 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	out.Instruments, err = s.app.Shelf(r.Context())
 	out.Starts = shelfStarts("", out.Instruments...)
 	return out, err
+}
+
+// news says what changed on the shelf since an instrument came.
+func (s *server) news(r *http.Request, row *placedRow) error {
+	if row.Shelf == 0 {
+		return nil
+	}
+	in, err := s.app.OnShelf(r.Context(), row.Placed)
+	if err != nil || !row.Differs(in) {
+		return nil //nolint:nilerr // what is not on the shelf any more has no news
+	}
+	naming, err := s.app.Naming(r.Context())
+	if err != nil {
+		return err
+	}
+	if row.News, err = row.NewsOf(in, naming); err != nil {
+		row.News = []string{message(err)}
+		return nil
+	}
+	row.Update = true
+	return nil
 }
 
 func modeTexts() (out []string) {

@@ -114,7 +114,7 @@ func TestTheSampleWorldIsAddedBesideAndRemovedInOneStep(t *testing.T) {
 	p.fill("#list-name", "Tern Kit")
 	p.fill("#list-names", "Kick\nSnare Top")
 	p.click("#add-list")
-	p.until("main.view-instrument")
+	p.until(`a[href^="/projects/new?instrument="]`)
 	p.goTo("/projects/new")
 	p.fill("#name", "Mine")
 	p.click("main form .acts .btn-primary")
@@ -123,7 +123,7 @@ func TestTheSampleWorldIsAddedBesideAndRemovedInOneStep(t *testing.T) {
 	p.click("#add-sample")
 	p.until("#remove-sample")
 	names := func() []string {
-		return see[[]string](p, `[...document.querySelectorAll("#list tbody th a.strong")].map(a => a.innerText)`)
+		return see[[]string](p, `[...document.querySelectorAll("#list tbody th a")].map(a => a.innerText)`)
 	}
 	if got := names(); len(got) != 5 || !slices.Contains(got, "Mine") {
 		t.Errorf("beside the sample world there are %q", got)

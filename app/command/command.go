@@ -83,6 +83,7 @@ type Application interface {
 	PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
 	PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int,
 		start string) (plan.Edit, error)
+	OnShelf(ctx context.Context, pl *plan.Placed) (rig.Instrument, error)
 	SetupNamed(ctx context.Context, name string) (runs []rig.Run, first rig.Port, err error)
 	LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (rig.Layout, error)
 	ProfileNamed(ctx context.Context, name string) (rig.Profile, error)

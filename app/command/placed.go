@@ -27,6 +27,7 @@ var placedCommands = []*Spec{
 	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout")),
 	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
 	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
+	of[UpdateFromShelf](Project, "update", "Update an instrument from the shelf", blame("placed")),
 	of[Replace](Project, "replace", "Replace an instrument", blame("to")),
 }
 
@@ -180,6 +181,25 @@ func (c KeepSetup) Do(ctx context.Context, at Target, a Application) error {
 }
 
 func (c KeepSetup) Touches() Touch { return Touch{}.reading(Outputs(c.Placed)) }
+
+// UpdateFromShelf takes up what changed on the shelf in an instrument of the project.
+type UpdateFromShelf struct {
+	Placed string `form:"placed"`
+}
+
+func (c UpdateFromShelf) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
+	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
+	if err != nil {
+		return nil, err
+	}
+	in, err := a.OnShelf(ctx, pl)
+	if err != nil {
+		return nil, err
+	}
+	return plan.TakeUp(c.Placed, in), nil
+}
+
+func (c UpdateFromShelf) Touches() Touch { return writes(All) }
 
 // Replacement is an instrument of the shelf in the place of one of the project, with the
 // user's own pairs of feeds, and what becomes of the song's keys.

@@ -3,6 +3,7 @@ package carry
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
@@ -45,6 +46,15 @@ func likeness(a, b string) int64 {
 // to decide between equals, their names and then how far apart they stand.
 func price(distance int64, a, b string, apart int) int64 {
 	return min(distance, 1<<30)<<20 + (16-likeness(a, b))<<10 + min(int64(max(apart, -apart)), 1023)
+}
+
+// distance is how far a feed stands from the one that it takes the place of; nothing from one that
+// is the same: of its kind and name, and at its place in the tree.
+func distance(a, b rig.Feed, axis rig.Axis) int64 {
+	if a.Kind == b.Kind && strings.EqualFold(a.Name, b.Name) && a.Place(axis) == b.Place(axis) {
+		return 0
+	}
+	return role.Distance(a.Place(axis), b.Place(axis))
 }
 
 // GeneralMIDI is the percussion key map of General MIDI level 1 as an instrument.

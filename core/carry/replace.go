@@ -165,7 +165,7 @@ func (s *Replacement) fillPairs(free []int, open []*rig.Feed) {
 		cost[i] = make([]int64, len(open))
 		for j, y := range open {
 			if cost[i][j] = forbidden; y.Kind == rig.ReturnFeed == (x.Kind == rig.ReturnFeed) && Partners(x.Role, y.Role) {
-				cost[i][j] = price(role.Distance(x.Place(axis), y.Place(axis)), x.Name, y.Name, i-j)
+				cost[i][j] = price(distance(x, *y, axis), x.Name, y.Name, i-j)
 			}
 		}
 	}
@@ -182,7 +182,7 @@ func (s *Replacement) sum(fresh []rig.Feed) {
 	paired := map[string]bool{}
 	for i := range s.Pairs {
 		if n := s.Pairs[i].New; n != nil {
-			s.Pairs[i].Distance = role.Distance(s.Pairs[i].Old.Place(axis), n.Place(axis))
+			s.Pairs[i].Distance = distance(s.Pairs[i].Old, *n, axis)
 			s.Distance += s.Pairs[i].Distance
 			paired[n.ID] = true
 		}

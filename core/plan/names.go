@@ -128,6 +128,40 @@ func NameOf(c *house.Chart, parts []NamePart) string {
 // NameJoint stands between the parts of a lane's name.
 const NameJoint = " + "
 
+// relabel does something to what an instrument's outputs carry, and then names the lanes anew that
+// were named by what they carry; what the user has named stays.
+func (p *Project) relabel(pl *Placed, do func() error) error {
+	named := func(each func(l *Lane, name string)) {
+		namer, loads := NewNamer(pl), pl.Loads()
+		for i := range p.Lanes {
+			l := &p.Lanes[i]
+			if len(l.Sources) != 1 || l.Sources[0].Placed != pl.ID {
+				continue
+			}
+			if o, ok := pl.Output(l.Sources[0].Jack()); ok && len(loads[l.Sources[0].Jack()]) > 0 {
+				each(l, namer.Name(loads[l.Sources[0].Jack()], o))
+			}
+		}
+	}
+	ours := map[string]bool{}
+	named(func(l *Lane, name string) { ours[l.ID] = l.Name == name })
+	if err := do(); err != nil {
+		return err
+	}
+	taken := map[string]bool{}
+	for _, l := range p.Lanes {
+		taken[l.Name] = true
+	}
+	named(func(l *Lane, name string) {
+		if ours[l.ID] && l.Name != name {
+			delete(taken, l.Name)
+			l.Name = Unique(name, taken)
+			taken[l.Name] = true
+		}
+	})
+	return nil
+}
+
 // FeedsByName finds feeds by their names in small letters.
 func FeedsByName(feeds []rig.Feed) map[string][]rig.Feed {
 	out := map[string][]rig.Feed{}

@@ -422,15 +422,38 @@ func SetView(placed string, set func(*rig.View)) Edit {
 		view := pl.View
 		view.Of, view.Split = maps.Clone(view.Of), maps.Clone(view.Split)
 		set(&view)
-		pl.View = view
-		there := map[string]bool{}
-		for _, f := range pl.AllFeeds() {
-			there[f.ID] = true
+		if err := p.relabel(pl, func() error {
+			pl.View = view
+			pl.passOn()
+			pl.forgetGone()
+			return nil
+		}); err != nil {
+			return "", err
 		}
-		maps.DeleteFunc(pl.Feeds, func(id string, _ Assignment) bool { return !there[id] })
-		pl.ungroup(func(id string) bool { return !there[id] })
 		return "change which feeds of " + pl.Instrument.Name + " are mapped", nil
 	})
+}
+
+// passOn lets feeds that a split or a join made go where what they were made of went: the parts of
+// one to its output, and one that was joined to that of its first part.
+func (pl *Placed) passOn() {
+	feeds := pl.AllFeeds()
+	there := map[string]bool{}
+	for _, f := range feeds {
+		there[f.ID] = true
+	}
+	for _, f := range feeds {
+		if _, decided := pl.Feeds[f.ID]; decided {
+			continue
+		}
+		for _, id := range slices.Sorted(maps.Keys(pl.Feeds)) {
+			apart, joined := strings.HasPrefix(f.ID, id+"."), strings.HasPrefix(id, f.ID+".")
+			if a := pl.Feeds[id]; !there[id] && (apart || joined) && a.State == Assigned {
+				pl.Feeds[f.ID] = Assignment{State: a.State, Output: a.Output, Side: a.Side}
+				break
+			}
+		}
+	}
 }
 
 // SetVariant says which version of an instrument is loaded; "" is the smallest that fits.
@@ -547,6 +570,27 @@ func (p *Project) resit(pl *Placed, number int, side rig.Side) {
 	}
 }
 
+// oneLane leaves an output that was joined the first of the lanes that its sides had; the others of the
+// plan, which took nothing else, are removed.
+func (p *Project) oneLane(pl *Placed, number int) error {
+	lanes := slices.DeleteFunc(p.LanesOf(OutputRef{Placed: pl.ID, Output: number}), func(l *Lane) bool {
+		return len(l.Sources) > 1 || l.IsOther()
+	})
+	if len(lanes) == 0 {
+		return nil
+	}
+	var gone []string
+	for _, l := range lanes[1:] {
+		gone = append(gone, l.ID)
+	}
+	for _, id := range gone {
+		if _, err := DeleteLane(id)(p); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // HalveOutput is Halve or Whole as an edit.
 func HalveOutput(placed string, number int, halve bool) Edit {
 	return change(placed, func(p *Project, pl *Placed) (string, error) {
@@ -558,8 +602,11 @@ func HalveOutput(placed string, number int, halve bool) Edit {
 			p.Halve(pl, number)
 			return fmt.Sprintf("split output %d into two mono outputs", number), nil
 		}
-		p.Whole(pl, number)
-		return fmt.Sprintf("join output %d into one stereo output", number), nil
+		err := p.relabel(pl, func() error {
+			p.Whole(pl, number)
+			return p.oneLane(pl, number)
+		})
+		return fmt.Sprintf("join output %d into one stereo output", number), err
 	})
 }
 

@@ -134,7 +134,7 @@ func PlaceFromShelf(from Shelved, in rig.Instrument, outputs []rig.Output, offse
 		}
 		pl := &p.Placed[len(p.Placed)-1]
 		pl.Shelf, pl.OwnSetup, pl.DefaultSetup = from.Shelf, from.Own, from.Default
-		if l := in.AsLaidOut(); l != nil && pl.Start.Kind == AsDelivered && slices.Equal(l.Outputs, outputs) {
+		if l := in.AsLaidOut(); l != nil && pl.Start.Kind == AsDelivered && beginWith(outputs, l.Outputs) {
 			if _, err := BeginIn(pl.ID, l.Name, in.Layouts)(p); err != nil {
 				return "", err
 			}

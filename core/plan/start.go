@@ -151,11 +151,19 @@ func BeginIn(placed, layout string, layouts []rig.Layout) Edit {
 			return "", err
 		}
 		pl := p.Find(placed)
-		if l := pl.Start.Layout; len(pl.knownOf(*l)) > 0 {
-			_, err = ApplyLayout(placed, *l)(p)
+		l, outputs := pl.Start.Layout, pl.Outputs
+		if len(pl.knownOf(*l)) > 0 {
+			if _, err = ApplyLayout(placed, *l)(p); err == nil && beginWith(outputs, l.Outputs) {
+				pl.Outputs = outputs // it was given more
+			}
 		}
 		return label, err
 	}
+}
+
+// beginWith tells whether outputs begin with others, as they are.
+func beginWith(outputs, others []rig.Output) bool {
+	return len(outputs) >= len(others) && slices.Equal(outputs[:len(others)], others)
 }
 
 // knownOf lists the feeds that a layout places.

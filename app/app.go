@@ -78,11 +78,32 @@ func (a *App) ListInstrument(ctx context.Context, name, list string) (*Imported,
 	if name = strings.TrimSpace(name); name == "" {
 		return nil, errors.New("the name is empty; say what the instrument is called")
 	}
+	if strings.TrimSpace(list) == "" { // from nothing: its tables are filled in on its page
+		return a.Import(ctx, &Content{Instruments: []rig.Instrument{{Name: rig.ShortName(name), Origin: "typed"}}}, name)
+	}
 	in, warnings, err := namelist.Decode(strings.NewReader(list), rig.CleanName(name), naming)
 	if err != nil {
 		return nil, err
 	}
 	return a.Import(ctx, &Content{Instruments: []rig.Instrument{*in}, Warnings: warnings}, name)
+}
+
+// Listed and ListStart are what a line of a list of names is read as, and a list to begin from.
+type (
+	Listed    = namelist.Named
+	ListStart = namelist.Start
+)
+
+// ListStarts are the lists to begin from, with the usual names of a kind of instrument.
+func ListStarts() []ListStart { return namelist.Starts }
+
+// ReadList tells what the lines of a list of names are read as.
+func (a *App) ReadList(ctx context.Context, list string) ([]Listed, error) {
+	naming, err := a.Naming(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return namelist.Read(strings.NewReader(list), naming)
 }
 
 // Import puts what a file or folder holds on the shelf, with the roles that the

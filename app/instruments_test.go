@@ -59,6 +59,9 @@ func TestAnSFZGoesOutRoutedAsPlanned(t *testing.T) {
 	if p, err = a.Accept(ctx, id, p.Revision, propose.Options{Placed: "i1"}, (*propose.Proposal).Everything); err != nil {
 		t.Fatal(err)
 	}
+	if p, err = a.Edit(ctx, id, p.Revision, plan.AssignAgain("i1", 1)); err != nil {
+		t.Fatal(err)
+	}
 	out, err := a.RouteSFZ(ctx, &p.Plan.Placed[0])
 	if err != nil || out.Name != "Slipway.zip" || len(out.Left) != 0 {
 		t.Fatal(out, err)

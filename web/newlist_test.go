@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 )
 
 // twentyOne microphones, as one reads them off a mixer page of an instrument.
@@ -139,5 +140,33 @@ func TestTheSampleWorldIsAddedBesideAndRemovedInOneStep(t *testing.T) {
 	}
 	if code, body := p.site.get(t, "/instruments/example.csv"); code != 200 || !strings.Contains(body, "Example Kit,voice") {
 		t.Errorf("the example CSV: %d %.80q", code, body)
+	}
+}
+
+// A start fills the list in, its roles are shown as they are guessed, and one that is corrected in
+// place is the instrument's when it is saved.
+func TestAStartIsEditedAndItsRolesCorrectedBeforeItIsSaved(t *testing.T) {
+	p := sitDown(t, false)
+	p.goTo("/")
+	p.fill("#list-count", "9")
+	p.click("#fill-list")
+	p.until("#list-read table")
+	roles := func() []string {
+		return see[[]string](p, `[...document.querySelectorAll("#list-read input")].map(x => x.value)`)
+	}
+	if got := roles(); len(got) != 9 || got[0] != "kit/kick/in" {
+		t.Fatalf("nine microphones are guessed as %q", got)
+	}
+	p.fill("#list-read tbody tr:nth-child(2) input", "kit/kick/sub")
+	p.press(kb.Tab)
+	if list := see[string](p, `document.getElementById("list-names").value`); !strings.Contains(list, "kit/kick/sub") {
+		t.Errorf("the role that was corrected is not in the list: %q", list)
+	}
+	p.fill("#list-name", "Tern Kit")
+	p.click("#add-list")
+	p.until("main.page-instrument")
+	got := see[[]string](p, `[...document.querySelectorAll('[data-cells="microphones"] tbody td[data-col="role"]')].map(x => x.innerText.trim())`)
+	if len(got) != 9 || got[1] != "kit/kick/sub" {
+		t.Errorf("the microphones of the instrument have the roles %q", got)
 	}
 }

@@ -26,6 +26,7 @@ type projectsPage struct {
 	Instruments []app.ShelfRow // what an empty list offers to begin with
 	Offered     bool           // there is a sample world to look around in
 	Sample      bool           // it is here
+	New         newList
 }
 
 var projectColumns = []tableColumn{{Key: "name", Title: "Project", Sort: true},
@@ -81,6 +82,7 @@ func (s *server) showProjects(w http.ResponseWriter, r *http.Request, code int, 
 		sd.flash = &flash{Text: "The sample world was removed.", Act: "Undo remove", Post: "/sample/remove?back=1"}
 	}
 	if !p.Any {
+		p.New = newListOf(q, true)
 		if p.Instruments, err = s.app.Shelf(r.Context()); err != nil {
 			s.fail(w, r, err)
 			return

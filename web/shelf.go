@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
@@ -31,6 +33,49 @@ type shelfPage struct {
 	Search   searchView
 	Families []familyLink
 	Warnings []string
+	New      newList
+}
+
+// newList is the form of a new instrument, filled in from a start where one is asked for.
+type newList struct {
+	Open   bool
+	Starts []app.ListStart
+	Start  string
+	Count  int
+	Names  string
+	Roles  choices
+}
+
+func newListOf(q url.Values, open bool) newList {
+	n := newList{Open: open, Starts: app.ListStarts(), Start: q.Get("start"), Roles: choices{ID: "list-roles"}}
+	n.Count, _ = strconv.Atoi(q.Get("count"))
+	n.Count = min(max(n.Count, 0), windowRows)
+	for _, s := range n.Starts {
+		if s.Key == n.Start {
+			n.Open, n.Names = true, s.Names(cmp.Or(n.Count, s.Usual))
+		}
+	}
+	for _, r := range role.All() {
+		n.Roles.List = append(n.Roles.List, string(r))
+	}
+	return n
+}
+
+// readList tells the script what the lines of a list are read as.
+func (s *server) readList(w http.ResponseWriter, r *http.Request) {
+	err := readForm(w, r)
+	var answer struct {
+		Lines []app.Listed `json:"lines"`
+		Error string       `json:"error,omitempty"`
+	}
+	if err == nil && strings.TrimSpace(r.PostForm.Get("names")) != "" {
+		answer.Lines, err = s.app.ReadList(r.Context(), r.PostForm.Get("names"))
+	}
+	if err != nil {
+		answer.Error = message(err)
+	}
+	w.Header().Set("Content-Type", "application/json")
+	_ = json.NewEncoder(w).Encode(answer)
 }
 
 func (s shelfPage) tables() []table { return []table{s.Table} }
@@ -65,7 +110,7 @@ func (s *server) showShelf(w http.ResponseWriter, r *http.Request, code int, sd 
 	if r.URL.Path != "/instruments" { // what another page's form led to
 		q = url.Values{}
 	}
-	p := shelfPage{Warnings: warnings, Any: len(rows) > 0,
+	p := shelfPage{Warnings: warnings, New: newListOf(r.URL.Query(), len(rows) == 0), Any: len(rows) > 0,
 		Search: searchOf("/instruments", "Search name, voice, microphone", q, "family", "sort-list")}
 	there := map[string]bool{}
 	var all []shelfRow

@@ -80,6 +80,7 @@ func (s *server) siteRoutes(r chi.Router) {
 	r.Post("/instruments", s.importInstruments)
 	r.Post("/instruments/folder", s.importFolder)
 	r.Post("/instruments/list", s.listInstrument)
+	r.Post("/instruments/list/roles", s.readList)
 	r.Post("/instruments/spelling", s.applySpelling)
 	r.Post("/instruments/{id}/remove", s.removeInstrument)
 	r.Post("/instruments/{id}/edit", s.editInstrument)

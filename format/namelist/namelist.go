@@ -1,8 +1,9 @@
 // Package namelist reads an instrument as one reads it off a screen: a name a line, with what
 // is known of it behind, such as "Kick In, mono", "Overheads st", "Trumpet ch 2" or "Pad 1 key
-// 36 out 3". Lines "microphones", "voices" and "parts" say what follows; without one, a line
-// with a MIDI channel is a part, one with a key a voice, and others are as the rest, or
-// microphones.
+// 36 out 3", or "Boom kit/kick" with its role. Lines "microphones", "voices", "parts" and
+// "positions" say what follows; positions are microphones that every part is heard through. Without
+// such a line, one with a MIDI channel is a part, one with a key a voice, and others are as the
+// rest, or microphones.
 package namelist
 
 import (
@@ -19,6 +20,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 	"hiddenlanes/format"
 	"hiddenlanes/format/csvrig"
 )
@@ -49,17 +51,19 @@ const (
 	microphone = "microphone"
 	voice      = "voice"
 	part       = "part"
+	position   = "position" // a microphone that every part is heard through
 )
 
 var sections = map[string]string{"microphones": microphone, "microphone": microphone, "mics": microphone, "voices": voice,
-	"voice": voice, "pads": voice, "parts": part, "part": part}
+	"voice": voice, "pads": voice, "parts": part, "part": part, "positions": position, "position": position}
 
 // line is what one line says.
 type line struct {
 	at                  int
 	kind, name          string
 	width, channel, key string
-	out                 int // 0: not said
+	role                string // "": to be guessed
+	out                 int    // 0: not said
 }
 
 // Decode reads the list; instrument is what it is called. Errors are *format.Errors.
@@ -74,9 +78,22 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (*rig.Instrument
 	settle(lines)
 	var table bytes.Buffer
 	w := csv.NewWriter(&table)
-	rows := [][]string{{"kind", "name", "width", "keys", "channel"}}
+	var positions []string
 	for _, l := range lines {
-		rows = append(rows, []string{l.kind, format.PlainCell(l.name), l.width, l.key, l.channel})
+		if l.kind == position {
+			positions = append(positions, l.name)
+		}
+	}
+	rows := [][]string{{"kind", "name", "width", "keys", "channel", "role", "microphones"}}
+	for _, l := range lines {
+		row := []string{l.kind, format.PlainCell(l.name), l.width, l.key, l.channel, l.role, ""}
+		switch l.kind {
+		case position:
+			row[0] = microphone
+		case part:
+			row[6] = strings.Join(positions, ", ")
+		}
+		rows = append(rows, row)
 	}
 	if err := w.WriteAll(rows); err != nil {
 		return nil, nil, err
@@ -150,6 +167,9 @@ var facts = []struct {
 			l.width = audio.Stereo.String()
 		}
 	}, func(l *line) bool { return l.width != "" }},
+	{regexp.MustCompile(`(?i)(?:^|\s)(role [a-z]+|(?:role )?[a-z]+(?:/[a-z0-9-]+)+)$`), func(l *line, v string) {
+		l.role = strings.TrimPrefix(strings.ToLower(v), "role ")
+	}, func(l *line) bool { return l.role != "" }},
 	{regexp.MustCompile(`(?i)(?:^|\s)(?:midi )?(?:channel|ch)\.? ?(\d+)$`), func(l *line, v string) { l.channel = v },
 		func(l *line) bool { return l.channel != "" }},
 	{regexp.MustCompile(`(?i)(?:^|\s)(?:key|note) ?(-?\d+|[a-g][#b]?-?\d)$`), func(l *line, v string) { l.key = v },
@@ -248,17 +268,7 @@ func here(bad *format.Error, lines []line) error {
 func layOut(in *rig.Instrument, lines []line) error {
 	at, next := map[string]rig.Placing{}, map[string]int{}
 	for _, l := range lines {
-		k := next[l.kind]
-		next[l.kind]++
-		id := ""
-		switch l.kind {
-		case microphone:
-			id = in.Microphones[k].ID
-		case voice:
-			id = in.Voices[k].ID
-		default:
-			id = in.Parts[k].ID
-		}
+		id, _, _ := l.of(in, next)
 		if l.out > 0 {
 			at[id] = rig.Placing{Output: l.out}
 		}
@@ -272,4 +282,59 @@ func layOut(in *rig.Instrument, lines []line) error {
 		return format.Errorf(name, "", "correct the outputs it names", "%v", err)
 	}
 	return nil
+}
+
+// of finds what a line made, of those made of lines before it: next counts them by kind.
+func (l line) of(in *rig.Instrument, next map[string]int) (id string, r role.Role, w audio.Width) {
+	kind := l.kind
+	if kind == position {
+		kind = microphone
+	}
+	k := next[kind]
+	next[kind]++
+	switch kind {
+	case microphone:
+		m := in.Microphones[k]
+		return m.ID, m.Role, m.Width
+	case voice:
+		v := in.Voices[k]
+		return v.ID, v.Role, v.Width
+	}
+	p := in.Parts[k]
+	return p.ID, p.Role, p.Width
+}
+
+// Named is what a line was read as.
+type Named struct {
+	Line  int         `json:"line"` // from 1
+	Kind  string      `json:"kind"`
+	Name  string      `json:"name"`
+	Role  role.Role   `json:"role"`
+	Width audio.Width `json:"width"`
+	Told  bool        `json:"told"` // the line says the role
+	Sure  bool        `json:"sure"` // it does, or the name leaves no doubt
+}
+
+// Read tells what each line of a list is read as, with the roles as they are guessed.
+func Read(r io.Reader, naming midi.Naming) ([]Named, error) {
+	text, err := io.ReadAll(io.LimitReader(r, MaxLines*MaxLine))
+	if err != nil {
+		return nil, err
+	}
+	in, _, err := Decode(bytes.NewReader(text), "list", naming)
+	if err != nil {
+		return nil, err
+	}
+	lines, err := read(bytes.NewReader(text))
+	if err != nil {
+		return nil, err
+	}
+	settle(lines)
+	next, out := map[string]int{}, make([]Named, len(lines))
+	for i, l := range lines {
+		_, as, w := l.of(in, next)
+		sure := l.role != "" || as != role.Unnamed && role.FromName(l.name).Sure == role.Sure
+		out[i] = Named{l.at, l.kind, l.name, as, w, l.role != "", sure}
+	}
+	return out, nil
 }

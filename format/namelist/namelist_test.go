@@ -144,3 +144,45 @@ func FuzzDecode(f *testing.F) {
 		}
 	})
 }
+
+// Every start is a list that is read without a doubt about what it names, with as many as asked for.
+func TestStartsAreReadWithoutDoubt(t *testing.T) {
+	for _, s := range namelist.Starts {
+		for _, n := range []int{1, s.Usual, s.Most, s.Most + 5} {
+			rows, err := namelist.Read(strings.NewReader(s.Names(n)), midi.MiddleC3)
+			if err != nil {
+				t.Fatalf("%s for %d: %v", s.Key, n, err)
+			}
+			counted := 0
+			for _, r := range rows {
+				if s.Key == "kit" && (!r.Sure || r.Role == "") {
+					t.Errorf("%s: %s is read as %q, and not surely", s.Key, r.Name, r.Role)
+				}
+				if r.Kind != "position" {
+					counted++
+				}
+			}
+			if want := min(n, s.Most); counted != want {
+				t.Errorf("%s for %d has %d names", s.Key, want, counted)
+			}
+		}
+	}
+}
+
+func TestRolesAndPositionsAreWritten(t *testing.T) {
+	list := "parts\nLow Reeds, ch 2, woodwind/bassoon\nHigh Reeds ch 1\nOdd One, role percussion\npositions\nClose, stereo\nFar, stereo\n"
+	in, _, err := namelist.Decode(strings.NewReader(list), "Reeds", midi.MiddleC3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r := in.Parts[0]; r.Role != "woodwind/bassoon" || r.Name != "Low Reeds" || r.Address.Channel != 2 || len(r.Microphones) != 2 {
+		t.Errorf("the first part is %+v", r)
+	}
+	if in.Parts[2].Role != "percussion" || len(in.Feeds()) != 6 {
+		t.Errorf("the third is %s, and there are %d feeds; each part through each position is one", in.Parts[2].Role, len(in.Feeds()))
+	}
+	if _, _, err := namelist.Decode(strings.NewReader("Kick, kit/nothing\n"), "Kit", midi.MiddleC3); err != nil &&
+		!strings.Contains(err.Error(), "line 1") {
+		t.Errorf("a role that is not in the tree: %v", err)
+	}
+}

@@ -395,7 +395,8 @@ func WriteFile(path string, write func(io.Writer) error) error {
 }
 
 // OrderLanes says in which order an instrument's lanes stand and whose names they have: in the
-// project, and, where that is asked for, in the house chart for the projects that come.
+// project, and, where that is asked for, in the house chart for the projects that come. A chart in
+// which nothing else is changed is kept as its next version at once.
 func (a *App) OrderLanes(ctx context.Context, at command.Target, placed string, as house.Custom, chart bool) error {
 	return a.asOne(ctx, func(a *App) error {
 		p, err := a.Edit(ctx, at.Project, at.Base, plan.OrderLanes(placed, as.Order, as.Names))
@@ -407,6 +408,18 @@ func (a *App) OrderLanes(ctx context.Context, at command.Target, placed string, 
 		if err != nil {
 			return err
 		}
-		return a.EditChart(ctx, now.Revision, house.SetCustom(as))
+		last, err := a.HouseVersion(ctx, 0)
+		if err != nil {
+			return err
+		}
+		clean := house.Changes(now.House, last, midi.MiddleC3) == 0
+		if err := a.EditChart(ctx, now.Revision, house.SetCustom(as)); err != nil || !clean {
+			return err
+		}
+		if now, err = a.Chart(ctx); err != nil || house.Changes(now.House, last, midi.MiddleC3) == 0 {
+			return err
+		}
+		_, err = a.KeepChart(ctx, now.Revision, "order and names of "+as.Instrument)
+		return err
 	})
 }

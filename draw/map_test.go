@@ -251,3 +251,28 @@ func BenchmarkDraw500(b *testing.B) {
 		NewMap(g, MapOptions{})
 	}
 }
+
+// A bus that the project has folded is one line from its feeds to itself; what also goes to the main
+// mix stays in sight.
+func TestAFoldedBusIsDrawnAsOne(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
+	bus := p.Buses()[0]
+	testkit.Edit(t, p, plan.Route([]string{testkit.Lane(p, "Overheads").ID}, bus.ID, true))
+	whole := NewMap(trace.New(p), MapOptions{})
+	testkit.Edit(t, p, plan.FoldBus(bus.ID, true))
+	m := NewMap(trace.New(p), MapOptions{})
+	var folded, apart []string
+	for _, l := range m.Lanes {
+		if l.Bus == bus.ID {
+			folded = append(folded, l.Name)
+		} else {
+			apart = append(apart, l.Name)
+		}
+	}
+	if len(folded) != 1 || folded[0] != "Drums · 9 lanes" || len(apart) != 1 || apart[0] != "Overheads" {
+		t.Errorf("folded are %q, apart %q", folded, apart)
+	}
+	if len(m.Feeds) != 2 || m.Height >= whole.Height {
+		t.Errorf("%d feeds are drawn on a map of %d, before of %d", len(m.Feeds), m.Height, whole.Height)
+	}
+}

@@ -32,6 +32,7 @@ type housePage struct {
 	Try      *tryOut
 	Versions []app.ChartVersion
 	Roles    []role.Role
+	Customs  []house.Custom // instruments with an order or names of their own
 }
 
 func (p housePage) tables() []table { return []table{p.Table} }
@@ -109,7 +110,7 @@ func (s *server) housePage(r *http.Request, q url.Values) (p housePage, c *app.C
 	}
 	used := lib.Used()
 	p.Fields, p.Kept, p.Changes = house.Fields, kept.VersionNumber(), house.Changes(c.House, kept, naming)
-	p.Next = 1
+	p.Next, p.Customs = 1, c.House.Instruments
 	if len(p.Versions) > 0 {
 		p.Next = p.Versions[0].Number + 1
 	}

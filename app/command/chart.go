@@ -23,6 +23,7 @@ var chartCommands = []*Spec{
 	of[AddRole](Chart, "add", "Add a role to the chart", blame("role")),
 	of[StepRole](Chart, "step", "Move a role by one place"),
 	of[MoveRole](Chart, "move", "Move a role among its neighbours"),
+	of[SetCustom](Chart, "custom", "Choose order and names of an instrument's lanes", blame("order")),
 	of[KeepChart](Chart, "keep", "Keep the chart as a version", blame("note")),
 	of[RestoreChart](Chart, "restore", "Go back to a kept version", blame("version")),
 	of[TakeLearned](Chart, "learned", "Take what projects do already", blame("line")),
@@ -125,6 +126,20 @@ func (c MoveRole) Order(shown ...role.Role) house.Edit {
 }
 
 func (c MoveRole) Touches() Touch { return writes(order(role.Role(c.Role).Parent())) }
+
+// SetCustom says in which order an instrument's lanes stand and whose names they have; as the chart
+// has them, it is in no list any more.
+type SetCustom struct {
+	Instrument string        `form:"instrument"`
+	Order      house.Ordered `form:"order,optional"`
+	Names      house.Named   `form:"names,optional"`
+}
+
+func (c SetCustom) Edit(midi.Naming) house.Edit {
+	return house.SetCustom(house.Custom{Instrument: c.Instrument, Order: c.Order, Names: c.Names})
+}
+
+func (c SetCustom) Touches() Touch { return writes("instruments") }
 
 // KeepChart keeps the chart as the next version.
 type KeepChart struct {

@@ -15,6 +15,9 @@ func RunSheetEndsInThePlan(t testing.TB, p *plan.Project) {
 	stands := p.WithOthers(p.Patched)
 	mixer := host.New(stands, p.Host.Behaviour())
 	for _, step := range runsheet.From(p, p.Patched) {
+		if asked := assigned(step); asked > 0 && len(step.Items) < asked && len(step.Parts(p)) < asked {
+			t.Errorf("%s asks for %d assignments and lists %d", step.Text, asked, len(step.Items))
+		}
 		for _, a := range step.Actions {
 			if err := mixer.Do(a); err != nil {
 				t.Fatalf("%s: %v", step.Text, err)
@@ -26,6 +29,16 @@ func RunSheetEndsInThePlan(t testing.TB, p *plan.Project) {
 			t.Fatalf("every step is done, and still: %s", step.Text)
 		}
 	}
+}
+
+// assigned is how many feeds a step assigns.
+func assigned(step runsheet.Step) (n int) {
+	for _, a := range step.Actions {
+		if _, ok := a.(host.Assign); ok {
+			n++
+		}
+	}
+	return n
 }
 
 // ItemTexts lists what a step sets, in words.

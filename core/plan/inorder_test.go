@@ -76,9 +76,8 @@ func TestFeedsArePinnedAssignedAgainAndGivenLanes(t *testing.T) {
 	}
 	refuse(t, p, LanesAsTheyAre("i1"), "has a lane")
 	// What is kept as a layout keeps its pins.
-	l := p.Placed[0].Layout("as now")
 	do(t, p, PinTo("i1", []string{"pad4"}, p.Placed[0].Feeds["pad4"].At()))
-	l = p.Placed[0].Layout("as now")
+	l := p.Placed[0].Layout("as now")
 	do(t, p, ClearConstraints("i1", []string{"pad4"}))
 	do(t, p, ApplyLayout("i1", l))
 	if pin := p.Placed[0].Feeds["pad4"].Pin; pin == nil || *pin != p.Placed[0].Feeds["pad4"].At() {

@@ -36,7 +36,7 @@ func TestALumpedLayoutIsSpreadAndWhatIsInTheWayMoves(t *testing.T) {
 	p := sitDown(t, false)
 	project := p.listed("Quarry Kit", "microphones\nKick, mono, out 1\nSnare, mono, out 2\nHat, mono, out 3\n"+
 		"Rack Tom, mono, out 4\nFloor Tom 1, mono, out 5\nFloor Tom 2, mono, out 5\nFloor Tom 3, mono, out 5\n"+
-		"Gong, mono, out 5\nOverheads st out 6\nRoom st out 7\n", "5x1+8x2")
+		"Gong, mono, out 5\nOverheads st out 6\nRoom st out 7\n", "5x1+8x2@7")
 	p.goTo(project + "/outputs")
 	at := func() map[string]string {
 		return see[map[string]string](p,

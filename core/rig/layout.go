@@ -9,8 +9,9 @@ import (
 
 // FactoryLayout is the layout of the factory in which sources leave by outputs, by their IDs. Each
 // output is as wide as the widest that leaves by it, and stereo where a side of it does; an output
-// that nothing leaves by is as wide as the instrument's delivered outputs say, or mono. kit is the
-// kit or preset that it comes with; "": the instrument.
+// that nothing leaves by is as wide as the instrument's delivered outputs say, or mono. Where nothing
+// is known of those, pairs lie on odd ports. kit is the kit or preset that it comes with; "": the
+// instrument.
 func (in *Instrument) FactoryLayout(name, kit string, at map[string]Placing) Layout {
 	widths, last := map[int]audio.Width{}, 0
 	for id, wide := range in.widths() {
@@ -37,7 +38,11 @@ func (in *Instrument) FactoryLayout(name, kit string, at map[string]Placing) Lay
 			runs = append(runs, Run{Count: 1, Width: w})
 		}
 	}
-	return Layout{Name: name, Factory: true, Kit: kit, Outputs: Lay(runs, 1), Feeds: at}
+	outputs := Lay(runs, 1)
+	if len(delivered) == 0 {
+		outputs = Relay(outputs, 0)
+	}
+	return Layout{Name: name, Factory: true, Kit: kit, Outputs: outputs, Feeds: at}
 }
 
 // widths are how wide what leaves by outputs is, by ID.

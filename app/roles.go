@@ -1,6 +1,13 @@
 package app
 
 import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -14,6 +21,67 @@ type RoleReport struct {
 	Label  string    `json:"label"`
 	Short  string    `json:"short"`
 	Family role.Role `json:"family"`
+}
+
+// GuessReport is what a name is read as, for scripts. Of a microphone position, Role is the position.
+type GuessReport struct {
+	Name string        `json:"name"`
+	Kind role.Kind     `json:"kind"`
+	Role string        `json:"role"`
+	Sure role.Sureness `json:"sure"`
+}
+
+// GuessRoles reads a CSV with the columns kind and name, in any order and with others beside them, and
+// tells what each name is read as.
+func GuessRoles(r io.Reader) ([]GuessReport, error) {
+	c := csv.NewReader(r)
+	c.FieldsPerRecord, c.LazyQuotes, c.ReuseRecord = -1, true, true
+	head, err := c.Read()
+	if err != nil {
+		return nil, fmt.Errorf("the first line does not name the columns; begin with kind,name")
+	}
+	kind, name := -1, -1
+	for i, h := range head {
+		switch strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))) {
+		case "kind":
+			kind = i
+		case "name":
+			name = i
+		}
+	}
+	if name < 0 {
+		return nil, fmt.Errorf("the first line names no column “name”; begin with kind,name")
+	}
+	out := []GuessReport{}
+	for {
+		row, err := c.Read()
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		line, _ := c.FieldPos(0)
+		if err != nil {
+			return nil, fmt.Errorf("line %d cannot be read; save it from the spreadsheet again", line)
+		}
+		if name >= len(row) || strings.TrimSpace(row[name]) == "" {
+			continue
+		}
+		g := GuessReport{Name: row[name]}
+		if kind >= 0 && kind < len(row) {
+			g.Kind = role.Kind(strings.ToLower(strings.TrimSpace(row[kind])))
+		}
+		if g.Kind != role.Anything && !slices.Contains(role.Kinds, g.Kind) {
+			return nil, fmt.Errorf("line %d: there is no kind %q; write voice, microphone, part, return or position", line, g.Kind)
+		}
+		said := role.GuessName(g.Name, g.Kind)
+		g.Role, g.Sure = string(said.Role), said.Sure
+		switch g.Kind {
+		case role.OfMicrophone:
+			g.Role = string(role.ForMicrophone(g.Name).Role)
+		case role.OfPosition:
+			g.Role = string(said.Mic)
+		}
+		out = append(out, g)
+	}
 }
 
 // ReportRoles lists the role table, in chart order.

@@ -52,9 +52,10 @@ type Guess struct {
 // positions: close, spot, overhead, room/{near,far,mono}, ambience.
 type Position string
 
-// positions lists the microphone positions from the nearest to the farthest
+// positions lists the microphone positions from the nearest to the farthest, the ready-made mix last
 // (common practice, no source).
-var positions = []Position{"close", "spot", "mid", "overhead", "room", "room/near", "room/far", "room/mono", "ambience"}
+var positions = []Position{"close", "spot", "mid", "main", "wide", "overhead", "room", "room/near", "room/far", "room/mono",
+	"surround", "ambience", "mix"}
 
 // Positions lists the microphone positions from the nearest to the farthest.
 func Positions() []Position { return positions }
@@ -73,72 +74,231 @@ func ComparePositions(a, b Position) int {
 	return cmp.Compare(slices.Index(positions, a), slices.Index(positions, b))
 }
 
+// Kind is what a name is the name of. One word means other things on a microphone than on a voice.
+type Kind string
+
+// The kinds.
+const (
+	Anything     Kind = ""
+	OfVoice      Kind = "voice" // of a kit or a pad instrument
+	OfMicrophone Kind = "microphone"
+	OfPart       Kind = "part"
+	OfReturn     Kind = "return"
+	OfPosition   Kind = "position" // of microphones in front of a section: only Guess.Mic counts
+)
+
+// Kinds lists those that a name can be said to be of.
+var Kinds = []Kind{OfVoice, OfMicrophone, OfPart, OfReturn, OfPosition}
+
+// drums are the words of voices and microphones of kits alike.
+const drums Kind = "drums"
+
+// lexicons are where a kind's words are looked up, its own first.
+var lexicons = map[Kind][]Kind{Anything: {Anything}, OfVoice: {OfVoice, drums, Anything},
+	OfMicrophone: {OfMicrophone, drums, Anything}, OfPart: {OfPart, Anything}, OfReturn: {OfReturn, Anything},
+	OfPosition: {OfPosition, OfPart, Anything}}
+
 // word is what one word or phrase of a name says.
 type word struct {
 	role  Role     // the piece it names
-	under Role     // a mark (in, top, floor) counts only below this role
-	mark  string   // the segment a mark adds
+	weak  bool     // only where no other word names one: a range, a family
+	marks []mark   // what it adds to a piece
 	mic   Position // the microphone position it names
+	near  bool     // the position is said of another one, that comes behind: “Close Room” is a room
 	noise bool     // understood, but says nothing of the role (left, right, mic)
+	quiet []Role   // beside pieces of these it names none: the bell of a ride
+	doubt bool     // it may mean something else
+}
+
+// mark is a segment that a word adds below a role, or a pitch that chooses a number.
+type mark struct {
+	under   Role
+	segment string
 }
 
 // FromName guesses the role from a name in any of the usual spellings: "BD in",
 // "Kick_In", "RT2", "Flr Tom Lo", "OH L/R". The longest phrase wins over its
-// words, and the first piece named is the piece.
-func FromName(name string) Guess { return guess(name, Unnamed) }
+// words, and of several pieces the last one is what the name is of: a bass trombone is a trombone.
+func FromName(name string) Guess { return GuessName(name, Anything) }
 
 // ForMicrophone guesses the role of a microphone from its name: one at the side of a snare is no
 // stroke on it.
 func ForMicrophone(name string) Guess {
-	g := FromName(name)
+	g := GuessName(name, OfMicrophone)
 	if row := rows[g.Role]; row != nil && row.Stroke {
 		g.Role = g.Role.Parent()
 	}
 	return g
 }
 
-// guess reads a name; where it names several pieces ("Brass Tambourine"), the
-// first one below a root in favour wins over the first one.
-func guess(name string, favour ...Role) Guess {
-	favoured := func(r Role) bool {
-		return slices.ContainsFunc(favour, func(f Role) bool { return r != Unnamed && r.Under(f) })
-	}
-	var g Guess
-	var marks []word
-	var number string
+// GuessName guesses what something of a kind is from its name.
+func GuessName(name string, kind Kind) Guess {
+	r := reading{kind: kind}
 	tokens := Tokens(name)
-	understood, unknown, near := 0, 0, false
 	for i := 0; i < len(tokens); {
-		w, n := longest(tokens[i:])
-		if n == 0 {
-			if _, err := strconv.Atoi(tokens[i]); err == nil {
-				if number == "" {
-					number = strings.TrimLeft(tokens[i], "0")
-				}
-			} else {
-				unknown++
-			}
-			i++
-			continue
-		}
+		n := r.next(tokens, i)
 		i += n
-		understood++
-		switch {
-		case w.noise:
-		case w.mark != "":
-			marks = append(marks, w)
-		case w.role != Unnamed && (g.Role == Unnamed || w.role.Under(g.Role) || favoured(w.role) && !favoured(g.Role)):
-			g.Role = w.role
+	}
+	return r.guess()
+}
+
+// reading is a name as it is read, word by word.
+type reading struct {
+	kind    Kind
+	words   []word
+	numbers []number
+	unknown int // words that are not understood, or may mean something else
+}
+
+// number is a figure in a name, with how many words stand before it.
+type number struct {
+	text  string
+	after int
+	size  bool // it is inches, or a model's
+}
+
+// next reads what begins at a token and tells how many tokens that is.
+func (r *reading) next(tokens []string, i int) int {
+	if w, n := r.longest(tokens[i:]); n > 0 {
+		r.take(w)
+		return n
+	}
+	t := tokens[i]
+	if n, err := strconv.Atoi(t); err == nil {
+		size := n >= leastSize || i+1 < len(tokens) && (tokens[i+1] == "in" || tokens[i+1] == "inch")
+		r.numbers = append(r.numbers, number{strings.TrimLeft(t, "0"), len(r.words), size})
+		if i+1 < len(tokens) && (tokens[i+1] == "inch" || tokens[i+1] == "in" && size) {
+			return 2
 		}
-		if w.mic != "" && (g.Mic == "" || w.mark == "" && near) {
-			g.Mic, near = w.mic, w.mark != "" // “Close Room” is a room
+		return 1
+	}
+	if n, ok := romans[t]; ok && (r.kind == OfPart || r.kind == OfPosition) {
+		r.numbers = append(r.numbers, number{n, len(r.words), false})
+		return 1
+	}
+	if w, ok := r.lookup(strings.TrimSuffix(t, "s")); ok && len(t) > 3 && !w.noise && strings.HasSuffix(t, "s") { // a plural
+		r.take(w)
+		return 1
+	}
+	r.unknown++
+	for _, w := range r.likely(t) {
+		r.words = append(r.words, w)
+	}
+	return 1
+}
+
+// leastSize is the first number that is a size in inches on a drum, and no ordinal.
+const leastSize = 6
+
+var romans = map[string]string{"i": "1", "ii": "2", "iii": "3", "iv": "4"}
+
+func (r *reading) take(w word) {
+	r.words = append(r.words, w)
+	if w.doubt {
+		r.unknown++
+	}
+}
+
+func (r *reading) lookup(phrase string) (word, bool) {
+	for _, k := range lexicons[r.kind] {
+		if w, ok := lexicon[k][phrase]; ok {
+			return w, true
 		}
 	}
-	g.Role = place(g, marks, number)
+	return word{}, false
+}
+
+// longest finds the longest phrase of up to three tokens at the start.
+func (r *reading) longest(tokens []string) (word, int) {
+	for n := min(3, len(tokens)); n > 0; n-- {
+		if w, ok := r.lookup(strings.Join(tokens[:n], " ")); ok {
+			return w, n
+		}
+	}
+	return word{}, 0
+}
+
+// likely reads a token that is no word as one: two words in one, the beginning of a word, or a word
+// without its vowels. Nothing where that could be several things.
+func (r *reading) likely(t string) []word {
+	for i := len(t) - 1; i > 0 && len(t) > 2; i-- {
+		a, okA := r.lookup(t[:i])
+		b, okB := r.lookup(t[i:])
+		if okA && okB && (a.role != Unnamed || a.mic != "") && (i > 1 || len(t) < 5) {
+			return []word{a, b}
+		}
+	}
+	if len(t) < 3 {
+		return nil
+	}
+	for _, alike := range []func(full string) bool{
+		func(full string) bool { return len(t) >= 4 && strings.HasPrefix(full, t) },
+		func(full string) bool { return withoutVowels(t) && abbreviates(t, full) },
+	} {
+		var found *word
+		sure := true
+		for _, k := range lexicons[r.kind] {
+			for full, w := range lexicon[k] {
+				if w.role == Unnamed || len(full) <= len(t) || !alike(full) {
+					continue
+				}
+				switch {
+				case found == nil:
+					found = &word{role: w.role}
+				case Common(found.role, w.role) == Unnamed:
+					sure = false
+				default:
+					found.role = Common(found.role, w.role)
+				}
+			}
+		}
+		if found != nil && sure {
+			return []word{*found}
+		}
+	}
+	return nil
+}
+
+func withoutVowels(t string) bool { return !strings.ContainsAny(t, "aeiou") }
+
+// abbreviates tells whether the letters of a token stand in a word in their order, from its first.
+func abbreviates(t, full string) bool {
+	if strings.Contains(full, " ") || t[0] != full[0] {
+		return false
+	}
+	at := 0
+	for i := range len(full) {
+		if at < len(t) && full[i] == t[at] {
+			at++
+		}
+	}
+	return at == len(t)
+}
+
+// guess is what comes of the words.
+func (r *reading) guess() Guess {
+	var g Guess
+	at := -1
+	g.Role, at = r.piece()
+	near := false
+	for _, w := range r.words {
+		if w.mic != "" && (g.Mic == "" || near && !w.near) {
+			g.Mic, near = w.mic, w.near
+		}
+	}
+	if r.kind == OfPosition {
+		g.Mic = r.position()
+	}
+	if g.Role == Unnamed {
+		g.Role = ofPosition(g.Mic)
+	}
+	if g.Role != Unnamed {
+		g.Role = r.marked(g.Role, at)
+	}
 	switch {
-	case g.Role == Unnamed:
+	case g.Role == Unnamed && g.Mic == "":
 		g.Sure = NoIdea
-	case unknown > 0:
+	case r.unknown > 0:
 		g.Sure = Likely
 	default:
 		g.Sure = Sure
@@ -146,26 +306,114 @@ func guess(name string, favour ...Role) Guess {
 	return g
 }
 
-// place adds the marks and the number to the piece. A name that speaks of a
-// microphone position and no piece is what stands for that position.
-func place(g Guess, marks []word, number string) Role {
-	r := g.Role
-	if r == Unnamed {
-		r = ofPosition(g.Mic)
-	}
-	if r == Unnamed {
-		return r
-	}
-	pitch := ""
-	for _, m := range marks {
+// piece is what the name is of: the last piece that it names, or the deeper one where one stands
+// below another; of a voice or a microphone one of a kit or percussion before all others. at is the
+// word that names it, or −1.
+func (r *reading) piece() (piece Role, at int) {
+	var strong, weak, all []int // words
+	for i, w := range r.words {
 		switch {
-		case m.under == pitchMark:
-			pitch = strings.TrimPrefix(pitch+"-"+m.mark, "-")
-		case r.Under(m.under) && !strings.Contains(string(r)+"/", "/"+m.mark+"/"):
-			r += Role("/" + m.mark)
+		case w.role == Unnamed || r.isQuiet(i):
+			continue
+		case w.weak:
+			weak = append(weak, i)
+		default:
+			strong = append(strong, i)
+		}
+		all = append(all, i)
+	}
+	for _, words := range [][]int{strong, weak} {
+		if r.kind == OfVoice || r.kind == OfMicrophone {
+			struck := slices.DeleteFunc(slices.Clone(words), func(i int) bool { return !r.words[i].role.IsStruck() })
+			if len(struck) > 0 {
+				words = struck
+			}
+		}
+		at = -1
+		for _, i := range words {
+			if p := r.words[i].role; piece == Unnamed || !piece.Under(p) {
+				piece, at = p, i
+			}
+		}
+		if piece == Unnamed {
+			continue
+		}
+		for _, i := range all { // a family and one of it: the one
+			if p := r.words[i].role; p != piece && p.Under(piece) {
+				piece, at = p, i
+			}
+		}
+		return piece, at
+	}
+	return Unnamed, -1
+}
+
+// isQuiet tells whether a word names no piece beside the others.
+func (r *reading) isQuiet(i int) bool {
+	w := r.words[i]
+	if row := rows[w.role]; row != nil && row.Stroke { // a rim shot on a bongo is one of its strokes
+		for j, x := range r.words {
+			if j != i && x.role != Unnamed && !x.weak && !x.role.Under(w.role.Parent()) {
+				return true
+			}
 		}
 	}
-	return r.numbered(number, pitch)
+	for _, under := range r.words[i].quiet {
+		for j, w := range r.words {
+			if j != i && w.role != Unnamed && w.role.Under(under) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// marked adds the marks and the number to the piece; what is in the word that names it already is not
+// added again.
+func (r *reading) marked(at Role, piece int) Role {
+	pitch := ""
+	for i, w := range r.words {
+		for _, m := range w.marks {
+			switch {
+			case m.under == pitchMark:
+				pitch = strings.TrimPrefix(pitch+"-"+m.segment, "-")
+			case at.Under(m.under) && !strings.Contains(string(at)+"/", "/"+m.segment+"/") && i != piece:
+				at += Role("/" + m.segment)
+			default:
+				continue
+			}
+			break
+		}
+	}
+	text := ""
+	for _, n := range r.numbers {
+		if text == "" && !(n.size && at.IsStruck()) && len(n.text) < 3 {
+			text = n.text
+		}
+	}
+	return at.numbered(text, pitch)
+}
+
+// position is the microphone position that a name in front of a section says: of a place and a
+// distance in it the place with the distance, and of several the last.
+func (r *reading) position() (p Position) {
+	for _, w := range r.words {
+		switch {
+		case w.mic == "" || p == "room": // a room stays one
+		default:
+			p = w.mic
+		}
+	}
+	if p == "room" {
+		for _, w := range r.words {
+			for _, m := range w.marks {
+				if at := p + Position("/"+m.segment); m.under == "kit/room" && slices.Contains(positions, at) {
+					return at
+				}
+			}
+		}
+	}
+	return p
 }
 
 // ofPosition is the role that a microphone position named alone stands for, or Unnamed.
@@ -194,16 +442,6 @@ func (r Role) numbered(number, pitch string) Role {
 		r += Role("/" + row.NumbersFrom)
 	}
 	return r + Role("/"+number)
-}
-
-// longest finds the longest phrase of up to three tokens at the start.
-func longest(tokens []string) (word, int) {
-	for n := min(3, len(tokens)); n > 0; n-- {
-		if w, ok := lexicon[strings.Join(tokens[:n], " ")]; ok {
-			return w, n
-		}
-	}
-	return word{}, 0
 }
 
 // Tokens splits a name into small-letter words and numbers: at spaces and
@@ -291,15 +529,72 @@ func unusual(k midi.Key, r Role) int {
 
 // ForPercussion joins what the name and the General MIDI key say: the name
 // rules, the key fills in where the name is vaguer on the same branch ("Tom" on
-// key 45) or silent. Keys of one voice may span several; the first one counts.
-func ForPercussion(name string, keys []midi.Key) Guess {
-	g := guess(name, struckRoots()...)
-	if len(keys) == 0 {
+// key 45) or silent, or speaks of what is in no kit. Keys of one voice may span several; the first
+// one counts.
+func ForPercussion(name string, keys []midi.Key) Guess { return struck(name, keys, FromKey) }
+
+// ForEffect is ForPercussion for the voices of a set of effects, whose keys stand for others.
+func ForEffect(name string, keys []midi.Key) Guess { return struck(name, keys, FromEffectKey) }
+
+// EffectSet is the program, from 0, of the set of effects among the percussion sets of General MIDI 2
+// and those before it (from memory).
+const EffectSet = 56
+
+// FromEffectKey gives the role of a key in the set of effects of General MIDI 2 (from memory), or
+// Unnamed.
+func FromEffectKey(k midi.Key) Role {
+	if i := int(k) - 39; i >= 0 && i < len(effectKeys) {
+		return effectKeys[i]
+	}
+	return Unnamed
+}
+
+const (
+	effectHit   Role = "effects/hit"
+	effectNoise Role = "effects/noise"
+)
+
+// effectKeys are the roles from key 39 on: high Q, slap, two scratches, sticks, a click, the
+// metronome, noises of guitar, bass and flute, voices and steps, nature, traffic and guns.
+var effectKeys = func() []Role {
+	out := []Role{effectHit, effectHit, "percussion/scratch", "percussion/scratch", "percussion/sticks", "percussion/click",
+		"percussion/click", "percussion/click"}
+	for k := 47; k <= 84; k++ {
+		switch k {
+		case 61:
+			out = append(out, "percussion/scratch")
+		case 62:
+			out = append(out, "percussion/bells")
+		case 54, 55, 72, 73, 74, 75:
+			out = append(out, effectHit)
+		default:
+			out = append(out, effectNoise)
+		}
+	}
+	return out
+}()
+
+// isPlace tells whether a name is that of a place where any sound may lie, such as "Pad 4" or "Slot B2":
+// neither it nor its key says which.
+func isPlace(name string) bool {
+	tokens := Tokens(name)
+	if len(tokens) < 2 || !slices.Contains([]string{"pad", "slot", "cell", "zone", "trigger"}, tokens[0]) {
+		return false
+	}
+	return !slices.ContainsFunc(tokens[1:], func(t string) bool {
+		_, err := strconv.Atoi(t)
+		return err != nil && len(t) > 1
+	})
+}
+
+func struck(name string, keys []midi.Key, fromKey func(midi.Key) Role) Guess {
+	g := GuessName(name, OfVoice)
+	if len(keys) == 0 || isPlace(name) {
 		return g
 	}
-	byKey := FromKey(keys[0])
+	byKey := fromKey(keys[0])
 	switch {
-	case g.Role == Unnamed && byKey != Unnamed:
+	case byKey != Unnamed && (g.Role == Unnamed || !g.Role.IsStruck() && byKey.Root() != g.Role.Root()):
 		g.Role, g.Sure = byKey, KeyOnly
 	case g.Role != Unnamed && byKey != g.Role && byKey.Under(g.Role):
 		g.Role = byKey

@@ -101,8 +101,41 @@ func Steps(a, b Role) (e int) {
 const farthest = 36
 
 // Distance is 2^e for e steps apart: the sides of one drum meet first, then cymbals and
-// overheads, toms and toms; kick, snare and hat last.
-func Distance(a, b Role) int64 { return 1 << min(Steps(a, b), farthest) }
+// overheads, toms and toms; kick, snare and hat last. Microphone positions that stand alone are as far
+// from every other as can be, so they share with one only where nothing else is left.
+func Distance(a, b Role) int64 {
+	if !MayShare(a, b) {
+		return 1 << farthest
+	}
+	return 1 << min(Steps(a, b), farthest)
+}
+
+// MayShare tells whether people let two places in the tree of roles and microphone positions share an
+// output: in front of a section close microphones and a ready-made mix stand with no other position;
+// the microphones of a kit are told apart by their roles (common practice, no source).
+func MayShare(a, b Role) bool {
+	x, y := a.positionIn(), b.positionIn()
+	return x == y || !x.alone() && !y.alone()
+}
+
+// positionIn is the microphone position that is part of a place, or "".
+func (r Role) positionIn() Position {
+	before, after, ok := strings.Cut(string(r), "~")
+	if !ok || Role(strings.TrimSuffix(before, "/")).Root().HasPieces() {
+		return ""
+	}
+	for i, seg := range strings.Split(after, "/") {
+		if _, root := siblings[""][seg]; root && i > 0 {
+			if Role(seg).HasPieces() {
+				return ""
+			}
+			return Position(strings.Join(strings.Split(after, "/")[:i], "/"))
+		}
+	}
+	return Position(after)
+}
+
+func (p Position) alone() bool { return p == "close" || p == "mix" }
 
 // stepsBelow is the sum of the steps from r up to an ancestor.
 func (r Role) stepsBelow(ancestor Role) (e int) {

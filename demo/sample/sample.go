@@ -159,7 +159,8 @@ func SaltpanSection() rig.Instrument {
 			Position: m.position, MiB: 40})
 		all = append(all, m.id)
 	}
-	in.Microphones = append(in.Microphones, rig.Microphone{ID: "mix", Name: "Mix", Width: audio.Stereo, MiB: 40, Sums: all})
+	in.Microphones = append(in.Microphones, rig.Microphone{ID: "mix", Name: "Mix", Width: audio.Stereo, Position: "mix", MiB: 40,
+		Sums: all})
 	all = append(all, "mix")
 	for i, p := range []struct {
 		name string

@@ -257,6 +257,7 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 			}
 		}
 	}
+	g.positions(&in)
 	for _, kit := range slices.Sorted(maps.Keys(layouts)) {
 		title := "As in the file"
 		if kit != "" {
@@ -271,6 +272,34 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 		return in, format.Errorf(name, "", "correct the rows it names", "%v", err)
 	}
 	return in, nil
+}
+
+// positions gives the microphones that parts are heard through, and no voices, their positions by their
+// names, where no row says more of them.
+func (g group) positions(in *rig.Instrument) {
+	var told []row
+	for _, x := range g.rows {
+		if x.kind == "microphone" {
+			told = append(told, x)
+		}
+	}
+	heard := map[string]bool{}
+	for _, v := range in.Voices {
+		for _, h := range v.Heard {
+			heard[h.Microphone] = true
+		}
+	}
+	for i := range in.Microphones {
+		m := &in.Microphones[i]
+		ofParts := slices.ContainsFunc(in.Parts, func(p rig.Part) bool { return slices.Contains(p.Microphones, m.ID) })
+		if !ofParts || heard[m.ID] || told[i].cells["distance"] != "" {
+			continue
+		}
+		m.Position = role.GuessName(m.Name, role.OfPosition).Mic
+		if told[i].cells["role"] == "" {
+			m.Role = role.Unnamed
+		}
+	}
 }
 
 // leaves notes by which outputs the row leaves, by kit.
@@ -357,7 +386,7 @@ func guess(in *rig.Instrument, kind string, told bool) {
 	case "part":
 		p := &in.Parts[len(in.Parts)-1]
 		if !told {
-			p.Role = role.FromName(p.Name).Role
+			p.Role = role.GuessName(p.Name, role.OfPart).Role
 		}
 		if p.Width == 0 {
 			p.Width = audio.Stereo

@@ -255,7 +255,7 @@ func part(p patch, n int) rig.Part {
 	if k, err := strconv.Atoi(p.Program); err == nil && k >= 0 && k < 128 {
 		out.Program = k
 	}
-	if out.Role = role.FromName(out.Name).Role; out.Role == role.Unnamed {
+	if out.Role = role.GuessName(out.Name, role.OfPart).Role; out.Role == role.Unnamed {
 		out.Role = role.FromProgram(out.Program)
 	}
 	return out

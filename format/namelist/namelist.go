@@ -304,6 +304,8 @@ func (l line) of(in *rig.Instrument, next map[string]int) (id string, r role.Rol
 	return p.ID, p.Role, p.Width
 }
 
+var kindOf = map[string]role.Kind{microphone: role.OfMicrophone, voice: role.OfVoice, part: role.OfPart, position: role.OfPosition}
+
 // Named is what a line was read as.
 type Named struct {
 	Line  int         `json:"line"` // from 1
@@ -333,7 +335,7 @@ func Read(r io.Reader, naming midi.Naming) ([]Named, error) {
 	next, out := map[string]int{}, make([]Named, len(lines))
 	for i, l := range lines {
 		_, as, w := l.of(in, next)
-		sure := l.role != "" || as != role.Unnamed && role.FromName(l.name).Sure == role.Sure
+		sure := l.role != "" || as != role.Unnamed && role.GuessName(l.name, kindOf[l.kind]).Sure == role.Sure
 		out[i] = Named{l.at, l.kind, l.name, as, w, l.role != "", sure}
 	}
 	return out, nil

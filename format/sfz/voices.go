@@ -418,7 +418,7 @@ func (f *File) parts(in *rig.Instrument, heard []int, sounds []sound, regions ma
 			if s.loch == s.hich && s.loch >= 1 && s.loch <= 16 {
 				p.Address = midi.Address{Port: 1, Channel: midi.Channel(s.loch)}
 			}
-			p.Role = role.FromName(p.Name).Role
+			p.Role = role.GuessName(p.Name, role.OfPart).Role
 			in.Parts = append(in.Parts, p)
 		}
 		regions[id] = append(regions[id], i)

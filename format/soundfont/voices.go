@@ -70,7 +70,7 @@ func (b *Bank) layers(p Preset) []layer {
 }
 
 func (b *Bank) part(i int, p Preset) rig.Part {
-	g := role.FromName(p.Name)
+	g := role.GuessName(p.Name, role.OfPart)
 	if g.Role == role.Unnamed {
 		g.Role = role.FromProgram(p.Program)
 	}
@@ -115,6 +115,10 @@ func (b *Bank) voices(p Preset) []rig.Voice {
 	names := map[string]int{}
 	for i := range voices {
 		b.name(&voices[i], sounding[i], layers)
+		if p.Program == role.EffectSet {
+			g := role.ForEffect(voices[i].Name, voices[i].Keys)
+			voices[i].Role, voices[i].Sure = g.Role, g.Sure
+		}
 		names[voices[i].Name]++
 	}
 	for i := range voices {

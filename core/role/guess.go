@@ -3,6 +3,7 @@ package role
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -199,13 +200,16 @@ func (r *reading) take(w word) {
 	}
 }
 
-func (r *reading) lookup(phrase string) (word, bool) {
-	for _, k := range lexicons[r.kind] {
-		if w, ok := lexicon[k][phrase]; ok {
-			return w, true
-		}
+func (r *reading) vocabulary() *vocabulary {
+	if v, ok := vocabularies[r.kind]; ok {
+		return v
 	}
-	return word{}, false
+	return vocabularies[Anything]
+}
+
+func (r *reading) lookup(phrase string) (word, bool) {
+	w, ok := r.vocabulary().words[phrase]
+	return w, ok
 }
 
 // longest finds the longest phrase of up to three tokens at the start.
@@ -231,41 +235,82 @@ func (r *reading) likely(t string) []word {
 	if len(t) < 3 {
 		return nil
 	}
-	for _, alike := range []func(full string) bool{
-		func(full string) bool { return len(t) >= 4 && strings.HasPrefix(full, t) },
-		func(full string) bool { return withoutVowels(t) && abbreviates(t, full) },
-	} {
-		var found *word
-		sure := true
-		for _, k := range lexicons[r.kind] {
-			for full, w := range lexicon[k] {
-				if w.role == Unnamed || len(full) <= len(t) || !alike(full) {
-					continue
-				}
-				switch {
-				case found == nil:
-					found = &word{role: w.role}
-				case Common(found.role, w.role) == Unnamed:
-					sure = false
-				default:
-					found.role = Common(found.role, w.role)
-				}
-			}
+	x := r.vocabulary()
+	if len(t) >= 4 {
+		from, _ := slices.BinarySearch(x.sorted, t)
+		to := from
+		for to < len(x.sorted) && strings.HasPrefix(x.sorted[to], t) {
+			to++
 		}
-		if found != nil && sure {
-			return []word{*found}
+		if w, ok := x.common(x.sorted[from:to]); ok {
+			return []word{w}
 		}
+	}
+	if !withoutVowels(t) {
+		return nil
+	}
+	var alike []string
+	for _, full := range x.byLetter[t[0]] {
+		if len(full) > len(t) && abbreviates(t, full) {
+			alike = append(alike, full)
+		}
+	}
+	if w, ok := x.common(alike); ok {
+		return []word{w}
 	}
 	return nil
 }
 
+// vocabulary is what is looked up for one kind of name.
+type vocabulary struct {
+	words    map[string]word
+	sorted   []string          // the spellings that name a piece
+	byLetter map[byte][]string // those of one word, by their first letter
+}
+
+// vocabularies are made when all spellings are learned.
+var vocabularies = map[Kind]*vocabulary{}
+
+func learnVocabularies() {
+	for kind, layers := range lexicons {
+		v := &vocabulary{words: map[string]word{}, byLetter: map[byte][]string{}}
+		for _, k := range slices.Backward(layers) {
+			maps.Copy(v.words, lexicon[k])
+		}
+		for full, w := range v.words {
+			if w.role != Unnamed {
+				v.sorted = append(v.sorted, full)
+			}
+		}
+		slices.Sort(v.sorted)
+		for _, full := range v.sorted {
+			if !strings.Contains(full, " ") {
+				v.byLetter[full[0]] = append(v.byLetter[full[0]], full)
+			}
+		}
+		vocabularies[kind] = v
+	}
+}
+
+// common is what spellings have in common; ok is false where they are of several roots.
+func (v *vocabulary) common(spellings []string) (w word, ok bool) {
+	for i, s := range spellings {
+		switch r := v.words[s].role; {
+		case i == 0:
+			w.role = r
+		case Common(w.role, r) == Unnamed:
+			return word{}, false
+		default:
+			w.role = Common(w.role, r)
+		}
+	}
+	return w, len(spellings) > 0
+}
+
 func withoutVowels(t string) bool { return !strings.ContainsAny(t, "aeiou") }
 
-// abbreviates tells whether the letters of a token stand in a word in their order, from its first.
+// abbreviates tells whether the letters of a token stand in a word in their order.
 func abbreviates(t, full string) bool {
-	if strings.Contains(full, " ") || t[0] != full[0] {
-		return false
-	}
 	at := 0
 	for i := range len(full) {
 		if at < len(t) && full[i] == t[at] {

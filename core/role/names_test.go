@@ -68,3 +68,18 @@ func TestNamesEngineersWriteFindTheirRole(t *testing.T) {
 		t.Errorf("%d names are read wrong although sure; 2 at most", wrongSure)
 	}
 }
+
+// BenchmarkGuess10000Names reads names of both samples, and as many with a word that nobody knows.
+func BenchmarkGuess10000Names(b *testing.B) {
+	rows := append(readNames(b, "testdata/role-names.csv"), readNames(b, "testdata/more-names.csv")...)
+	for b.Loop() {
+		for i := range 10_000 {
+			row := rows[i%len(rows)]
+			name := row[1]
+			if i%2 == 1 {
+				name += " Brixlow"
+			}
+			GuessName(name, Kind(row[0]))
+		}
+	}
+}

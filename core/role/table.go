@@ -303,6 +303,7 @@ func init() {
 		learnSpellings(&Table[i])
 	}
 	learnOthers()
+	learnVocabularies()
 }
 
 // Row is what the table says of the role itself, or nil.

@@ -315,3 +315,35 @@ func TestTheFactorysLayoutsStay(t *testing.T) {
 		t.Errorf("got %v %v; want len(in.Layouts) 1", in.Layouts, err)
 	}
 }
+
+// A name that is typed is guessed like an imported one; a role that somebody has said stays.
+func TestTypedNamesAreGuessed(t *testing.T) {
+	in := &Instrument{Name: "Kit"}
+	edit := func(table, row, column, value string) {
+		t.Helper()
+		if _, err := SetCells(table, []Cell{{row, column, value}}, midi.MiddleC3)(in); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, table := range []string{"voices", "microphones", "parts", "returns"} {
+		if _, err := AddRow(table)(in); err != nil {
+			t.Fatal(err)
+		}
+	}
+	mic, part, voice := in.Microphones[0].ID, in.Parts[0].ID, in.Voices[0].ID
+	edit("microphones", mic, "name", "Sn Btm")
+	edit("parts", part, "name", "B. Cl")
+	edit("voices", voice, "name", "HHC")
+	edit("returns", in.Returns[0].ID, "name", "Slap")
+	if m, p, v, r := in.Microphones[0].Role, in.Parts[0].Role, in.Voices[0].Role, in.Returns[0].Role; m != "kit/snare/bottom" ||
+		p != "woodwind/bass-clarinet" || v != "kit/hat" || r != "effects/delay" {
+		t.Errorf("typed names are read as %s, %s, %s and %s", m, p, v, r)
+	}
+	edit("microphones", mic, "role", "kit/room")
+	edit("microphones", mic, "name", "Kick In")
+	edit("voices", voice, "role", "kit/tom")
+	edit("voices", voice, "name", "Clap")
+	if m, v := in.Microphones[0].Role, in.Voices[0].Role; m != "kit/room" || v != "kit/tom" {
+		t.Errorf("roles that were said became %s and %s", m, v)
+	}
+}

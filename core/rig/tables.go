@@ -1,6 +1,7 @@
 package rig
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -287,6 +288,24 @@ func nameColumn[T any](at ref[T], of func(*T) *string) Column {
 	})
 }
 
+// guessingColumn is nameColumn for what has a role: a name that is typed is guessed like an imported
+// one, unless somebody has said the role.
+func guessingColumn[T any](at ref[T], of func(*T) *string, roleOf func(*T) *role.Role,
+	guess func(*T) role.Role) Column {
+	return column("name", "Name", at, func(t *T) string { return *of(t) }, func(t *T, v string) error {
+		v, err := ParseName("it", v)
+		if err != nil {
+			return err
+		}
+		before := *roleOf(t)
+		ours := before == role.Unnamed || before == guess(t)
+		if *of(t) = v; ours {
+			*roleOf(t) = guess(t)
+		}
+		return nil
+	})
+}
+
 func roleColumn[T any](at ref[T], of func(*T) *role.Role) Column {
 	return column("role", "Role", at, func(t *T) string { return string(*of(t)) }, func(t *T, v string) error {
 		r, err := role.Parse(strings.ToLower(v))
@@ -544,7 +563,16 @@ func fixed(columns ...Column) func(*Instrument) []Column {
 
 var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 	Columns: fixed(append([]Column{
-		nameColumn(voiceAt, func(v *Voice) *string { return &v.Name }),
+		column("name", "Name", voiceAt, func(v *Voice) string { return v.Name }, func(v *Voice, typed string) error {
+			name, err := ParseName("it", typed)
+			if err == nil && name != v.Name {
+				if v.Name = name; v.Sure != role.Told {
+					g := role.ForPercussion(v.Name, v.Keys)
+					v.Role, v.Sure = g.Role, g.Sure
+				}
+			}
+			return err
+		}),
 		Column{Key: "role", Title: "Role",
 			get: func(in *Instrument, i int, _ midi.Naming) string { return string(in.Voices[i].Role) },
 			set: func(in *Instrument, i int, v string, _ midi.Naming) error {
@@ -582,7 +610,9 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 
 var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "microphone",
 	Columns: fixed(slices.Concat([]Column{
-		nameColumn(microphoneAt, func(m *Microphone) *string { return &m.Name }),
+		guessingColumn(microphoneAt, func(m *Microphone) *string { return &m.Name },
+			func(m *Microphone) *role.Role { return &m.Role },
+			func(m *Microphone) role.Role { return role.ForMicrophone(m.Name).Role }),
 		roleColumn(microphoneAt, func(m *Microphone) *role.Role { return &m.Role }),
 	}, standsColumns(), []Column{
 		func() Column {
@@ -725,7 +755,8 @@ func (in *Instrument) hasBleed() bool {
 
 var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 	Columns: fixed(append([]Column{
-		nameColumn(partAt, func(p *Part) *string { return &p.Name }),
+		guessingColumn(partAt, func(p *Part) *string { return &p.Name }, func(p *Part) *role.Role { return &p.Role },
+			func(p *Part) role.Role { return role.GuessName(p.Name, role.OfPart).Role }),
 		roleColumn(partAt, func(p *Part) *role.Role { return &p.Role }),
 		widthColumn(partAt, func(p *Part) *audio.Width { return &p.Width }),
 		intColumn("port", "MIDI port", partAt, func(p *Part) *int { return &p.Address.Port }, 64),
@@ -785,7 +816,8 @@ var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 
 var returnsTable = &Table{Key: "returns", Title: "Returns", One: "return",
 	Columns: fixed(
-		nameColumn(returnAt, func(r *Return) *string { return &r.Name }),
+		guessingColumn(returnAt, func(r *Return) *string { return &r.Name }, func(r *Return) *role.Role { return &r.Role },
+			func(r *Return) role.Role { return cmp.Or(role.GuessName(r.Name, role.OfReturn).Role, role.Effects) }),
 		roleColumn(returnAt, func(r *Return) *role.Role { return &r.Role }),
 		widthColumn(returnAt, func(r *Return) *audio.Width { return &r.Width }),
 		flagColumn("prefader", "Before the fader", returnAt, func(r *Return) *bool { return &r.PreFader }),

@@ -238,6 +238,8 @@ func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
 			}
 		case rig.PartFeed:
 			ids = []string{feed.Part}
+		case rig.MicrophoneFeed:
+			ids = []string{feed.Microphone}
 		}
 		switch {
 		case at.State != plan.Assigned && at.State != plan.Parked:

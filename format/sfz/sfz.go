@@ -62,8 +62,12 @@ func (h *header) get(name string) (string, bool) {
 	return "", false
 }
 
-// region is a region with the headers it inherits from, nearest first.
-type region struct{ own, group, master, global *header }
+// region is a region with the headers it inherits from, nearest first, and how many <control> headers
+// stand before it.
+type region struct {
+	own, group, master, global *header
+	controls                   int
+}
 
 func (r region) get(name string) string {
 	for _, h := range [...]*header{r.own, r.group, r.master, r.global} {
@@ -72,6 +76,17 @@ func (r region) get(name string) string {
 		}
 	}
 	return ""
+}
+
+// controlled gives what the <control> headers before a region say of an opcode; a later one replaces an
+// earlier one.
+func (f *File) controlled(r region, name string) (string, bool) {
+	for _, c := range slices.Backward(f.control[:r.controls]) {
+		if v, ok := c.get(name); ok {
+			return v, true
+		}
+	}
+	return "", false
 }
 
 // File is a decoded SFZ instrument.
@@ -130,7 +145,7 @@ func Main(fsys fs.FS) ([]string, error) {
 	return all, err
 }
 
-var includeLine = regexp.MustCompile(`(?m)^\s*#include\s+"([^"\r\n]+)"`)
+var includeLine = regexp.MustCompile(`(?:^|[\r\n])\s*#include\s+"([^"\r\n]+)"`)
 
 func slash(s string) string { return strings.ReplaceAll(s, `\`, "/") }
 
@@ -201,7 +216,9 @@ func (d *decoder) scan(file, depth int) error {
 		text = "   " + text[3:]
 	}
 	where := func(at int) string {
-		return fmt.Sprintf("%s, line %d", path.Base(d.f.Texts[file].Path), 1+strings.Count(text[:at], "\n"))
+		before := text[:at]
+		lines := 1 + strings.Count(before, "\n") + strings.Count(before, "\r") - strings.Count(before, "\r\n")
+		return fmt.Sprintf("%s, line %d", path.Base(d.f.Texts[file].Path), lines)
 	}
 	for at := 0; at < len(text); {
 		c := text[at]
@@ -272,8 +289,9 @@ func (d *decoder) scan(file, depth int) error {
 	return nil
 }
 
+// lineEnd finds the end of a line, which CR alone ends as well.
 func lineEnd(text string, at int) int {
-	if i := strings.IndexByte(text[at:], '\n'); i >= 0 {
+	if i := strings.IndexAny(text[at:], "\r\n"); i >= 0 {
 		return at + i
 	}
 	return len(text)
@@ -385,7 +403,7 @@ func (d *decoder) begin(kind string, file, end int) {
 	case "group":
 		d.group = h
 	case "region":
-		d.f.regions = append(d.f.regions, region{h, d.group, d.master, d.global})
+		d.f.regions = append(d.f.regions, region{h, d.group, d.master, d.global, len(d.f.control)})
 	case "curve", "effect", "midi", "sample":
 	default:
 		d.unknown["<"+kind+">"]++

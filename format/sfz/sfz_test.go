@@ -306,3 +306,89 @@ func BenchmarkDecode20000Regions(b *testing.B) {
 		}
 	}
 }
+
+// Every key that a region plays is a key of a voice, however ranges overlap.
+func TestNoKeyIsLostWhereRangesOverlap(t *testing.T) {
+	f := decode(t, map[string]string{"kit.sfz": "<region> sample=deck.wav lokey=36 hikey=40 <region> sample=hull.wav lokey=38 hikey=44\n" +
+		"<region> sample=keel.wav lokey=39 hikey=39 <region> sample=mast.wav lokey=50 hikey=52 output=1"})
+	in, _ := f.Rig("x")
+	got := map[midi.Key]bool{}
+	for _, v := range in.Voices {
+		for _, k := range v.Keys {
+			if got[k] {
+				t.Errorf("key %d is of two voices", k)
+			}
+			got[k] = true
+		}
+	}
+	for k := midi.Key(36); k <= 52; k++ {
+		if want := k <= 44 || k >= 50; got[k] != want {
+			t.Errorf("key %d is played by a voice: %v, want %v", k, got[k], want)
+		}
+	}
+}
+
+// A later <control> replaces what an earlier one says, for the regions behind it (SFZ format, from
+// memory); a region that ends before its first sample is silent.
+func TestALaterControlReplacesTheEarlierOne(t *testing.T) {
+	f := decode(t, map[string]string{"kit.sfz": "<control> note_offset=12 default_path=A/\n<region> sample=low.wav key=24\n" +
+		"<control> note_offset=0 default_path=B/\n<region> sample=wide.wav key=40\n<region> sample=none.wav key=41 end=-1\n" +
+		"<region> sample=low.wav key=42",
+		"A/low.wav": wav(1), "B/low.wav": wav(2), "B/wide.wav": wav(1)})
+	in, _ := f.Rig("x")
+	var got []string
+	for _, v := range in.Voices {
+		got = append(got, fmt.Sprintf("%v %s", v.Keys, v.Width))
+	}
+	if want := "[36] mono, [40] mono, [42] stereo"; strings.Join(got, ", ") != want {
+		t.Errorf("read are %s, not %s", strings.Join(got, ", "), want)
+	}
+}
+
+// The same keys on several outputs, with samples called alike but for a word, are one voice through
+// microphones.
+func TestOutputsOfOneSoundAreMicrophones(t *testing.T) {
+	var b strings.Builder
+	for i, piece := range []string{"Kick", "Snare"} {
+		for out, mic := range []string{"Close", "OH", "Room"} {
+			fmt.Fprintf(&b, "<region> sample=%s_%s_v1.wav key=%d output=%d hivel=63\n", piece, mic, 36+2*i, out)
+			fmt.Fprintf(&b, "<region> sample=%s_%s_v2.wav key=%d output=%d lovel=64\n", piece, mic, 36+2*i, out)
+		}
+	}
+	b.WriteString("<region> sample=Cowbell.wav key=56 output=3\n")
+	f := decode(t, map[string]string{"kit.sfz": b.String()})
+	in, regions := f.Rig("x")
+	var mics, voices []string
+	for _, m := range in.Microphones {
+		mics = append(mics, fmt.Sprintf("%s %d", m.Name, len(regions[m.ID])))
+	}
+	for _, v := range in.Voices {
+		voices = append(voices, fmt.Sprintf("%s %s %d", v.Name, v.Role, len(v.Heard)))
+	}
+	if want := "Close 4, OH 4, Room 4"; strings.Join(mics, ", ") != strings.ReplaceAll(want, "OH", "Oh") {
+		t.Errorf("the microphones are %q, not %s", mics, want)
+	}
+	if want := "Kick kit/kick 3, Snare kit/snare 3, Cowbell percussion/cowbell 0"; strings.Join(voices, ", ") != want {
+		t.Errorf("the voices are %q, not %s", voices, want)
+	}
+	if l := in.FactoryOf(""); l == nil || l.Feeds["mic2"].Output != 2 || l.Feeds["mic3"].Output != 3 {
+		t.Errorf("the microphones leave by %+v", l)
+	}
+	if err := in.Validate(); err != nil {
+		t.Error(err)
+	}
+}
+
+// Lines may end with CR alone.
+func TestLinesThatEndWithCRAlone(t *testing.T) {
+	f := decode(t, map[string]string{"kit.sfz": "// a made-up kit\r<group> key=36 // low\r<region> sample=Low Drum.wav\r" +
+		"#include \"more.sfz\"\r<region> sample=Low Two.wav", "more.sfz": "<group> key=38\r<region> sample=Hat.wav\r"})
+	in, _ := f.Rig("x")
+	if len(in.Voices) != 2 || in.Voices[0].Keys[0] != 36 || in.Voices[1].Keys[0] != 38 {
+		t.Errorf("read are %+v", in.Voices)
+	}
+	if mains, err := Main(folder(map[string]string{"kit.sfz": "// x\r#include \"more.sfz\"\r", "more.sfz": "<region> key=1"})); err != nil ||
+		len(mains) != 1 {
+		t.Errorf("instruments of the folder are %q, %v", mains, err)
+	}
+}

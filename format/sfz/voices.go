@@ -34,9 +34,14 @@ func (f *File) Rig(instrument string) (in rig.Instrument, regions map[string][]i
 	regions = map[string][]int{}
 	sounds := make([]sound, len(f.regions))
 	silent := 0
-	offset := f.offset()
+	offsets := map[int]int{} // by how many <control> headers there are
 	var heard []int
 	for i, r := range f.regions {
+		offset, known := offsets[r.controls]
+		if !known {
+			offset = f.offset(r)
+			offsets[r.controls] = offset
+		}
 		s, ok := f.sound(r, offset)
 		sounds[i] = s
 		if !ok {
@@ -57,7 +62,9 @@ func (f *File) Rig(instrument string) (in rig.Instrument, regions map[string][]i
 	if f.melodic(groups, sounds) {
 		f.parts(&in, heard, sounds, regions)
 	} else {
-		f.kit(&in, groups, sounds, regions)
+		voices, mics, rest := f.microphones(groups, sounds)
+		f.miked(&in, voices, mics, regions)
+		f.kit(&in, rest, sounds, regions)
 	}
 	if outputs > 1 {
 		at := map[string]rig.Placing{}
@@ -71,22 +78,23 @@ func (f *File) Rig(instrument string) (in rig.Instrument, regions map[string][]i
 	return in, regions
 }
 
-// offset is what <control> shifts all keys by, in semitones.
-func (f *File) offset() int {
+// offset is what <control> shifts the keys of a region by, in semitones.
+func (f *File) offset(r region) int {
 	n := 0
-	for _, c := range f.control {
-		for name, k := range map[string]int{"note_offset": 1, "octave_offset": 12} {
-			if v, ok := c.get(name); ok {
-				x, _ := strconv.Atoi(v)
-				n += k * min(max(x, -127), 127)
-			}
+	for name, k := range map[string]int{"note_offset": 1, "octave_offset": 12} {
+		if v, ok := f.controlled(r, name); ok {
+			x, _ := strconv.Atoi(v)
+			n += k * min(max(x, -127), 127)
 		}
 	}
 	return n
 }
 
-// sound reads a region; ok is false where no key plays it.
+// sound reads a region; ok is false where no key plays it, or where it plays nothing.
 func (f *File) sound(r region, offset int) (s sound, ok bool) {
+	if r.get("end") == "-1" {
+		return s, false
+	}
 	s = sound{lo: 0, hi: 127, loch: 1, hich: 16, sample: r.get("sample")}
 	// A nearer header's key sets the range anew, and so do its lokey and hikey.
 	for _, h := range [...]*header{r.global, r.master, r.group, r.own} {
@@ -198,12 +206,6 @@ func (f *File) gather(heard []int, sounds []sound) (out []gathered) {
 	for _, k := range order {
 		mine := byKeys(k.label, of[k], sounds)
 		giveEachRegionOnce(mine)
-		for j, g := range mine {
-			if len(g.regions) == 0 && len(out) > 0 {
-				prev := &mine[max(j-1, 0)]
-				prev.keys = append(prev.keys, g.keys...)
-			}
-		}
 		for _, g := range mine {
 			if len(g.regions) > 0 {
 				out = append(out, g)
@@ -263,15 +265,23 @@ func sumOf(regions []int) (sum uint64) {
 }
 
 // giveEachRegionOnce leaves a region to the voice with its lowest key, for ranges that
-// overlap cut keys apart.
+// overlap cut keys apart. Keys that sound what other voices have are keys of the first of those.
 func giveEachRegionOnce(voices []gathered) {
-	seen := map[int]bool{}
+	owner := map[int]int{}
 	for j := range voices {
-		voices[j].regions = slices.DeleteFunc(slices.Clone(voices[j].regions), func(i int) bool {
-			was := seen[i]
-			seen[i] = true
+		all := voices[j].regions
+		voices[j].regions = slices.DeleteFunc(slices.Clone(all), func(i int) bool {
+			_, was := owner[i]
+			if !was {
+				owner[i] = j
+			}
 			return was
 		})
+		if len(voices[j].regions) == 0 {
+			at := &voices[owner[all[0]]]
+			at.keys = append(at.keys, voices[j].keys...)
+			slices.Sort(at.keys)
+		}
 	}
 }
 
@@ -437,10 +447,8 @@ func decimal(s string, lo, hi float64) float64 {
 // sample that is not there may be stereo.
 func (f *File) width(r region) audio.Width {
 	sample := slash(r.get("sample"))
-	for _, c := range f.control {
-		if v, ok := c.get("default_path"); ok {
-			sample = slash(v) + sample
-		}
+	if v, ok := f.controlled(r, "default_path"); ok {
+		sample = slash(v) + sample
 	}
 	p := path.Join(path.Dir(f.Texts[0].Path), sample)
 	if !fs.ValidPath(p) {

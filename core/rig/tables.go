@@ -119,6 +119,11 @@ func SetCells(table string, cells []Cell, n midi.Naming) Edit {
 	}
 }
 
+// maxTableRows bounds the rows of a table.
+const maxTableRows = 20_000
+
+var errTableFull = fmt.Errorf("the table is full: it holds %d rows", maxTableRows)
+
 // AddRow adds an empty row to a table.
 func AddRow(table string) Edit {
 	return func(in *Instrument) (string, error) {
@@ -126,8 +131,8 @@ func AddRow(table string) Edit {
 		if err != nil || t.add == nil {
 			return "", fmt.Errorf("rows cannot be added to %q", table)
 		}
-		if t.len(in) >= 4096 {
-			return "", fmt.Errorf("the table is full")
+		if t.len(in) >= maxTableRows {
+			return "", errTableFull
 		}
 		t.add(in, in.newID(t.Key[:1]))
 		return "add a " + t.One, nil

@@ -230,19 +230,19 @@ func byInstrument(rows []row, fallback string) (out []group) {
 func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 	in.Name = g.instrument
 	layouts := map[string]map[string]rig.Placing{} // by kit, by ID
+	w := rig.NewWriter(&in, naming)
 	for _, kind := range kinds {
-		var ids []string
+		var places []int
 		var rows []row
 		for _, x := range g.rows {
 			if x.kind != kind {
 				continue
 			}
-			if err := x.addTo(&in, naming); err != nil {
+			place, id, err := x.addTo(w, &in)
+			if err != nil {
 				return in, err
 			}
-			t, _ := rig.TableNamed(tableOf[kind])
-			id := t.ID(&in, t.Len(&in)-1)
-			ids, rows = append(ids, id), append(rows, x)
+			places, rows = append(places, place), append(rows, x)
 			if err := x.leaves(id, layouts); err != nil {
 				return in, err
 			}
@@ -250,7 +250,7 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 		for i, x := range rows {
 			for _, key := range late {
 				if v := x.cells[key]; v != "" {
-					if err := x.set(&in, []rig.Cell{{Row: ids[i], Column: key, Value: v}}, naming); err != nil {
+					if err := x.set(w, places[i], key, v); err != nil {
 						return in, err
 					}
 				}
@@ -321,54 +321,53 @@ func (x row) leaves(id string, layouts map[string]map[string]rig.Placing) error 
 	return nil
 }
 
-// addTo adds a row to the table of its kind.
-func (x row) addTo(in *rig.Instrument, naming midi.Naming) error {
-	t, err := rig.TableNamed(tableOf[x.kind])
-	if err != nil {
-		return err
+// addTo adds a row to the table of its kind, and gives its place and its ID there.
+func (x row) addTo(w *rig.Writer, in *rig.Instrument) (place int, id string, err error) {
+	if place, id, err = w.Add(tableOf[x.kind]); err != nil {
+		return place, id, format.Errorf(name, at(x.line), "split it", "%v", err)
 	}
-	if _, err := rig.AddRow(t.Key)(in); err != nil {
-		return format.Errorf(name, at(x.line), "split it", "%v", err)
+	said := false
+	for _, column := range columnsOf[x.kind] {
+		if v := x.cells[column]; v != "" {
+			if err := x.set(w, place, column, v); err != nil {
+				return place, id, err
+			}
+			said = true
+		}
 	}
-	cells := x.cellsFor(t, in)
-	if len(cells) == 0 {
-		return nil
+	if said {
+		guess(in, x.kind, x.cells["role"] != "")
 	}
-	if err := x.set(in, cells, naming); err != nil {
-		return err
-	}
-	guess(in, x.kind, x.cells["role"] != "")
-	return nil
+	return place, id, nil
 }
 
-// set types what the row says into cells of its table.
-func (x row) set(in *rig.Instrument, cells []rig.Cell, naming midi.Naming) error {
-	_, err := rig.SetCells(tableOf[x.kind], cells, naming)(in)
-	var cell *rig.CellError
-	if errors.As(err, &cell) {
-		err = cell.Why
-	}
-	if err != nil {
+// set types what the row says into a cell of its table.
+func (x row) set(w *rig.Writer, place int, column, value string) error {
+	if err := w.Set(tableOf[x.kind], place, column, value); err != nil {
 		return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
 	}
 	return nil
 }
 
-// cellsFor gives what a row says as cells of the last row of a table. What voices a part
-// plays is said last, for it needs the part's other cells.
-func (x row) cellsFor(t *rig.Table, in *rig.Instrument) (cells []rig.Cell) {
+// columnsOf are the columns of each kind of row in the order in which they are said. What voices a
+// part plays comes last, for it needs the part's other cells; those that name rows of their own table
+// come later still.
+var columnsOf = func() map[string][]string {
 	const voices = "voices"
-	id := t.ID(in, t.Len(in)-1)
-	for _, c := range t.Columns(in) {
-		if v := x.cells[c.Key]; v != "" && c.Key != voices && !slices.Contains(late, c.Key) {
-			cells = append(cells, rig.Cell{Row: id, Column: c.Key, Value: v})
+	out := map[string][]string{}
+	for _, kind := range kinds {
+		t, _ := rig.TableNamed(tableOf[kind])
+		for _, c := range t.Columns(&rig.Instrument{}) {
+			if c.Key != voices && !slices.Contains(late, c.Key) {
+				out[kind] = append(out[kind], c.Key)
+			}
+		}
+		if kind == "part" {
+			out[kind] = append(out[kind], voices)
 		}
 	}
-	if v := x.cells[voices]; x.kind == "part" && v != "" {
-		cells = append(cells, rig.Cell{Row: id, Column: voices, Value: v})
-	}
-	return cells
-}
+	return out
+}()
 
 // guess gives the row just read a role from its name where it has none.
 func guess(in *rig.Instrument, kind string, told bool) {

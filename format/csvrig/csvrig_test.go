@@ -215,3 +215,17 @@ func TestAColumnSaysWhereRowsLeaveWithAKit(t *testing.T) {
 		t.Errorf("an output called left gives %v", err)
 	}
 }
+
+// BenchmarkImport20000Rows reads a CSV as large as one may be.
+func BenchmarkImport20000Rows(b *testing.B) {
+	var text strings.Builder
+	text.WriteString("instrument,kind,name,keys,output\n")
+	for i := range 20_000 {
+		fmt.Fprintf(&text, "Kit %d,voice,Drum %d,%d,%d\n", i/20_000, i, i%128, i%40+1)
+	}
+	for b.Loop() {
+		if _, _, err := csvrig.Decode(strings.NewReader(text.String()), "", midi.MiddleC3); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -18,6 +18,11 @@ type Step struct {
 // the step nearer to the solution here, which may be nil. It reads the whole
 // ladder off one table.
 func Ladder(p Problem, here *Solution) ([]Step, error) {
+	if outputs, _ := loosePins(p); len(outputs) > 0 {
+		if q, _, err := settled(p); err == nil {
+			p = q
+		}
+	}
 	q, err := prepare(p)
 	if err != nil || len(q.blocks) == 0 {
 		return nil, err

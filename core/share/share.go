@@ -47,6 +47,7 @@ type Item struct {
 	Width audio.Width
 	Now   Place // where it is patched; breaks ties only
 	Pin   Place // the output it must leave by; zero: any
+	whole bool  // pinned to the whole of a stereo output, whose sides others cannot take
 }
 
 // Output is one output that there is, or could be.
@@ -224,7 +225,7 @@ func (q *prepared) joinPinned(sets unions) error {
 		switch {
 		case !q.Pairs || q.Outputs[it.Pin.Output-1].Width != audio.Stereo || wide[it.Pin.Output]:
 			it.Pin.Side = Whole
-		case it.Pin.Side == Whole: // in a split pair a mono feed stands on the left unless told otherwise
+		case it.Pin.Side == Whole && !it.whole:
 			it.Pin.Side = Left
 		}
 		if first, ok := pinnedTo[it.Pin]; ok {

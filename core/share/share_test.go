@@ -765,3 +765,41 @@ func BenchmarkLadder(b *testing.B) {
 		})
 	}
 }
+
+// A pin without a side takes the side, or the whole, that costs least.
+func TestAPinWithoutASideForcesNone(t *testing.T) {
+	mono := func(name string, at Place) Item { return Item{Name: name, Role: "kit/kick", Wish: 2, Width: audio.Mono, Pin: at} }
+	stereo := Output{Width: audio.Stereo}
+	// Two on one pair stand on its two sides.
+	s, err := Solve(Problem{Items: []Item{mono("a", Place{Output: 1}), mono("b", Place{Output: 1})}, Outputs: []Output{stereo}, Pairs: true})
+	if err != nil || s.Cost != 0 || len(s.Groups) != 2 {
+		t.Errorf("two pinned to one pair: %+v, %v; want both sides at no cost", s, err)
+	}
+	// Beside one that is pinned to the left, it stands on the right.
+	s, err = Solve(Problem{Items: []Item{mono("a", Place{Output: 1, Side: Left}), mono("b", Place{Output: 1})}, Outputs: []Output{stereo},
+		Pairs: true})
+	if err != nil || s.Cost != 0 {
+		t.Errorf("one pinned left and one to the pair: %+v, %v", s, err)
+	}
+	// A stereo feed that has no other output shares the whole of it.
+	room := Item{Name: "room", Role: "kit/room", Width: audio.Stereo}
+	s, err = Solve(Problem{Items: []Item{mono("a", Place{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true})
+	if err != nil || len(s.Groups) != 1 || s.Groups[0].At.Side != Whole {
+		t.Errorf("a mono feed pinned to the only pair, and a stereo one: %+v, %v; want one group on the whole", s, err)
+	}
+	steps, err := Ladder(Problem{Items: []Item{mono("a", Place{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true}, s)
+	if err != nil || !steps[0].Possible {
+		t.Errorf("the ladder of it: %+v, %v", steps, err)
+	}
+	// More pins than can be tried together are tried one by one.
+	many := Problem{Pairs: true}
+	for i := range 12 {
+		many.Items = append(many.Items, mono(string(rune('a'+i)), Place{Output: i/2 + 1}))
+	}
+	for range 6 {
+		many.Outputs = append(many.Outputs, stereo)
+	}
+	if s, err = Solve(many); err != nil || s.Cost != 0 {
+		t.Errorf("twelve pinned to six pairs: %+v, %v; want no cost", s, err)
+	}
+}

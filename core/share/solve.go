@@ -297,6 +297,14 @@ func (s *solver) spare(limit int) int {
 // where they are, and of those one that takes the fewest ports. Errors:
 // *ConflictError, *TooFewError.
 func Solve(p Problem) (*Solution, error) {
+	if outputs, _ := loosePins(p); len(outputs) > 0 {
+		_, s, err := settled(p)
+		return s, err
+	}
+	return solveSettled(p)
+}
+
+func solveSettled(p Problem) (*Solution, error) {
 	q, err := prepare(p)
 	if err != nil {
 		return nil, err

@@ -200,8 +200,12 @@ func (a *App) Replace(ctx context.Context, at command.Target, r command.Replacem
 	if err != nil {
 		return err
 	}
+	channels, err := ReadChannels(r.Channels)
+	if err != nil {
+		return &command.Fault{Field: "channel", Err: err}
+	}
 	_, err = a.AcceptReplacement(ctx, at.Project, at.Base, r.Placed, r.To, ReadPairs(r.Hand),
-		SongFate{Follow: r.Song == command.FollowSong, Fates: fates})
+		SongFate{Follow: r.Song == command.FollowSong, Fates: fates, Channels: channels})
 	return err
 }
 

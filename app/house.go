@@ -21,6 +21,7 @@ import (
 	"hiddenlanes/core/role"
 	"hiddenlanes/format"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/words"
 )
 
 // ReadFacts takes the facts of a session file or a project bundle. name is the file's,
@@ -120,8 +121,9 @@ func ReportLearned(l *drift.Learned) LearnedReport {
 
 // SongFate is what becomes of a project's song when an instrument is replaced.
 type SongFate struct {
-	Follow bool // rewrite its keys for the new instrument
-	Fates  map[midi.Key]carry.Fate
+	Follow   bool // rewrite its keys for the new instrument
+	Fates    map[midi.Key]carry.Fate
+	Channels []midi.Address // to rewrite, where it is in doubt which play the instrument
 }
 
 // Replacement works out how an instrument of the shelf would take the place of one in a
@@ -192,7 +194,7 @@ func (a *App) AcceptReplacement(ctx context.Context, project, base int64, placed
 	}
 	var out bytes.Buffer
 	if _, err := Rekey(&out, data, old.Instrument, carry.MapKeys(old.Instrument, in.Rig).Rule(song.Fates,
-		false)); err != nil {
+		false), song.Channels...); err != nil {
 		return nil, err
 	}
 	f, err := smf.Decode(bytes.NewReader(out.Bytes()))
@@ -202,9 +204,23 @@ func (a *App) AcceptReplacement(ctx context.Context, project, base int64, placed
 	return a.store.TakeSong(ctx, project, base, *PlanSong(now.Plan.Song.Name, f), out.Bytes(), replace)
 }
 
+// ChannelsError says that nobody can tell which channels of a song to rewrite.
+type ChannelsError struct{ Channels []plan.SongChannel }
+
+func (e *ChannelsError) Error() string {
+	var list []string
+	for _, c := range e.Channels {
+		list = append(list, fmt.Sprintf("%s (%s)", c.Address, words.Count(c.Notes(), "note", "notes")))
+	}
+	return "no channel of the song is the percussion channel, so it is not known which of them play the instrument: " +
+		strings.Join(list, ", ") + ". Choose the channels to rewrite"
+}
+
 // Rekey writes a song again for another instrument: by a rule for keys, on the addresses
-// where the instrument it was written for is played.
-func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carry.Fate) (*smf.Rekeyed, error) {
+// where the instrument it was written for is played. Where that is in doubt, on those that were
+// chosen; with none it refuses with a *ChannelsError.
+func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carry.Fate,
+	chosen ...midi.Address) (*smf.Rekeyed, error) {
 	f, err := smf.Decode(bytes.NewReader(song))
 	if err != nil {
 		return nil, err
@@ -213,7 +229,11 @@ func Rekey(w io.Writer, song []byte, from rig.Instrument, rule map[midi.Key]carr
 	for k, to := range rule {
 		keys[k] = smf.NewKey{Key: to.To, Drop: to.Drop}
 	}
-	return smf.Rekey(w, song, carry.Hears(from, PlanSong("", f)), keys)
+	notes := PlanSong("", f)
+	if doubt := carry.Doubt(from, notes); len(doubt) > 0 && len(chosen) == 0 {
+		return nil, &ChannelsError{doubt}
+	}
+	return smf.Rekey(w, song, carry.Hears(from, notes, chosen...), keys)
 }
 
 // InstrumentNamed finds an instrument of the shelf by name; "gm" is the General MIDI
@@ -422,4 +442,21 @@ func (a *App) OrderLanes(ctx context.Context, at command.Target, placed string, 
 		_, err = a.KeepChart(ctx, now.Revision, "order and names of "+as.Instrument)
 		return err
 	})
+}
+
+// ReadChannels reads MIDI addresses as people write them: "1", "2:3".
+func ReadChannels(typed []string) (out []midi.Address, err error) {
+	for _, list := range typed {
+		for one := range strings.SplitSeq(list, ",") {
+			if one = strings.TrimSpace(one); one == "" {
+				continue
+			}
+			a, err := midi.ParseAddress(one)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, a.Norm())
+		}
+	}
+	return out, nil
 }

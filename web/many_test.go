@@ -1,6 +1,7 @@
 package web
 
 import (
+	"bytes"
 	"fmt"
 	"net/url"
 	"slices"
@@ -9,6 +10,8 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"hiddenlanes/format/smf"
 )
 
 // listed puts an instrument on the shelf by its list of names and begins a project with it on these
@@ -241,5 +244,28 @@ func TestAProjectTakesUpWhatChangedOnTheShelf(t *testing.T) {
 	p.goTo(project + "/feeds")
 	if n := see[int](p, `document.querySelectorAll('[id^="news-"]').length`); n != 0 {
 		t.Errorf("after the update there are %d news", n)
+	}
+}
+
+// A song without a percussion channel is rewritten on the channels that are chosen on its page.
+func TestASongPageAsksForTheChannels(t *testing.T) {
+	p := sitDown(t, true)
+	f := &smf.File{Type: 1, Division: 480, Tracks: []smf.Track{
+		{{Status: 0x90, Data: []byte{36, 90}}, {Tick: 480, Status: 0x90, Data: []byte{38, 90}}},
+		{{Status: 0x91, Data: []byte{36, 90}}}}}
+	var song bytes.Buffer
+	if err := smf.Encode(&song, f); err != nil {
+		t.Fatal(err)
+	}
+	p.goTo("/songs")
+	p.upload("form.bring", "slack.mid", song.Bytes())
+	p.until("#ask-channels")
+	if n := see[int](p, `document.querySelectorAll("#take-song").length`); n != 0 {
+		t.Error("the song can be exported before a channel is chosen")
+	}
+	p.turns(func() { p.click(`[id="channel-1:1"]`) })
+	p.until("#take-song")
+	if href := see[string](p, `document.querySelector("#take-song").getAttribute("href")`); !strings.Contains(href, "channel=1%3A1") {
+		t.Errorf("the export is %s", href)
 	}
 }

@@ -35,6 +35,7 @@ type replacePage struct {
 	Err         string
 	Song        *keysView
 	Follow      bool
+	Ask         channelAsk
 }
 
 // handPrefix begins the names of the fields that pair feeds by hand, keyPrefix those
@@ -94,8 +95,11 @@ func (s *server) replaceOf(r *http.Request, p *project, q url.Values) (out repla
 		if err != nil {
 			return out, err
 		}
+		if err := out.Ask.read(out.Placed.Instrument, p.Plan.Song, q["channel"]); err != nil {
+			return out, err
+		}
 		out.Song = viewKeys(carry.MapKeys(out.Placed.Instrument, out.Replacement.New.Instrument), fates,
-			carry.Played(p.Plan.Song, out.Placed.Instrument), out.Replacement.New.Instrument)
+			carry.Played(p.Plan.Song, out.Placed.Instrument, out.Ask.chosen...), out.Replacement.New.Instrument)
 	}
 	return out, nil
 }

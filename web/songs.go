@@ -9,12 +9,14 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/carry"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
 
@@ -32,6 +34,7 @@ type songsPage struct {
 	ToName   string
 	Notes    int
 	Query    template.URL
+	Ask      channelAsk
 	House    bool          // the house chart has keys
 	Kept     []app.SongRow // where none is chosen
 }
@@ -127,7 +130,10 @@ func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id i
 				return err
 			}
 			p.Name = song.Name
-			played = carry.Played(song, from)
+			if err := p.Ask.read(from, song, q["channel"]); err != nil {
+				return err
+			}
+			played = carry.Played(song, from, p.Ask.chosen...)
 		} else {
 			for _, k := range m.Keys {
 				played[k.Key] = 1
@@ -140,7 +146,7 @@ func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id i
 		for _, n := range played {
 			p.Notes += n
 		}
-		keep := url.Values{"from": {p.From}, "to": {p.To}}
+		keep := url.Values{"from": {p.From}, "to": {p.To}, "channel": q["channel"]}
 		for k, v := range q {
 			if strings.HasPrefix(k, keyPrefix) {
 				keep[k] = v
@@ -174,7 +180,11 @@ func (s *server) rewritten(w http.ResponseWriter, r *http.Request) {
 			return err
 		}
 		name = strings.TrimSuffix(name, path.Ext(name)) + " for " + to.Name + ".mid"
-		_, err = app.Rekey(&out, song, from, carry.MapKeys(from, to).Rule(fates, false))
+		chosen, err := app.ReadChannels(q["channel"])
+		if err != nil {
+			return err
+		}
+		_, err = app.Rekey(&out, song, from, carry.MapKeys(from, to).Rule(fates, false), chosen...)
 		return err
 	}()
 	if err != nil {
@@ -182,4 +192,31 @@ func (s *server) rewritten(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	sendFile(w, name, "audio/midi", out.Bytes())
+}
+
+// channelAsk asks which channels of a song to rewrite, where nobody can tell.
+type channelAsk struct {
+	Channels []askedChannel // none: it is clear
+	Missing  bool           // none is chosen yet
+	chosen   []midi.Address
+}
+
+type askedChannel struct {
+	Value, Says string
+	Chosen      bool
+}
+
+// read works out what there is to ask, and what of it is answered.
+func (a *channelAsk) read(from rig.Instrument, song *plan.Song, typed []string) (err error) {
+	if a.chosen, err = app.ReadChannels(typed); err != nil {
+		return err
+	}
+	for _, c := range carry.Doubt(from, song) {
+		at := c.Address.Norm()
+		x := askedChannel{Value: fmt.Sprintf("%d:%d", at.Port, at.Channel),
+			Says: fmt.Sprintf("%s, %s", at, plural(c.Notes(), "note", "notes")), Chosen: slices.Contains(a.chosen, at)}
+		a.Channels = append(a.Channels, x)
+	}
+	a.Missing = len(a.Channels) > 0 && len(a.chosen) == 0
+	return nil
 }

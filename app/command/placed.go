@@ -209,6 +209,8 @@ type Replacement struct {
 	Hand   map[string]string `form:"hand-*"`
 	Keys   map[string]string `form:"key-*"`
 	Song   string            `form:"song,optional"`
+	// the song's channels to rewrite, where it is in doubt which play the instrument
+	Channels []string `form:"channel"`
 }
 
 // FollowSong is what Song says where the song is to be rewritten.

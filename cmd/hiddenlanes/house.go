@@ -96,10 +96,14 @@ func learnCommand() *cobra.Command {
 	return f.printing(c)
 }
 
+const channelsHelp = "the channels to rewrite, such as 1,3 or 2:3 for port 2, where none of the song's is the " +
+	"percussion channel"
+
 func replaceCommand() *cobra.Command {
 	var f projectFlags
 	var from, to string
 	var apply, song bool
+	var channels []string
 	c := &cobra.Command{
 		Use:     "replace --data DIR --project NAME --from INSTRUMENT --to INSTRUMENT [--apply] [--song]",
 		Aliases: []string{"swap"}, // what it was called before
@@ -108,6 +112,10 @@ func replaceCommand() *cobra.Command {
 		RunE: f.run(true, func(cmd *cobra.Command, a *app.App, p *app.Project, _ []string) error {
 			if from == "" || to == "" {
 				return usageError{errors.New("replace needs --from, an instrument of the project, and --to, one of the shelf")}
+			}
+			touch, err := app.ReadChannels(channels)
+			if err != nil {
+				return usageError{fmt.Errorf("--channels: %w", err)}
 			}
 			old, err := app.PlacedNamed(p.Plan, from)
 			if err != nil {
@@ -127,7 +135,7 @@ func replaceCommand() *cobra.Command {
 			r := app.ReportReplacement(p.Plan.Name, s)
 			if apply {
 				if _, err := a.AcceptReplacement(cmd.Context(), p.ID, p.Revision, old.ID, in.ID, nil,
-					app.SongFate{Follow: song}); err != nil {
+					app.SongFate{Follow: song, Channels: touch}); err != nil {
 					return err
 				}
 				r.Applied = true
@@ -152,13 +160,14 @@ func replaceCommand() *cobra.Command {
 	c.Flags().StringVar(&to, "to", "", "the instrument on the shelf to replace it with")
 	c.Flags().BoolVar(&apply, "apply", false, "make the change; without it, the change is only shown")
 	c.Flags().BoolVar(&song, "song", false, "rewrite the project's song for the new instrument's keys")
+	c.Flags().StringArrayVar(&channels, "channels", nil, channelsHelp)
 	return f.printing(c)
 }
 
 func rekeyCommand() *cobra.Command {
 	var f projectFlags
 	var from, to, out string
-	var moves, drops []string
+	var moves, drops, channels []string
 	var dropRest bool
 	c := &cobra.Command{
 		Use:   "rekey SONG --from INSTRUMENT|gm --to INSTRUMENT|gm --out FILE [--data DIR]",
@@ -168,6 +177,10 @@ func rekeyCommand() *cobra.Command {
 			"house chart in --data.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
+			touch, err := app.ReadChannels(channels)
+			if err != nil {
+				return usageError{fmt.Errorf("--channels: %w", err)}
+			}
 			if from == "" || to == "" || out == "" {
 				return usageError{errors.New("rekey needs --from and --to, two instruments, and --out, the file to write")}
 			}
@@ -198,7 +211,7 @@ func rekeyCommand() *cobra.Command {
 			rule := m.Rule(fates, dropRest)
 			var report app.RekeyReport
 			if err := app.WriteFile(out, func(w io.Writer) error {
-				did, err := app.Rekey(w, song, a, rule)
+				did, err := app.Rekey(w, song, a, rule, touch...)
 				if err == nil {
 					report = app.ReportRekey(m, rule, did)
 				}
@@ -219,6 +232,7 @@ func rekeyCommand() *cobra.Command {
 	c.Flags().StringVar(&from, "from", "", "the instrument the song was written for")
 	c.Flags().StringVar(&to, "to", "", "the instrument that will play it")
 	c.Flags().StringVar(&out, "out", "", "the file to write")
+	c.Flags().StringArrayVar(&channels, "channels", nil, channelsHelp)
 	c.Flags().StringArrayVar(&moves, "move", nil, "a key and the key that replaces it, such as 54=39; repeat for more")
 	c.Flags().StringArrayVar(&drops, "drop", nil, "keys whose notes are left out, such as 56 or 60-64")
 	c.Flags().BoolVar(&dropRest, "drop-rest", false,

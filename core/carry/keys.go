@@ -184,9 +184,34 @@ func (m *KeyMap) Rule(fates map[midi.Key]Fate, dropRest bool) map[midi.Key]Fate 
 	return out
 }
 
+// Doubt lists the addresses of a song of which nobody can tell whether they play the instrument's
+// voices: where these have no address of their own and no notes are on the percussion channel, all
+// that have notes may be meant, and some may be melodies. Else none.
+func Doubt(in rig.Instrument, song *plan.Song) (out []plan.SongChannel) {
+	if slices.ContainsFunc(in.Parts, func(p rig.Part) bool { return len(p.Voices) > 0 && p.Address.Known() }) {
+		return nil
+	}
+	for _, c := range song.Channels {
+		if c.Notes() == 0 {
+			continue
+		}
+		if c.Channel == midi.PercussionChannel {
+			return nil
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
 // Hears tells on which addresses of a song the instrument's voices are played: those of
-// the parts they belong to, where these have one, else as Song.Hears says of voices.
-func Hears(in rig.Instrument, song *plan.Song) func(midi.Address) bool {
+// the parts they belong to, where these have one, else the percussion channel, or where that is in
+// doubt those that somebody chose.
+func Hears(in rig.Instrument, song *plan.Song, chosen ...midi.Address) func(midi.Address) bool {
+	if len(Doubt(in, song)) > 0 {
+		return func(a midi.Address) bool {
+			return slices.ContainsFunc(chosen, func(c midi.Address) bool { return c.Norm() == a.Norm() })
+		}
+	}
 	var voices []rig.Feed
 	for _, p := range in.Parts {
 		if len(p.Voices) > 0 && p.Address.Known() {
@@ -202,8 +227,9 @@ func Hears(in rig.Instrument, song *plan.Song) func(midi.Address) bool {
 }
 
 // Played counts the notes that a song has for the voices of an instrument, by key.
-func Played(song *plan.Song, in rig.Instrument) map[midi.Key]int {
-	hears := Hears(in, song)
+// chosen are the addresses that count where that is in doubt.
+func Played(song *plan.Song, in rig.Instrument, chosen ...midi.Address) map[midi.Key]int {
+	hears := Hears(in, song, chosen...)
 	out := map[midi.Key]int{}
 	for _, c := range song.Channels {
 		if hears(c.Address) {

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -28,6 +29,12 @@ type document struct {
 	XMLName xml.Name `xml:"MIDINameDocument"`
 	Author  string   `xml:"Author"`
 	Masters []master `xml:"MasterDeviceNames"`
+	// names of cards and boards that extend a device, and those of a standard mode
+	Extending []master `xml:"ExtendingDeviceNames,omitempty"`
+	Standard  []master `xml:"StandardDeviceMode,omitempty"`
+	// lists outside every device
+	Notes   []noteList    `xml:"NoteNameList,omitempty"`
+	Patches []patchesList `xml:"PatchNameList,omitempty"`
 }
 
 type master struct {
@@ -81,8 +88,15 @@ type patch struct {
 	Number  string    `xml:"Number,attr"`
 	Name    string    `xml:"Name,attr"`
 	Program string    `xml:"ProgramChange,attr,omitempty"`
+	Sends   *commands `xml:"PatchMIDICommands"`
 	Uses    *uses     `xml:"UsesNoteNameList"`
 	Notes   *noteList `xml:"NoteNameList"`
+}
+
+type commands struct {
+	Programs []struct {
+		Number string `xml:"Number,attr"`
+	} `xml:"ProgramChange"`
 }
 
 type noteList struct {
@@ -123,7 +137,8 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 		return nil, nil, format.Errorf(name, "", "import a document whose root is MIDINameDocument",
 			"it is laid out in another way than such a document")
 	}
-	for _, m := range doc.Masters {
+	loose := master{Notes: doc.Notes, Patches: doc.Patches}
+	for _, m := range slices.Concat(doc.Masters, doc.Extending, doc.Standard, []master{loose}) {
 		ins = append(ins, m.instruments(&warnings)...)
 	}
 	if len(ins) == 0 {
@@ -137,6 +152,12 @@ func (m master) instruments(warnings *[]string) (out []rig.Instrument) {
 	lists := m.noteLists()
 	for _, s := range m.Sets {
 		in := rig.Instrument{Name: label(model, s.Name, len(m.Sets) > 1), Parts: m.parts(s)}
+		if len(in.Parts) > 0 {
+			out = append(out, in)
+		}
+	}
+	for _, l := range m.loosePatches() {
+		in := rig.Instrument{Name: label(model, l.Name, true), Parts: partsOf(l.Patches)}
 		if len(in.Parts) > 0 {
 			out = append(out, in)
 		}
@@ -160,18 +181,31 @@ func (m master) model() string {
 	return cmp.Or(strings.Join(strings.Fields(model), " "), "MIDI device")
 }
 
-// noteLists lists the lists of notes, the first of each name, wherever they stand.
+// noteLists lists the lists of notes wherever they stand. One that says the same as another of its
+// name is left out; one that says something else is called by a number.
 func (m master) noteLists() (out []noteList) {
-	seen := map[string]bool{}
+	seen := map[string][]noteList{}
 	keep := func(lists ...noteList) {
 		for _, l := range lists {
-			if !seen[l.Name] {
-				seen[l.Name] = true
-				out = append(out, l)
+			same := seen[l.Name]
+			if slices.ContainsFunc(same, func(x noteList) bool { return reflect.DeepEqual(x, l) }) {
+				continue
 			}
+			seen[l.Name] = append(same, l)
+			if n := len(same); n > 0 {
+				l.Name = strings.TrimSpace(fmt.Sprintf("%s %d", l.Name, n+1))
+			}
+			out = append(out, l)
 		}
 	}
 	keep(m.Notes...)
+	for _, l := range m.Patches {
+		for _, p := range l.Patches {
+			if p.Notes != nil {
+				keep(*p.Notes)
+			}
+		}
+	}
 	for _, s := range m.Sets {
 		keep(s.Notes...)
 		for _, p := range m.patches(s) {
@@ -202,9 +236,24 @@ func (m master) patches(s channelSet) (out []patch) {
 	return out
 }
 
+// loosePatches are the lists of patches that no bank uses.
+func (m master) loosePatches() (out []patchesList) {
+	used := map[string]bool{}
+	for _, s := range m.Sets {
+		for _, b := range s.Banks {
+			if b.Uses != nil {
+				used[b.Uses.Name] = true
+			}
+		}
+	}
+	return slices.DeleteFunc(slices.Clone(m.Patches), func(l patchesList) bool { return used[l.Name] })
+}
+
 // parts are the patches of a set that name no notes.
-func (m master) parts(s channelSet) (out []rig.Part) {
-	for _, p := range m.patches(s) {
+func (m master) parts(s channelSet) []rig.Part { return partsOf(m.patches(s)) }
+
+func partsOf(patches []patch) (out []rig.Part) {
+	for _, p := range patches {
 		if p.Uses == nil && p.Notes == nil {
 			out = append(out, part(p, len(out)+1))
 		}
@@ -212,14 +261,29 @@ func (m master) parts(s channelSet) (out []rig.Part) {
 	return out
 }
 
-// voices are the notes of a list, those of its groups included.
+// one tells whether a group is one voice on several keys: all of its notes have its name.
+func (g group) one() bool {
+	return len(g.Notes) > 1 && g.Name != "" && !slices.ContainsFunc(g.Notes, func(n note) bool { return n.Name != g.Name })
+}
+
+// voices are the notes of a list, those of its groups included, by key.
 func (l noteList) voices(warnings *[]string) (out []rig.Voice) {
-	notes := l.Notes
-	for _, g := range l.Groups {
-		notes = append(notes, g.Notes...)
+	notes := slices.Clone(l.Notes)
+	same := map[int]int{} // notes of one voice, by its number
+	for i, g := range l.Groups {
+		for _, n := range g.Notes {
+			if g.one() {
+				same[len(notes)] = i + 1
+			}
+			notes = append(notes, n)
+		}
 	}
 	seen := map[midi.Key]bool{}
-	for _, x := range notes {
+	voiceOf := map[int]int{} // the place of a group's voice
+	defer func() {
+		slices.SortStableFunc(out, func(a, b rig.Voice) int { return cmp.Compare(a.Keys[0], b.Keys[0]) })
+	}()
+	for i, x := range notes {
 		k, err := strconv.Atoi(strings.TrimSpace(x.Number))
 		text := strings.Join(strings.Fields(x.Name), " ")
 		if err != nil || k < 0 || k > 127 || seen[midi.Key(k)] {
@@ -231,6 +295,11 @@ func (l noteList) voices(warnings *[]string) (out []rig.Voice) {
 			continue
 		}
 		seen[midi.Key(k)] = true
+		if at, ok := voiceOf[same[i]]; ok && same[i] > 0 {
+			out[at].Keys = append(out[at].Keys, midi.Key(k))
+			continue
+		}
+		voiceOf[same[i]] = len(out)
 		keys := []midi.Key{midi.Key(k)}
 		g := role.ForPercussion(text, keys)
 		out = append(out, rig.Voice{ID: fmt.Sprintf("n%d", k), Name: text, Role: g.Role, Sure: g.Sure,
@@ -252,13 +321,22 @@ func part(p patch, n int) rig.Part {
 	if out.Name == "" {
 		out.Name = "Patch " + p.Number
 	}
-	if k, err := strconv.Atoi(p.Program); err == nil && k >= 0 && k < 128 {
+	program := p.Program
+	if program == "" && p.Sends != nil && len(p.Sends.Programs) > 0 {
+		program = p.Sends.Programs[0].Number
+	}
+	if k, err := strconv.Atoi(program); err == nil && k >= 0 && k < 128 {
 		out.Program = k
 	}
 	if out.Role = role.GuessName(out.Name, role.OfPart).Role; out.Role == role.Unnamed {
 		out.Role = role.FromProgram(out.Program)
 	}
 	return out
+}
+
+func key(n note) int {
+	k, _ := strconv.Atoi(n.Number)
+	return k
 }
 
 // Encode writes an instrument's voices as a list of note names on the percussion
@@ -268,19 +346,22 @@ func Encode(w io.Writer, in rig.Instrument) error {
 	const notes, set = "Notes", "Names"
 	m := master{Manufacturer: "Hidden Lanes", Models: []string{in.Name}}
 	list := noteList{Name: notes}
-	named := map[midi.Key]string{}
-	for _, v := range in.Voices {
-		for _, k := range v.Keys {
-			if named[k] == "" {
-				named[k] = v.Name
+	named := map[midi.Key]bool{}
+	for _, v := range in.Voices { // one on several keys is a group of its name
+		g := group{Name: v.Name}
+		for _, k := range slices.Sorted(slices.Values(v.Keys)) {
+			if !named[k] {
+				named[k] = true
+				g.Notes = append(g.Notes, note{strconv.Itoa(int(k)), v.Name})
 			}
 		}
-	}
-	for k := range midi.Key(128) {
-		if n := named[k]; n != "" {
-			list.Notes = append(list.Notes, note{strconv.Itoa(int(k)), n})
+		if len(g.Notes) > 1 {
+			list.Groups = append(list.Groups, g)
+		} else {
+			list.Notes = append(list.Notes, g.Notes...)
 		}
 	}
+	slices.SortStableFunc(list.Notes, func(a, b note) int { return key(a) - key(b) })
 	at := map[int]bool{}
 	var patches []patch
 	for i, p := range in.Parts {
@@ -293,7 +374,7 @@ func Encode(w io.Writer, in rig.Instrument) error {
 		}
 		patches = append(patches, x)
 	}
-	if len(at) == 0 && len(list.Notes) > 0 {
+	if len(at) == 0 && len(named) > 0 {
 		at[int(midi.PercussionChannel)] = true
 	}
 	s := channelSet{Name: set}
@@ -307,7 +388,7 @@ func Encode(w io.Writer, in rig.Instrument) error {
 		}
 		s.Available = append(s.Available, available{c, free})
 	}
-	if len(list.Notes) > 0 {
+	if len(named) > 0 {
 		m.Notes, s.Uses = []noteList{list}, &uses{notes}
 	}
 	if len(patches) > 0 {

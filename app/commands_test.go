@@ -199,7 +199,7 @@ func TestAFileOfAnotherKindIsToldWhereItBelongs(t *testing.T) {
 			return err
 		}},
 		{"fLaC....", "take.flac",
-			"This is a FLAC file: recordings are not instruments. Import Standard MIDI File (.mid, .midi).",
+			"This is a FLAC file: recordings are not instruments. Import Standard MIDI File (.mid, .midi, .rmi).",
 			func(r *strings.Reader, name string) error {
 				_, err := a.KeepSong(ctx, r, name)
 				return err

@@ -768,7 +768,9 @@ func BenchmarkLadder(b *testing.B) {
 
 // A pin without a side takes the side, or the whole, that costs least.
 func TestAPinWithoutASideForcesNone(t *testing.T) {
-	mono := func(name string, at Place) Item { return Item{Name: name, Role: "kit/kick", Wish: 2, Width: audio.Mono, Pin: at} }
+	mono := func(name string, at Place) Item {
+		return Item{Name: name, Role: "kit/kick", Wish: 2, Width: audio.Mono, Pin: at}
+	}
 	stereo := Output{Width: audio.Stereo}
 	// Two on one pair stand on its two sides.
 	s, err := Solve(Problem{Items: []Item{mono("a", Place{Output: 1}), mono("b", Place{Output: 1})}, Outputs: []Output{stereo}, Pairs: true})

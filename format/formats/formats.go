@@ -5,7 +5,6 @@ package formats
 
 import (
 	"archive/zip"
-	"bufio"
 	"errors"
 	"fmt"
 	"io"
@@ -94,7 +93,7 @@ func (f *File) Close() {
 // name is the file's, for people and for texts that have no mark. It reads no further
 // than it must. An *UnknownError says what an unknown file looks like.
 func Detect(r io.Reader, name string) (*File, error) {
-	br := bufio.NewReaderSize(r, 64<<10)
+	br := format.NewSkipper(r)
 	head, err := br.Peek(format.SniffLen)
 	if err != nil && !errors.Is(err, io.EOF) && len(head) < 4 {
 		return nil, err

@@ -73,8 +73,8 @@ func TestWhatIsWrittenIsKnownAgain(t *testing.T) {
 // of the published formats, from memory.
 func TestAnUnknownFileIsToldWhatItIs(t *testing.T) {
 	for says, head := range map[string]string{
-		"Take.wav: This is a WAV file: recordings are not instruments. Import SoundFont 2 (.sf2)": "RIFF\x24\x00\x00\x00WAVEfmt ",
-		"This is a FLAC file: recordings are not instruments":                                     "fLaC\x00\x00\x00\x22",
+		"Take.wav: This is a WAV file: recordings are not instruments. Import SoundFont 2 (.sf2, .sf3)": "RIFF\x24\x00\x00\x00WAVEfmt ",
+		"This is a FLAC file: recordings are not instruments":                                           "fLaC\x00\x00\x00\x22",
 		"This is an Ogg file":               "OggS\x00\x02",
 		"This is an AIFF file":              "FORM\x00\x00\x00\x00AIFF",
 		"This is an MP3 file":               "ID3\x04\x00",

@@ -23,21 +23,24 @@ type Rekeyed struct {
 // their ends and their key pressure. Keys that are not in the rule stay. Everything else
 // stays byte for byte: times as they were written, running status, unknown chunks, what
 // follows an end of track. Where a note is dropped its time is added to that of the
-// event after it. Errors are those of Decode.
+// event after it. A song in a RIFF comes out of it. Errors are those of Decode.
 func Rekey(w io.Writer, song []byte, hears func(midi.Address) bool, rule map[midi.Key]NewKey) (*Rekeyed, error) {
 	if _, err := Decode(bytes.NewReader(song)); err != nil {
 		return nil, err
 	}
+	song = Unwrap(song)
+	tracks, read := int(binary.BigEndian.Uint16(song[10:])), 0
 	did := &Rekeyed{map[midi.Key]int{}, map[midi.Key]int{}, map[midi.Key]int{}}
 	out := make([]byte, 0, len(song)+64)
 	at := 8 + int(binary.BigEndian.Uint32(song[4:]))
 	out = append(out, song[:at]...)
-	for len(song)-at >= 8 {
+	for len(song)-at >= 8 && !junk(song[at:], read, tracks) {
 		size := int(binary.BigEndian.Uint32(song[at+4:]))
 		head, body := song[at:at+8], song[at+8:at+8+size]
 		if string(head[:4]) != "MTrk" {
 			out = append(append(out, head...), body...)
 		} else {
+			read++
 			start := len(out)
 			out = append(out, head...)
 			var err error

@@ -66,6 +66,7 @@ func Decode(r io.Reader) (*File, error) {
 	if len(b) > MaxSize {
 		return nil, bad(MaxSize, "split it", "the file is larger than %d MiB", MaxSize>>20)
 	}
+	b = Unwrap(b)
 	if len(b) < 14 || string(b[:4]) != "MThd" {
 		return nil, bad(0, "choose a file that ends in .mid", "this is not a Standard MIDI File")
 	}
@@ -90,6 +91,11 @@ func Decode(r io.Reader) (*File, error) {
 	at := 8 + int(headLen)
 	for len(b)-at >= 8 {
 		id, size := string(b[at:at+4]), binary.BigEndian.Uint32(b[at+4:])
+		if junk(b[at:], len(f.Tracks), tracks) {
+			f.Warnings = append(f.Warnings, fmt.Sprintf("%d bytes behind the last track belong to no chunk and were passed over",
+				len(b)-at))
+			break
+		}
 		at += 8
 		if uint64(size) > uint64(len(b)-at) {
 			return nil, bad(at, again, "chunk %q says it holds %d bytes, but the file ends after %d", id, size, len(b)-at)
@@ -111,6 +117,30 @@ func Decode(r io.Reader) (*File, error) {
 			len(f.Tracks)))
 	}
 	return f, nil
+}
+
+// junk tells whether what follows is no chunk, where all the tracks that the header speaks of are read.
+func junk(rest []byte, read, tracks int) bool {
+	return read >= max(tracks, 1) && len(rest) >= 8 && uint64(binary.BigEndian.Uint32(rest[4:])) > uint64(len(rest)-8)
+}
+
+// Unwrap gives the Standard MIDI File inside a RIFF of the kind RMID; other bytes as they are.
+func Unwrap(b []byte) []byte {
+	if len(b) < 20 || string(b[:4]) != "RIFF" || string(b[8:12]) != "RMID" {
+		return b
+	}
+	for at := 12; len(b)-at >= 8; {
+		size := int64(binary.LittleEndian.Uint32(b[at+4:]))
+		body := b[at+8:]
+		if string(b[at:at+4]) == "data" {
+			return body[:min(size, int64(len(body)))]
+		}
+		if size += size & 1; size > int64(len(body)) {
+			break
+		}
+		at += 8 + int(size)
+	}
+	return b
 }
 
 // trackReader walks the bytes of one track; base is where it begins in the file.

@@ -8,7 +8,7 @@ import (
 
 // Format is SoundFont 2 among the others.
 var Format = &format.Format{
-	Name: "soundfont2", Title: "SoundFont 2", Extensions: []string{".sf2"}, Holds: format.Instruments,
+	Name: "soundfont2", Title: "SoundFont 2", Extensions: []string{".sf2", ".sf3"}, Holds: format.Instruments,
 	Sniff: func(head []byte, _ string) bool {
 		return len(head) >= 12 && bytes.HasPrefix(head, []byte("RIFF")) && string(head[8:12]) == "sfbk"
 	},

@@ -4,12 +4,12 @@
 package soundfont
 
 import (
-	"bufio"
 	"bytes"
 	"encoding/binary"
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"hiddenlanes/format"
@@ -53,7 +53,7 @@ type Sample struct {
 	Link int
 }
 
-// SampleKind is sfSampleLink, with the ROM bit taken off.
+// SampleKind is sfSampleLink, with the marks of samples in ROM and of compressed ones taken off.
 type SampleKind uint16
 
 // The kinds that matter here.
@@ -61,6 +61,13 @@ const (
 	MonoSample  SampleKind = 1
 	RightSample SampleKind = 2
 	LeftSample  SampleKind = 4
+)
+
+// Bits of sfSampleLink that say where and how a sample is kept. The second is that of banks with
+// compressed samples, whose tables are like those of others (from memory).
+const (
+	romSample        = 0x8000
+	compressedSample = 0x10
 )
 
 // Generators of the specification that are read.
@@ -85,10 +92,10 @@ func bad(where, what string, args ...any) error {
 	return format.Errorf("SoundFont 2", where, again, what, args...)
 }
 
-// Decode reads a bank from a stream without seeking. Memory grows with the
+// Decode reads a bank from a stream; over the samples of a file it seeks. Memory grows with the
 // tables alone. Errors are *format.Error, or the reader's own.
 func Decode(r io.Reader) (*Bank, error) {
-	c := &counter{r: bufio.NewReaderSize(r, 64<<10)}
+	c := &counter{r: format.NewSkipper(r)}
 	head := make([]byte, 12)
 	if _, err := io.ReadFull(c, head); err != nil || string(head[:4]) != "RIFF" || string(head[8:]) != "sfbk" {
 		if err := foreign(err); err != nil {
@@ -123,7 +130,7 @@ func Decode(r io.Reader) (*Bank, error) {
 				return nil, err
 			}
 			if size&1 == 1 {
-				_, _ = c.Read(make([]byte, 1))
+				c.pad()
 			}
 		default: // sdta: the sound itself
 			if err := c.skip(size - 4); err != nil {
@@ -140,7 +147,7 @@ func Decode(r io.Reader) (*Bank, error) {
 
 // counter knows how many bytes have been read, for messages.
 type counter struct {
-	r *bufio.Reader
+	r *format.Skipper
 	n int64
 }
 
@@ -161,13 +168,32 @@ func (c *counter) chunk() (string, uint32, error) {
 }
 
 func (c *counter) skip(size uint32) error {
-	n := int64(size) + int64(size&1)
-	got, err := io.CopyN(io.Discard, c.r, n)
+	got, err := c.r.Skip(int64(size))
 	c.n += got
-	if errors.Is(err, io.EOF) && got == int64(size) {
-		return nil // the pad byte of the last chunk is missing
+	if err != nil {
+		return err
 	}
-	return err
+	if size&1 == 1 {
+		c.pad()
+	}
+	return nil
+}
+
+// pad passes over the byte behind a chunk of an odd size. Some programs leave it out: then the mark of
+// the next chunk stands there already.
+func (c *counter) pad() {
+	next, err := c.r.Peek(4)
+	if err == nil && next[0] != 0 && !slices.ContainsFunc(next, func(b byte) bool { return !isMark(b) }) {
+		return
+	}
+	if n, err := c.r.Discard(1); err == nil {
+		c.n += int64(n)
+	}
+}
+
+// isMark tells whether a byte may stand in the mark of a chunk.
+func isMark(b byte) bool {
+	return b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || b >= '0' && b <= '9' || b == ' '
 }
 
 func (c *counter) short(err error, what string) error {
@@ -210,9 +236,7 @@ func (c *counter) list(kind string, n int64, tables map[string][]byte) error {
 		}
 		tables[id] = data
 		if size&1 == 1 && c.n < end {
-			if _, err := c.Read(make([]byte, 1)); foreign(err) != nil {
-				return err
-			}
+			c.pad()
 		}
 	}
 	return nil
@@ -264,7 +288,7 @@ func (b *Bank) build(tables map[string][]byte) error {
 	shdr := records["shdr"]
 	for _, s := range shdr[:len(shdr)-1] {
 		b.Samples = append(b.Samples, Sample{Name: text(s[:20]), Link: int(le.Uint16(s[42:])),
-			Kind: SampleKind(le.Uint16(s[44:]) & 0x7fff)})
+			Kind: SampleKind(le.Uint16(s[44:]) &^ (romSample | compressedSample))})
 	}
 	inst := records["inst"]
 	for i := range inst[:len(inst)-1] {

@@ -2,6 +2,7 @@ package smf
 
 import (
 	"bytes"
+	"encoding/binary"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -76,6 +77,56 @@ func TestRunningStatusPortsAndUnknownChunks(t *testing.T) {
 	n := f.Notes()
 	if len(n) != 3 || n[0].Length != 48 || n[2].Start != 96 || n[2].Length != 96 || n[2].Release != 20 {
 		t.Errorf("notes %+v", n)
+	}
+}
+
+// riff wraps chunks of a RIFF of the kind RMID around a song.
+func riff(song []byte) []byte {
+	le := binary.LittleEndian.AppendUint32
+	body := append(le([]byte("RMIDDISP"), 3), 'a', 'b', 'c', 0)
+	body = append(le(append(body, "data"...), uint32(len(song))), song...)
+	if len(song)%2 == 1 {
+		body = append(body, 0)
+	}
+	return append(le([]byte("RIFF"), uint32(len(body))), body...)
+}
+
+// The RMID wrapping is that of the RIFF MIDI recommendation, from memory. A chunk that is cut short
+// before the header's tracks are there stays an error.
+func TestASongInARIFFAndJunkBehindTheLastTrackAreRead(t *testing.T) {
+	song := file(0, 96, []byte{0, 0x99, 36, 100, 48, 36, 0, 0, 0xff, 0x2f, 0})
+	junk := "The end of the song."
+	for name, c := range map[string]struct {
+		data     []byte
+		warnings int
+	}{
+		"in a RIFF":            {riff(song), 0},
+		"junk":                 {append(bytes.Clone(song), junk...), 1},
+		"junk inside the RIFF": {riff(append(bytes.Clone(song), junk...)), 1},
+		"a cut RIFF":           {riff(song)[:len(riff(song))-1], 0},
+	} {
+		f, err := Decode(bytes.NewReader(c.data))
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if n := f.Notes(); len(n) != 1 || n[0].Key != 36 || len(f.Warnings) != c.warnings {
+			t.Errorf("%s: got notes %v, warnings %q; want one note of key 36, %d warnings", name, n, f.Warnings, c.warnings)
+		}
+		var out bytes.Buffer
+		did, err := Rekey(&out, c.data, everywhere, map[midi.Key]NewKey{36: {Key: 35}})
+		if err != nil || did.Moved[36] != 1 {
+			t.Errorf("%s rewritten: %+v, %v; want its note moved", name, did, err)
+			continue
+		}
+		want := bytes.Replace(Unwrap(c.data), []byte{0x99, 36, 100, 48, 36}, []byte{0x99, 35, 100, 48, 35}, 1)
+		if !bytes.Equal(out.Bytes(), want) {
+			t.Errorf("%s rewritten: got % x\nwant % x", name, out.Bytes(), want)
+		}
+	}
+	two := file(1, 96, []byte{0, 0xff, 0x2f, 0}, []byte{0, 0xff, 0x2f, 0})
+	if f, err := Decode(bytes.NewReader(append(two[:len(two)-12:len(two)-12], junk...))); err == nil {
+		t.Errorf("a song that ends before its second track was read: %+v", f)
 	}
 }
 

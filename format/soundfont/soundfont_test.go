@@ -3,7 +3,10 @@ package soundfont
 import (
 	"bytes"
 	"errors"
+	"fmt"
+	"io"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -183,10 +186,118 @@ func TestTidyNames(t *testing.T) {
 	}
 }
 
+// Some programs leave out the byte behind a chunk of an odd size, and some compress the samples,
+// which they mark in the kind of the sample: both are banks like others.
+func TestBanksWithoutPaddingAndWithCompressedSamplesAreRead(t *testing.T) {
+	plain := testkit.Kit()
+	plain.Name = "Harbours"
+	want, err := Decode(bytes.NewReader(plain.Bytes()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, change := range map[string]func(*testkit.Bank){
+		"an odd size":       func(b *testkit.Bank) { b.Sound = 4095 },
+		"an odd size, bare": func(b *testkit.Bank) { b.Sound, b.Unpadded = 4095, true },
+		"compressed samples": func(b *testkit.Bank) {
+			for i := range b.Samples {
+				b.Samples[i].Kind |= 0x10
+			}
+		},
+	} {
+		bank := testkit.Kit()
+		bank.Name = plain.Name
+		change(&bank)
+		for how, r := range map[string]io.Reader{"a file": bytes.NewReader(bank.Bytes()),
+			"a stream": iotest.OneByteReader(bytes.NewReader(bank.Bytes()))} {
+			got, err := Decode(r)
+			if err != nil {
+				t.Errorf("%s, %s: %v", name, how, err)
+				continue
+			}
+			if got, want := fmt.Sprint(got.Rig()), fmt.Sprint(want.Rig()); got != want {
+				t.Errorf("%s, %s: got %s\nwant %s", name, how, got, want)
+			}
+		}
+	}
+}
+
+// touched is a file that counts what is read of it.
+type touched struct {
+	io.ReadSeeker
+	read int64
+}
+
+func (f *touched) Read(p []byte) (int, error) {
+	n, err := f.ReadSeeker.Read(p)
+	f.read += int64(n)
+	return n, err
+}
+
+// A local bank is read without its samples, wherever the reader stood, and one that is cut short in
+// them is refused as from a stream.
+func TestTheSamplesOfAFileAreNotRead(t *testing.T) {
+	bank := testkit.Kit()
+	bank.Sound = 8 << 20
+	data := bank.Bytes()
+	in := &touched{ReadSeeker: bytes.NewReader(append([]byte("before"), data...))}
+	if _, err := in.Seek(6, io.SeekStart); err != nil {
+		t.Fatal(err)
+	}
+	got, err := Decode(in)
+	if err != nil || len(got.Presets) != 2 {
+		t.Fatalf("got %v, %v; want two presets", got, err)
+	}
+	if in.read > 256<<10 {
+		t.Errorf("%d of %d bytes were read; want the tables and a buffer alone", in.read, len(data))
+	}
+	for _, cut := range []int{1 << 20, 7 << 20, len(data) - 100} {
+		_, seeking := Decode(bytes.NewReader(data[:cut]))
+		_, reading := Decode(iotest.HalfReader(bytes.NewReader(data[:cut])))
+		if seeking == nil || reading == nil || seeking.Error() != reading.Error() {
+			t.Errorf("cut at %d: a file says %v, a stream %v; want the same refusal", cut, seeking, reading)
+		}
+	}
+}
+
+// A bank of 148 MB, as big sample libraries are: what seeking over its samples costs beside reading it
+// once from the same file.
+func BenchmarkBigFile(b *testing.B) {
+	bank := testkit.Kit()
+	bank.Sound = 148 << 20
+	path := filepath.Join(b.TempDir(), "big.sf2")
+	if err := os.WriteFile(path, bank.Bytes(), 0o600); err != nil {
+		b.Fatal(err)
+	}
+	for name, read := range map[string]func(*os.File) error{
+		"seeking": func(f *os.File) error { _, err := Decode(f); return err },
+		"reading once": func(f *os.File) error {
+			_, err := io.Copy(io.Discard, struct{ io.Reader }{f})
+			return err
+		},
+	} {
+		b.Run(name, func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				f, err := os.Open(path)
+				if err != nil {
+					b.Fatal(err)
+				}
+				if err := read(f); err != nil {
+					b.Fatal(err)
+				}
+				_ = f.Close()
+			}
+		})
+	}
+}
+
 func FuzzDecode(f *testing.F) {
 	good := testkit.Kit().Bytes()
 	f.Add(good)
 	f.Add(good[:len(good)/2])
+	odd := testkit.Kit()
+	odd.Name, odd.Sound, odd.Unpadded = "Harbours", 15, true
+	f.Add(odd.Bytes())
 	f.Add([]byte("RIFF\x04\x00\x00\x00sfbk"))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		b, err := Decode(bytes.NewReader(data))

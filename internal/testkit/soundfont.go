@@ -40,19 +40,21 @@ type Preset struct {
 	Zones         [][]Gen
 }
 
-// Bank is a whole SoundFont; Sound is the number of bytes of sample data.
+// Bank is a whole SoundFont; Sound is the number of bytes of sample data. Unpadded leaves out the byte
+// behind chunks of an odd size, as some programs do.
 type Bank struct {
 	Name        string
 	Sound       int
+	Unpadded    bool
 	Samples     []Sample
 	Instruments []Instrument
 	Presets     []Preset
 }
 
-func chunk(id string, data []byte) []byte {
+func (b Bank) chunk(id string, data []byte) []byte {
 	out := binary.LittleEndian.AppendUint32([]byte(id), uint32(len(data)))
 	out = append(out, data...)
-	if len(data)%2 == 1 {
+	if len(data)%2 == 1 && !b.Unpadded {
 		out = append(out, 0)
 	}
 	return out
@@ -108,6 +110,7 @@ func (b Bank) Bytes() []byte {
 		shdr.Write(make([]byte, 22))
 		shdr.Write(words(s.Link, s.Kind))
 	}
+	chunk := b.chunk
 	list := func(kind string, chunks ...[]byte) []byte {
 		return chunk("LIST", append([]byte(kind), bytes.Join(chunks, nil)...))
 	}

@@ -90,10 +90,44 @@ type placedRow struct {
 	*plan.Placed
 	Runs   string
 	N      int
-	Splits []rig.Microphone // that can send shells and cymbals apart
-	MiB    float64          // of what is open
-	Update bool             // it is another on the shelf now
-	News   []string         // what taking that up would change
+	Split  bool       // some microphone is
+	Splits []splitRow // microphones that hear several things
+	MiB    float64    // of what is open
+	Update bool       // it is another on the shelf now
+	News   []string   // what taking that up would change
+}
+
+// splitRow is a microphone that hears several things, with how it is split.
+type splitRow struct {
+	rig.Microphone
+	Split rig.Split
+	Own   bool // by groups that the user names
+	Hears []pickedRow
+}
+
+// Groups are the names that are in use.
+func (r splitRow) Groups() (out []string) {
+	for _, x := range r.Hears {
+		if x.Group != "" && !slices.Contains(out, x.Group) {
+			out = append(out, x.Group)
+		}
+	}
+	return out
+}
+
+type pickedRow struct {
+	rig.Picked
+	Group string
+}
+
+// Samples are those that the user added.
+func (r placedRow) Samples() (out []rig.Voice) {
+	for _, v := range r.Instrument.Voices {
+		if v.Added {
+			out = append(out, v)
+		}
+	}
+	return out
 }
 
 // HasMicrophones tells whether anything of the instrument is heard through them.
@@ -281,9 +315,16 @@ func (p *project) placedRows() []placedRow {
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		row := placedRow{Placed: pl, Runs: rig.FormatRuns(rig.Runs(pl.Outputs)), N: len(pl.AllFeeds())}
+		hearing := pl.Instrument.Hearing(pl.View)
 		for _, m := range pl.Instrument.Microphones {
-			if m.Splits {
-				row.Splits = append(row.Splits, m)
+			if hears := hearing[m.ID]; len(hears) > 1 {
+				split := pl.View.Split[m.ID]
+				at := splitRow{Microphone: m, Split: split, Own: split.By == rig.ByGroups && len(split.Of) > 0}
+				for _, x := range hears {
+					at.Hears = append(at.Hears, pickedRow{x, split.Group(x)})
+				}
+				row.Splits = append(row.Splits, at)
+				row.Split = row.Split || split.Groups()
 			}
 		}
 		row.MiB = pl.Memory()

@@ -269,3 +269,45 @@ func TestASongPageAsksForTheChannels(t *testing.T) {
 		t.Errorf("the export is %s", href)
 	}
 }
+
+// The overheads go out in groups that the user names, and a sample of the user's own beside them, each by
+// the output it is given: read back from the patch sheet.
+func TestAMicrophoneGoesOutInGroupsAndASampleBesideIt(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/feeds")
+	p.click("#splits-i1 summary")
+	p.choose("#split-i1-oh", "groups")
+	field := func(voice string) string { return fmt.Sprintf(`[aria-label="Group of %s in Overhead"]`, voice) }
+	for voice, group := range map[string]string{"Snare": kb.Delete, "Kick": "thunder"} {
+		p.changes(func() {
+			p.fill(field(voice), group)
+			p.press(kb.Tab)
+		})
+	}
+	if !see[bool](p, `document.querySelector("#splits-i1").open`) {
+		t.Error("the groups are folded away while they are typed")
+	}
+	p.click("#samples-i1 summary")
+	p.fill("#sample-i1", "Hull Thump")
+	see[bool](p, fmt.Sprintf(`(document.querySelector("#sample-with-i1").value = %q, true)`, see[string](p,
+		`[...document.querySelectorAll("#sample-with-i1 option")].find(o => o.text == "Kick").value`)))
+	p.changes(func() { p.click("#add-sample-i1") })
+	for name, output := range map[string]string{"Overhead thunder": "3", "Hull Thump": "4"} {
+		p.goTo(fogBell + "/feeds")
+		p.click("#" + see[string](p, fmt.Sprintf(`CSS.escape([...document.querySelectorAll("#feeds tbody tr")].find(
+			r => r.querySelector("th").innerText.trim() == %q).querySelector("[data-mark]").id)`, name)))
+		p.fill("#order-from", output)
+		p.changes(func() { p.click("#assign-order") })
+	}
+	p.goTo(fogBell + "/sheet")
+	got := map[string]string{}
+	for _, row := range p.csv() {
+		got[row[1]] = row[8]
+	}
+	for lane, want := range map[string]string{"Hat": "Overhead thunder", "Rack 1": "Hull Thump",
+		"Overheads": "Overhead, Overhead snare, Overhead hat, Overhead cymbals, Overhead toms"} {
+		if !strings.Contains(got[lane], want) {
+			t.Errorf("lane %s carries %q; want %s in it (%v)", lane, got[lane], want, got)
+		}
+	}
+}

@@ -40,7 +40,7 @@ var own = map[string]string{
 	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "own-profile tracks": "never", "own-profile notes": "group", "arrivals lane-*": "4", "move role": "kit/kick",
 	"move before": "kit/snare", "colours tint": "shades", "custom order": "outputs", "custom names": "own", "order-lanes order": "outputs",
 	"order-lanes names": "own", "assign-order feed": "i1:k36", "pin-order feed": "i1:k36", "channel-order feed": "i1:k36", "send level": "−6 dB", "widths width": "mono",
-	"learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "1",
+	"learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "pieces", "add-sample width": "stereo",
 }
 
 // whatever ends the names of fields that begin alike.

@@ -41,7 +41,9 @@ var feedCommands = []*Spec{
 	of[ShareFirst](Project, "axis", "Choose what shares first", blame("to")),
 	of[MapVoices](Project, "voices", "Choose how voices are mapped", blame("to")),
 	of[MapParts](Project, "parts", "Choose how parts are mapped", blame("to")),
-	of[Split](Project, "split", "Split a microphone into shells and cymbals", blame("to")),
+	of[Split](Project, "split", "Split a microphone into groups of what it hears", blame("group-*")),
+	of[AddSample](Project, "add-sample", "Add a sample of your own to an instrument", blame("name")),
+	of[RemoveSample](Project, "remove-sample", "Remove a sample of your own"),
 	of[Microphone](Project, "microphone", "Open or close a microphone in all instruments", blame("name")),
 	of[SetBleed](Project, "bleed", "Set the bleed inside an instrument", blame("trim")),
 	of[CentrePans](Project, "centre-pans", "Centre pans inside of feeds that have an output to themselves"),
@@ -320,23 +322,68 @@ func (c MapParts) Edit() plan.Edit {
 func (c MapVoices) Touches() Touch { return viewTouch(c.Placed) }
 func (c MapParts) Touches() Touch  { return viewTouch(c.Placed) }
 
-// Split lets a microphone send shells and cymbals apart, 1, or together, 0.
+// Split lets a microphone send groups of what it hears as feeds of their own: by a rule, or with "groups"
+// by the names of the groups, by the ID of what is heard. An empty rule joins them.
 type Split struct {
-	Placed string `form:"placed"`
-	ID     string `form:"id"`
-	To     int    `form:"to"`
+	Placed string            `form:"placed"`
+	ID     string            `form:"id"`
+	To     string            `form:"to"`
+	Groups map[string]string `form:"group-*"`
+}
+
+// OwnGroups is the choice to name the groups oneself.
+const OwnGroups = "groups"
+
+// Check refuses a rule that is none.
+func (c Split) Check() error {
+	if c.To == "" || c.To == OwnGroups {
+		return nil
+	}
+	return rig.Split{By: rig.SplitRule(c.To)}.Validate()
 }
 
 func (c Split) Edit() plan.Edit {
-	return plan.SetView(c.Placed, func(v *rig.View) {
-		if v.Split == nil {
-			v.Split = map[string]bool{}
-		}
-		v.Split[c.ID] = c.To == 1
-	})
+	switch c.To {
+	case "":
+		return plan.JoinMicrophone(c.Placed, c.ID)
+	case OwnGroups:
+		return plan.NameGroups(c.Placed, c.ID, c.Groups)
+	}
+	return plan.SplitMicrophone(c.Placed, c.ID, rig.SplitRule(c.To))
 }
 
 func (c Split) Touches() Touch { return viewTouch(c.Placed) }
+
+// AddSample adds a sample of the user's own to the project's copy of an instrument; With is the voice it
+// sounds with.
+type AddSample struct {
+	Placed string `form:"placed"`
+	Name   string `form:"name"`
+	With   string `form:"with"`
+	Width  string `form:"width"` // "mono", "stereo" or "5.1"
+}
+
+// Check refuses a width that there is not.
+func (c AddSample) Check() error {
+	_, err := audio.ParseWidth(c.Width)
+	return err
+}
+
+func (c AddSample) Edit() plan.Edit {
+	w, _ := audio.ParseWidth(c.Width) // Check has read it
+	return plan.AddSample(c.Placed, c.Name, c.With, w)
+}
+
+func (c AddSample) Touches() Touch { return viewTouch(c.Placed) }
+
+// RemoveSample takes such a sample out again.
+type RemoveSample struct {
+	Placed string `form:"placed"`
+	ID     string `form:"id"`
+}
+
+func (c RemoveSample) Edit() plan.Edit { return plan.RemoveSample(c.Placed, c.ID) }
+func (c RemoveSample) Touches() Touch  { return viewTouch(c.Placed) }
 
 // Accept accepts all of a proposal. On how many outputs it is made stands in a field with the
 // instrument behind its name.

@@ -286,6 +286,24 @@ func TestAListOfNamesForScripts(t *testing.T) {
 	}
 }
 
+// Names of a CSV are read by their kind, whatever order its columns have.
+func TestNamesAreReadForScripts(t *testing.T) {
+	names := write(t, "names.csv", []byte("wanted,name,kind\n,Piccolo,voice\n,Piccolo,part\n,Wide,position\n,xq,voice\n"))
+	code, out, errs := call("roles", names)
+	var got []string
+	for _, r := range decode[[]struct{ Name, Kind, Role, Sure string }](t, out) {
+		got = append(got, fmt.Sprintf("%s %s %q %t", r.Kind, r.Name, r.Role, r.Sure == "sure"))
+	}
+	want := []string{`voice Piccolo "kit/snare" false`, `part Piccolo "woodwind/piccolo" true`, `position Wide "wide" true`,
+		`voice xq "" false`}
+	if code != 0 || !slices.Equal(got, want) {
+		t.Errorf("got %d %s %q, want %q", code, errs, got, want)
+	}
+	if code, _, errs = call("roles", write(t, "no.csv", []byte("a,b\n1,2\n"))); code != 1 || !strings.Contains(errs, "kind") {
+		t.Errorf("without its columns: got %d %q; want 1 and the columns named", code, errs)
+	}
+}
+
 // What can be asked of a proposal, on the command line.
 func TestProposeTakesAllThatCanBeAsked(t *testing.T) {
 	kit := write(t, "kit.csv", []byte("name,role,keys,width\nKick "+

@@ -160,6 +160,7 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 	shelf.Voices = slices.Delete(shelf.Voices, 5, 6) // pad 6
 	shelf.Voices = append(shelf.Voices, rig.Voice{ID: "pad13", Name: "Bell", Keys: []midi.Key{60}, Width: audio.Mono})
 	shelf.Returns = []rig.Return{{ID: "r1", Name: "Plate", Width: audio.Stereo}}
+	do(t, p, AddSample("i1", "Deck layer", "pad2", audio.Stereo)) // the shelf knows nothing of it
 	news, err := p.Placed[0].NewsOf(shelf, midi.MiddleC3)
 	if err != nil {
 		t.Fatal(err)
@@ -176,6 +177,9 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 		pl.Feeds["pad1"].Output != 1 || lane.Name != "Thud" || lane.Number != 3 {
 		t.Errorf("updated it is %s with %+v, feed on %s, lane %d %s", pl.Instrument.Name, pl.Instrument.Voices[0],
 			pl.Feeds["pad1"].At(), lane.Number, lane.Name)
+	}
+	if own := pl.Instrument.Voices; !slices.ContainsFunc(own, func(v rig.Voice) bool { return v.Added && v.Name == "Deck layer" }) {
+		t.Errorf("the user's own sample is gone: %+v", own)
 	}
 	if _, left := pl.Feeds["pad6"]; left || pl.Differs(shelf) {
 		t.Errorf("pad 6 is gone, but decided still: %v; it differs from the shelf still: %v", left, pl.Differs(shelf))
@@ -196,7 +200,12 @@ func TestASplitMicrophoneKeepsItsOutputAndItsLaneSaysSo(t *testing.T) {
 	do(t, p, AssignInOrder([]FeedRef{{"i1", "oh"}}, InOrder{Output: 2, Lane: 5}))
 	name := p.Own()[0].Name
 	split := func(on bool) Edit {
-		return SetView("i1", func(v *rig.View) { v.Split = map[string]bool{"oh": on} })
+		return SetView("i1", func(v *rig.View) {
+			v.Split = nil
+			if on {
+				v.Split = map[string]rig.Split{"oh": {By: rig.ByShells}}
+			}
+		})
 	}
 	do(t, p, split(true))
 	for _, id := range []string{"oh.shells", "oh.cymbals"} {

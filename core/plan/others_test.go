@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -92,7 +93,7 @@ func TestOtherLanesCountAsTakenAndStayAsTheyAre(t *testing.T) {
 func TestADocumentOfVersion1IsReadWithItsOtherLanes(t *testing.T) {
 	const doc = `{"version":1,"name":"Fog","host":{"laneLimit":0,"taken":"","firstLane":1},
 	 "placed":[{"id":"i1","instrument":{"version":1,"name":"Pads","origin":"","bank":0,"program":0},"outputs":[],"offset":0,
-	  "feeds":{},"together":[["v1","v2"]]}],
+	  "feeds":{},"view":{"split":{"oh":true,"room":false}},"together":[["v1","v2"]]}],
 	 "lanes":[{"id":"l2","number":2,"name":"Kick","colour":"#0071b1","kind":"regular","width":"stereo","to":"l3"},
 	  {"id":"l3","number":3,"name":"Drums","colour":"#0071b1","kind":"bus","width":"stereo","to":""}],
 	 "patched":{"lanes":{"h1":{"number":2,"name":"Ferry engine","colour":"#123456","kind":"regular","width":"mono","to":"h2",
@@ -102,6 +103,9 @@ func TestADocumentOfVersion1IsReadWithItsOtherLanes(t *testing.T) {
 	var p plan.Project
 	if err := plan.Versions.Read([]byte(doc), &p); err != nil {
 		t.Fatal(err)
+	}
+	if got := p.Placed[0].View.Split; len(got) != 1 || got["oh"].By != rig.ByShells {
+		t.Errorf("the split microphones are read as %v; want oh into shells and cymbals", got)
 	}
 	if err := p.Validate(); err != nil {
 		t.Fatal(err)
@@ -114,7 +118,7 @@ func TestADocumentOfVersion1IsReadWithItsOtherLanes(t *testing.T) {
 		t.Errorf("the group is read as %+v", g)
 	}
 	again, err := json.Marshal(&p)
-	if err != nil || !strings.HasPrefix(string(again), `{"version":2,`) {
+	if err != nil || !strings.HasPrefix(string(again), `{"version":3,`) {
 		t.Errorf("it is written as %.20s, %v", again, err)
 	}
 }

@@ -25,7 +25,10 @@ import (
 //
 // 2: groups of feeds that share are things of their own, which can have a wish. Lanes that stand
 // in the host and that the plan did not make are lanes of the document too.
-var Versions = &document.Line{What: "project", Steps: []func(map[string]any) error{toVersion1, toVersion2}}
+//
+// 3: a microphone is split by a rule or by named groups.
+var Versions = &document.Line{What: "project",
+	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3}}
 
 // Version is a project's version field.
 type Version = document.Version[mark]
@@ -74,6 +77,21 @@ func toVersion2(p map[string]any) error {
 		groups, _ := pl["together"].([]any)
 		for i, g := range groups {
 			groups[i] = map[string]any{"feeds": g}
+		}
+	}
+	return nil
+}
+
+func toVersion3(p map[string]any) error {
+	for _, pl := range objects(p["placed"]) {
+		view, _ := pl["view"].(map[string]any)
+		split, _ := view["split"].(map[string]any)
+		for id, on := range split {
+			if on == true {
+				split[id] = map[string]any{"by": string(rig.ByShells)}
+			} else {
+				delete(split, id)
+			}
 		}
 	}
 	return nil

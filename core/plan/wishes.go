@@ -420,8 +420,20 @@ func SetLaneList(placed string, lanes Ranges) Edit {
 func SetView(placed string, set func(*rig.View)) Edit {
 	return change(placed, func(p *Project, pl *Placed) (string, error) {
 		view := pl.View
-		view.Of, view.Split = maps.Clone(view.Of), maps.Clone(view.Split)
+		view.Of = maps.Clone(view.Of)
+		view.Split = maps.Clone(view.Split)
+		for id, s := range view.Split {
+			view.Split[id] = s.Clone()
+		}
 		set(&view)
+		for id, s := range view.Split {
+			if err := s.Validate(); err != nil {
+				return "", err
+			}
+			if !s.Groups() {
+				delete(view.Split, id)
+			}
+		}
 		if err := p.relabel(pl, func() error {
 			pl.View = view
 			pl.passOn()
@@ -448,7 +460,10 @@ func (pl *Placed) passOn() {
 		}
 		for _, id := range slices.Sorted(maps.Keys(pl.Feeds)) {
 			apart, joined := strings.HasPrefix(f.ID, id+"."), strings.HasPrefix(id, f.ID+".")
-			if a := pl.Feeds[id]; !there[id] && (apart || joined) && a.State == Assigned {
+			of := f.Kind == rig.MicrophoneFeed // its groups stand for each other, and beside its own feed
+			beside := of && strings.HasPrefix(id, f.Microphone+".")
+			whole := of && id == f.Microphone
+			if a := pl.Feeds[id]; (!there[id] && (apart || joined || beside) || whole) && a.State == Assigned {
 				pl.Feeds[f.ID] = Assignment{State: a.State, Output: a.Output, Side: a.Side}
 				break
 			}

@@ -55,11 +55,11 @@ const (
 
 // View is how a project looks at an instrument: which feeds it maps.
 type View struct {
-	Voices Mode            `json:"voices,omitempty"`
-	Parts  Mode            `json:"parts,omitempty"`
-	Of     map[string]Mode `json:"of,omitempty"`    // single voices and parts that differ, by ID
-	Split  map[string]bool `json:"split,omitempty"` // microphones that send shells and cymbals separately
-	Axis   Axis            `json:"axis,omitempty"`
+	Voices Mode             `json:"voices,omitempty"`
+	Parts  Mode             `json:"parts,omitempty"`
+	Of     map[string]Mode  `json:"of,omitempty"`    // single voices and parts that differ, by ID
+	Split  map[string]Split `json:"split,omitempty"` // microphones that send groups of what they hear, by ID
+	Axis   Axis             `json:"axis,omitempty"`
 }
 
 func (v View) mode(id string, usual, fallback Mode) Mode {
@@ -117,8 +117,31 @@ func (in Instrument) Feeds() []Feed { return in.FeedsIn(View{}) }
 // are one feed. Feeds of one role stay as the instrument lists them, so that two
 // kicks keep their order.
 func (in Instrument) FeedsIn(view View) []Feed {
-	b := feedBuilder{in: &in, view: view, slot: map[int]int{}, keys: map[string][]midi.Key{},
-		shells: map[string][]midi.Key{}, heard: map[string]bool{}}
+	b := newFeedBuilder(&in, view)
+	b.sources()
+	unheard := in.unheard()
+	for _, m := range in.Microphones {
+		if b.heard[m.ID] || unheard[m.ID] {
+			b.microphone(m)
+		}
+	}
+	for _, r := range in.Returns {
+		b.feeds = append(b.feeds, Feed{ID: r.ID, Kind: ReturnFeed, Name: r.Name, Role: r.Role, Width: r.Width, Program: -1})
+	}
+	for i := range b.feeds {
+		b.feeds[i].Loses = in.loses(b.feeds[i])
+	}
+	slices.SortStableFunc(b.feeds, view.Axis.Compare)
+	return b.feeds
+}
+
+func newFeedBuilder(in *Instrument, view View) *feedBuilder {
+	return &feedBuilder{in: in, view: view, slot: map[int]int{}, hears: map[string][]Picked{}, heard: map[string]bool{}}
+}
+
+// sources makes the feeds of voices and parts, and finds out what the microphones hear.
+func (b *feedBuilder) sources() {
+	in, view := b.in, b.view
 	partOf := map[string]*Part{}
 	var whole []string // voices of parts that leave as one
 	for i := range in.Parts {
@@ -140,20 +163,6 @@ func (in Instrument) FeedsIn(view View) []Feed {
 			b.part(p)
 		}
 	}
-	unheard := in.unheard()
-	for _, m := range in.Microphones {
-		if b.heard[m.ID] || unheard[m.ID] {
-			b.microphone(m)
-		}
-	}
-	for _, r := range in.Returns {
-		b.feeds = append(b.feeds, Feed{ID: r.ID, Kind: ReturnFeed, Name: r.Name, Role: r.Role, Width: r.Width, Program: -1})
-	}
-	for i := range b.feeds {
-		b.feeds[i].Loses = in.loses(b.feeds[i])
-	}
-	slices.SortStableFunc(b.feeds, view.Axis.Compare)
-	return b.feeds
 }
 
 // unheard are the microphones that nothing is said to be heard through, and that sum up no others:
@@ -177,13 +186,12 @@ func (in Instrument) unheard() map[string]bool {
 }
 
 type feedBuilder struct {
-	in     *Instrument
-	view   View
-	feeds  []Feed
-	slot   map[int]int           // where the feed of a slot is
-	keys   map[string][]midi.Key // that a microphone hears
-	shells map[string][]midi.Key // those of them that are no cymbals
-	heard  map[string]bool       // microphones that are feeds
+	in    *Instrument
+	view  View
+	feeds []Feed
+	slot  map[int]int         // where the feed of a slot is
+	hears map[string][]Picked // what a microphone hears
+	heard map[string]bool     // microphones that are feeds
 }
 
 func (b *feedBuilder) voice(v Voice, p *Part) {
@@ -210,10 +218,7 @@ func (b *feedBuilder) voice(v Voice, p *Part) {
 	case len(mics) > 0 && mode == ByMic:
 		for _, m := range mics {
 			b.heard[m.ID] = true
-			b.keys[m.ID] = append(b.keys[m.ID], v.Keys...)
-			if !v.Role.SplitsOff() {
-				b.shells[m.ID] = append(b.shells[m.ID], v.Keys...)
-			}
+			b.hears[m.ID] = append(b.hears[m.ID], Picked{v.ID, v.Name, v.Role, v.Keys})
 		}
 		return
 	case len(mics) > 0:
@@ -263,6 +268,7 @@ func (b *feedBuilder) part(p Part) {
 		case m == nil:
 		case mode == ByMic:
 			b.heard[id] = true
+			b.hears[id] = append(b.hears[id], Picked{ID: p.ID, Name: p.Name, Role: p.Role})
 		default:
 			b.feeds = append(b.feeds, through(f, *m))
 		}
@@ -272,31 +278,19 @@ func (b *feedBuilder) part(p Part) {
 func (b *feedBuilder) microphone(m Microphone) {
 	f := Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Program: -1, Microphone: m.ID,
 		Gain: m.Gain, Pan: m.Pan, Inside: m.Inside}
-	unique := func(keys []midi.Key) []midi.Key { return slices.Compact(slices.Sorted(slices.Values(keys))) }
-	all := unique(b.keys[m.ID])
 	if !b.heard[m.ID] {
 		if s := m.Stands(); s.Assumed {
 			f.Assumed = s.Keys
 		} else {
-			all = unique(s.Keys)
+			f.Keys = sortedKeys(s.Keys)
 		}
 	}
-	if !m.Splits || !b.view.Split[m.ID] {
-		f.Keys = all
-		b.feeds = append(b.feeds, f)
-		return
-	}
-	shells := unique(b.shells[m.ID])
-	half := func(what string, keys []midi.Key) {
-		h := f
-		h.ID, h.Name, h.Role, h.Keys = f.ID+"."+what, f.Name+" "+what, f.Role+role.Role("/"+what), keys
-		if f.Role == role.Unnamed {
-			h.Role = f.Role
-		}
-		b.feeds = append(b.feeds, h)
-	}
-	half("shells", shells)
-	half("cymbals", slices.DeleteFunc(all, func(k midi.Key) bool { return slices.Contains(shells, k) }))
+	b.feeds = append(b.feeds, b.view.Split[m.ID].split(f, b.hears[m.ID])...)
+}
+
+// sortedKeys are the keys in order, each once.
+func sortedKeys(keys []midi.Key) []midi.Key {
+	return slices.Compact(slices.Sorted(slices.Values(keys)))
 }
 
 // Sources are the IDs of what a feed is made of: its voice or part, and its microphone.

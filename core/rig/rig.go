@@ -59,6 +59,7 @@ type Voice struct {
 	Gain  audio.Decibels `json:"gain,omitempty"`  // inside the instrument
 	Pan   float64        `json:"pan,omitempty"`   // inside the instrument, -1 left to +1 right
 	Heard []Heard        `json:"heard,omitempty"` // its row of the pick-up table
+	Added bool           `json:"added,omitempty"` // a sample of the user's own, added to the instrument
 	Inside
 }
 

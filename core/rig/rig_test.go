@@ -181,7 +181,10 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 		"Kick, Crash, Pad, Plate":                    {Voices: Own},
 		"Kick In, Kick Over, Crash Over, Pad, Plate": {Voices: Each},
 		"Crash, In, Over, Pad, Plate":                {Of: map[string]Mode{"c": Own}},
-		"In, Over shells, Over cymbals, Pad, Plate":  {Split: map[string]bool{"oh": true}},
+		"In, Over shells, Over cymbals, Pad, Plate":  {Split: map[string]Split{"oh": {By: ByShells}}},
+		"In, Over kick, Over cymbals, Pad, Plate":    {Split: map[string]Split{"oh": {By: ByPieces}}},
+		"In, Over Kick, Over Crash, Pad, Plate":      {Split: map[string]Split{"oh": {By: ByVoices}}},
+		"In, Over, Over Metal & co, Pad, Plate":      {Split: map[string]Split{"oh": {Of: map[string]string{"c": "Metal & co"}}}},
 		"In, Over, Plate, Rack":                      {Parts: Own},
 		"Pad, Plate, Kick In, Kick Over, Crash Over": {Voices: Each, Axis: ByMicrophone},
 	} {
@@ -193,7 +196,7 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 			t.Errorf("%+v maps %q, want %q", view, got, w)
 		}
 	}
-	for _, f := range in.FeedsIn(View{Split: map[string]bool{"oh": true}}) {
+	for _, f := range in.FeedsIn(View{Split: map[string]Split{"oh": {By: ByShells}}}) {
 		switch f.Name {
 		case "In": // told to hear its own piece alone, it leaves the crash's bleed out
 			if !slices.Equal(f.Keys, []midi.Key{36}) || !slices.Equal(f.Loses, []string{"glue"}) {

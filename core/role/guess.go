@@ -182,9 +182,7 @@ func (r *reading) next(tokens []string, i int) int {
 		return 1
 	}
 	r.unknown++
-	for _, w := range r.likely(t) {
-		r.words = append(r.words, w)
-	}
+	r.words = append(r.words, r.likely(t)...)
 	return 1
 }
 

@@ -200,7 +200,10 @@ func Compare(a, b Role) int {
 	if common == a || common == b {
 		return cmp.Compare(len(a), len(b))
 	}
-	return compareSiblings(siblings[string(common)], a.below(common), b.below(common))
+	x, y := a.below(common), b.below(common)
+	return cmp.Or(comparePlaces(siblings[string(common)], x, y),
+		comparePlaces(siblings[string(common.Root())], x, y), // pieces that a microphone sends apart
+		compareNumbers(x, y))
 }
 
 // CompareScore orders roles as the staves of a score: woodwind, brass, percussion, what is plucked,
@@ -260,16 +263,19 @@ func (r Role) below(ancestor Role) string {
 	return step
 }
 
-func compareSiblings(known map[string]int, a, b string) int {
+// comparePlaces orders steps by their place among siblings; unknown ones stand last.
+func comparePlaces(known map[string]int, a, b string) int {
 	place := func(s string) int {
 		if i, ok := known[s]; ok {
 			return i
 		}
 		return len(known)
 	}
-	if c := cmp.Compare(place(a), place(b)); c != 0 {
-		return c
-	}
+	return cmp.Compare(place(a), place(b))
+}
+
+// compareNumbers orders numbers as such, and other steps as text.
+func compareNumbers(a, b string) int {
 	na, errA := strconv.Atoi(a)
 	nb, errB := strconv.Atoi(b)
 	if errA == nil && errB == nil {

@@ -386,16 +386,6 @@ func (r Role) StandsApartFrom(o Role) bool {
 // IsStruck tells whether keys tell the role's voices apart, as in a kit.
 func (r Role) IsStruck() bool { return r != Unnamed && rows[r.Root()] != nil && rows[r.Root()].Struck }
 
-// struckRoots lists the roots of which that is so.
-func struckRoots() (out []Role) {
-	for i := range Table {
-		if Table[i].Struck {
-			out = append(out, Table[i].Role)
-		}
-	}
-	return out
-}
-
 // Dominant is the root that feeds of the roles are known by: that of one that leads, else
 // that of more than half of them, else Unnamed.
 func Dominant(roles []Role) Role {

@@ -285,3 +285,30 @@ func BenchmarkPlanned8000Lanes(b *testing.B) {
 		route.Planned(p)
 	}
 }
+
+// Each voice reaches the group of the microphone that it is in, and no other.
+func TestAVoiceReachesItsGroupOfASplitMicrophone(t *testing.T) {
+	in := rig.Instrument{Name: "Kit", Microphones: []rig.Microphone{{ID: "oh", Name: "Overhead", Role: "kit/overhead",
+		Width: audio.Stereo}}, Voices: []rig.Voice{
+		{ID: "k", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Heard: rig.HeardThrough("oh")},
+		{ID: "r", Name: "Ride", Role: "kit/cymbal/ride", Keys: []midi.Key{51}, Heard: rig.HeardThrough("oh")},
+		{ID: "b", Name: "Bell", Role: "percussion/bells", Keys: []midi.Key{53}, Heard: rig.HeardThrough("oh")}}}
+	p := testkit.Project(t, plan.Host{FirstLane: 1}, "4x2", in)
+	reached := func() map[string]string {
+		out := map[string]string{}
+		g := route.Planned(p)
+		for _, v := range in.Voices {
+			for _, i := range g.HeardIn(g.Find(route.Voice, "i1:"+v.ID)) {
+				out[v.ID] += g.Feeds[i].ID + " "
+			}
+		}
+		return out
+	}
+	if got := reached(); got["k"] != "oh " || got["r"] != "oh " || got["b"] != "oh " {
+		t.Errorf("whole: %v; want all heard in oh", got)
+	}
+	testkit.Edit(t, p, plan.NameGroups("i1", "oh", map[string]string{"k": "skins", "r": "metal"}))
+	if got := reached(); got["k"] != "oh.skins " || got["r"] != "oh.metal " || got["b"] != "oh " {
+		t.Errorf("split: %v; want kick in skins, ride in metal, bell in oh", got)
+	}
+}

@@ -379,10 +379,19 @@ func (b *builder) pickUp(pl *plan.Placed) {
 	for _, r := range in.Returns {
 		b.inside(b.node(Node{Kind: InsideReturn, Ref: ref(r.ID), Width: max(r.Width, 1), Placed: pl}), ref(r.ID))
 	}
+	groups := map[string][]string{} // the feeds of a microphone, one for each group of what it hears
+	for _, f := range in.FeedsIn(pl.View) {
+		if f.Kind == rig.MicrophoneFeed {
+			groups[f.Microphone] = append(groups[f.Microphone], f.ID)
+		}
+	}
 	for _, m := range in.Microphones {
-		mic := b.node(Node{Kind: Microphone, Ref: ref(m.ID), Width: max(m.Width, 1), Placed: pl})
-		for _, id := range []string{m.ID, m.ID + ".shells", m.ID + ".cymbals"} {
-			b.inside(mic, ref(id))
+		ids := groups[m.ID]
+		if len(ids) == 0 {
+			ids = []string{m.ID}
+		}
+		for _, id := range ids {
+			b.inside(b.node(Node{Kind: Microphone, Ref: ref(id), Width: max(m.Width, 1), Placed: pl}), ref(id))
 		}
 	}
 	lead := map[int]string{} // of the voices that can only leave together
@@ -400,7 +409,9 @@ func (b *builder) pickUp(pl *plan.Placed) {
 		for i := range in.Microphones {
 			m := &in.Microphones[i]
 			if level, ok := in.Hears(m, v); ok && !alone && !b.inside(voice, ref(v.ID+"."+m.ID)) {
-				b.edge(Edge{From: voice, To: b.g.Find(Microphone, ref(m.ID)), Kind: PickUp, Gain: level + v.Gain})
+				if to := b.g.Find(Microphone, ref(in.GroupFeed(pl.View, m.ID, v.ID))); to != None {
+					b.edge(Edge{From: voice, To: to, Kind: PickUp, Gain: level + v.Gain})
+				}
 			}
 		}
 	}
@@ -408,7 +419,8 @@ func (b *builder) pickUp(pl *plan.Placed) {
 		part := b.node(Node{Kind: Voice, Ref: ref(p.ID), Width: max(p.Width, 1), Placed: pl})
 		alone := b.inside(part, ref(p.ID))
 		for _, m := range p.Microphones {
-			if to := b.g.Find(Microphone, ref(m)); to != None && !alone && !b.inside(part, ref(p.ID+"."+m)) {
+			to := b.g.Find(Microphone, ref(in.GroupFeed(pl.View, m, p.ID)))
+			if to != None && !alone && !b.inside(part, ref(p.ID+"."+m)) {
 				b.edge(Edge{From: part, To: to, Kind: PickUp, Gain: p.Gain})
 			}
 		}

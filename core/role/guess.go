@@ -3,7 +3,6 @@ package role
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -199,16 +198,13 @@ func (r *reading) take(w word) {
 }
 
 func (r *reading) vocabulary() *vocabulary {
-	if v, ok := vocabularies[r.kind]; ok {
+	if v, ok := vocabularies()[r.kind]; ok {
 		return v
 	}
-	return vocabularies[Anything]
+	return vocabularies()[Anything]
 }
 
-func (r *reading) lookup(phrase string) (word, bool) {
-	w, ok := r.vocabulary().words[phrase]
-	return w, ok
-}
+func (r *reading) lookup(phrase string) (word, bool) { return r.vocabulary().lookup(phrase) }
 
 // longest finds the longest phrase of up to three tokens at the start.
 func (r *reading) longest(tokens []string) (word, int) {
@@ -233,67 +229,95 @@ func (r *reading) likely(t string) []word {
 	if len(t) < 3 {
 		return nil
 	}
-	x := r.vocabulary()
+	x := r.vocabulary().pieces()
 	if len(t) >= 4 {
-		from, _ := slices.BinarySearch(x.sorted, t)
+		from, _ := slices.BinarySearchFunc(x.sorted, t, func(s spelling, t string) int { return strings.Compare(s.text, t) })
 		to := from
-		for to < len(x.sorted) && strings.HasPrefix(x.sorted[to], t) {
+		for to < len(x.sorted) && strings.HasPrefix(x.sorted[to].text, t) {
 			to++
 		}
-		if w, ok := x.common(x.sorted[from:to]); ok {
+		if w, ok := common(x.sorted[from:to]); ok {
 			return []word{w}
 		}
 	}
 	if !withoutVowels(t) {
 		return nil
 	}
-	var alike []string
+	var alike []spelling
 	for _, full := range x.byLetter[t[0]] {
-		if len(full) > len(t) && abbreviates(t, full) {
+		if len(full.text) > len(t) && abbreviates(t, full.text) {
 			alike = append(alike, full)
 		}
 	}
-	if w, ok := x.common(alike); ok {
+	if w, ok := common(alike); ok {
 		return []word{w}
 	}
 	return nil
 }
 
-// vocabulary is what is looked up for one kind of name.
+// vocabulary is what is looked up for one kind of name: its words, those of its own first.
 type vocabulary struct {
-	words    map[string]word
-	sorted   []string          // the spellings that name a piece
-	byLetter map[byte][]string // those of one word, by their first letter
+	layers []map[string]word
+	pieces func() pieces
 }
 
-// vocabularies are made when all spellings are learned.
-var vocabularies = map[Kind]*vocabulary{}
+// pieces are the spellings that name one.
+type pieces struct {
+	sorted   []spelling
+	byLetter map[byte][]spelling // those of one word, by their first letter
+}
 
-func learnVocabularies() {
+type spelling struct {
+	text string
+	role Role
+}
+
+// vocabularies are there for every kind when a name is first read; pieces when they are first asked for.
+var vocabularies = sync.OnceValue(func() map[Kind]*vocabulary {
+	all, out := lexicon(), map[Kind]*vocabulary{}
 	for kind, layers := range lexicons {
-		v := &vocabulary{words: map[string]word{}, byLetter: map[byte][]string{}}
-		for _, k := range slices.Backward(layers) {
-			maps.Copy(v.words, lexicon[k])
+		v := &vocabulary{}
+		for _, k := range layers {
+			v.layers = append(v.layers, all[k])
 		}
-		for full, w := range v.words {
-			if w.role != Unnamed {
-				v.sorted = append(v.sorted, full)
-			}
-		}
-		slices.Sort(v.sorted)
-		for _, full := range v.sorted {
-			if !strings.Contains(full, " ") {
-				v.byLetter[full[0]] = append(v.byLetter[full[0]], full)
-			}
-		}
-		vocabularies[kind] = v
+		v.pieces = sync.OnceValue(v.list)
+		out[kind] = v
 	}
+	return out
+})
+
+func (v *vocabulary) lookup(phrase string) (word, bool) {
+	for _, words := range v.layers {
+		if w, ok := words[phrase]; ok {
+			return w, true
+		}
+	}
+	return word{}, false
+}
+
+func (v *vocabulary) list() pieces {
+	x := pieces{byLetter: map[byte][]spelling{}}
+	for _, words := range v.layers {
+		for text := range words {
+			if w, _ := v.lookup(text); w.role != Unnamed {
+				x.sorted = append(x.sorted, spelling{text, w.role})
+			}
+		}
+	}
+	slices.SortFunc(x.sorted, func(a, b spelling) int { return strings.Compare(a.text, b.text) })
+	x.sorted = slices.Compact(x.sorted)
+	for _, s := range x.sorted {
+		if !strings.Contains(s.text, " ") {
+			x.byLetter[s.text[0]] = append(x.byLetter[s.text[0]], s)
+		}
+	}
+	return x
 }
 
 // common is what spellings have in common; ok is false where they are of several roots.
-func (v *vocabulary) common(spellings []string) (w word, ok bool) {
+func common(spellings []spelling) (w word, ok bool) {
 	for i, s := range spellings {
-		switch r := v.words[s].role; {
+		switch r := s.role; {
 		case i == 0:
 			w.role = r
 		case Common(w.role, r) == Unnamed:

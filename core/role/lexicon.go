@@ -1,21 +1,33 @@
 package role
 
-import "strings"
+import (
+	"strings"
+	"sync"
+)
 
-// lexicon holds every spelling by the kind of name that it is read in; Anything: in all. A phrase is
+// spelled holds every spelling by the kind of name that it is read in; Anything: in all. A phrase is
 // found before its words.
-var lexicon = map[Kind]map[string]word{}
+var spelled = map[Kind]map[string]word{}
+
+// lexicon is spelled with all that the tables say, learned when a name is first read.
+var lexicon = sync.OnceValue(func() map[Kind]map[string]word {
+	for i := range Table {
+		learnSpellings(&Table[i])
+	}
+	learnOthers()
+	return spelled
+})
 
 // spell adds spellings of one meaning; marks that a spelling has already stay.
 func spell(in Kind, names string, w word) {
-	if lexicon[in] == nil {
-		lexicon[in] = map[string]word{}
+	if spelled[in] == nil {
+		spelled[in] = map[string]word{}
 	}
 	for s := range strings.SplitSeq(names, ",") {
 		if s = strings.TrimSpace(s); s == "" {
 			continue
 		}
-		have, there := lexicon[in][s]
+		have, there := spelled[in][s]
 		if there {
 			merged := w
 			merged.marks = append(append([]mark{}, have.marks...), w.marks...)
@@ -25,10 +37,10 @@ func spell(in Kind, names string, w word) {
 			if merged.mic == "" {
 				merged.mic, merged.near = have.mic, have.near
 			}
-			lexicon[in][s] = merged
+			spelled[in][s] = merged
 			continue
 		}
-		lexicon[in][s] = w
+		spelled[in][s] = w
 	}
 }
 
@@ -130,7 +142,7 @@ var positionSpellings = []struct {
 func learnOthers() {
 	for _, s := range otherSpellings {
 		if s.in == Anything {
-			if _, has := lexicon[Anything][s.names]; has {
+			if _, has := spelled[Anything][s.names]; has {
 				continue
 			}
 		}
@@ -149,14 +161,14 @@ func learnOthers() {
 func spellNew(in Kind, names string, w word) {
 	for n := range strings.SplitSeq(names, ",") {
 		n = strings.TrimSpace(n)
-		have, there := lexicon[in][n]
+		have, there := spelled[in][n]
 		switch {
 		case !there || w.role != Unnamed:
 			spell(in, n, w)
 			if w.role != Unnamed { // what is said here counts
-				x := lexicon[in][n]
+				x := spelled[in][n]
 				x.role, x.weak, x.quiet, x.doubt = w.role, w.weak, w.quiet, w.doubt
-				lexicon[in][n] = x
+				spelled[in][n] = x
 			}
 		case w.noise:
 		default:
@@ -164,7 +176,7 @@ func spellNew(in Kind, names string, w word) {
 			if have.mic == "" {
 				have.mic, have.near = w.mic, w.near
 			}
-			lexicon[in][n] = have
+			spelled[in][n] = have
 		}
 	}
 }

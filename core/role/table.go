@@ -300,10 +300,7 @@ func init() {
 			}
 			at = strings.TrimPrefix(at+"/"+s, "/")
 		}
-		learnSpellings(&Table[i])
 	}
-	learnOthers()
-	learnVocabularies()
 }
 
 // Row is what the table says of the role itself, or nil.

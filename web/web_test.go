@@ -330,7 +330,7 @@ func TestAFailedImportSaysWhyAndLeavesNoTrace(t *testing.T) {
 		says string
 	}{
 		"photo.sf2": {[]byte("\x89PNG\r\n\x1a\n"),
-			"This is a PNG picture: pictures hold no instrument. Import SoundFont 2 (.sf2)"},
+			"This is a PNG picture: pictures hold no instrument. Import SoundFont 2 (.sf2, .sf3)"},
 		"short.sf2": {good[:len(good)-100], "copy or export it again"},
 		"empty.sf2": {nil, "This is an empty file"},
 		"a song.mid": {[]byte("MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"),

@@ -18,12 +18,19 @@ import (
 	"hiddenlanes/format"
 )
 
-// Limits of what is read, in bytes.
+// Limits of what is read; docs/limits.md states them.
 const (
-	maxFile  = 16 << 20
-	maxTotal = 64 << 20
-	maxDepth = 32
-	maxValue = 4096
+	maxFile       = 16 << 20 // bytes of one text
+	maxTotal      = 64 << 20 // bytes of all texts, and of what they come to with each included as often as it is named
+	maxDepth      = 32       // of texts that include each other
+	maxInclusions = 10_000
+	maxDefines    = 4096
+	maxRegions    = 50_000
+	maxControls   = 1000
+	maxOpcodes    = 600_000
+	maxInHeader   = 2048 // opcodes of one header
+	maxValue      = 4096 // bytes of a value
+	maxStatement  = 2 * maxValue
 )
 
 const name = "SFZ"
@@ -173,6 +180,7 @@ type decoder struct {
 	names   []string       // of defines, the longest first
 	texts   map[string]int // files read, by path
 	total   int64
+	counts  // of what has limits
 	unknown map[string]int
 	known   map[string]bool
 
@@ -180,11 +188,25 @@ type decoder struct {
 	group, master, global *header
 }
 
+// counts are how many there are of what has limits.
+type counts struct {
+	inclusions, scanned, opcodes int
+}
+
+// tooMany is the refusal of a file with more than a limit allows.
+func tooMany(where string, most int, what string) error {
+	return format.Errorf(name, where, "split it into several instruments", "there are more than %d %s in it", most, what)
+}
+
 // include reads one file where the reading stands.
 func (d *decoder) include(file string, depth int) error {
 	if depth > maxDepth {
 		return format.Errorf(name, path.Base(file), "take the circle of #include lines out",
 			"files include each other without end")
+	}
+	if d.inclusions++; d.inclusions > maxInclusions {
+		return format.Errorf(name, path.Base(file), "take the #include lines out that repeat",
+			"files are included more than %d times", maxInclusions)
 	}
 	i, seen := d.texts[file]
 	if !seen {
@@ -212,6 +234,10 @@ func (d *decoder) include(file string, depth int) error {
 // scan reads the tokens of a file.
 func (d *decoder) scan(file, depth int) error {
 	text := string(d.f.Texts[file].Data)
+	if d.scanned += len(text); d.scanned > maxTotal {
+		return format.Errorf(name, path.Base(d.f.Texts[file].Path), "take the #include lines out that repeat",
+			"with all that is included it is larger than %d MiB", maxTotal>>20)
+	}
 	if strings.HasPrefix(text, "\xef\xbb\xbf") {
 		text = "   " + text[3:]
 	}
@@ -234,13 +260,15 @@ func (d *decoder) scan(file, depth int) error {
 			}
 			at += end + 2
 		case strings.HasPrefix(text[at:], "#define"):
-			end := lineEnd(text, at)
+			end := statementEnd(text, at)
 			parts := strings.Fields(text[at+7 : end])
 			if len(parts) < 2 || !strings.HasPrefix(parts[0], "$") || len(parts[1]) > maxValue {
 				return format.Errorf(name, where(at), "write #define $NAME value", "this #define has no name and value")
 			}
 			if _, ok := d.defines[parts[0]]; !ok {
-				d.names = append(d.names, parts[0])
+				if d.names = append(d.names, parts[0]); len(d.names) > maxDefines {
+					return tooMany(where(at), maxDefines, "#define lines")
+				}
 				slices.SortFunc(d.names, func(a, b string) int { return len(b) - len(a) })
 			}
 			d.defines[parts[0]] = d.expand(parts[1])
@@ -248,7 +276,7 @@ func (d *decoder) scan(file, depth int) error {
 			at += 7 + strings.Index(text[at+7:end], parts[0]) + len(parts[0])
 			at += strings.Index(text[at:end], parts[1]) + len(parts[1])
 		case strings.HasPrefix(text[at:], "#include"):
-			end := lineEnd(text, at)
+			end := statementEnd(text, at)
 			q := strings.SplitN(text[at:end], `"`, 3)
 			if len(q) < 3 || q[1] == "" {
 				return format.Errorf(name, where(at), `write #include "file.sfz"`, "this #include names no file")
@@ -268,6 +296,12 @@ func (d *decoder) scan(file, depth int) error {
 				return format.Errorf(name, where(at), "close the header with >", "a header is not closed")
 			}
 			d.begin(strings.ToLower(strings.TrimSpace(text[at+1:at+end])), file, at+end+1)
+			if len(d.f.regions) > maxRegions {
+				return tooMany(where(at), maxRegions, "regions")
+			}
+			if len(d.f.control) > maxControls {
+				return tooMany(where(at), maxControls, "<control> headers")
+			}
 			at += end + 1
 		default:
 			n := opcodeName(text, at)
@@ -283,6 +317,12 @@ func (d *decoder) scan(file, depth int) error {
 			}
 			op.value = d.expand(strings.TrimSpace(text[op.from:op.to]))
 			d.opcode(op)
+			if d.opcodes++; d.opcodes > maxOpcodes {
+				return tooMany(where(at), maxOpcodes, "opcodes")
+			}
+			if len(d.now.opcodes) > maxInHeader {
+				return tooMany(where(at), maxInHeader, "opcodes of one header")
+			}
 			at = v
 		}
 	}
@@ -291,10 +331,25 @@ func (d *decoder) scan(file, depth int) error {
 
 // lineEnd finds the end of a line, which CR alone ends as well.
 func lineEnd(text string, at int) int {
-	if i := strings.IndexAny(text[at:], "\r\n"); i >= 0 {
-		return at + i
+	for at < len(text) { // a piece at a time, so that the search for one mark does not go past the other
+		piece := text[at:min(len(text), at+maxValue)]
+		lf := strings.IndexByte(piece, '\n')
+		if lf >= 0 {
+			piece = piece[:lf]
+		}
+		if cr := strings.IndexByte(piece, '\r'); cr >= 0 {
+			return at + cr
+		}
+		if at += len(piece); lf >= 0 {
+			return at
+		}
 	}
-	return len(text)
+	return at
+}
+
+// statementEnd is lineEnd for what is read of a line, which is no longer than a value may be.
+func statementEnd(text string, at int) int {
+	return lineEnd(text[:min(len(text), at+maxStatement)], at)
 }
 
 func nextToken(text string, at int) int {
@@ -331,7 +386,7 @@ func spaced(name string) bool {
 // valueEnd finds where a value ends: at the line's end, before the next opcode,
 // header or comment.
 func valueEnd(text string, from int, name string) int {
-	end := lineEnd(text, from)
+	end := statementEnd(text, from)
 	line := text[from:end]
 	if !spaced(name) {
 		if i := strings.IndexAny(line, " \t\r"); i >= 0 {

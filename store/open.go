@@ -46,6 +46,9 @@ func Open(ctx context.Context, path string, derive Derivation, o Options) (*Stor
 	if err != nil {
 		return nil, cannotOpen(path, err)
 	}
+	if !o.ReadOnly {
+		keepPrivate(path)
+	}
 	db, err := sqlx.Open("sqlite", dsn(path, o))
 	if err != nil {
 		return nil, cannotOpen(path, err)
@@ -58,6 +61,17 @@ func Open(ctx context.Context, path string, derive Derivation, o Options) (*Stor
 		return nil, cannotOpen(path, err)
 	}
 	return s, nil
+}
+
+// keepPrivate lets nobody but the owner read the database and what the library writes beside it, whose
+// rights are those of the database. Where that cannot be had, opening says why.
+func keepPrivate(path string) {
+	if f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o600); err == nil {
+		_ = f.Close()
+	}
+	for _, beside := range []string{"", "-wal", "-shm"} {
+		_ = os.Chmod(path+beside, 0o600)
+	}
 }
 
 func fileName(path string) string {
@@ -170,6 +184,9 @@ func (s *Store) copyTo(ctx context.Context, path string, version int64) (string,
 	}
 	if _, err := s.db.ExecContext(ctx, `VACUUM INTO ?`, part); err != nil {
 		os.Remove(part)
+		return "", err
+	}
+	if err := os.Chmod(part, 0o600); err != nil {
 		return "", err
 	}
 	if err := onDisk(part); err != nil {

@@ -272,3 +272,27 @@ func TestAFullDiskWhileContentsAreKeptIsTold(t *testing.T) {
 		t.Errorf("it says %v; want that the disk is full", err)
 	}
 }
+
+// Nobody but the owner may read the database, what stands beside it and the copies that are made of it; one
+// that others could read before is closed to them.
+func TestFilesAreTheOwnersAlone(t *testing.T) {
+	dir := t.TempDir()
+	path := filepath.Join(dir, "a.db")
+	if err := os.WriteFile(path, nil, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	s, err := Open(t.Context(), path, simply, Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	files, err := filepath.Glob(filepath.Join(dir, "*"))
+	if err != nil || len(files) < 2 {
+		t.Fatalf("%v, %v; want the database and its log", files, err)
+	}
+	for _, f := range files {
+		if i, err := os.Stat(f); err != nil || i.Mode().Perm() != 0o600 {
+			t.Errorf("%s has the rights %v; want those of the owner alone", filepath.Base(f), i.Mode().Perm())
+		}
+	}
+}

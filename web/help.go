@@ -1,7 +1,9 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/check"
@@ -31,6 +33,9 @@ func (s *server) showHelp(w http.ResponseWriter, r *http.Request, code int, sd s
 		Data: helpPage{check.Rules, terms, helpList, prefs.NoKeys}})
 }
 
+// themes are those that settings take: the system's, paper and asphalt.
+var themes = []string{"auto", "light", "dark"}
+
 // settings keeps the theme (in this browser), what middle C is called and which keys are
 // shortcuts.
 func (s *server) settings(w http.ResponseWriter, r *http.Request) {
@@ -39,13 +44,22 @@ func (s *server) settings(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if t := r.PostForm.Get("theme"); t != "" {
+		if !slices.Contains(themes, t) {
+			s.fail(w, r, fmt.Errorf("%q is no theme; choose one of %s", t, strings.Join(themes, ", ")))
+			return
+		}
 		http.SetCookie(w, &http.Cookie{Name: "theme", Value: t, Path: "/", MaxAge: 400 * 24 * 3600,
 			SameSite: http.SameSiteStrictMode, HttpOnly: true})
 	}
 	if c := r.PostForm.Get("middlec"); c != "" {
 		n := midi.MiddleC3
-		if c == "C4" {
+		switch c {
+		case "C3":
+		case "C4":
 			n = midi.MiddleC4
+		default:
+			s.fail(w, r, fmt.Errorf("middle C is called C3 or C4, not %q", c))
+			return
 		}
 		if err := s.app.SetNaming(r.Context(), n); err != nil {
 			s.fail(w, r, err)

@@ -57,6 +57,8 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 	}
 	s.siteRoutes(r)
 	r.Route("/projects/{id}", s.projectRoutes)
+	r.Get("/healthz", s.healthy)
+	r.MethodNotAllowed(s.noSuchMethod(r))
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	return r, nil
 }

@@ -187,6 +187,47 @@ func TestEveryPageOfTheSampleWorldIsServed(t *testing.T) {
 	}
 }
 
+// Those that watch over the process, and those that ask for what is not there, are answered in words.
+func TestTheDoorsAnswerInWords(t *testing.T) {
+	s := start(t, false)
+	if code, body := s.get(t, "/healthz"); code != http.StatusOK || body != "ok\n" {
+		t.Errorf("/healthz: %d %q; want 200 ok", code, body)
+	}
+	ask := func(method, path string) (*http.Response, string) {
+		t.Helper()
+		r, err := http.NewRequestWithContext(t.Context(), method, s.URL+path, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		answer, err := s.Client().Do(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer answer.Body.Close()
+		body, err := io.ReadAll(answer.Body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return answer, string(body)
+	}
+	for path, allow := range map[string]string{"/": "GET HEAD", "/settings": "POST", "/instruments": "GET HEAD POST"} {
+		a, body := ask(http.MethodDelete, path)
+		if got := strings.Join(a.Header.Values("Allow"), " "); a.StatusCode != http.StatusMethodNotAllowed || got != allow ||
+			!strings.Contains(body, "DELETE is nothing that this address takes") {
+			t.Errorf("DELETE %s: %d, Allow %q, %.300s; want 405, Allow %q and words", path, a.StatusCode, got, body, allow)
+		}
+	}
+	if a, body := ask(http.MethodHead, "/healthz"); a.StatusCode != http.StatusOK || body != "" {
+		t.Errorf("HEAD /healthz: %d %q; want 200 without a body", a.StatusCode, body)
+	}
+	for field, v := range map[string]string{"theme": "mauve", "middlec": "C9"} {
+		if code, body := s.post(t, "/settings", url.Values{field: {v}}); code != http.StatusUnprocessableEntity ||
+			!strings.Contains(body, v) {
+			t.Errorf("%s=%s: %d; want 422 that names it", field, v, code)
+		}
+	}
+}
+
 func TestAVoiceIsFollowedThroughEveryMicrophone(t *testing.T) {
 	s := start(t, true)
 	_, body := s.get(t, fogBell+"/?voice=i1:v38")

@@ -67,7 +67,23 @@ func logTo(cmd *cobra.Command) *slog.Logger {
 	return slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil))
 }
 
+// ofThisMachine refuses an address that other devices reach.
+func ofThisMachine(addr string) error {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return usageError{fmt.Errorf("%q is no address; write --addr %s", addr, defaultAddr)}
+	}
+	if ip := net.ParseIP(host); ip == nil && host != "localhost" || ip != nil && !ip.IsLoopback() {
+		return usageError{fmt.Errorf("with --addr %q other devices could read and change your projects, which nothing asks "+
+			"for a key yet; write an address of this machine, such as --addr %s", addr, defaultAddr)}
+	}
+	return nil
+}
+
 func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app.App) error) error {
+	if err := ofThisMachine(addr); err != nil {
+		return err
+	}
 	ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	if err := os.MkdirAll(dir, 0o700); err != nil {

@@ -42,6 +42,8 @@ var terms = []term{
 		"instrument."},
 	{"Run sheet", "The steps from what is patched in the host to what is planned, in the order that avoids traps. Each " +
 		"step, and each setting of it, is marked as done."},
+	{"Split microphone", "A microphone that sends groups of what it hears, such as drums and cymbals, as feeds of their " +
+		"own. What is in no group stays in its own feed."},
 	{"Stage", "Where a piece is: while it is written an instrument can sound through its ready-made mix or one microphone, " +
 		"while it is mixed through everything, on the same lanes and buses."},
 	{"Stand-in host", "A simulated host that behaves as the chosen kind of host does. For practice; nothing of it " +

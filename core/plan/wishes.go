@@ -420,11 +420,7 @@ func SetLaneList(placed string, lanes Ranges) Edit {
 func SetView(placed string, set func(*rig.View)) Edit {
 	return change(placed, func(p *Project, pl *Placed) (string, error) {
 		view := pl.View
-		view.Of = maps.Clone(view.Of)
-		view.Split = maps.Clone(view.Split)
-		for id, s := range view.Split {
-			view.Split[id] = s.Clone()
-		}
+		view.Of, view.Split = maps.Clone(view.Of), maps.Clone(view.Split)
 		set(&view)
 		for id, s := range view.Split {
 			if err := s.Validate(); err != nil {

@@ -3,7 +3,6 @@ package rig
 import (
 	"fmt"
 	"hash/fnv"
-	"maps"
 	"slices"
 	"strings"
 
@@ -48,9 +47,6 @@ func (s Split) Validate() error {
 	}
 	return nil
 }
-
-// Clone is a copy that shares nothing.
-func (s Split) Clone() Split { return Split{s.By, maps.Clone(s.Of)} }
 
 // Groups tells whether anything is split off.
 func (s Split) Groups() bool { return s.By != ByGroups || len(s.Of) > 0 }
@@ -107,24 +103,9 @@ func (s Split) Group(x Picked) string {
 	return name
 }
 
-// GroupFeed is the ID of the feed of a microphone in which a voice or part is heard in the view.
-func (in *Instrument) GroupFeed(view View, microphone, source string) string {
-	s, ok := view.Split[microphone]
-	if !ok {
-		return microphone
-	}
-	h := Picked{ID: source}
-	for _, v := range in.Voices {
-		if v.ID == source {
-			h.Name, h.Role = v.Name, v.Role
-		}
-	}
-	for _, p := range in.Parts {
-		if p.ID == source {
-			h.Name, h.Role = p.Name, p.Role
-		}
-	}
-	if _, id := s.group(h); id != "" {
+// GroupFeed is the ID of the feed of a microphone in which what it hears leaves in the view.
+func (v View) GroupFeed(microphone string, x Picked) string {
+	if _, id := v.Split[microphone].group(x); id != "" {
 		return microphone + "." + id
 	}
 	return microphone

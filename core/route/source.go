@@ -292,7 +292,8 @@ func (b *builder) instruments() {
 				jacks[plan.Jack{Output: o.Number, Side: o.Side}] = o
 			}
 		}
-		for _, f := range pl.AllFeeds() {
+		feeds := pl.AllFeeds()
+		for _, f := range feeds {
 			n := Signal{Feed: f, Ref: plan.FeedRef{Placed: pl.ID, Feed: f.ID}, Placed: pl}
 			n.At, n.Shut = in.At(f)
 			if f.Closed && n.Shut == Open {
@@ -309,7 +310,7 @@ func (b *builder) instruments() {
 			b.feed(n)
 			b.exits(n, in.Jacks)
 		}
-		b.pickUp(pl)
+		b.pickUp(pl, feeds)
 	}
 	for ref, lanes := range takers {
 		from := g.Find(Output, ref.String())
@@ -373,14 +374,14 @@ func (b *builder) exits(n Signal, jacks []rig.Output) {
 
 // pickUp builds what is inside an instrument: voices and parts, what hears them, and which
 // feed each is.
-func (b *builder) pickUp(pl *plan.Placed) {
+func (b *builder) pickUp(pl *plan.Placed, feeds []rig.Feed) {
 	in := &pl.Instrument
 	ref := func(id string) string { return plan.FeedRef{Placed: pl.ID, Feed: id}.String() }
 	for _, r := range in.Returns {
 		b.inside(b.node(Node{Kind: InsideReturn, Ref: ref(r.ID), Width: max(r.Width, 1), Placed: pl}), ref(r.ID))
 	}
 	groups := map[string][]string{} // the feeds of a microphone, one for each group of what it hears
-	for _, f := range in.FeedsIn(pl.View) {
+	for _, f := range feeds {
 		if f.Kind == rig.MicrophoneFeed {
 			groups[f.Microphone] = append(groups[f.Microphone], f.ID)
 		}
@@ -409,7 +410,7 @@ func (b *builder) pickUp(pl *plan.Placed) {
 		for i := range in.Microphones {
 			m := &in.Microphones[i]
 			if level, ok := in.Hears(m, v); ok && !alone && !b.inside(voice, ref(v.ID+"."+m.ID)) {
-				if to := b.g.Find(Microphone, ref(in.GroupFeed(pl.View, m.ID, v.ID))); to != None {
+				if to := b.g.Find(Microphone, ref(pl.View.GroupFeed(m.ID, rig.Picked{ID: v.ID, Name: v.Name, Role: v.Role}))); to != None {
 					b.edge(Edge{From: voice, To: to, Kind: PickUp, Gain: level + v.Gain})
 				}
 			}
@@ -419,7 +420,7 @@ func (b *builder) pickUp(pl *plan.Placed) {
 		part := b.node(Node{Kind: Voice, Ref: ref(p.ID), Width: max(p.Width, 1), Placed: pl})
 		alone := b.inside(part, ref(p.ID))
 		for _, m := range p.Microphones {
-			to := b.g.Find(Microphone, ref(in.GroupFeed(pl.View, m, p.ID)))
+			to := b.g.Find(Microphone, ref(pl.View.GroupFeed(m, rig.Picked{ID: p.ID, Name: p.Name, Role: p.Role})))
 			if to != None && !alone && !b.inside(part, ref(p.ID+"."+m)) {
 				b.edge(Edge{From: part, To: to, Kind: PickUp, Gain: p.Gain})
 			}

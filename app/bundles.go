@@ -3,18 +3,19 @@ package app
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"io"
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/document"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/format/bundle"
 	"hiddenlanes/internal/progress"
+	"hiddenlanes/internal/words"
 	"hiddenlanes/store"
 )
 
@@ -40,6 +41,10 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
 	}
 	for _, row := range shelf {
 		in, err := a.Instrument(ctx, row.ID)
+		if store.IsDamaged(err) {
+			f.LeftOut = append(f.LeftOut, fmt.Sprintf("instrument %d, %s: it is damaged", row.ID, row.Name))
+			continue
+		}
 		if err != nil {
 			return err
 		}
@@ -58,7 +63,14 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
 		return err
 	}
 	for _, id := range projects {
+		if id.Removed {
+			continue
+		}
 		p, err := a.Project(ctx, id.ID)
+		if store.IsDamaged(err) {
+			f.LeftOut = append(f.LeftOut, fmt.Sprintf("project %d, %s: it is damaged", id.ID, id.Name))
+			continue
+		}
 		if err != nil {
 			return err
 		}
@@ -100,7 +112,8 @@ type Merged struct {
 	Same        int // projects that are here as they are in the file, or newer
 	Charts      int // versions of the house chart
 	ChartKept   bool
-	Batch       int64 // undoes the updates
+	Batch       int64    // undoes the updates
+	Left        []string // projects that were changed meanwhile and stay as they are
 	Shortened   string
 }
 
@@ -113,11 +126,14 @@ func (m Merged) String() string {
 	case m.ChartKept:
 		text += "; your own house chart stays, the file has another"
 	}
+	if len(m.Left) > 0 {
+		text += "; changed meanwhile, and left as they are here: " + words.Few(m.Left) + " (import again to bring them)"
+	}
 	return andSaid(text, m.Shortened)
 }
 
-// contentHash is what a project says, without the numbers of one store.
-func contentHash(p *plan.Project) [32]byte {
+// fingerprint names what a project says, without the numbers of one store.
+func fingerprint(p *plan.Project) string {
 	c := *p
 	c.Placed = slices.Clone(p.Placed)
 	for i := range c.Placed {
@@ -133,7 +149,7 @@ func contentHash(p *plan.Project) [32]byte {
 	if err != nil {
 		panic("a project that cannot be written: " + err.Error())
 	}
-	return sha256.Sum256(doc)
+	return document.Hash(doc)
 }
 
 // MergeLibrary brings a library file into this one without doubles. A project that is
@@ -147,13 +163,22 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 	return a.Merge(ctx, f)
 }
 
-// Merge is MergeLibrary for a file that was read.
+// Merge is MergeLibrary for a file that was read. It is written in short changes, so that
+// others go on meanwhile, and is seen as a whole or not at all.
 func (a *App) Merge(ctx context.Context, f *bundle.Library) (*Merged, error) {
 	out := &Merged{Shortened: f.Shortened}
-	return out, a.asOne(ctx, func(a *App) error { return a.merge(ctx, f, out) })
+	im, err := a.db.BeginImport(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if err := a.merge(ctx, im, f, out); err != nil {
+		im.Drop(ctx)
+		return nil, err
+	}
+	return out, nil
 }
 
-func (a *App) merge(ctx context.Context, f *bundle.Library, out *Merged) error {
+func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, out *Merged) error {
 	var ins []store.NewInstrument
 	for _, in := range f.Instruments {
 		n := store.NewInstrument{Rig: in.Instrument}
@@ -162,7 +187,7 @@ func (a *App) merge(ctx context.Context, f *bundle.Library, out *Merged) error {
 		}
 		ins = append(ins, n)
 	}
-	ids, added, err := a.store.MergeInstruments(ctx, ins)
+	ids, added, err := im.AddInstruments(ctx, ins)
 	if err != nil {
 		return err
 	}
@@ -171,68 +196,50 @@ func (a *App) merge(ctx context.Context, f *bundle.Library, out *Merged) error {
 	for i, in := range f.Instruments {
 		shelf[in.Number] = ids[i]
 	}
-	here := map[string]int64{}
+	here := map[string]store.ProjectIdentity{}
 	identities, err := a.store.Identities(ctx)
 	if err != nil {
 		return err
 	}
 	for _, id := range identities {
-		here[id.UID] = id.ID
+		here[id.UID] = id
 	}
-	var fresh []store.NewProject
-	var changes []store.Change
+	var come []store.Arrival
 	for i, p := range f.Projects {
 		progress.Report(ctx, "projects looked for", i, len(f.Projects))
 		for i := range p.Project.Placed {
 			p.Project.Placed[i].Shelf = shelf[p.Project.Placed[i].Shelf]
 		}
-		id, ok := here[p.UID]
-		if !ok {
-			fresh = append(fresh, store.NewProject{Plan: p.Project, State: p.State, UID: p.UID, Song: p.Song})
-			continue
+		arrival := store.Arrival{
+			NewProject: store.NewProject{Plan: p.Project, State: p.State, UID: p.UID, Song: p.Song}}
+		if id, ok := here[p.UID]; ok {
+			p.Project.Relink()
+			if arrival.Base, arrival.Same, err = a.store.Had(ctx, id.ID, fingerprint(p.Project)); err != nil {
+				return err
+			}
+			if arrival.Same && !id.Removed {
+				out.Same++
+				continue
+			}
+			arrival.Updates = id.ID
 		}
-		change, err := a.update(ctx, id, p)
-		if err != nil {
-			return err
-		}
-		if change == nil {
-			out.Same++
-		} else {
-			changes = append(changes, *change)
-		}
+		come = append(come, arrival)
 	}
-	if len(changes) > 0 {
-		if out.Updated, out.Batch, err = a.store.EditMany(ctx,
-			fmt.Sprintf("update %d projects from a library file", len(changes)), changes); err != nil {
-			return err
-		}
-	}
-	if _, err := a.store.CreateProjects(ctx, fresh); err != nil {
+	if err := im.AddProjects(ctx, come); err != nil {
 		return err
 	}
-	out.New = len(fresh)
-	return a.mergeRest(ctx, f, out)
-}
-
-// update is the change that brings a project to the state it has in a file, or nil where
-// it has or had that here.
-func (a *App) update(ctx context.Context, id int64, p bundle.LibraryProject) (*store.Change, error) {
-	want, known := contentHash(p.Project), false
-	if err := a.store.Past(ctx, id, func(past *plan.Project) bool {
-		known = contentHash(past) == want
-		return known
-	}); err != nil || known {
-		return nil, err
-	}
-	now, err := a.Project(ctx, id)
+	published, err := im.Publish(ctx,
+		func(n int) string {
+			return fmt.Sprintf("update %s from a library file", words.Count(n, "project", "projects"))
+		},
+		func(u *store.Unit) error {
+			return (&App{store: u, db: a.db, memory: &memory{}}).mergeRest(ctx, f, out)
+		})
 	if err != nil {
-		return nil, err
+		return err
 	}
-	return &store.Change{ID: id, Base: now.Revision, Song: p.Song, Edit: func(x *plan.Project) (string, error) {
-		*x = *p.Project
-		x.Relink()
-		return "update from a library file", nil
-	}}, nil
+	out.New, out.Updated, out.Batch, out.Left = published.New, published.Updated, published.Batch, published.Left
+	return nil
 }
 
 // mergeRest brings what is kept beside instruments and projects; what has a name that is

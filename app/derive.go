@@ -15,7 +15,8 @@ import (
 
 // derivation works out what lists and searches show of documents.
 // Their stamp is another one as soon as a rule, a role or what is kept of a project is.
-var derivation = store.Derivation{Stamp: stamp(), Project: projectColumns, Instrument: instrumentColumns}
+var derivation = store.Derivation{Stamp: stamp(), Project: projectColumns, Instrument: instrumentColumns,
+	Fingerprint: fingerprint}
 
 // stamp names the rules that what is derived comes from.
 func stamp() string {

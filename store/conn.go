@@ -21,15 +21,16 @@ type conn struct {
 		GetContext(ctx context.Context, dest any, query string, args ...any) error
 		SelectContext(ctx context.Context, dest any, query string, args ...any) error
 	}
-	changes bool // it belongs to a change
+	changes bool   // it belongs to a change
+	store   *Store // nil: it belongs to a transaction
 }
 
 // on is what a statement of the unit is run on.
 func (u *Unit) on() conn {
 	if u.tx != nil {
-		return conn{u.tx, true}
+		return conn{db: u.tx, changes: true}
 	}
-	return conn{u.store.db, false}
+	return conn{db: u.store.reads, store: u.store}
 }
 
 func (c conn) GetContext(ctx context.Context, dest any, query string, args ...any) error {
@@ -41,13 +42,30 @@ func (c conn) SelectContext(ctx context.Context, dest any, query string, args ..
 }
 
 func (c conn) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
-	r, err := c.db.ExecContext(ctx, query, args...)
-	return r, storageFault(firstWords(query), true, err)
+	var r sql.Result
+	err := c.write(ctx, func(db sqlx.ExtContext) (err error) {
+		r, err = db.ExecContext(ctx, query, args...)
+		return storageFault(firstWords(query), true, err)
+	})
+	return r, err
 }
 
 func (c conn) NamedExecContext(ctx context.Context, query string, arg any) (sql.Result, error) {
-	r, err := sqlx.NamedExecContext(ctx, c.db, query, arg)
-	return r, storageFault(firstWords(query), true, err)
+	var r sql.Result
+	err := c.write(ctx, func(db sqlx.ExtContext) (err error) {
+		r, err = sqlx.NamedExecContext(ctx, db, query, arg)
+		return storageFault(firstWords(query), true, err)
+	})
+	return r, err
+}
+
+// write runs a statement that changes something: in the transaction it belongs to, or when
+// its turn has come.
+func (c conn) write(ctx context.Context, do func(sqlx.ExtContext) error) error {
+	if c.store == nil {
+		return do(c.db)
+	}
+	return c.store.inTurn(ctx, func() error { return do(c.store.db) })
 }
 
 // firstWords says of a statement what it is about, for the log.

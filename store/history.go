@@ -21,17 +21,18 @@ import (
 // Its names are constants of this package and go into the SQL as they are.
 type history struct {
 	things, revisions, ref, what string
+	seen                         string // is added to what finds those that may be seen
 	// read decodes a document as it is kept, of this version or an older one; write gives
-	// it as it is kept now.
+	// it as it is kept now, with the contents that it names.
 	read  func(ctx context.Context, u *Unit, text string, into any) error
-	write func(ctx context.Context, u *Unit, doc any) (string, error)
+	write func(doc any) (string, []plan.Content, error)
 }
 
 var (
-	projectLine    = history{"projects", "revisions", "project_id", "project", readProject, writeProject}
-	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument",
+	projectLine    = history{"projects", "revisions", "project_id", "project", " AND t.removed < 2", readProject, writeProject}
+	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2",
 		readBy(rig.Versions), writePlain}
-	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", readBy(house.Versions), writePlain}
+	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", readBy(house.Versions), writePlain}
 )
 
 // readBy decodes documents of a line that hold all they say.
@@ -39,12 +40,12 @@ func readBy(line *document.Line) func(context.Context, *Unit, string, any) error
 	return func(_ context.Context, _ *Unit, text string, into any) error { return line.Read([]byte(text), into) }
 }
 
-func writePlain(_ context.Context, _ *Unit, doc any) (string, error) {
+func writePlain(doc any) (string, []plan.Content, error) {
 	text, err := json.Marshal(doc)
 	if err != nil {
-		return "", fault.Bug("writing a document", err)
+		return "", nil, fault.Bug("writing a document", err)
 	}
-	return string(text), nil
+	return string(text), nil, nil
 }
 
 // readProject decodes a project with the contents that it names.
@@ -56,18 +57,12 @@ func readProject(ctx context.Context, u *Unit, text string, into any) error {
 	return err
 }
 
-// writeProject keeps the contents that a project names and gives the rest of it.
-func writeProject(ctx context.Context, u *Unit, doc any) (string, error) {
+func writeProject(doc any) (string, []plan.Content, error) {
 	text, used, err := doc.(*plan.Project).Keep()
 	if err != nil {
-		return "", fault.Bug("writing a project", err)
+		return "", nil, fault.Bug("writing a project", err)
 	}
-	for _, c := range used {
-		if err := u.keepContent(ctx, c); err != nil {
-			return "", err
-		}
-	}
-	return string(text), nil
+	return string(text), used, nil
 }
 
 // sql fills the names into a query.
@@ -81,6 +76,7 @@ type revision struct {
 	Label  string `db:"label"`
 	Doc    string `db:"doc"`
 	Tip    int64  `db:"tip"`
+	Back   bool   `db:"back"` // the document before it is kept
 }
 
 // State is where a document stands in its line of revisions.
@@ -96,14 +92,15 @@ type State struct {
 func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, error) {
 	var r revision
 	err := u.on().GetContext(ctx, &r, l.sql(`
-		SELECT r.id, r.parent, r.label, r.doc, t.tip FROM {things} t JOIN {revisions} r ON r.id = t.head WHERE t.id = ?`), id)
+		SELECT r.id, r.parent, r.label, r.doc, t.tip, coalesce(b.doc, 'null') <> 'null' AS back FROM {things} t
+		JOIN {revisions} r ON r.id = t.head LEFT JOIN {revisions} b ON b.id = r.parent WHERE t.id = ?`)+l.seen, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return State{}, ErrNotFound
 	}
 	if err != nil {
 		return State{}, err
 	}
-	st := State{ID: id, Revision: r.ID, Label: r.Label, Undo: r.Parent != 0}
+	st := State{ID: id, Revision: r.ID, Label: r.Label, Undo: r.Back}
 	if err := l.decode(ctx, u, id, r.Doc, doc); err != nil {
 		return State{}, err
 	}
@@ -138,6 +135,9 @@ func (l history) decode(ctx context.Context, u *Unit, id int64, text string, doc
 
 // errDamaged is in the chain of what is said of a document that cannot be read.
 var errDamaged = errors.New("damaged document")
+
+// IsDamaged tells whether an error says that a document cannot be read; others can.
+func IsDamaged(err error) bool { return errors.Is(err, errDamaged) }
 
 // redoTarget is the revision on the way to the tip whose parent is the head.
 func (l history) redoTarget(ctx context.Context, u *Unit, tip, head int64) (*revision, error) {
@@ -197,17 +197,31 @@ func (l history) isCurrent(ctx context.Context, u *Unit, id, base int64) error {
 	return errors.Join(err, e)
 }
 
-// append writes a revision and moves head and tip to it; derive writes the
-// columns that follow from the document.
-func (l history) append(ctx context.Context, u *Unit, id, parent int64, label string, doc any,
-	derive func() error) (int64, error) {
-	text, err := l.write(ctx, u, doc)
-	if err != nil {
-		return 0, err
+// next is a revision that is to be kept, worked out beforehand: what is done while others
+// wait is to write it down.
+type next struct {
+	label, text string
+	contents    []plan.Content
+	show        columnsOf
+}
+
+// prepare works a revision out.
+func (l history) prepare(label string, doc any, show columnsOf) (n next, err error) {
+	n = next{label: label, show: show}
+	n.text, n.contents, err = l.write(doc)
+	return n, err
+}
+
+// append writes a revision and moves head and tip to it.
+func (l history) append(ctx context.Context, u *Unit, id, parent int64, n next) (int64, error) {
+	for _, c := range n.contents {
+		if err := u.keepContent(ctx, c); err != nil {
+			return 0, err
+		}
 	}
 	r, err := u.on().ExecContext(ctx,
 		l.sql(`INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`),
-		id, parent, label, text, u.store.now().UTC().Format(time.RFC3339Nano))
+		id, parent, n.label, n.text, u.store.now().UTC().Format(time.RFC3339Nano))
 	if err != nil {
 		return 0, err
 	}
@@ -219,7 +233,10 @@ func (l history) append(ctx context.Context, u *Unit, id, parent int64, label st
 		id); err != nil {
 		return 0, err
 	}
-	return rev, derive()
+	if n.show == nil {
+		return rev, nil
+	}
+	return rev, n.show(ctx, u, id)
 }
 
 // ErrNothing says that there is nothing to undo or redo.
@@ -235,9 +252,10 @@ const (
 )
 
 // step moves the head one revision back, or forward along the changes last
-// undone, and reads the document there into doc. It refuses a stale base.
+// undone, and reads the document there into doc; columns gives what lists show of it. It
+// refuses a stale base.
 func (l history) step(ctx context.Context, u *Unit, id, base int64, dir Direction, doc any,
-	derive func() error) error {
+	columns func() (columnsOf, error)) error {
 	if err := l.isCurrent(ctx, u, id, base); err != nil {
 		return err
 	}
@@ -260,20 +278,46 @@ func (l history) step(ctx context.Context, u *Unit, id, base int64, dir Directio
 	if to == 0 {
 		return ErrNothing
 	}
-	return l.moveHead(ctx, u, id, to, doc, derive)
-}
-
-// moveHead moves the head to a revision and reads the document there into doc.
-func (l history) moveHead(ctx context.Context, u *Unit, id, to int64, doc any, derive func() error) error {
-	var text string
-	if err := u.on().GetContext(ctx, &text, l.sql(`SELECT doc FROM {revisions} WHERE id = ?`), to); err != nil {
+	if err := l.goTo(ctx, u, id, to, doc); err != nil {
 		return err
 	}
+	show, err := columns()
+	if err != nil {
+		return err
+	}
+	return u.AsOne(ctx, func(u *Unit) error {
+		if err := l.isCurrent(ctx, u, id, base); err != nil {
+			return err
+		}
+		return l.moveHead(ctx, u, id, to, show)
+	})
+}
+
+// columnsOf writes what lists show of a document; nil where they show nothing.
+type columnsOf = func(ctx context.Context, u *Unit, id int64) error
+
+// goTo reads the document of a revision into doc.
+func (l history) goTo(ctx context.Context, u *Unit, id, to int64, doc any) error {
+	_, text, err := u.docOf(ctx, l, to)
+	switch {
+	case errors.Is(err, sql.ErrNoRows), err == nil && text == gone:
+		return ErrNothing
+	case err != nil:
+		return err
+	}
+	return l.decode(ctx, u, id, text, doc)
+}
+
+// moveHead moves the head to a revision, of which lists show this.
+func (l history) moveHead(ctx context.Context, u *Unit, id, to int64, show columnsOf) error {
 	if _, err := u.on().ExecContext(ctx, l.sql(`UPDATE {things} SET head = ? WHERE id = ?`), to, id); err != nil {
 		return err
 	}
-	if err := l.decode(ctx, u, id, text, doc); err != nil {
-		return err
+	if show == nil {
+		return nil
 	}
-	return derive()
+	return show(ctx, u, id)
 }
+
+// gone stands in the place of a document that is no longer kept.
+const gone = "null"

@@ -12,6 +12,7 @@ import (
 
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/progress"
 	"hiddenlanes/internal/words"
 )
@@ -31,8 +32,6 @@ func (u *Unit) Chart(ctx context.Context) (*Chart, error) {
 	out.State, err = chartLine.load(ctx, u, theChart, out.House)
 	return out, err
 }
-
-func unchanged() error { return nil }
 
 // EditChart applies an edit to the house chart as one revision, as Edit does for projects.
 func (u *Unit) EditChart(ctx context.Context, base int64, edit house.Edit) error {
@@ -55,14 +54,16 @@ func (u *Unit) editChart(ctx context.Context, base int64, edit house.Edit) (int6
 	if err := c.Validate(); err != nil {
 		return 0, err
 	}
-	return chartLine.append(ctx, u, theChart, st.Revision, label, c, unchanged)
+	n, err := chartLine.prepare(label, c, nil)
+	if err != nil {
+		return 0, err
+	}
+	return chartLine.append(ctx, u, theChart, st.Revision, n)
 }
 
 // StepChart undoes the last change of the house chart, or redoes.
 func (u *Unit) StepChart(ctx context.Context, base int64, dir Direction) error {
-	return u.AsOne(ctx, func(u *Unit) error {
-		return chartLine.step(ctx, u, theChart, base, dir, &house.Chart{}, unchanged)
-	})
+	return chartLine.step(ctx, u, theChart, base, dir, &house.Chart{}, func() (columnsOf, error) { return nil, nil })
 }
 
 // ChartVersion is a version of the house chart that was kept.
@@ -132,8 +133,11 @@ func (u *Unit) KeepChartVersions(ctx context.Context, charts []*house.Chart, not
 			if err := u.on().GetContext(ctx, &head, `SELECT head FROM charts WHERE id = ?`, theChart); err != nil {
 				return err
 			}
-			rev, err := chartLine.append(ctx, u, theChart, head, fmt.Sprintf("import version %d", c.Number),
-				c, unchanged)
+			n, err := chartLine.prepare(fmt.Sprintf("import version %d", c.Number), c, nil)
+			if err != nil {
+				return err
+			}
+			rev, err := chartLine.append(ctx, u, theChart, head, n)
 			if err != nil {
 				return err
 			}
@@ -148,33 +152,53 @@ func (u *Unit) KeepChartVersions(ctx context.Context, charts []*house.Chart, not
 // ProjectIdentity tells a project in every library it is brought to.
 type ProjectIdentity struct {
 	ID    int64  `db:"id"`
+	Name  string `db:"name"`
 	UID   string `db:"uid"`
 	State string `db:"state"`
+	// Removed says that the user took it off the list.
+	Removed bool `db:"removed"`
 }
 
-// Identities lists the projects on the list.
+// Identities lists the projects there are, also those that were taken off the list.
 func (u *Unit) Identities(ctx context.Context) ([]ProjectIdentity, error) {
 	var out []ProjectIdentity
-	err := u.on().SelectContext(ctx, &out, `SELECT id, uid, state FROM projects WHERE removed = 0 ORDER BY id`)
+	err := u.on().SelectContext(ctx, &out, `SELECT id, name, uid, state, removed FROM projects WHERE removed < ? ORDER BY id`,
+		arriving)
 	return out, err
 }
 
-// Past calls fn with every revision of a project, the last first, until it says stop.
+// Had tells whether a project ever was in a state here, by the fingerprint of what it said.
+// It gives the revision that stands, too.
+func (u *Unit) Had(ctx context.Context, id int64, fingerprint string) (head int64, had bool, err error) {
+	if err := u.on().GetContext(ctx, &head, `SELECT head FROM projects WHERE id = ?`, id); err != nil {
+		return 0, false, err
+	}
+	var thinned int
+	if err := u.on().GetContext(ctx, &thinned, `SELECT count(*) FROM revisions WHERE project_id = ? AND hash = ?`, id,
+		fingerprint); err != nil || thinned > 0 {
+		return head, thinned > 0, err
+	}
+	err = u.Past(ctx, id, func(p *plan.Project) bool {
+		had = u.store.derive.Fingerprint(p) == fingerprint
+		return had
+	})
+	return head, had, err
+}
+
+// Past calls fn with every revision of a project that is kept, the last first, until it says
+// stop. What is damaged is passed over.
 func (u *Unit) Past(ctx context.Context, id int64, fn func(*plan.Project) (stop bool)) error {
 	var ids []int64
-	if err := u.on().SelectContext(ctx, &ids, `SELECT id FROM revisions WHERE project_id = ? ORDER BY id DESC`,
-		id); err != nil {
+	if err := u.on().SelectContext(ctx, &ids,
+		`SELECT id FROM revisions WHERE project_id = ? AND hash IS NULL ORDER BY id DESC`, id); err != nil {
 		return err
 	}
 	for _, revision := range ids {
-		_, doc, err := u.docOf(ctx, projectLine, revision)
-		if err != nil {
-			return err
-		}
-		p := &plan.Project{}
-		if err := projectLine.decode(ctx, u, id, doc, p); errors.Is(err, errDamaged) {
+		p, err := u.revisionOf(ctx, id, revision)
+		if IsDamaged(err) {
 			continue // what it was nobody can say
-		} else if err != nil {
+		}
+		if err != nil {
 			return err
 		}
 		if fn(p) {
@@ -182,6 +206,16 @@ func (u *Unit) Past(ctx context.Context, id int64, fn func(*plan.Project) (stop 
 		}
 	}
 	return nil
+}
+
+// revisionOf reads a project as it stood at a revision.
+func (u *Unit) revisionOf(ctx context.Context, id, revision int64) (*plan.Project, error) {
+	_, doc, err := u.docOf(ctx, projectLine, revision)
+	if err != nil {
+		return nil, err
+	}
+	p := &plan.Project{}
+	return p, projectLine.decode(ctx, u, id, doc, p)
 }
 
 // ProjectHead says where a project on the list stands, for those who remember facts.
@@ -219,50 +253,56 @@ func (u *Unit) ProjectFacts(ctx context.Context, ids []int64) ([]ProjectRow, err
 type Change struct {
 	ID, Base int64
 	Edit     plan.Edit
-	Song     []byte // of the project's song after it, where that is not kept yet
 }
 
 // EditMany applies one edit to each of several projects, all or none, as one change that
 // is undone at once. One whose edit gives ErrUnchanged stays as it is. It gives the
 // number of projects changed and of the change, 0 where none was.
 func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
-	err = u.AsOne(ctx, func(u *Unit) error {
-		for i, c := range changes {
-			progress.Report(ctx, "projects changed", i, len(changes))
-			p := &plan.Project{}
-			st, err := u.editProject(ctx, c.ID, c.Base, p, func(p *plan.Project) (string, error) {
-				label, err := c.Edit(p)
-				if err == nil && c.Song != nil && p.Song != nil {
-					p.Song.ID, err = u.keepSong(ctx, p.Song.Name, c.Song)
-				}
-				return label, err
-			})
-			if errors.Is(err, ErrUnchanged) {
-				continue
-			}
-			if err != nil {
-				return fmt.Errorf("%s: %w", p.Name, err)
-			}
-			if batch == 0 {
-				r, err := u.on().ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES ('', ?)`,
-					u.store.now().UTC().Format(time.RFC3339))
-				if err != nil {
-					return err
-				}
-				if batch, err = r.LastInsertId(); err != nil {
-					return err
-				}
+	var all []*edited
+	for i, c := range changes {
+		progress.Report(ctx, "projects changed", i, len(changes))
+		e, err := u.edited(ctx, c.ID, c.Base, c.Edit)
+		if errors.Is(err, ErrUnchanged) {
+			continue
+		}
+		if err != nil {
+			return 0, 0, fmt.Errorf("%s: %w", e.Plan.Name, err)
+		}
+		all = append(all, e)
+	}
+	if len(all) == 0 {
+		return 0, 0, nil
+	}
+	err = u.AsOne(ctx, func(u *Unit) (err error) {
+		if batch, err = u.newBatch(ctx, label); err != nil {
+			return err
+		}
+		for _, c := range all {
+			if err := u.keepEdited(ctx, c); err != nil {
+				return fmt.Errorf("%s: %w", c.Plan.Name, err)
 			}
 			if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET batch_id = ? WHERE id = ?`, batch,
-				st.Revision); err != nil {
+				c.Revision); err != nil {
 				return err
 			}
-			changed++
 		}
-		_, err := u.on().ExecContext(ctx, `UPDATE batches SET label = ? WHERE id = ?`, label, batch)
-		return err
+		return nil
 	})
-	return changed, batch, err
+	if err != nil {
+		return 0, 0, err
+	}
+	return len(all), batch, nil
+}
+
+// newBatch begins a change over several projects.
+func (u *Unit) newBatch(ctx context.Context, label string) (int64, error) {
+	r, err := u.on().ExecContext(ctx, `INSERT INTO batches (label, made_at) VALUES (?, ?)`, label,
+		u.store.now().UTC().Format(time.RFC3339))
+	if err != nil {
+		return 0, err
+	}
+	return r.LastInsertId()
 }
 
 // Batch is a change over several projects.
@@ -288,35 +328,55 @@ func (u *Unit) LastBatch(ctx context.Context) (*Batch, error) {
 // StepBatch takes a change over several projects back in one step, or brings it again.
 // Projects that have been changed since stay as they are, and are named.
 func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked int, left []string, err error) {
+	var rows []struct {
+		Project  int64  `db:"project_id"`
+		Revision int64  `db:"id"`
+		Parent   int64  `db:"parent"`
+		Head     int64  `db:"head"`
+		Name     string `db:"name"`
+	}
+	if err := u.on().SelectContext(ctx, &rows,
+		`SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
+		WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
+		return 0, nil, err
+	}
+	if len(rows) == 0 {
+		return 0, nil, ErrNotFound
+	}
+	type move struct {
+		project, from, to int64
+		show              columnsOf
+		name              string
+	}
+	var moves []move
+	for i, r := range rows {
+		progress.Report(ctx, "projects", i, len(rows))
+		m := move{project: r.Project, from: r.Revision, to: r.Parent, name: r.Name}
+		if dir == Forward {
+			m.from, m.to = m.to, m.from
+		}
+		if r.Head != m.from {
+			left = append(left, r.Name)
+			continue
+		}
+		p := &plan.Project{}
+		if err := projectLine.goTo(ctx, u, r.Project, m.to, p); err != nil {
+			return 0, nil, err
+		}
+		if m.show, err = u.store.showProject(p); err != nil {
+			return 0, nil, err
+		}
+		moves = append(moves, m)
+	}
 	err = u.AsOne(ctx, func(u *Unit) error {
-		var rows []struct {
-			Project  int64  `db:"project_id"`
-			Revision int64  `db:"id"`
-			Parent   int64  `db:"parent"`
-			Head     int64  `db:"head"`
-			Name     string `db:"name"`
-		}
-		if err := u.on().SelectContext(ctx, &rows,
-			`SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
-			WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
-			return err
-		}
-		if len(rows) == 0 {
-			return ErrNotFound
-		}
-		for i, r := range rows {
-			progress.Report(ctx, "projects", i, len(rows))
-			from, to := r.Revision, r.Parent
-			if dir == Forward {
-				from, to = to, from
-			}
-			if r.Head != from {
-				left = append(left, r.Name)
+		for _, m := range moves {
+			if err := projectLine.isCurrent(ctx, u, m.project, m.from); fault.Of(err) == fault.Conflict {
+				left = append(left, m.name) // changed while we looked
 				continue
+			} else if err != nil {
+				return err
 			}
-			p := &plan.Project{}
-			derive := func() error { return u.deriveProject(ctx, r.Project, p) }
-			if err := projectLine.moveHead(ctx, u, r.Project, to, p, derive); err != nil {
+			if err := projectLine.moveHead(ctx, u, m.project, m.to, m.show); err != nil {
 				return err
 			}
 			walked++

@@ -39,49 +39,14 @@ type Instrument struct {
 // there already, the same in everything as it came, is not put there twice; if it
 // had been removed it comes back. added counts the new ones.
 func (u *Unit) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
-	return u.addInstruments(ctx, ins, false)
-}
-
-// MergeInstruments is AddInstruments for those of another library: one is here already
-// too if it ever stood here as it is there.
-func (u *Unit) MergeInstruments(ctx context.Context, ins []NewInstrument) (ids []int64, added int, err error) {
-	return u.addInstruments(ctx, ins, true)
-}
-
-func (u *Unit) addInstruments(ctx context.Context, ins []NewInstrument, edited bool) (ids []int64,
-	added int, err error) {
 	err = u.AsOne(ctx, func(u *Unit) error {
 		for _, n := range ins {
-			if err := n.Rig.Validate(); err != nil {
-				return err
-			}
-			doc, err := json.Marshal(n.Rig)
+			id, isNew, err := u.addInstrument(ctx, n, false, listed)
 			if err != nil {
 				return err
 			}
-			var source []byte
-			if n.Source != nil {
-				source = n.Source.Data
-			}
-			hash := shelfHash(string(doc), source)
-			var id int64
-			err = u.on().GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
-			if edited && errors.Is(err, sql.ErrNoRows) {
-				err = u.on().GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`,
-					string(doc))
-			}
-			switch {
-			case errors.Is(err, sql.ErrNoRows):
-				if id, err = u.insertInstrument(ctx, n, hash); err != nil {
-					return err
-				}
+			if isNew {
 				added++
-			case err != nil:
-				return err
-			default:
-				if _, err := u.on().ExecContext(ctx, `UPDATE instruments SET removed = 0 WHERE id = ?`, id); err != nil {
-					return err
-				}
 			}
 			ids = append(ids, id)
 		}
@@ -90,7 +55,37 @@ func (u *Unit) addInstruments(ctx context.Context, ins []NewInstrument, edited b
 	return ids, added, err
 }
 
-func (u *Unit) insertInstrument(ctx context.Context, n NewInstrument, hash string) (int64, error) {
+// addInstrument puts an instrument on the shelf, or finds it there: as it came, or, of another
+// library, as it ever stood. as is what removed is to say of it.
+func (u *Unit) addInstrument(ctx context.Context, n NewInstrument, ever bool, as int) (id int64, isNew bool, err error) {
+	if err := n.Rig.Validate(); err != nil {
+		return 0, false, err
+	}
+	doc, err := json.Marshal(n.Rig)
+	if err != nil {
+		return 0, false, err
+	}
+	var source []byte
+	if n.Source != nil {
+		source = n.Source.Data
+	}
+	hash := shelfHash(string(doc), source)
+	err = u.on().GetContext(ctx, &id, `SELECT id FROM instruments WHERE hash = ?`, hash)
+	if ever && errors.Is(err, sql.ErrNoRows) {
+		err = u.on().GetContext(ctx, &id, `SELECT instrument_id FROM instrument_revisions WHERE doc = ? LIMIT 1`,
+			string(doc))
+	}
+	if errors.Is(err, sql.ErrNoRows) {
+		id, err = u.insertInstrument(ctx, n, hash, as)
+		return id, true, err
+	}
+	if err == nil && as == listed {
+		_, err = u.on().ExecContext(ctx, `UPDATE instruments SET removed = 0 WHERE id = ?`, id)
+	}
+	return id, false, err
+}
+
+func (u *Unit) insertInstrument(ctx context.Context, n NewInstrument, hash string, as int) (int64, error) {
 	var source *int64
 	if n.Source != nil {
 		r, err := u.on().ExecContext(ctx, `INSERT INTO sources (format, main, data) VALUES (?, ?, ?)`, n.Source.Format,
@@ -104,8 +99,8 @@ func (u *Unit) insertInstrument(ctx context.Context, n NewInstrument, hash strin
 		}
 		source = &id
 	}
-	r, err := u.on().ExecContext(ctx, `INSERT INTO instruments (name, hash, source_id) VALUES (?, ?, ?)`, n.Rig.Name,
-		hash, source)
+	r, err := u.on().ExecContext(ctx, `INSERT INTO instruments (name, hash, source_id, removed) VALUES (?, ?, ?, ?)`,
+		n.Rig.Name, hash, source, as)
 	if err != nil {
 		return 0, err
 	}
@@ -113,21 +108,27 @@ func (u *Unit) insertInstrument(ctx context.Context, n NewInstrument, hash strin
 	if err != nil {
 		return 0, err
 	}
-	_, err = instrumentLine.append(ctx, u, id, 0, "import "+n.Rig.Name, n.Rig,
-		func() error { return u.deriveInstrument(ctx, id, &n.Rig) })
+	first, err := instrumentLine.prepare("import "+n.Rig.Name, n.Rig, u.store.showInstrument(&n.Rig))
+	if err != nil {
+		return 0, err
+	}
+	_, err = instrumentLine.append(ctx, u, id, 0, first)
 	return id, err
 }
 
-// deriveInstrument writes the columns that the shelf shows and searches.
-func (u *Unit) deriveInstrument(ctx context.Context, id int64, in *rig.Instrument) error {
-	row := struct {
-		ShelfRow
-		Derived string `db:"derived"`
-	}{ShelfRow{InstrumentColumns: u.store.derive.Instrument(in), ID: id}, u.store.derive.Stamp}
-	_, err := u.on().NamedExecContext(ctx, `UPDATE instruments SET name = :name, feeds = :feeds,
-		voices = :voices, microphones = :microphones, parts = :parts, unsure = :unsure, outputs = :outputs,
-		origin = :origin, family = :family, words = :words, layouts = :layouts, derived = :derived WHERE id = :id`, row)
-	return err
+// showInstrument works out what the shelf shows of an instrument, and searches.
+func (s *Store) showInstrument(in *rig.Instrument) columnsOf {
+	columns := s.derive.Instrument(in)
+	return func(ctx context.Context, u *Unit, id int64) error {
+		row := struct {
+			ShelfRow
+			Derived string `db:"derived"`
+		}{ShelfRow{InstrumentColumns: columns, ID: id}, s.derive.Stamp}
+		_, err := u.on().NamedExecContext(ctx, `UPDATE instruments SET name = :name, feeds = :feeds,
+			voices = :voices, microphones = :microphones, parts = :parts, unsure = :unsure, outputs = :outputs,
+			origin = :origin, family = :family, words = :words, layouts = :layouts, derived = :derived WHERE id = :id`, row)
+		return err
+	}
 }
 
 // deriveInstruments fills the derived columns that come from other rules than today's.
@@ -139,7 +140,7 @@ func (u *Unit) deriveInstruments(ctx context.Context) error {
 		} else if err != nil {
 			return err
 		}
-		return u.deriveInstrument(ctx, id, &in)
+		return u.store.showInstrument(&in)(ctx, u, id)
 	}, `SELECT id FROM instruments WHERE derived <> ?`, u.store.derive.Stamp)
 }
 
@@ -225,18 +226,19 @@ func (u *Unit) editInstrument(ctx context.Context, st State, in *rig.Instrument,
 	if err := in.Validate(); err != nil {
 		return err
 	}
-	_, err = instrumentLine.append(ctx, u, st.ID, st.Revision, label, in,
-		func() error { return u.deriveInstrument(ctx, st.ID, in) })
+	n, err := instrumentLine.prepare(label, in, u.store.showInstrument(in))
+	if err != nil {
+		return err
+	}
+	_, err = instrumentLine.append(ctx, u, st.ID, st.Revision, n)
 	return err
 }
 
 // StepInstrument undoes the last change of an instrument, or redoes.
 func (u *Unit) StepInstrument(ctx context.Context, id, base int64, dir Direction) error {
-	return u.AsOne(ctx, func(u *Unit) error {
-		var there rig.Instrument
-		return instrumentLine.step(ctx, u, id, base, dir, &there,
-			func() error { return u.deriveInstrument(ctx, id, &there) })
-	})
+	var there rig.Instrument
+	return instrumentLine.step(ctx, u, id, base, dir, &there,
+		func() (columnsOf, error) { return u.store.showInstrument(&there), nil })
 }
 
 // Spellings gives the roles that the user has told, by spelling.

@@ -92,7 +92,7 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 		}
 		p.Patched.NameInstruments(names)
 		p.Practice.NameInstruments(names)
-		if doc, err = projectLine.write(ctx, u, p); err != nil {
+		if doc, err = u.written(ctx, projectLine, p); err != nil {
 			return err
 		}
 		u.store.log.Debug("writing a revision anew", "project", of, "revision", id)
@@ -101,6 +101,20 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// written gives a document as it is kept now, and keeps the contents it names.
+func (u *Unit) written(ctx context.Context, l history, doc any) (string, error) {
+	n, err := l.prepare("", doc, nil)
+	if err != nil {
+		return "", err
+	}
+	for _, c := range n.contents {
+		if err := u.keepContent(ctx, c); err != nil {
+			return "", err
+		}
+	}
+	return n.text, nil
 }
 
 // firstOnShelf gives the instruments of the shelf as they came, by name.
@@ -185,7 +199,7 @@ func (u *Unit) rewrite(ctx context.Context, l history, empty func() any) error {
 			}
 			continue // it stays as it is
 		}
-		if doc, err = l.write(ctx, u, v); err != nil {
+		if doc, err = u.written(ctx, l, v); err != nil {
 			return err
 		}
 		u.store.log.Debug("writing a revision anew", l.what, of, "revision", id)

@@ -29,6 +29,9 @@ var migrations embed.FS
 // Options are how a database is opened; the zero value is right for people.
 type Options struct {
 	Log *slog.Logger // is told of migrations and their copies; nil: nobody is
+	// Owner says what this process does as the only one that serves or restores the data; "":
+	// it works beside one that does.
+	Owner string
 	// Wait is how long a change waits for one of another program; 0: 30 s.
 	Wait time.Duration
 	// Pages is the most pages of 4 KiB that the database may take; 0: as many as the
@@ -41,26 +44,69 @@ type Options struct {
 // Open opens the database in a file and brings its tables and documents up to date,
 // after a copy was made. One that a later release wrote is refused before anything is
 // written. Each accepted change is on disk before the call that made it returns.
-func Open(ctx context.Context, path string, derive Derivation, o Options) (*Store, error) {
+func Open(ctx context.Context, path string, derive Derivation, o Options) (s *Store, err error) {
 	at, err := versionOf(ctx, path)
 	if err != nil {
 		return nil, cannotOpen(path, err)
 	}
+	free, err := lockToOpen(ctx, path, at, o)
+	if err != nil {
+		return nil, err
+	}
+	defer func() {
+		if o.Owner == "" || s == nil {
+			free()
+			return
+		}
+		s.free = free
+	}()
 	if !o.ReadOnly {
 		keepPrivate(path)
 	}
-	db, err := sqlx.Open("sqlite", dsn(path, o))
-	if err != nil {
+	s = &Store{path: path, turn: make(chan struct{}, 1), now: time.Now, derive: derive,
+		log: cmp.Or(o.Log, slog.New(slog.DiscardHandler))}
+	s.Unit = &Unit{store: s}
+	if s.db, err = sqlx.Open("sqlite", dsn(path, o)+"&_txlock=immediate"); err != nil {
 		return nil, cannotOpen(path, err)
 	}
-	s := &Store{db: db, now: time.Now, derive: derive, log: cmp.Or(o.Log, slog.New(slog.DiscardHandler))}
-	s.Unit = &Unit{store: s}
-	db.SetMaxOpenConns(8)
+	s.db.SetMaxOpenConns(1)
+	if s.reads, err = sqlx.Open("sqlite", dsn(path, o)); err != nil {
+		return nil, cannotOpen(path, errors.Join(err, s.db.Close()))
+	}
+	s.reads.SetMaxOpenConns(8)
 	if err := s.bringUpToDate(ctx, path, at); err != nil {
-		db.Close()
+		s.Close()
 		return nil, cannotOpen(path, err)
 	}
 	return s, nil
+}
+
+// lockToOpen takes the folder for an owner, or as long as the data is made or brought up to date.
+func lockToOpen(ctx context.Context, path string, at int64, o Options) (free func(), err error) {
+	who, wait := o.Owner, time.Duration(0)
+	if who == "" {
+		who, wait = "bringing the data up to date", cmp.Or(o.Wait, 30*time.Second)
+	}
+	if o.ReadOnly || o.Owner == "" && at >= newestMigration() {
+		return func() {}, nil
+	}
+	l, err := own(ctx, path, who, wait)
+	if err != nil {
+		return nil, err
+	}
+	return func() { _ = l.Free() }, nil
+}
+
+// newestMigration is the version of the tables that this release writes.
+func newestMigration() (last int64) {
+	files, _ := fs.Glob(migrations, "migrations/*.sql")
+	for _, f := range files {
+		var n int64
+		if _, err := fmt.Sscanf(filepath.Base(f), "%d_", &n); err == nil {
+			last = max(last, n)
+		}
+	}
+	return last
 }
 
 // keepPrivate lets nobody but the owner read the database and what the library writes beside it, whose
@@ -79,9 +125,8 @@ func fileName(path string) string {
 }
 
 func dsn(path string, o Options) string {
-	out := fileName(path) + fmt.Sprintf("?_txlock=immediate&_pragma=busy_timeout(%d)",
-		cmp.Or(o.Wait, 30*time.Second).Milliseconds())
-	out += "&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
+	out := fileName(path) + fmt.Sprintf("?_pragma=busy_timeout(%d)", cmp.Or(o.Wait, 30*time.Second).Milliseconds())
+	out += "&_pragma=auto_vacuum(2)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=foreign_keys(1)"
 	if o.Pages > 0 {
 		out += fmt.Sprintf("&_pragma=max_page_count(%d)", o.Pages)
 	}
@@ -89,12 +134,6 @@ func dsn(path string, o Options) string {
 		out += "&_pragma=query_only(1)"
 	}
 	return out
-}
-
-// newest is the version of the tables that this release writes.
-func newest(p *goose.Provider) int64 {
-	sources := p.ListSources()
-	return sources[len(sources)-1].Version
 }
 
 func provider(db *sql.DB, s *Store) (*goose.Provider, error) {
@@ -138,7 +177,7 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error 
 	if err != nil {
 		return err
 	}
-	last := newest(p)
+	last := newestMigration()
 	if at > last {
 		return &fault.Error{Kind: fault.Storage, Say: fmt.Sprintf("a later Hidden Lanes wrote it: its tables are of "+
 			"version %d, and this one knows versions up to %d. Nothing was changed. Start the later one", at, last)}
@@ -163,7 +202,10 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error 
 			s.log.Warn("the data file could not be made smaller", "err", err)
 		}
 	}
-	return errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx))
+	if s.file, err = os.Stat(path); err != nil {
+		return err
+	}
+	return errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx), s.dropImports(ctx))
 }
 
 // copyName is what the copy is called that is made of a database before it is brought on
@@ -211,7 +253,7 @@ func cannotOpen(path string, err error) error {
 	case errors.Is(err, context.Canceled):
 		return err
 	case errors.Is(err, fs.ErrPermission):
-		t, known = trouble{what: "it may not be read or written", do: allowIt}, true
+		t, known = trouble{what: "the data folder may not be read or written", do: allowIt}, true
 	case errors.As(err, &f) && !known:
 		return &fault.Error{Kind: f.Kind, Full: f.Full, Stack: f.Stack, Doing: "opening " + path, Err: err,
 			Say: fmt.Sprintf("%s cannot be opened: %s", path, f.Say)}

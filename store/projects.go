@@ -1,8 +1,11 @@
 package store
 
 import (
+	"cmp"
 	"context"
+	"crypto/rand"
 	"database/sql"
+	"encoding/hex"
 	"errors"
 	"fmt"
 
@@ -89,8 +92,20 @@ func (u *Unit) CreateProjects(ctx context.Context, all []NewProject) (ids []int6
 	err = u.AsOne(ctx, func(u *Unit) error {
 		for i, n := range all {
 			progress.Report(ctx, "projects kept", i, len(all))
-			id, err := u.createProject(ctx, n)
+			if n.Song != nil && n.Plan.Song != nil {
+				if n.Plan.Song.ID, err = u.keepSong(ctx, n.Plan.Song.Name, n.Song); err != nil {
+					return err
+				}
+			}
+			first, err := u.store.preparedProject(beginLabel, n.Plan)
 			if err != nil {
+				return err
+			}
+			id, err := u.insertProject(ctx, n.State, cmp.Or(n.UID, newUID()), listed)
+			if err != nil {
+				return err
+			}
+			if _, err := projectLine.append(ctx, u, id, 0, first); err != nil {
 				return err
 			}
 			ids = append(ids, id)
@@ -100,43 +115,65 @@ func (u *Unit) CreateProjects(ctx context.Context, all []NewProject) (ids []int6
 	return ids, err
 }
 
-func (u *Unit) createProject(ctx context.Context, n NewProject) (int64, error) {
-	if err := n.Plan.Validate(); err != nil {
-		return 0, err
-	}
-	if n.Song != nil && n.Plan.Song != nil {
-		id, err := u.keepSong(ctx, n.Plan.Song.Name, n.Song)
-		if err != nil {
-			return 0, err
-		}
-		n.Plan.Song.ID = id
-	}
-	r, err := u.on().ExecContext(ctx,
-		`INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid)
-		VALUES ('', '', 0, 0, 0, '', ?, coalesce(nullif(?, ''), lower(hex(randomblob(16)))))`, n.State, n.UID)
-	if err != nil {
-		return 0, err
-	}
-	id, err := r.LastInsertId()
-	if err != nil {
-		return 0, err
-	}
-	_, err = u.appendProject(ctx, id, 0, "begin the project", n.Plan)
-	return id, err
+const beginLabel = "begin the project"
+
+// newUID is an identity that no other project has, in any library.
+func newUID() string {
+	var b [16]byte
+	_, _ = rand.Read(b[:])
+	return hex.EncodeToString(b[:])
 }
 
-// keepSong keeps a song's bytes; the same bytes are kept once.
-func (u *Unit) keepSong(ctx context.Context, name string, data []byte) (int64, error) {
-	var id int64
-	err := u.on().GetContext(ctx, &id, `SELECT id FROM songs WHERE length(data) = ? AND data = ?`, len(data), data)
-	if !errors.Is(err, sql.ErrNoRows) {
-		return id, err
-	}
-	r, err := u.on().ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, name, data)
+// What projects.removed says.
+const (
+	listed   = 0 // it is on the list
+	removed  = 1 // the user took it off
+	arriving = 2 // it comes with an import that is not done: nobody sees it
+)
+
+// insertProject makes a row for a project; uid may be "", of one that is not to be listed.
+func (u *Unit) insertProject(ctx context.Context, state, uid string, removed int) (int64, error) {
+	r, err := u.on().ExecContext(ctx,
+		`INSERT INTO projects (name, instruments, lanes, buses, findings, colours, state, uid, removed)
+		VALUES ('', '', 0, 0, 0, '', ?, nullif(?, ''), ?)`, state, uid, removed)
 	if err != nil {
 		return 0, err
 	}
 	return r.LastInsertId()
+}
+
+// preparedProject works out the revision that a project is to have next.
+func (s *Store) preparedProject(label string, p *plan.Project) (n next, err error) {
+	if err := p.Validate(); err != nil {
+		return n, err
+	}
+	show, err := s.showProject(p)
+	if err != nil {
+		return n, err
+	}
+	return projectLine.prepare(label, p, show)
+}
+
+// keepSong keeps a song's bytes; the same bytes are kept once.
+func (u *Unit) keepSong(ctx context.Context, name string, data []byte) (int64, error) {
+	id, _, err := u.songOf(ctx, name, data, 0)
+	return id, err
+}
+
+// songOf keeps a song's bytes, or finds them: not among those that come with imports, which may
+// be broken off, but with this one.
+func (u *Unit) songOf(ctx context.Context, name string, data []byte, of int64) (id int64, isNew bool, err error) {
+	err = u.on().GetContext(ctx, &id, `SELECT id FROM songs WHERE length(data) = ? AND data = ?
+		AND id NOT IN (SELECT ref FROM incoming WHERE kind = 'song' AND import <> ?)`, len(data), data, of)
+	if !errors.Is(err, sql.ErrNoRows) {
+		return id, false, err
+	}
+	r, err := u.on().ExecContext(ctx, `INSERT INTO songs (name, data) VALUES (?, ?)`, name, data)
+	if err != nil {
+		return 0, false, err
+	}
+	id, err = r.LastInsertId()
+	return id, true, err
 }
 
 // AddSong keeps a song file for itself.
@@ -157,7 +194,8 @@ type SongRow struct {
 // Songs lists the songs that came last, at most so many.
 func (u *Unit) Songs(ctx context.Context, most int) ([]SongRow, error) {
 	var out []SongRow
-	err := u.on().SelectContext(ctx, &out, `SELECT id, name FROM songs ORDER BY id DESC LIMIT ?`, most)
+	err := u.on().SelectContext(ctx, &out, `SELECT id, name FROM songs
+		WHERE id NOT IN (SELECT ref FROM incoming WHERE kind = 'song') ORDER BY id DESC LIMIT ?`, most)
 	return out, err
 }
 
@@ -179,99 +217,100 @@ func (u *Unit) SetProjectState(ctx context.Context, id int64, state string) erro
 	return u.mark(ctx, `UPDATE projects SET state = ? WHERE id = ?`, id, state)
 }
 
-func (u *Unit) appendProject(ctx context.Context, id, parent int64, label string,
-	p *plan.Project) (int64, error) {
-	return projectLine.append(ctx, u, id, parent, label, p,
-		func() error { return u.deriveProject(ctx, id, p) })
-}
-
 // Edit applies an edit to the project as one new revision. base is the revision
 // the user saw; a *StaleError tells that it is no longer the head. An edit that
 // fails, or leaves the document impossible, changes nothing.
 func (u *Unit) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
-	return u.edit(ctx, id, base, func(*Unit) (plan.Edit, error) { return edit, nil })
+	e, err := u.edited(ctx, id, base, func(p *plan.Project) (string, error) {
+		label, err := edit(p)
+		if err == nil && label == "" {
+			err = ErrUnchanged
+		}
+		return label, err
+	})
+	if errors.Is(err, ErrUnchanged) {
+		return &e.Project, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	err = u.AsOne(ctx, func(u *Unit) error { return u.keepEdited(ctx, e) })
+	if err != nil {
+		return nil, err
+	}
+	return &e.Project, nil
+}
+
+// edited is a project with a change that is worked out and not kept yet.
+type edited struct {
+	Project
+	base int64
+	next next
+}
+
+// edited works the change of a project out. Where the edit has nothing to change it gives the
+// project as it stands, and ErrUnchanged.
+func (u *Unit) edited(ctx context.Context, id, base int64, edit plan.Edit) (*edited, error) {
+	e := &edited{base: base, Project: Project{Plan: &plan.Project{}}}
+	var err error
+	if e.State, err = projectLine.current(ctx, u, id, base, e.Plan); err != nil {
+		return e, err
+	}
+	label, err := edit(e.Plan)
+	if err != nil {
+		return e, err
+	}
+	e.next, err = u.store.preparedProject(label, e.Plan)
+	return e, err
+}
+
+// keepEdited keeps a change, if the project is still as it was when that was worked out.
+func (u *Unit) keepEdited(ctx context.Context, e *edited) error {
+	if err := projectLine.isCurrent(ctx, u, e.ID, e.base); err != nil {
+		return err
+	}
+	rev, err := projectLine.append(ctx, u, e.ID, e.base, e.next)
+	e.State = State{ID: e.ID, Revision: rev, Label: e.next.label, Undo: true}
+	return err
 }
 
 // TakeSong keeps a song file and gives it to the project, as one revision; then is an
 // edit of the same revision that already has the song, or nil.
 func (u *Unit) TakeSong(ctx context.Context, id, base int64, song plan.Song, data []byte,
 	then plan.Edit) (*Project, error) {
-	return u.edit(ctx, id, base, func(u *Unit) (plan.Edit, error) {
-		var err error
-		if song.ID, err = u.keepSong(ctx, song.Name, data); err != nil {
-			return nil, err
-		}
-		take := plan.SetSong(&song)
-		if then == nil {
-			return take, nil
-		}
-		return func(p *plan.Project) (string, error) {
-			if _, err := take(p); err != nil {
-				return "", err
-			}
-			return then(p)
-		}, nil
-	})
-}
-
-// edit makes the edit inside the transaction that carries it out.
-func (u *Unit) edit(ctx context.Context, id, base int64, prepare func(*Unit) (plan.Edit, error)) (*Project, error) {
-	out := &Project{Plan: &plan.Project{}}
+	var out *Project
 	err := u.AsOne(ctx, func(u *Unit) (err error) {
-		out.State, err = u.editProject(ctx, id, base, out.Plan, func(p *plan.Project) (string, error) {
-			edit, err := prepare(u)
-			if err != nil {
-				return "", err
-			}
-			label, err := edit(p)
-			if err == nil && label == "" {
-				err = ErrUnchanged
+		if song.ID, err = u.keepSong(ctx, song.Name, data); err != nil {
+			return err
+		}
+		out, err = u.Edit(ctx, id, base, func(p *plan.Project) (string, error) {
+			label, err := plan.SetSong(&song)(p)
+			if err == nil && then != nil {
+				label, err = then(p)
 			}
 			return label, err
 		})
-		if errors.Is(err, ErrUnchanged) {
-			return nil
-		}
 		return err
 	})
+	return out, err
+}
+
+// showProject works out what the list of projects shows of one.
+func (s *Store) showProject(p *plan.Project) (columnsOf, error) {
+	columns, err := s.derive.Project(p)
 	if err != nil {
 		return nil, err
 	}
-	return out, nil
-}
-
-// editProject loads a project into p, edits it and appends the revision.
-func (u *Unit) editProject(ctx context.Context, id, base int64, p *plan.Project,
-	edit plan.Edit) (State, error) {
-	st, err := projectLine.current(ctx, u, id, base, p)
-	if err != nil {
-		return State{}, err
-	}
-	label, err := edit(p)
-	if err != nil {
-		return st, err
-	}
-	if err := p.Validate(); err != nil {
-		return State{}, err
-	}
-	rev, err := u.appendProject(ctx, id, st.Revision, label, p)
-	return State{ID: id, Revision: rev, Label: label, Undo: true}, err
-}
-
-// deriveProject writes the columns that the list of projects shows.
-func (u *Unit) deriveProject(ctx context.Context, id int64, p *plan.Project) error {
-	columns, err := u.store.derive.Project(p)
-	if err != nil {
+	return func(ctx context.Context, u *Unit, id int64) error {
+		_, err := u.on().NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments,
+			lanes = :lanes, buses = :buses, findings = :findings, colours = :colours, facts = :facts, derived = :derived
+			WHERE id = :id`,
+			struct {
+				ProjectRow
+				Derived string `db:"derived"`
+			}{ProjectRow{ProjectColumns: columns, ID: id}, s.derive.Stamp})
 		return err
-	}
-	_, err = u.on().NamedExecContext(ctx, `UPDATE projects SET name = :name, instruments = :instruments, lanes = :lanes,
-		buses = :buses, findings = :findings, colours = :colours, facts = :facts, derived = :derived
-		WHERE id = :id`,
-		struct {
-			ProjectRow
-			Derived string `db:"derived"`
-		}{ProjectRow{ProjectColumns: columns, ID: id}, u.store.derive.Stamp})
-	return err
+	}, nil
 }
 
 // deriveProjects fills the derived columns that come from other rules than today's.
@@ -283,7 +322,11 @@ func (u *Unit) deriveProjects(ctx context.Context) error {
 		} else if err != nil {
 			return err
 		}
-		return u.deriveProject(ctx, id, p)
+		show, err := u.store.showProject(p)
+		if err != nil {
+			return err
+		}
+		return show(ctx, u, id)
 	}, `SELECT id FROM projects WHERE derived <> ?`, u.store.derive.Stamp)
 }
 
@@ -299,14 +342,9 @@ func (u *Unit) Redo(ctx context.Context, id, base int64) (*Project, error) {
 }
 
 func (u *Unit) stepProject(ctx context.Context, id, base int64, dir Direction) (*Project, error) {
-	p := &plan.Project{}
-	err := u.AsOne(ctx, func(u *Unit) error {
-		var there plan.Project
-		err := projectLine.step(ctx, u, id, base, dir, &there, func() error { return u.deriveProject(ctx, id, &there) })
-		*p = there
-		return err
-	})
-	if err != nil {
+	there := &plan.Project{}
+	if err := projectLine.step(ctx, u, id, base, dir, there,
+		func() (columnsOf, error) { return u.store.showProject(there) }); err != nil {
 		return nil, err
 	}
 	return u.Project(ctx, id)

@@ -9,7 +9,11 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"fmt"
+	"io/fs"
 	"log/slog"
+	"os"
+	"path/filepath"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -26,11 +30,16 @@ var ErrNotFound error = &fault.Error{Kind: fault.Missing, Say: "there is nothing
 // single reads and changes; several changes that belong together are one through AsOne.
 type Store struct {
 	*Unit
-	db       *sqlx.DB
+	path     string
+	file     fs.FileInfo   // of the database as it was opened
+	db       *sqlx.DB      // the one connection that changes are made on
+	reads    *sqlx.DB      // connections that read, beside it and each other
+	turn     chan struct{} // holds whoever changes something now; the others wait in the order they came
 	now      func() time.Time
 	derive   Derivation
 	log      *slog.Logger
 	contents contentCache
+	free     func() // gives the folder up; nil: it was not taken
 }
 
 // Unit is what reads and changes are made on: one transaction, handed down to everything
@@ -48,10 +57,55 @@ type Derivation struct {
 	Stamp      string
 	Project    func(*plan.Project) (ProjectColumns, error)
 	Instrument func(*rig.Instrument) InstrumentColumns
+	// Fingerprint names what a project says, the same in every library and store.
+	Fingerprint func(*plan.Project) string
 }
 
 // Close closes the database.
-func (s *Store) Close() error { return s.db.Close() }
+func (s *Store) Close() error {
+	err := errors.Join(s.reads.Close(), s.db.Close())
+	if s.free != nil {
+		s.free()
+		s.free = nil
+	}
+	return err
+}
+
+// inTurn does a change when those that came before are done. Writers wait here and not in
+// the database, where who comes next is chance and patience ends. What was written to a file
+// that is no longer there is not said to be kept.
+func (s *Store) inTurn(ctx context.Context, do func() error) error {
+	select {
+	case s.turn <- struct{}{}:
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	defer func() { <-s.turn }()
+	if err := do(); err != nil {
+		return err
+	}
+	return s.stillThere()
+}
+
+// stillThere tells where the data file has gone, or another has come in its place.
+func (s *Store) stillThere() error {
+	info, err := os.Stat(s.path)
+	if err == nil && os.SameFile(info, s.file) {
+		return nil
+	}
+	return &fault.Error{Kind: fault.Storage, Doing: "looking for " + s.path, Err: err,
+		Say: fmt.Sprintf("Not saved: the data file has gone from %s. What was saved before is in it. "+
+			"Bring its folder back, or stop Hidden Lanes and start it with another one", filepath.Dir(s.path))}
+}
+
+// Healthy gives an error where the data cannot be read, or is no longer there.
+func (s *Store) Healthy(ctx context.Context) error {
+	var one int
+	if err := s.on().GetContext(ctx, &one, `SELECT count(*) FROM charts`); err != nil {
+		return err
+	}
+	return s.stillThere()
+}
 
 // AsOne makes one transaction of all that do changes on the unit it is given: all of it
 // or nothing. What is read on that unit sees the changes. On a unit that is a transaction
@@ -60,15 +114,17 @@ func (u *Unit) AsOne(ctx context.Context, do func(*Unit) error) error {
 	if u.tx != nil {
 		return do(u)
 	}
-	tx, err := u.store.db.BeginTxx(ctx, nil)
-	if err != nil {
-		return storageFault("beginning a change", true, err)
-	}
-	defer tx.Rollback() //nolint:errcheck // after Commit it does nothing
-	if err := do(&Unit{u.store, tx}); err != nil {
-		return err
-	}
-	return storageFault("keeping a change", true, tx.Commit())
+	return u.store.inTurn(ctx, func() error {
+		tx, err := u.store.db.BeginTxx(ctx, nil)
+		if err != nil {
+			return storageFault("beginning a change", true, err)
+		}
+		defer tx.Rollback() //nolint:errcheck // after Commit it does nothing
+		if err := do(&Unit{u.store, tx}); err != nil {
+			return err
+		}
+		return storageFault("keeping a change", true, tx.Commit())
+	})
 }
 
 // eachOf calls fn with every id that the query finds, in one transaction; where it finds
@@ -91,12 +147,12 @@ func (u *Unit) eachOf(ctx context.Context, fn func(u *Unit, id int64) error, que
 // RemoveInstrument takes an instrument off the shelf, or puts it back. Projects
 // that use it keep their copy.
 func (u *Unit) RemoveInstrument(ctx context.Context, id int64, removed bool) error {
-	return u.mark(ctx, `UPDATE instruments SET removed = ? WHERE id = ?`, id, removed)
+	return u.mark(ctx, `UPDATE instruments SET removed = ? WHERE id = ? AND removed < 2`, id, removed)
 }
 
 // RemoveProject takes a project off the list, or puts it back.
 func (u *Unit) RemoveProject(ctx context.Context, id int64, removed bool) error {
-	return u.mark(ctx, `UPDATE projects SET removed = ? WHERE id = ?`, id, removed)
+	return u.mark(ctx, `UPDATE projects SET removed = ? WHERE id = ? AND removed < 2`, id, removed)
 }
 
 func (u *Unit) mark(ctx context.Context, query string, id int64, value any) error {

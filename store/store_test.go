@@ -27,6 +27,7 @@ var simply = Derivation{Stamp: "v1 ",
 	Project: func(p *plan.Project) (ProjectColumns, error) {
 		return ProjectColumns{Name: p.Name, Lanes: len(p.Lanes), Facts: "v1 " + p.Name}, nil
 	},
+	Fingerprint: func(p *plan.Project) string { return fmt.Sprint(p.Name, " of ", len(p.Lanes), " lanes") },
 	Instrument: func(in *rig.Instrument) InstrumentColumns {
 		c := InstrumentColumns{Name: in.Name, Voices: len(in.Voices)}
 		for _, v := range in.Voices {

@@ -34,7 +34,8 @@ type Library struct {
 	Setups      []LibrarySetup       `json:"setups,omitempty"`
 	Profiles    []rig.Profile        `json:"profiles,omitempty"` // of hosts, the user's own
 	Spellings   map[string]role.Role `json:"spellings,omitempty"`
-	Shortened   string               `json:"-"` // says which names were too long, or ""
+	LeftOut     []string             `json:"leftOut,omitempty"` // what was damaged where it was written, in words
+	Shortened   string               `json:"-"`                 // says which names were too long, or ""
 }
 
 // LibraryChart is a kept version of the house chart.

@@ -6,9 +6,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
@@ -17,6 +20,7 @@ import (
 	"hiddenlanes/core/role"
 	"hiddenlanes/format"
 	"hiddenlanes/format/namelist"
+	"hiddenlanes/internal/fault"
 	"hiddenlanes/store"
 )
 
@@ -24,6 +28,8 @@ import (
 type App struct {
 	store  *store.Unit // a transaction, in an App that asOne gave
 	db     *store.Store
+	dir    string // the data folder
+	now    func() time.Time
 	memory *memory // of the library
 	sample Sample  // a sample world to look around in; nil: none
 }
@@ -33,17 +39,61 @@ type Options = store.Options
 
 // Open opens the user's data in a folder, which must exist.
 func Open(ctx context.Context, dir string, o Options) (*App, error) {
-	s, err := store.Open(ctx, filepath.Join(dir, "hiddenlanes.db"), derivation, o)
-	if err != nil {
+	if err := notLost(dir); err != nil {
 		return nil, err
 	}
-	return &App{store: s.Unit, db: s, memory: &memory{}}, nil
+	return openAnew(ctx, dir, o)
+}
+
+// openAnew is Open for a folder that may have lost its data file.
+func openAnew(ctx context.Context, dir string, o Options) (*App, error) {
+	s, err := store.Open(ctx, filepath.Join(dir, DataFile), derivation, o)
+	if err != nil {
+		return nil, sayBackups(dir, err)
+	}
+	return &App{store: s.Unit, db: s, dir: dir, now: time.Now, memory: &memory{}}, nil
+}
+
+// DataFile is the database in the data folder.
+const DataFile = "hiddenlanes.db"
+
+// notLost refuses a folder that has backups and no data file: beginning anew there would look as
+// if all was gone.
+func notLost(dir string) error {
+	if _, err := os.Stat(filepath.Join(dir, DataFile)); !errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	all, err := backupsIn(dir)
+	if err != nil || len(all) == 0 {
+		return err
+	}
+	return &fault.Error{Kind: fault.Storage, Say: fmt.Sprintf("the data file %s is missing, and there are backups of it. "+
+		"Restore the last with: hiddenlanes restore --data %s %s. To begin anew, open a new folder with --data",
+		filepath.Join(dir, DataFile), dir, filepath.Join(dir, backupsFolder, all[0].Name))}
+}
+
+// sayBackups names the last backup where the data file cannot be opened because it is damaged.
+func sayBackups(dir string, err error) error {
+	var f *fault.Error
+	all, _ := backupsIn(dir)
+	if !errors.As(err, &f) || !store.IsBroken(err) || len(all) == 0 {
+		return err
+	}
+	said := *f
+	said.Say += fmt.Sprintf(". The last backup is of %s; restore it with: hiddenlanes restore --data %s %s",
+		all[0].Made.Format("2006-01-02 15:04"), dir, filepath.Join(dir, backupsFolder, all[0].Name))
+	return &said
 }
 
 // asOne makes one transaction of all that do changes by the App it is given: all of it or
 // nothing. What is read there sees the changes, so nothing of it is remembered.
 func (a *App) asOne(ctx context.Context, do func(a *App) error) error {
-	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(&App{store: u, db: a.db, memory: &memory{}, sample: a.sample}) })
+	return a.store.AsOne(ctx, func(u *store.Unit) error { return do(a.within(u)) })
+}
+
+// within is the App whose reads and changes are those of a transaction.
+func (a *App) within(u *store.Unit) *App {
+	return &App{store: u, db: a.db, dir: a.dir, now: a.now, memory: &memory{}, sample: a.sample}
 }
 
 // Imported tells what an import brought.

@@ -207,6 +207,9 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, ou
 	var come []store.Arrival
 	for i, p := range f.Projects {
 		progress.Report(ctx, "projects looked for", i, len(f.Projects))
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		for i := range p.Project.Placed {
 			p.Project.Placed[i].Shelf = shelf[p.Project.Placed[i].Shelf]
 		}
@@ -233,7 +236,7 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, ou
 			return fmt.Sprintf("update %s from a library file", words.Count(n, "project", "projects"))
 		},
 		func(u *store.Unit) error {
-			return (&App{store: u, db: a.db, memory: &memory{}}).mergeRest(ctx, f, out)
+			return a.within(u).mergeRest(ctx, f, out)
 		})
 	if err != nil {
 		return err

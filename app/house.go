@@ -403,7 +403,7 @@ func WriteFile(path string, write func(io.Writer) error) error {
 	}
 	defer os.Remove(out.Name())
 	err = write(out)
-	for _, e := range []error{out.Chmod(0o644), out.Close()} {
+	for _, e := range []error{out.Chmod(0o644), out.Sync(), out.Close()} {
 		if err == nil {
 			err = e
 		}

@@ -46,6 +46,9 @@ const (
 // ErrNotFound says that there is nothing with that number.
 var ErrNotFound = store.ErrNotFound
 
+// Healthy gives an error where the user's data cannot be read, or is no longer there.
+func (a *App) Healthy(ctx context.Context) error { return a.db.Healthy(ctx) }
+
 // Close closes the user's data.
 func (a *App) Close() error { return a.db.Close() }
 

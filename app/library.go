@@ -47,6 +47,13 @@ type memory struct {
 	version int // of the house chart that the entries were compared with
 }
 
+// forget lets the library be read anew.
+func (m *memory) forget() {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.library, m.byID, m.version = nil, nil, 0
+}
+
 // Library gives every project on the list. What it gives is not changed later; a change
 // makes a new one.
 func (a *App) Library(ctx context.Context) (*Library, error) {

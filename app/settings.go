@@ -43,7 +43,7 @@ func (a *App) settings(ctx context.Context) (out settings, err error) {
 	}
 	if err := settingsVersions.Read([]byte(doc), &out); err != nil {
 		return out, &fault.Error{Kind: fault.Storage, Doing: "reading the settings", Err: err,
-			Say: "the settings cannot be read: they are damaged. Put a copy of the data file in its place to have them back"}
+			Say: "the settings cannot be read: they are damaged. Restore a backup to have them back"}
 	}
 	return out, nil
 }

@@ -78,12 +78,13 @@ func firstWords(query string) string {
 type trouble struct {
 	what, do string
 	copies   bool // a copy of the data helps
+	full     bool // there is no room left
 }
 
 // troubles are the troubles by SQLite's primary result codes
 // (https://www.sqlite.org/rescode.html).
 var troubles = map[int]trouble{
-	sqlite3.SQLITE_FULL: {what: "the disk is full", do: "Make room and try again"},
+	sqlite3.SQLITE_FULL: {what: "the disk is full", do: "Make room and try again", full: true},
 	sqlite3.SQLITE_READONLY: {what: "the data folder is read-only",
 		do: "Allow writing to it, or open another with --data"},
 	sqlite3.SQLITE_PERM:     {what: "the data folder may not be used", do: allowIt},
@@ -91,9 +92,9 @@ var troubles = map[int]trouble{
 	sqlite3.SQLITE_CANTOPEN: {what: "the data folder cannot be opened", do: allowIt},
 	sqlite3.SQLITE_BUSY:     {what: "the data is in use by another program", do: "Close that and try again"},
 	sqlite3.SQLITE_LOCKED:   {what: "the data is in use by another program", do: "Close that and try again"},
-	sqlite3.SQLITE_CORRUPT:  {what: "the data file is damaged", do: "Replace it by a copy", copies: true},
+	sqlite3.SQLITE_CORRUPT:  {what: "the data file is damaged", do: "Restore a backup", copies: true},
 	sqlite3.SQLITE_NOTADB: {what: "the data file is not one of Hidden Lanes, or damaged",
-		do:     "Replace it by a copy",
+		do:     "Restore a backup",
 		copies: true},
 	sqlite3.SQLITE_IOERR: {what: "the disk failed", do: "Look whether it is still connected and try again"},
 }

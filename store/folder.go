@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -49,8 +50,31 @@ func own(ctx context.Context, path, who string, wait time.Duration) (*lock.Lock,
 func cannotLock(path string, err error) error {
 	var held *lock.HeldError
 	if errors.As(err, &held) {
-		return &fault.Error{Kind: fault.Storage, Doing: "locking " + path, Err: err,
+		return &fault.Error{Kind: fault.Storage,
 			Say: fmt.Sprintf("the data folder %s: %v. Stop that first, or open another folder with --data", filepath.Dir(path), held)}
 	}
 	return cannotOpen(path, err)
+}
+
+// IsBroken tells whether an error says that the data file itself is damaged.
+func IsBroken(err error) bool { return troubles[codeOf(err)].copies }
+
+// SetAside moves a data file that is damaged out of the way, with what SQLite keeps beside it,
+// and gives its new name; "" where there is none.
+func SetAside(path, stamp string) (aside string, err error) {
+	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+		return "", nil
+	}
+	l, err := lock.Alone(beside(path, owning), fmt.Sprintf("hiddenlanes restore (process %d)", os.Getpid()))
+	if err != nil {
+		return "", cannotLock(path, err)
+	}
+	defer l.Free() //nolint:errcheck // it ends with the process at the latest
+	aside = beside(path, "damaged-"+stamp) + filepath.Ext(path)
+	for _, x := range []string{"", "-wal", "-shm"} {
+		if err := os.Rename(path+x, aside+x); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return "", cannotOpen(path, err)
+		}
+	}
+	return aside, nil
 }

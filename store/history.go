@@ -123,8 +123,7 @@ func (l history) decode(ctx context.Context, u *Unit, id int64, text string, doc
 	if err == nil || errors.As(err, &f) {
 		return err
 	}
-	say := fmt.Sprintf("%s %d cannot be read: it is damaged. All others can; put a copy of the data file in its place "+
-		"to have it back", l.what, id)
+	say := fmt.Sprintf("%s %d cannot be read: it is damaged. All others can; restore a backup to have it back", l.what, id)
 	var newer *document.NewerError
 	if errors.As(err, &newer) {
 		say = fmt.Sprintf("%s %d cannot be read: %v", l.what, id, newer)

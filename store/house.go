@@ -262,6 +262,9 @@ func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (ch
 	var all []*edited
 	for i, c := range changes {
 		progress.Report(ctx, "projects changed", i, len(changes))
+		if err := ctx.Err(); err != nil {
+			return 0, 0, err
+		}
 		e, err := u.edited(ctx, c.ID, c.Base, c.Edit)
 		if errors.Is(err, ErrUnchanged) {
 			continue
@@ -351,6 +354,9 @@ func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked i
 	var moves []move
 	for i, r := range rows {
 		progress.Report(ctx, "projects", i, len(rows))
+		if err := ctx.Err(); err != nil {
+			return 0, nil, err
+		}
 		m := move{project: r.Project, from: r.Revision, to: r.Parent, name: r.Name}
 		if dir == Forward {
 			m.from, m.to = m.to, m.from

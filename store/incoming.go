@@ -99,6 +99,9 @@ func (im *Import) AddProjects(ctx context.Context, all []Arrival) error {
 	size := 0
 	for i, a := range all {
 		progress.Report(ctx, "projects kept", i, len(all))
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		p := prepared{Arrival: a}
 		if !a.Same {
 			if err := im.takeSong(ctx, a.NewProject); err != nil {

@@ -224,14 +224,11 @@ func (s *Store) copyTo(ctx context.Context, path string, version int64) (string,
 	if err := os.Remove(part); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return "", err
 	}
-	if _, err := s.db.ExecContext(ctx, `VACUUM INTO ?`, part); err != nil {
+	if err := s.vacuumInto(ctx, part); err != nil {
 		os.Remove(part)
 		return "", err
 	}
-	if err := os.Chmod(part, 0o600); err != nil {
-		return "", err
-	}
-	if err := onDisk(part); err != nil {
+	if err := errors.Join(os.Chmod(part, 0o600), onDisk(part)); err != nil {
 		return "", err
 	}
 	return name, os.Rename(part, name)

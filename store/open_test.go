@@ -55,7 +55,7 @@ func TestADamagedFileNamesItsCopies(t *testing.T) {
 		}
 	}
 	_, err := Open(t.Context(), path, simply, Options{})
-	if err == nil || !strings.Contains(err.Error(), "damaged. Replace it by a copy; there is "+
+	if err == nil || !strings.Contains(err.Error(), "damaged. Restore a backup; there is "+
 		copyName(path, "3")) {
 		t.Errorf("it says %v", err)
 	}

@@ -76,6 +76,7 @@ var helpOf = map[string]string{
 	"learn":       "What most projects do, beside what the house chart has. Add to the chart what you select.",
 	"instrument":  "One instrument as tables: type into cells, paste from a spreadsheet.",
 	"setups":      "Output set-ups by name, for any instrument whose outputs can be chosen.",
+	"backups":     "All there is in one file, day by day. Make one, download it, or restore one after a preview.",
 	"new-project": "A new project: from the house chart alone, or from another project or a template.",
 	"map":         "All paths from feeds to the main mix. Choose anything to see its path and change it.",
 	"feeds":       "Every feed with its role, how much it wants its own output, and where it goes.",

@@ -14,7 +14,7 @@ import (
 func (s *server) healthy(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
-	if _, err := s.app.Preferences(r.Context()); err != nil {
+	if err := s.app.Healthy(r.Context()); err != nil {
 		w.WriteHeader(http.StatusServiceUnavailable)
 		_, _ = io.WriteString(w, message(err)+"\n")
 		return

@@ -95,6 +95,7 @@ var sitePages = []*page{
 	{Name: "instrument", Title: "Instrument", Path: "/instruments/{id}", Section: "instruments",
 		Serve: (*server).instrument},
 	{Name: "setups", Title: "Output set-ups", Path: "/setups", Section: "instruments", Serve: (*server).setups},
+	{Name: "backups", Title: "Backups", Path: "/backups", Section: "projects", Serve: (*server).backups},
 	{Name: "new-project", Title: "New project", Path: "/projects/new", Section: "projects", Serve: (*server).newProject},
 	{Name: "help", Title: "Help and settings", Path: "/help", Key: "?", Serve: (*server).help},
 }

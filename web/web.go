@@ -98,6 +98,10 @@ func (s *server) siteRoutes(r chi.Router) {
 	r.Post("/projects/{id}/state", s.stateOfProject)
 	r.Post("/projects/{id}/duplicate", s.duplicate)
 	r.Get("/library.json", s.libraryFile)
+	r.Post("/backups", s.makeBackup)
+	r.Get("/backups/{name}", s.downloadBackup)
+	r.Post("/backups/{name}/restore", s.restoreBackup)
+	r.Post("/backups/{name}/remove", s.removeBackup)
 	r.Post("/library", s.mergeLibrary)
 }
 

@@ -43,7 +43,8 @@ func run(args []string, stdout, stderr io.Writer) int {
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.CompletionOptions.DisableDefaultCmd = true
 	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand(), checkCommand(), runsheetCommand(),
-		traceCommand(), driftCommand(), learnCommand(), replaceCommand(), rekeyCommand(), importCommand(), exportCommand(), rolesCommand())
+		traceCommand(), driftCommand(), learnCommand(), replaceCommand(), rekeyCommand(), importCommand(), exportCommand(), rolesCommand(),
+		backupCommand(), restoreCommand(), verifyCommand())
 	for _, c := range append(root.Commands(), root) {
 		positional := c.Args
 		c.Args = func(cmd *cobra.Command, args []string) error {
@@ -66,8 +67,9 @@ func run(args []string, stdout, stderr io.Writer) int {
 		return 2
 	}
 	fmt.Fprintln(stderr, "hiddenlanes:", fault.Say(err))
-	if kind := fault.Of(err); kind == fault.Storage || kind == fault.Internal {
-		slog.New(slog.NewTextHandler(stderr, nil)).Error(kind.String()+" error", "error", fault.Detail(err))
+	kind := fault.Of(err)
+	if detail := fault.Detail(err); (kind == fault.Storage || kind == fault.Internal) && detail != fault.Say(err) {
+		slog.New(slog.NewTextHandler(stderr, nil)).Error(kind.String()+" error", "error", detail)
 	}
 	return 1
 }

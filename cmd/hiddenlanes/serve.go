@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
+	"sync"
 	"syscall"
 	"time"
 
@@ -90,7 +91,7 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 		return err
 	}
 	log := logTo(cmd)
-	a, err := app.Open(ctx, dir, app.Options{Log: log})
+	a, err := app.Open(ctx, dir, app.Options{Log: log, Owner: cmd.Name()})
 	if err != nil {
 		return err
 	}
@@ -113,6 +114,12 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 		return fmt.Errorf("%s is no address to listen on here; choose another with --addr", addr)
 	}
 	srv := web.Server(h)
+	if fill == nil {
+		open, close := context.WithCancel(ctx)
+		var busy sync.WaitGroup
+		defer func() { close(); busy.Wait() }() // before the data is closed
+		busy.Go(func() { keepHouse(open, a, log) })
+	}
 	done := make(chan error, 1)
 	go func() { done <- srv.Serve(l) }()
 	fmt.Fprintf(cmd.OutOrStdout(), "Hidden Lanes is at http://%s/\n", l.Addr())

@@ -41,3 +41,19 @@ func Capital(s string) string {
 	first, size := utf8.DecodeRuneInString(s)
 	return string(unicode.ToUpper(first)) + s[size:]
 }
+
+// Bytes is a size in words: "640 bytes", "12 kB", "3.4 MB".
+func Bytes(n int64) string {
+	units := []string{"kB", "MB", "GB", "TB"}
+	if n < 1000 {
+		return Count(int(n), "byte", "bytes")
+	}
+	size, unit := float64(n)/1000, 0
+	for size >= 999.5 && unit < len(units)-1 {
+		size, unit = size/1000, unit+1
+	}
+	if size < 9.95 {
+		return fmt.Sprintf("%.1f %s", size, units[unit])
+	}
+	return fmt.Sprintf("%.0f %s", size, units[unit])
+}

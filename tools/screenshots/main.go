@@ -60,7 +60,7 @@ var shots = []shot{
 }
 
 // without lists the pages that go without a picture, which are few and small.
-var without = []string{"learn", "setups", "songs", "new-project", "help"}
+var without = []string{"learn", "setups", "songs", "new-project", "help", "backups"}
 
 // url is the address of a picture's page.
 func (s shot) url() string {

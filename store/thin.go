@@ -1,0 +1,144 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// What undo reaches at least: so many steps, and so long. Documents beyond both may go.
+const (
+	reachSteps = 200
+	reachTime  = 90 * 24 * time.Hour
+	// slack is how many more are kept, for those who undo while others are thinned.
+	slack = 20
+)
+
+// Thin lets the documents go that lie beyond the reach of undo, in short changes. What stays of
+// a revision is its number, parent, label and batch, and the hash of what it said. It gives the
+// number of documents that went.
+func (s *Store) Thin(ctx context.Context) (went int, err error) {
+	var many []int64
+	if err := s.on().SelectContext(ctx, &many, `SELECT project_id FROM revisions WHERE hash IS NULL
+		GROUP BY project_id HAVING count(*) > ?`, reachSteps+slack); err != nil {
+		return 0, err
+	}
+	for _, id := range many {
+		n, err := s.thinProject(ctx, id)
+		went += n
+		if err != nil {
+			return went, err
+		}
+	}
+	return went, nil
+}
+
+// bare is a revision without its document.
+type bare struct {
+	ID     int64  `db:"id"`
+	Parent int64  `db:"parent"`
+	MadeAt string `db:"made_at"`
+	Whole  bool   `db:"whole"` // its document is there
+}
+
+// beyondReach lists the revisions of a project whose documents may go. all are its revisions by
+// number.
+func beyondReach(all []bare, head, tip int64, now time.Time) (out []int64) {
+	parent := make(map[int64]int64, len(all))
+	for _, r := range all {
+		parent[r.ID] = r.Parent
+	}
+	near := map[int64]bool{}
+	for at := tip; at != 0 && at != head && !near[at]; at = parent[at] { // what redo brings back
+		near[at] = true
+	}
+	for at, n := head, 0; at != 0 && n <= reachSteps+slack; at, n = parent[at], n+1 {
+		near[at] = true
+	}
+	since := now.Add(-reachTime).UTC().Format(time.RFC3339Nano)
+	for _, r := range all {
+		if r.Whole && !near[r.ID] && r.MadeAt < since {
+			out = append(out, r.ID)
+		}
+	}
+	return out
+}
+
+func (s *Store) thinProject(ctx context.Context, id int64) (went int, err error) {
+	var at struct {
+		Head int64 `db:"head"`
+		Tip  int64 `db:"tip"`
+	}
+	var all []bare
+	if err := s.on().GetContext(ctx, &at, `SELECT head, tip FROM projects WHERE id = ?`, id); err != nil {
+		return 0, err
+	}
+	if err := s.on().SelectContext(ctx, &all, `SELECT id, parent, made_at, hash IS NULL AS whole FROM revisions
+		WHERE project_id = ? ORDER BY id`, id); err != nil {
+		return 0, err
+	}
+	far := beyondReach(all, at.Head, at.Tip, s.now())
+	for len(far) > 0 {
+		some := far[:min(len(far), maxAtOnce)]
+		far = far[len(some):]
+		hashes := make([]string, len(some))
+		for i, rev := range some {
+			p, err := s.revisionOf(ctx, id, rev)
+			if IsDamaged(err) {
+				continue // it stays as it is: who knows what it was
+			}
+			if err != nil {
+				return went, err
+			}
+			hashes[i] = s.derive.Fingerprint(p)
+		}
+		err := s.AsOne(ctx, func(u *Unit) error {
+			for i, rev := range some {
+				if hashes[i] == "" {
+					continue
+				}
+				if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET doc = ?, hash = ? WHERE id = ?`, gone, hashes[i],
+					rev); err != nil {
+					return err
+				}
+				went++
+			}
+			return nil
+		})
+		if err != nil {
+			return went, err
+		}
+	}
+	return went, nil
+}
+
+// compactPages is how many pages of 4 KiB are given back in one change.
+const compactPages = 256
+
+// Compact gives room that nothing takes up any more back to the disk, in short changes, where
+// it is more than a quarter of the file. It gives the number of bytes.
+func (s *Store) Compact(ctx context.Context) (bytes int64, err error) {
+	var pages, free int64
+	if err := s.on().GetContext(ctx, &pages, `PRAGMA page_count`); err != nil {
+		return 0, err
+	}
+	if err := s.on().GetContext(ctx, &free, `PRAGMA freelist_count`); err != nil || free*4 < pages {
+		return 0, err
+	}
+	for left := free; left > 0; left -= compactPages {
+		err := s.inTurn(ctx, func() error {
+			rows, err := s.db.QueryContext(ctx, `PRAGMA incremental_vacuum(256)`)
+			if err != nil {
+				return storageFault("giving room back", true, err)
+			}
+			for rows.Next() { // each step frees a page
+			}
+			return storageFault("giving room back", true, rows.Close())
+		})
+		if err != nil {
+			return bytes, err
+		}
+		bytes += min(left, compactPages) * 4096
+	}
+	_, err = s.on().ExecContext(ctx, `PRAGMA wal_checkpoint(TRUNCATE)`)
+	return bytes, err
+}

@@ -177,7 +177,7 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 		t.Errorf("the list has %d projects, %v; want all three", len(l.Entries), err)
 	}
 	var file bytes.Buffer
-	if err := a.WriteLibrary(ctx, &file); err != nil {
+	if left, err := a.WriteLibrary(ctx, &file); err != nil || len(left) != 1 {
 		t.Fatal(err)
 	}
 	f, err := bundle.DecodeLibrary(ctx, &file)

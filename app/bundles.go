@@ -21,8 +21,19 @@ import (
 
 // WriteLibrary writes the whole library: every project on the list, at work, archived or
 // a template, the shelf, the kept versions of the house chart and what else is kept.
-func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
+// It gives what is damaged and therefore left out, in words, which the file says too.
+func (a *App) WriteLibrary(ctx context.Context, w io.Writer) (leftOut []string, err error) {
 	f := bundle.NewLibrary()
+	if err := a.gather(ctx, f); err != nil {
+		return nil, err
+	}
+	e := json.NewEncoder(w)
+	e.SetIndent("", " ")
+	return f.LeftOut, e.Encode(f)
+}
+
+// gather fills a library file with all there is.
+func (a *App) gather(ctx context.Context, f *bundle.Library) error {
 	versions, err := a.ChartVersions(ctx)
 	if err != nil {
 		return err
@@ -96,12 +107,8 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) error {
 		return err
 	}
 	f.Profiles = own.Profiles
-	if f.Spellings, err = a.store.Spellings(ctx); err != nil {
-		return err
-	}
-	e := json.NewEncoder(w)
-	e.SetIndent("", " ")
-	return e.Encode(f)
+	f.Spellings, err = a.store.Spellings(ctx)
+	return err
 }
 
 // Merged tells what bringing a library did.
@@ -114,6 +121,7 @@ type Merged struct {
 	ChartKept   bool
 	Batch       int64    // undoes the updates
 	Left        []string // projects that were changed meanwhile and stay as they are
+	LeftOut     []string // was damaged where the file was written
 	Shortened   string
 }
 
@@ -128,6 +136,9 @@ func (m Merged) String() string {
 	}
 	if len(m.Left) > 0 {
 		text += "; changed meanwhile, and left as they are here: " + words.Few(m.Left) + " (import again to bring them)"
+	}
+	if len(m.LeftOut) > 0 {
+		text += "; damaged where the file was written, and not in it: " + words.Few(m.LeftOut)
 	}
 	return andSaid(text, m.Shortened)
 }
@@ -166,7 +177,7 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 // Merge is MergeLibrary for a file that was read. It is written in short changes, so that
 // others go on meanwhile, and is seen as a whole or not at all.
 func (a *App) Merge(ctx context.Context, f *bundle.Library) (*Merged, error) {
-	out := &Merged{Shortened: f.Shortened}
+	out := &Merged{Shortened: f.Shortened, LeftOut: f.LeftOut}
 	im, err := a.db.BeginImport(ctx)
 	if err != nil {
 		return nil, err

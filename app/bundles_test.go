@@ -36,7 +36,7 @@ func sampleWorld(t *testing.T) *app.App {
 func whole(t *testing.T, a *app.App) []byte {
 	t.Helper()
 	var b bytes.Buffer
-	if err := a.WriteLibrary(t.Context(), &b); err != nil {
+	if _, err := a.WriteLibrary(t.Context(), &b); err != nil {
 		t.Fatal(err)
 	}
 	return b.Bytes()

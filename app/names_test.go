@@ -102,7 +102,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	if id := got.Plan.NewLaneID(); got.Plan.Lane(id) != nil || id != "l10" {
 		t.Errorf("the next lane gets the ID %s; want l10, past those in the file", id)
 	}
-	if err := a.WriteLibrary(ctx, &l); err != nil {
+	if _, err := a.WriteLibrary(ctx, &l); err != nil {
 		t.Fatal(err)
 	}
 	again := strings.Replace(l.String(), `"name": "Bell"`, `"name": "`+long+`"`, 1)

@@ -93,6 +93,10 @@ func checkCommand() *cobra.Command {
 				}
 				for _, r := range rows {
 					p, err := a.Project(cmd.Context(), r.ID)
+					if app.IsDamaged(err) { // the others are not to wait for it
+						fmt.Fprintln(cmd.ErrOrStderr(), "hiddenlanes: left out:", err)
+						continue
+					}
 					if err != nil {
 						return err
 					}
@@ -267,7 +271,11 @@ func exportCommand() *cobra.Command {
 			}
 			return app.WriteFile(args[0], func(w io.Writer) error {
 				if as == wholeLibrary {
-					return a.WriteLibrary(cmd.Context(), w)
+					left, err := a.WriteLibrary(cmd.Context(), w)
+					for _, x := range left {
+						fmt.Fprintln(cmd.ErrOrStderr(), "hiddenlanes: left out:", x)
+					}
+					return err
 				}
 				return a.ExportAs(cmd.Context(), w, p.Plan, as)
 			})

@@ -173,6 +173,7 @@ func (s *Store) Restore(ctx context.Context, file string) error {
 	if err := s.bringUpToDate(ctx, s.path, h.Version); err != nil {
 		return cannotOpen(s.path, err)
 	}
+	s.recent.clear()
 	s.log.Info("the data is as a backup has it", "backup", file)
 	return nil
 }

@@ -92,7 +92,7 @@ type State struct {
 func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, error) {
 	var r revision
 	err := u.on().GetContext(ctx, &r, l.sql(`
-		SELECT r.id, r.parent, r.label, r.doc, t.tip, coalesce(b.doc, 'null') <> 'null' AS back FROM {things} t
+		SELECT r.id, r.parent, r.label, t.tip, coalesce(b.doc, 'null') <> 'null' AS back FROM {things} t
 		JOIN {revisions} r ON r.id = t.head LEFT JOIN {revisions} b ON b.id = r.parent WHERE t.id = ?`)+l.seen, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return State{}, ErrNotFound
@@ -101,7 +101,7 @@ func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, e
 		return State{}, err
 	}
 	st := State{ID: id, Revision: r.ID, Label: r.Label, Undo: r.Back}
-	if err := l.decode(ctx, u, id, r.Doc, doc); err != nil {
+	if err := l.at(ctx, u, id, r.ID, doc); err != nil {
 		return State{}, err
 	}
 	if r.Tip != r.ID {
@@ -114,6 +114,25 @@ func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, e
 		}
 	}
 	return st, nil
+}
+
+// at reads the document of a revision.
+func (l history) at(ctx context.Context, u *Unit, id, rev int64, doc any) error {
+	into, isProject := doc.(*plan.Project)
+	if isProject && u.store.recent.get(rev, into) {
+		return nil
+	}
+	_, text, err := u.docOf(ctx, l, rev)
+	if err != nil {
+		return err
+	}
+	if err := l.decode(ctx, u, id, text, doc); err != nil {
+		return err
+	}
+	if isProject && u.tx == nil { // what is not kept yet may never be
+		u.store.recent.put(rev, into, len(text))
+	}
+	return nil
 }
 
 // decode reads a revision's text; what cannot be read is damaged, and nothing else is.

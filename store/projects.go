@@ -234,9 +234,11 @@ func (u *Unit) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proje
 	if err != nil {
 		return nil, err
 	}
-	err = u.AsOne(ctx, func(u *Unit) error { return u.keepEdited(ctx, e) })
-	if err != nil {
+	if err := u.AsOne(ctx, func(u *Unit) error { return u.keepEdited(ctx, e) }); err != nil {
 		return nil, err
+	}
+	if u.tx == nil {
+		u.store.recent.put(e.Revision, e.Plan, len(e.next.text))
 	}
 	return &e.Project, nil
 }

@@ -39,6 +39,7 @@ type Store struct {
 	derive   Derivation
 	log      *slog.Logger
 	contents contentCache
+	recent   recent
 	free     func() // gives the folder up; nil: it was not taken
 }
 

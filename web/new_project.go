@@ -152,6 +152,6 @@ func readNewProject(f url.Values) (n app.NewProject, err error) {
 type choiceForm struct {
 	Outputs []rig.Run `form:"outputs"`
 	Port    rig.Port  `form:"port,optional" says:"the first port"`
-	Offset  int       `form:"offset,optional,min=-4096" says:"the offset"`
+	Offset  int       `form:"offset,optional,min=-1024" says:"the offset"`
 	Start   string    `form:"start,optional"`
 }

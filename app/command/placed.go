@@ -36,7 +36,7 @@ type Place struct {
 	Instrument int64     `form:"instrument,min=1"`
 	Outputs    []rig.Run `form:"outputs,optional"`                          // none: its own, or the default set-up
 	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"` // 0: as the outputs begin
-	Offset     int       `form:"offset,optional,min=-4096" says:"the offset"`
+	Offset     int       `form:"offset,optional,min=-1024" says:"the offset"`
 	Start      string    `form:"start,optional"` // "", "delivered", "saved" or "layout:" and a name
 }
 
@@ -70,7 +70,7 @@ type SetOutputs struct {
 	Placed  string    `form:"placed"`
 	Outputs []rig.Run `form:"outputs"`
 	Port    rig.Port  `form:"port,optional" says:"the first port"`
-	Offset  int       `form:"offset,optional,min=-4096" says:"the offset"`
+	Offset  int       `form:"offset,optional,min=-1024" says:"the offset"`
 	Ports   int       `form:"ports,optional"` // how many there are, for the drawing beside it
 }
 

@@ -114,13 +114,16 @@ func (p *Project) LaneRoles() map[string]role.Role {
 // number. roles are those of LaneRoles.
 func (p *Project) ShortNames(roles map[string]role.Role) map[string]string {
 	out, taken := map[string]string{}, map[string]bool{}
+	next := map[string]int{} // the number that a name takes next, by the name
 	for _, l := range p.ByNumber() {
 		base := house.Shorten(l.Name)
 		if s := p.Chart.At(roles[l.ID]).Short; s != "" && l.Kind == Regular {
 			base = s
 		}
 		short, letters := base, []rune(base)
-		for n := 2; taken[strings.ToLower(short)]; n++ {
+		low := strings.ToLower(base)
+		for n := max(next[low], 2); taken[strings.ToLower(short)]; n++ {
+			next[low] = n + 1
 			mark := strconv.Itoa(n)
 			short = strings.TrimSpace(string(letters[:min(len(letters), max(1, 5-len(mark)))])) + " " + mark
 		}

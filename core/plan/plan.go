@@ -5,13 +5,14 @@ package plan
 
 import (
 	"cmp"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
+	"sync/atomic"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/document"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
@@ -48,8 +49,9 @@ type Project struct {
 	Chart      *house.Chart `json:"chart,omitempty"`
 	Exceptions []Exception  `json:"exceptions,omitempty"` // where it departs from the house on purpose
 	// KeepTemplate asks for a step that keeps the mixer as a template of the host.
-	KeepTemplate bool `json:"keepTemplate,omitempty"`
-	LastID       int  `json:"lastId"`
+	KeepTemplate bool       `json:"keepTemplate,omitempty"`
+	LastID       int        `json:"lastId"`
+	found        *laneIndex // where lanes were found last; nil: they are looked for
 }
 
 // Exception says that a project is meant to differ from the house, and why.
@@ -62,6 +64,7 @@ type Exception struct {
 // Relink lets every instrument of the document know the chart that it follows, and how it
 // came. It is called when a document has been read, and by the edits that change either.
 func (p *Project) Relink() {
+	p.found = &laneIndex{}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		pl.chart = p.Chart
@@ -432,15 +435,8 @@ func (c SongChannel) Notes() (n int) {
 
 // Clone copies the whole document.
 func (p *Project) Clone() *Project {
-	doc, err := json.Marshal(p)
-	out := &Project{}
-	if err == nil {
-		err = json.Unmarshal(doc, out)
-	}
+	out := document.Copy(p)
 	out.Relink()
-	if err != nil {
-		panic("a project that cannot be written: " + err.Error()) // every document is kept as JSON
-	}
 	return out
 }
 
@@ -464,12 +460,53 @@ func (p *Project) Find(placed string) *Placed {
 
 // Lane gives the lane with the ID, or nil.
 func (p *Project) Lane(id string) *Lane {
+	if id == MainMix {
+		return nil
+	}
+	if i := p.found.at(id); i >= 0 && i < len(p.Lanes) && p.Lanes[i].ID == id {
+		return &p.Lanes[i]
+	}
 	for i := range p.Lanes {
 		if p.Lanes[i].ID == id {
+			p.found.keep(p.Lanes, i)
 			return &p.Lanes[i]
 		}
 	}
 	return nil
+}
+
+// laneIndex remembers where lanes stand in a document. What it says is a guess, to be looked at:
+// lanes come and go without it. It may be used by several goroutines.
+type laneIndex struct {
+	places atomic.Pointer[map[string]int]
+}
+
+// at gives where a lane stood last, or -1.
+func (x *laneIndex) at(id string) int {
+	if x == nil {
+		return -1
+	}
+	if places := x.places.Load(); places != nil {
+		if i, ok := (*places)[id]; ok {
+			return i
+		}
+	}
+	return -1
+}
+
+// manyLanes is where remembering is worth it.
+const manyLanes = 64
+
+// keep remembers where all lanes stand, when one of many was found by looking.
+func (x *laneIndex) keep(lanes []Lane, found int) {
+	if x == nil || found < manyLanes {
+		return
+	}
+	places := make(map[string]int, len(lanes))
+	for i := range lanes {
+		places[lanes[i].ID] = i
+	}
+	x.places.Store(&places)
 }
 
 // ByNumber lists the lanes in the order of their numbers.
@@ -587,14 +624,18 @@ func (p *Project) newID(prefix string) string {
 // NewLaneID gives an ID for a new lane.
 func (p *Project) NewLaneID() string { return p.newID("l") }
 
+// MaxLanes is how many lanes and buses a project has at most, with those of the mixer that it
+// found, by every way in.
+const MaxLanes = 4000
+
 // Validate tells what makes the document impossible to compute with. Mistakes
 // that a user can make and must see explained are findings, not errors here.
 func (p *Project) Validate() error {
 	if strings.TrimSpace(p.Name) == "" {
 		return fmt.Errorf("a project needs a name")
 	}
-	if len(p.Lanes) > 10000 {
-		return fmt.Errorf("a project holds at most 10000 lanes")
+	if len(p.Lanes) > MaxLanes {
+		return fmt.Errorf("a project holds at most %d lanes and buses; this would make %d", MaxLanes, len(p.Lanes))
 	}
 	seen := map[string]bool{}
 	for _, pl := range p.Placed {

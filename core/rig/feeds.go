@@ -3,6 +3,7 @@ package rig
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 
 	"hiddenlanes/core/audio"
@@ -131,8 +132,42 @@ func (in Instrument) FeedsIn(view View) []Feed {
 	for i := range b.feeds {
 		b.feeds[i].Loses = in.loses(b.feeds[i])
 	}
-	slices.SortStableFunc(b.feeds, view.Axis.Compare)
+	sortFeeds(b.feeds, view.Axis)
 	return b.feeds
+}
+
+// sortFeeds puts feeds into the order of Axis.Compare. Many feeds have few roles, so roles and
+// positions are compared once each and feeds by their places.
+func sortFeeds(feeds []Feed, a Axis) {
+	roles, positions := map[role.Role]int{}, map[role.Position]int{}
+	for _, f := range feeds {
+		roles[f.Role], positions[f.Position] = 0, 0
+	}
+	number(roles, role.Compare)
+	number(positions, role.ComparePositions)
+	places := make([][3]int, len(feeds)) // the last: as they came
+	for i, f := range feeds {
+		places[i] = [3]int{roles[f.Role], positions[f.Position], i}
+		if a == ByMicrophone {
+			places[i][0], places[i][1] = places[i][1], places[i][0]
+		}
+	}
+	slices.SortFunc(places, func(x, y [3]int) int { return slices.Compare(x[:], y[:]) })
+	came := slices.Clone(feeds)
+	for i, p := range places {
+		feeds[i] = came[p[2]]
+	}
+}
+
+// number gives the keys their places in an order; those that are alike in it share one.
+func number[K comparable](of map[K]int, compare func(a, b K) int) {
+	keys := slices.SortedFunc(maps.Keys(of), compare)
+	for i, k := range keys {
+		of[k] = i
+		if i > 0 && compare(keys[i-1], k) == 0 {
+			of[k] = of[keys[i-1]]
+		}
+	}
 }
 
 func newFeedBuilder(in *Instrument, view View) *feedBuilder {
@@ -143,23 +178,25 @@ func newFeedBuilder(in *Instrument, view View) *feedBuilder {
 func (b *feedBuilder) sources() {
 	in, view := b.in, b.view
 	partOf := map[string]*Part{}
-	var whole []string // voices of parts that leave as one
+	whole := map[string]bool{} // voices of parts that leave as one
 	for i := range in.Parts {
 		p := &in.Parts[i]
 		for _, v := range p.Voices {
 			partOf[v] = p
 		}
 		if len(p.Voices) > 0 && (view.mode(p.ID, view.Parts, Usual) == Own || len(p.Microphones) > 0) {
-			whole = append(whole, p.Voices...)
+			for _, v := range p.Voices {
+				whole[v] = true
+			}
 		}
 	}
 	for _, v := range in.Voices {
-		if !slices.Contains(whole, v.ID) {
+		if !whole[v.ID] {
 			b.voice(v, partOf[v.ID])
 		}
 	}
 	for _, p := range in.Parts {
-		if len(p.Voices) == 0 || slices.Contains(whole, p.Voices[0]) {
+		if len(p.Voices) == 0 || whole[p.Voices[0]] {
 			b.part(p)
 		}
 	}

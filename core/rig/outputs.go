@@ -84,8 +84,8 @@ type Run struct {
 	At    Port        `json:"at,omitempty"` // the port it begins on; 0: where the run before it ends
 }
 
-// MaxPorts bounds what a set-up may ask for; no instrument comes near it.
-const MaxPorts = 4096
+// MaxPorts is how many ports an instrument has at most, with every way in.
+const MaxPorts = 1024
 
 // ParseRuns reads "10x2" or "6x2+4x1": count × width in ports, joined by "+".
 // A run may say on which port it begins: "1x6+4x2@9".

@@ -38,19 +38,30 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			before := st.Clone()
 			st.Lanes = slices.DeleteFunc(st.Lanes, func(plan.Lane) bool { return true })
 			// An instrument's own track carries its notes; it is no lane of the plan.
+			own := map[string]bool{}
+			for _, pl := range p.Placed {
+				own[strings.ToLower(pl.Instrument.Name)] = true
+			}
+			for _, x := range p.Lanes {
+				delete(own, strings.ToLower(x.Name))
+			}
 			lanes := slices.DeleteFunc(slices.Clone(s.Lanes), func(l dawproject.SessionLane) bool {
-				return !l.Bus &&
-					slices.ContainsFunc(p.Placed,
-						func(pl plan.Placed) bool { return strings.EqualFold(pl.Instrument.Name, l.Name) }) &&
-					!slices.ContainsFunc(p.Lanes, func(x plan.Lane) bool { return strings.EqualFold(x.Name, l.Name) })
+				return !l.Bus && own[strings.ToLower(l.Name)]
 			})
+			type called struct {
+				name string
+				bus  bool
+			}
+			planned := map[called][]string{} // lanes of the plan that are not found yet, in order
+			for _, want := range p.Own() {
+				k := called{strings.ToLower(want.Name), want.Kind == plan.Bus}
+				planned[k] = append(planned[k], want.ID)
+			}
 			for _, l := range lanes {
 				id := ""
-				for _, want := range p.Own() {
-					if !used[want.ID] && strings.EqualFold(want.Name, l.Name) && (want.Kind == plan.Bus) == l.Bus {
-						id = want.ID
-						break
-					}
+				k := called{strings.ToLower(l.Name), l.Bus}
+				if ids := planned[k]; len(ids) > 0 {
+					id, planned[k] = ids[0], ids[1:]
 				}
 				for id == "" || used[id] || p.Lane(id) != nil && p.Lane(id).IsOther() {
 					st.LastID++
@@ -92,12 +103,16 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 // othersOf lists the lanes of a session that are other lanes of the mixer: all that the plan does
 // not have, except those that may be one of its lanes under another name.
 func othersOf(p *plan.Project, st *plan.Patched) (out []plan.Lane) {
-	others := p.Others()
+	type called struct {
+		name string
+		kind plan.LaneKind
+	}
+	others := map[called]bool{}
+	for _, l := range p.Others() {
+		others[called{strings.ToLower(l.Name), l.Kind}] = true
+	}
 	for _, d := range p.DoubtsIn(st) {
-		known := slices.ContainsFunc(others, func(l *plan.Lane) bool {
-			return l.Kind == d.Lane.Kind && strings.EqualFold(l.Name, d.Lane.Name)
-		})
-		if d.Guess == "" || known {
+		if d.Guess == "" || others[called{strings.ToLower(d.Lane.Name), d.Lane.Kind}] {
 			out = append(out, d.Lane)
 		}
 	}

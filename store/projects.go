@@ -10,6 +10,7 @@ import (
 	"fmt"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/progress"
 )
 
@@ -147,11 +148,31 @@ func (s *Store) preparedProject(label string, p *plan.Project) (n next, err erro
 	if err := p.Validate(); err != nil {
 		return n, err
 	}
-	show, err := s.showProject(p)
-	if err != nil {
-		return n, err
-	}
-	return projectLine.prepare(label, p, show)
+	// Both only read, and each takes its time where the project is large.
+	var show columnsOf
+	shown := alongside("working out what lists show", func() (err error) {
+		show, err = s.showProject(p)
+		return err
+	})
+	n, err = projectLine.prepare(label, p, nil)
+	err = errors.Join(shown(), err)
+	n.show = show
+	return n, err
+}
+
+// alongside does something in a goroutine of its own, and gives what to wait for it with. A panic
+// there becomes an error.
+func alongside(doing string, do func() error) (wait func() error) {
+	done := make(chan error, 1)
+	go func() {
+		defer func() {
+			if v := recover(); v != nil {
+				done <- fault.Panicked(v, doing)
+			}
+		}()
+		done <- do()
+	}()
+	return func() error { return <-done }
 }
 
 // keepSong keeps a song's bytes; the same bytes are kept once.

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -31,7 +32,9 @@ type proposalPart struct {
 	Last     bool // the window is the last one, with what is not used
 	Err      string
 	Ladder   *draw.Ladder
-	Cut      int // the number of outputs asked for, where it is not the plan's
+	Many     bool          // it has too many feeds for a ladder
+	Others   []hiddenField // what the address asks of other instruments
+	Cut      int           // the number of outputs asked for, where it is not the plan's
 	CutURL   string
 	BothAxes bool
 	Axis     rig.Axis
@@ -127,6 +130,9 @@ func (p *project) proposalPart(pr placedRow, q url.Values, cut int) proposalPart
 			keep[k] = v
 		}
 	}
+	for _, k := range slices.Sorted(maps.Keys(keep)) {
+		part.Others = append(part.Others, hiddenField{k, keep.Get(k)})
+	}
 	part.CutURL = addressOf("", keep)
 	if part.CutURL == "" {
 		part.CutURL = "?"
@@ -144,6 +150,10 @@ func (p *project) proposalPart(pr placedRow, q url.Values, cut int) proposalPart
 	return part
 }
 
+// ladderFeeds is up to how many feeds the ladder is drawn: more rungs than points across a page
+// cannot be told apart, and their number is typed instead.
+const ladderFeeds = 512
+
 // fillProposal adds the proposal and its ladder.
 func (p *project) fillProposal(part *proposalPart, pr *propose.Proposal, q url.Values) {
 	part.Proposal = pr
@@ -158,6 +168,10 @@ func (p *project) fillProposal(part *proposalPart, pr *propose.Proposal, q url.V
 			r.Asked = append(r.Asked, part.byFeed[f.ID])
 		}
 		part.Rows = append(part.Rows, r)
+	}
+	if pr.Wanted() > ladderFeeds {
+		part.Many = true
+		return
 	}
 	if steps, err := pr.Ladder(); err == nil {
 		part.Ladder = draw.NewLadder(steps, propose.MostOutputs(part.Placed, len(steps)))

@@ -68,6 +68,30 @@ func TestTheMatchingAgreesWithAnOutsideSolver(t *testing.T) {
 	}
 }
 
+// Among very many the nearest go first, and there are no fewer pairs than there can be.
+func TestTheNearestFirstLeavesNobodyOutWhoCanBePaired(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 8))
+	for range 200 {
+		cost := drawn(rng, 1+rng.IntN(20), 1+rng.IntN(20))
+		want, _ := total(cost, leastCost(cost))
+		if got, _ := total(cost, nearestFirst(cost)); got != want {
+			t.Fatalf("%d pairs of %v; there can be %d", got, cost, want)
+		}
+	}
+	cost := make([][]int64, 400)
+	for i := range cost {
+		cost[i] = make([]int64, 400)
+		for j := range cost[i] {
+			cost[i][j] = int64(max(i-j, j-i))
+		}
+	}
+	for i, j := range assign(cost) {
+		if i != j {
+			t.Fatalf("row %d is paired with %d; want the nearest", i, j)
+		}
+	}
+}
+
 func solve(t *testing.T, cost [][]int64, reward int64) int64 {
 	t.Helper()
 	var b strings.Builder

@@ -28,8 +28,7 @@ func Partners(a, b role.Role) bool {
 
 // likeness says how much two names have in common, 0 to 16: the words of both over the
 // words of either.
-func likeness(a, b string) int64 {
-	x, y := role.Tokens(a), role.Tokens(b)
+func likeness(x, y []string) int64 {
 	both := 0
 	for _, w := range x {
 		if slices.Contains(y, w) {
@@ -42,10 +41,21 @@ func likeness(a, b string) int64 {
 	return int64(16 * both / (len(x) + len(y) - both))
 }
 
+// wordsOf are the words of the names of things.
+func wordsOf[T any](things []T, name func(T) string) [][]string {
+	out := make([][]string, len(things))
+	for i, x := range things {
+		out[i] = role.Tokens(name(x))
+	}
+	return out
+}
+
+func voiceName(v rig.Voice) string { return v.Name }
+
 // price is what pairing two things costs: their distance in the tree, and below that,
 // to decide between equals, their names and then how far apart they stand.
-func price(distance int64, a, b string, apart int) int64 {
-	return min(distance, 1<<30)<<20 + (16-likeness(a, b))<<10 + min(int64(max(apart, -apart)), 1023)
+func price(distance, likeness int64, apart int) int64 {
+	return min(distance, 1<<30)<<20 + (16-likeness)<<10 + min(int64(max(apart, -apart)), 1023)
 }
 
 // distance is how far a feed stands from the one that it takes the place of; nothing from one that
@@ -107,12 +117,13 @@ type KeyMove struct {
 func MapKeys(from, to rig.Instrument) *KeyMap {
 	out := &KeyMap{From: from.Name, To: to.Name}
 	a, b := playable(from), playable(to)
+	wordsA, wordsB := wordsOf(a, voiceName), wordsOf(b, voiceName)
 	cost := make([][]int64, len(a))
 	for i, x := range a {
 		cost[i] = make([]int64, len(b))
 		for j, y := range b {
 			if cost[i][j] = forbidden; Partners(x.Role, y.Role) {
-				cost[i][j] = price(role.Distance(x.Role, y.Role), x.Name, y.Name, int(x.Keys[0]-y.Keys[0]))
+				cost[i][j] = price(role.Distance(x.Role, y.Role), likeness(wordsA[i], wordsB[j]), int(x.Keys[0]-y.Keys[0]))
 				if !slices.ContainsFunc(x.Keys, func(k midi.Key) bool { return slices.Contains(y.Keys, k) }) {
 					cost[i][j] += 1 << 18 // no key in common: more than any difference of names, less than any distance
 				}

@@ -159,13 +159,23 @@ func (s *Replacement) pairUp(p *plan.Project, placed string, hand map[string]str
 // be, and of those the ones with the least distance.
 func (s *Replacement) fillPairs(free []int, open []*rig.Feed) {
 	axis := s.Old.View.Axis
+	wordsOld := wordsOf(free, func(k int) string { return s.Pairs[k].Old.Name })
+	wordsNew := wordsOf(open, func(f *rig.Feed) string { return f.Name })
+	type roles [2]role.Role
+	partners := map[roles]bool{} // many feeds have few roles
 	cost := make([][]int64, len(free))
 	for i, k := range free {
 		x := s.Pairs[k].Old
 		cost[i] = make([]int64, len(open))
 		for j, y := range open {
-			if cost[i][j] = forbidden; y.Kind == rig.ReturnFeed == (x.Kind == rig.ReturnFeed) && Partners(x.Role, y.Role) {
-				cost[i][j] = price(distance(x, *y, axis), x.Name, y.Name, i-j)
+			both := roles{x.Role, y.Role}
+			can, known := partners[both]
+			if !known {
+				can = Partners(x.Role, y.Role)
+				partners[both] = can
+			}
+			if cost[i][j] = forbidden; can && y.Kind == rig.ReturnFeed == (x.Kind == rig.ReturnFeed) {
+				cost[i][j] = price(distance(x, *y, axis), likeness(wordsOld[i], wordsNew[j]), i-j)
 			}
 		}
 	}

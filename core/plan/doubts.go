@@ -23,29 +23,84 @@ func (p *Project) Doubts() (out []Doubt) {
 
 // DoubtsIn is Doubts of another state.
 func (p *Project) DoubtsIn(s *Patched) (out []Doubt) {
-	guessed := map[string]bool{}
+	var missing *missingLanes // made when it is needed
 	for _, l := range s.Lanes {
 		if p.Lane(l.ID) != nil {
 			continue
 		}
-		d := Doubt{Lane: l}
-		r := role.FromName(l.Name).Role
-		for _, want := range p.Own() {
-			if guessed[want.ID] || s.Lane(want.ID) != nil || want.Kind != l.Kind || r == role.Unnamed {
-				continue
-			}
-			var of role.Role
-			for _, s := range want.Sources {
-				of = CommonRole(p.FeedsOn(s))
-			}
-			if of == r || of != role.Unnamed && (of.Under(r) || r.Under(of)) {
-				d.Guess, guessed[want.ID] = want.ID, true
-				break
-			}
+		if missing == nil {
+			missing = p.missingIn(s)
 		}
-		out = append(out, d)
+		out = append(out, Doubt{Lane: l, Guess: missing.take(l.Kind, role.FromName(l.Name).Role)})
 	}
 	return out
+}
+
+// missingLanes are the lanes of a plan that a state does not have, to be found by what they carry.
+type missingLanes struct {
+	lanes []*Lane
+	taken []bool
+	// at are places in lanes, in order: of those that carry a role, and of those that carry one
+	// below it.
+	at, below map[laneRole][]int
+}
+
+type laneRole struct {
+	kind LaneKind
+	role role.Role
+}
+
+func (p *Project) missingIn(s *Patched) *missingLanes {
+	m := &missingLanes{at: map[laneRole][]int{}, below: map[laneRole][]int{}}
+	there := map[string]bool{}
+	for _, l := range s.Lanes {
+		there[l.ID] = true
+	}
+	for _, l := range p.Own() {
+		var of role.Role
+		for _, s := range l.Sources {
+			of = CommonRole(p.FeedsOn(s))
+		}
+		if there[l.ID] || of == role.Unnamed {
+			continue
+		}
+		k := laneRole{l.Kind, of}
+		m.at[k] = append(m.at[k], len(m.lanes))
+		for up := of.Parent(); up != role.Unnamed; up = up.Parent() {
+			k.role = up
+			m.below[k] = append(m.below[k], len(m.lanes))
+		}
+		m.lanes = append(m.lanes, l)
+	}
+	m.taken = make([]bool, len(m.lanes))
+	return m
+}
+
+// take gives the first lane that is left and carries a role, one below it or one above it.
+func (m *missingLanes) take(kind LaneKind, r role.Role) string {
+	if r == role.Unnamed {
+		return ""
+	}
+	first := -1
+	look := func(in map[laneRole][]int, of role.Role) {
+		k := laneRole{kind, of}
+		for len(in[k]) > 0 && m.taken[in[k][0]] {
+			in[k] = in[k][1:]
+		}
+		if len(in[k]) > 0 && (first < 0 || in[k][0] < first) {
+			first = in[k][0]
+		}
+	}
+	look(m.at, r)
+	look(m.below, r)
+	for up := r.Parent(); up != role.Unnamed; up = up.Parent() {
+		look(m.at, up)
+	}
+	if first < 0 {
+		return ""
+	}
+	m.taken[first] = true
+	return m.lanes[first].ID
 }
 
 // LeaveToMixer says of a lane in the host that it is not one of the plan: it is an other lane.

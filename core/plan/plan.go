@@ -515,8 +515,12 @@ func (p *Project) ByNumber() []*Lane {
 	for i := range p.Lanes {
 		out[i] = &p.Lanes[i]
 	}
-	slices.SortStableFunc(out, func(a, b *Lane) int { return int(a.Number - b.Number) })
+	sortByNumber(out)
 	return out
+}
+
+func sortByNumber(lanes []*Lane) {
+	slices.SortStableFunc(lanes, func(a, b *Lane) int { return int(a.Number - b.Number) })
 }
 
 // Buses lists the buses in the order of their numbers.
@@ -555,7 +559,14 @@ func (p *Project) Output(ref OutputRef) (pl *Placed, o rig.Output, ok bool) {
 
 // LanesOf lists the lanes that take the output, by number.
 func (p *Project) LanesOf(ref OutputRef) []*Lane {
-	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return !slices.Contains(l.Sources, ref) })
+	var out []*Lane
+	for i := range p.Lanes {
+		if slices.Contains(p.Lanes[i].Sources, ref) {
+			out = append(out, &p.Lanes[i])
+		}
+	}
+	sortByNumber(out)
+	return out
 }
 
 // Wish is the feed's wish: the user's, or the house chart's.

@@ -18,6 +18,9 @@ type Step struct {
 	Groups   [][]Feed
 }
 
+// Wanted is how many feeds the proposal is for.
+func (pr *Proposal) Wanted() int { return len(pr.wanted) }
+
 // Ladder gives the cheapest sharing for every number of outputs from 1 to the
 // number of wanted feeds.
 func (pr *Proposal) Ladder() ([]Step, error) {

@@ -2,6 +2,7 @@ package dawproject
 
 import (
 	"archive/zip"
+	"bytes"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -111,6 +112,9 @@ func DecodeFiles(files fs.FS) (*Session, error) {
 		return nil, err
 	}
 	m := newMixer(tracks)
+	if len(m.lanes) > plan.MaxLanes {
+		return nil, tooManyTracks()
+	}
 	if len(m.lanes) == 0 {
 		return nil, format.Errorf(name, "project.xml", "export a session that has tracks",
 			"there is no track with a channel in it")
@@ -130,7 +134,7 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 		return nil, format.Errorf(name, "", "export the session as DAWproject", "there is no project.xml in it")
 	}
 	defer f.Close()
-	l := &io.LimitedReader{R: f, N: maxXML + 1}
+	l := &io.LimitedReader{R: &channelCounter{r: f, left: maxTags}, N: maxXML + 1}
 	var doc struct {
 		XMLName xml.Name    `xml:"Project"`
 		Tracks  []readTrack `xml:"Structure>Track"`
@@ -140,6 +144,8 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 	switch {
 	case err == nil:
 		return doc.Tracks, nil
+	case errors.Is(err, errChannels):
+		return nil, tooManyTracks()
 	case l.N <= 0:
 		return nil, format.Errorf(name, "project.xml", "remove tracks from it", "it is larger than %d MiB", maxXML>>20)
 	case errors.As(err, &syntax):
@@ -147,6 +153,34 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 			"it is not XML there")
 	}
 	return nil, format.Errorf(name, "project.xml", "export it again", "it is laid out in another way than a session")
+}
+
+func tooManyTracks() error {
+	return format.Errorf(name, "project.xml", "remove tracks from the session and export it again",
+		"there are more than %d tracks with a channel", plan.MaxLanes)
+}
+
+// channelCounter lets no more than so many channels through, so that a session of very many tracks
+// is refused before all of it is read.
+type channelCounter struct {
+	r    io.Reader
+	left int
+	end  []byte // of what was read last, too short for a tag
+}
+
+var errChannels = errors.New("too many channels")
+
+var channelTag = []byte("<Channel")
+
+func (c *channelCounter) Read(b []byte) (int, error) {
+	n, err := c.r.Read(b)
+	seen := append(c.end, b[:n]...)
+	c.left -= bytes.Count(seen, channelTag)
+	c.end = bytes.Clone(seen[max(0, len(seen)-len(channelTag)+1):])
+	if c.left < 0 {
+		return 0, errChannels
+	}
+	return n, err
 }
 
 // mixer is the channels of a session as they are gathered.
@@ -159,8 +193,11 @@ type mixer struct {
 }
 
 const (
-	maxChannels = 100_000
-	maxNested   = 64 // tracks within tracks
+	// maxChannels is one more than a project holds, so that more are refused and not cut off.
+	maxChannels = plan.MaxLanes + 1
+	// maxTags is how many channels are read at most, with those that are no lanes.
+	maxTags   = maxChannels + 256
+	maxNested = 64 // tracks within tracks
 )
 
 func newMixer(tracks []readTrack) *mixer {

@@ -95,13 +95,6 @@ func TestLimitsAreToldInWords(t *testing.T) {
 			t.Errorf("a session of %d tracks: %d, %s; want %d", tracks, code, flashOf(body), want)
 		}
 	}
-	code, body := s.post(t, fogBell+"/edit", url.Values{"do": {"bus"}, "rev": {base()}, "name": {"One more"}})
-	for n := 0; code == http.StatusOK && n < 200; n++ {
-		code, body = s.post(t, fogBell+"/edit", url.Values{"do": {"bus"}, "rev": {base()}, "name": {fmt.Sprint("Bus ", n)}})
-	}
-	if code != http.StatusUnprocessableEntity || !strings.Contains(body, "at most 4000 lanes and buses") {
-		t.Errorf("one lane too many: %d, %s; want it refused", code, flashOf(body))
-	}
 }
 
 // session is a DAWproject of so many tracks into the main mix.
@@ -147,6 +140,8 @@ func BenchmarkAtTheLimits(b *testing.B) {
 			})
 		}
 		n := 0
+		client := *s.Client()
+		client.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
 		b.Run(kind+"/edit", func(b *testing.B) {
 			for b.Loop() {
 				n++
@@ -157,7 +152,8 @@ func BenchmarkAtTheLimits(b *testing.B) {
 				}
 				form := url.Values{"do": {"rename"}, "rev": {fmt.Sprint(p.Revision)}, "back": {"lanes"}, "name": {fmt.Sprint("Name ", n)}}
 				b.StartTimer()
-				if code, body := s.post(b, projectPath(id, "edit"), form); code >= 400 {
+				r, err := client.PostForm(s.URL+projectPath(id, "edit"), form)
+				if code, body := read(b, r, err); code != http.StatusSeeOther {
 					b.Fatal(code, body)
 				}
 			}

@@ -3,6 +3,8 @@ package web
 import (
 	"net/http"
 	"net/url"
+	"slices"
+	"sync"
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/check"
@@ -17,7 +19,64 @@ type project struct {
 	graph    *trace.Graph
 	findings []check.Finding
 	accepted []check.Finding
-	steps    []runsheet.Step // left to do in the host
+	left     leftToSet
+}
+
+// steps are those that are left to do in the host.
+func (p *project) steps() []runsheet.Step { return runsheet.Make(p.Plan) }
+
+// leftToSet counts the settings that the run sheet of a project has.
+type leftToSet struct {
+	all     int
+	byMouse int // but for what is checked by ear
+}
+
+// counted remembers what is left to set in the projects that were shown last, by their revisions,
+// so that pages which only say how much that is need no run sheet.
+type counted struct {
+	mu    sync.Mutex
+	last  []int64 // revisions, the last at the end
+	count map[int64]leftToSet
+}
+
+// maxCounted is how many revisions are remembered.
+const maxCounted = 200
+
+func (c *counted) of(p *app.Project) leftToSet {
+	c.mu.Lock()
+	n, ok := c.count[p.Revision]
+	c.mu.Unlock()
+	if ok {
+		return n
+	}
+	steps := runsheet.Make(p.Plan)
+	n.all = runsheet.Settings(steps)
+	for _, st := range steps {
+		if st.Place != runsheet.ByEar {
+			n.byMouse += st.Count
+		}
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.count == nil {
+		c.count = map[int64]leftToSet{}
+	}
+	if _, ok := c.count[p.Revision]; !ok {
+		c.last = append(c.last, p.Revision)
+	}
+	c.count[p.Revision] = n
+	if len(c.last) > maxCounted {
+		delete(c.count, c.last[0])
+		c.last = slices.Delete(c.last, 0, 1)
+	}
+	return n
+}
+
+// forget lets everything be counted anew.
+func (c *counted) forget() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.last, c.count = nil, nil
 }
 
 func (s *server) load(r *http.Request) (*project, error) {
@@ -27,7 +86,7 @@ func (s *server) load(r *http.Request) (*project, error) {
 	}
 	g := trace.New(p.Plan)
 	open, accepted := check.Both(g)
-	return &project{p, g, open, accepted, runsheet.Make(p.Plan)}, nil
+	return &project{p, g, open, accepted, s.counted.of(p)}, nil
 }
 
 // serveView serves one view of a project.
@@ -77,13 +136,8 @@ type stopOnRoad struct {
 const fewUnassigned = 2
 
 func frameOf(p *project, v *view) *projectFrame {
-	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.findings}
-	for _, st := range p.steps {
-		if st.Place != runsheet.ByEar {
-			f.Left += st.Count
-		}
-	}
-	stages := road.Of(p.graph, p.findings, runsheet.Settings(p.steps))
+	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.findings, Left: p.left.byMouse}
+	stages := road.Of(p.graph, p.findings, p.left.all)
 	for _, at := range stops {
 		f.Stops = append(f.Stops, stopOnRoad{stop: at, State: stages[at.Stage], Here: at.view == v && at.Anchor == "",
 			Href: projectPath(p.ID, at.view.path()) + at.Anchor})

@@ -30,6 +30,7 @@ type server struct {
 	app       *app.App
 	templates templates
 	log       *slog.Logger
+	counted   counted
 }
 
 // New makes the handler for the whole application.

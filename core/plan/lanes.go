@@ -60,6 +60,19 @@ func RangesOf(numbers ...LaneNumber) Ranges {
 	return out
 }
 
+// joined are the same numbers with neighbours as one range: 1, 2–3 are 1–3.
+func (rs Ranges) joined() (out Ranges) {
+	sorted := slices.SortedFunc(slices.Values(rs), func(a, b Range) int { return int(a.From - b.From) })
+	for _, r := range sorted {
+		if last := len(out) - 1; last >= 0 && r.From <= out[last].To+1 {
+			out[last].To = max(out[last].To, r.To)
+		} else {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
 // Contains tells whether a number lies in one of the ranges.
 func (rs Ranges) Contains(n LaneNumber) bool {
 	return slices.ContainsFunc(rs, func(r Range) bool { return r.From <= n && n <= r.To })
@@ -85,16 +98,20 @@ type NoBlockError struct {
 
 func (e *NoBlockError) Error() string {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%d lanes in a row are not free from lane %d on", e.Want, e.From)
+	if e.Want == 1 {
+		fmt.Fprintf(&b, "no lane is free from lane %d on", e.From)
+	} else {
+		fmt.Fprintf(&b, "%d lanes in a row are not free from lane %d on", e.Want, e.From)
+	}
 	if e.Limit > 0 {
 		fmt.Fprintf(&b, " up to the host's limit of %d", e.Limit)
 	}
 	if len(e.InTheWay) > 0 {
-		fmt.Fprintf(&b, "; in the way: %s", e.InTheWay)
+		fmt.Fprintf(&b, "; in the way: %s", e.InTheWay.joined())
 	}
 	if n := e.Largest.To - e.Largest.From + 1; n > 0 {
 		fmt.Fprintf(&b, "; the largest free run is %s, %d lanes", Ranges{e.Largest}, n)
-	} else {
+	} else if e.Want > 1 {
 		b.WriteString("; no lane is free")
 	}
 	b.WriteString(". Begin lower, free some lanes, or use fewer outputs")

@@ -80,12 +80,13 @@ type HeldProject struct {
 	State   string `db:"state"`
 	Removed bool   `db:"removed"`
 	Doc     string `db:"doc"`
+	Packed  []byte `db:"packed"`
 	Said    [sha256.Size]byte
 }
 
 // Holds tells what is in the data now.
 func (s *Store) Holds(ctx context.Context) (*Holding, error) {
-	h, err := holds(ctx, s.reads)
+	h, err := holds(ctx, s.reads, newestMigration())
 	if err != nil {
 		return nil, storageFault("counting what there is", false, err)
 	}
@@ -122,7 +123,7 @@ func HoldsFile(ctx context.Context, file string) (*Holding, error) {
 	if len(said) != 1 || said[0] != "ok" {
 		return nil, badBackup(file, errors.New(said[0]))
 	}
-	h, err := holds(ctx, db)
+	h, err := holds(ctx, db, at)
 	if err != nil {
 		return nil, badBackup(file, err)
 	}
@@ -141,20 +142,33 @@ func badBackup(file string, err error) error {
 		Say: file + " cannot be restored: it is damaged, or no backup of Hidden Lanes. Choose another one"}
 }
 
-func holds(ctx context.Context, db *sqlx.DB) (*Holding, error) {
+// packedSince is the version of the tables from which on documents may be packed.
+const packedSince = 8
+
+func holds(ctx context.Context, db *sqlx.DB, version int64) (*Holding, error) {
 	h := &Holding{}
+	packed := "r.packed"
+	if version < packedSince {
+		packed = "NULL AS packed"
+	}
 	const all = `SELECT count(*) FROM `
 	if err := errors.Join(db.GetContext(ctx, &h.Instruments, all+`instruments WHERE removed = 0`),
 		db.GetContext(ctx, &h.Songs, all+`songs`), db.GetContext(ctx, &h.Charts, all+`chart_versions`),
 		db.GetContext(ctx, &h.Revisions, all+`revisions`)); err != nil {
 		return nil, err
 	}
-	if err := db.SelectContext(ctx, &h.Projects, `SELECT coalesce(p.uid, '') AS uid, p.name, p.state, p.removed, r.doc
+	if err := db.SelectContext(ctx, &h.Projects, `SELECT coalesce(p.uid, '') AS uid, p.name, p.state, p.removed, r.doc, `+packed+`
 		FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed < 2 ORDER BY p.name, p.id`); err != nil {
 		return nil, err
 	}
 	for i, p := range h.Projects {
-		h.Projects[i].Said, h.Projects[i].Doc = sha256.Sum256([]byte(p.Doc)), ""
+		if p.Packed != nil {
+			var err error
+			if p.Doc, err = unpack(p.Packed); err != nil {
+				return nil, err
+			}
+		}
+		h.Projects[i].Said, h.Projects[i].Doc, h.Projects[i].Packed = sha256.Sum256([]byte(p.Doc)), "", nil
 	}
 	return h, nil
 }

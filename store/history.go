@@ -22,6 +22,7 @@ import (
 type history struct {
 	things, revisions, ref, what string
 	seen                         string // is added to what finds those that may be seen
+	packed                       string // is added to what reads a revision, where old ones are packed
 	// read decodes a document as it is kept, of this version or an older one; write gives
 	// it as it is kept now, with the contents that it names.
 	read  func(ctx context.Context, u *Unit, text string, into any) error
@@ -29,10 +30,11 @@ type history struct {
 }
 
 var (
-	projectLine    = history{"projects", "revisions", "project_id", "project", " AND t.removed < 2", readProject, writeProject}
-	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2",
+	projectLine = history{"projects", "revisions", "project_id", "project", " AND t.removed < 2", ", packed",
+		readProject, writeProject}
+	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2", "",
 		readBy(rig.Versions), writePlain}
-	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", readBy(house.Versions), writePlain}
+	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", "", readBy(house.Versions), writePlain}
 )
 
 // readBy decodes documents of a line that hold all they say.
@@ -67,7 +69,16 @@ func writeProject(doc any) (string, []plan.Content, error) {
 
 // sql fills the names into a query.
 func (l history) sql(query string) string {
-	return strings.NewReplacer("{things}", l.things, "{revisions}", l.revisions, "{ref}", l.ref).Replace(query)
+	return strings.NewReplacer("{things}", l.things, "{revisions}", l.revisions, "{ref}", l.ref,
+		"{packed}", l.packed, "{back}", l.back()).Replace(query)
+}
+
+// back is what finds out whether the document before a revision is kept.
+func (l history) back() string {
+	if l.packed == "" {
+		return ""
+	}
+	return " AND b.hash IS NULL"
 }
 
 type revision struct {
@@ -92,7 +103,7 @@ type State struct {
 func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, error) {
 	var r revision
 	err := u.on().GetContext(ctx, &r, l.sql(`
-		SELECT r.id, r.parent, r.label, t.tip, coalesce(b.doc, 'null') <> 'null' AS back FROM {things} t
+		SELECT r.id, r.parent, r.label, t.tip, b.id IS NOT NULL{back} AS back FROM {things} t
 		JOIN {revisions} r ON r.id = t.head LEFT JOIN {revisions} b ON b.id = r.parent WHERE t.id = ?`)+l.seen, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return State{}, ErrNotFound

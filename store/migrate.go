@@ -40,10 +40,14 @@ func (u *Unit) revisionIDs(ctx context.Context, l history) (ids []int64, err err
 
 func (u *Unit) docOf(ctx context.Context, l history, revision int64) (of int64, doc string, err error) {
 	var row struct {
-		Of  int64  `db:"of"`
-		Doc string `db:"doc"`
+		Of     int64  `db:"of"`
+		Doc    string `db:"doc"`
+		Packed []byte `db:"packed"`
 	}
-	err = u.on().GetContext(ctx, &row, l.sql(`SELECT {ref} AS of, doc FROM {revisions} WHERE id = ?`), revision)
+	err = u.on().GetContext(ctx, &row, l.sql(`SELECT {ref} AS of, doc{packed} FROM {revisions} WHERE id = ?`), revision)
+	if err == nil && row.Packed != nil {
+		row.Doc, err = unpack(row.Packed)
+	}
 	return row.Of, row.Doc, err
 }
 
@@ -63,10 +67,12 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	line := projectLine
+	line.packed = "" // the tables of then do not have it
 	var project int64
 	var names map[string]string // of its instruments so far, by placed ID
 	for _, id := range ids {
-		of, doc, err := u.docOf(ctx, projectLine, id)
+		of, doc, err := u.docOf(ctx, line, id)
 		if err != nil {
 			return err
 		}

@@ -32,6 +32,8 @@ type Options struct {
 	// Owner says what this process does as the only one that serves or restores the data; "":
 	// it works beside one that does.
 	Owner string
+	// Now is the clock; nil: the system's.
+	Now func() time.Time
 	// Wait is how long a change waits for one of another program; 0: 30 s.
 	Wait time.Duration
 	// Pages is the most pages of 4 KiB that the database may take; 0: as many as the
@@ -65,6 +67,9 @@ func Open(ctx context.Context, path string, derive Derivation, o Options) (s *St
 	}
 	s = &Store{path: path, turn: make(chan struct{}, 1), now: time.Now, derive: derive,
 		log: cmp.Or(o.Log, slog.New(slog.DiscardHandler))}
+	if o.Now != nil {
+		s.now = o.Now
+	}
 	s.Unit = &Unit{store: s}
 	if s.db, err = sqlx.Open("sqlite", dsn(path, o)+"&_txlock=immediate"); err != nil {
 		return nil, cannotOpen(path, err)

@@ -190,7 +190,32 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 	if n, err := s.Thin(ctx); err != nil || n != 0 {
 		t.Fatalf("%d documents of today went, %v; want none", n, err)
 	}
-	day = day.AddDate(0, 0, 91)
+	text := func() (out string) {
+		for _, rev := range []int64{1, 2, 150, p.Revision} {
+			_, doc, err := s.docOf(ctx, projectLine, rev)
+			if err != nil {
+				t.Fatal(err)
+			}
+			out += doc
+		}
+		return out
+	}
+	whole := text()
+	day = day.AddDate(0, 0, 8)
+	if n, err := s.Thin(ctx); err != nil || n != 0 {
+		t.Fatalf("%d documents of last week went, %v; want none", n, err)
+	}
+	var packed, large int
+	if err := s.db.Get(&packed, `SELECT count(*) FROM revisions WHERE packed IS NOT NULL AND doc = 'null'`); err != nil || packed != 300 {
+		t.Errorf("%d documents of last week are packed, %v; want 300, all but the one that stands", packed, err)
+	}
+	if err := s.db.Get(&large, `SELECT count(*) FROM revisions WHERE doc <> 'null'`); err != nil || large != 1 {
+		t.Errorf("%d documents are kept as they are, %v; want one", large, err)
+	}
+	if got := text(); got != whole {
+		t.Errorf("packed, they read\n%s\nwant\n%s", got, whole)
+	}
+	day = day.AddDate(0, 0, 83)
 	edit(100)
 	went, err := s.Thin(ctx)
 	if want := 401 - 1 - reachSteps - slack; err != nil || went != want {

@@ -1,7 +1,11 @@
 package store
 
 import (
+	"bytes"
+	"compress/flate"
 	"context"
+	"fmt"
+	"io"
 	"time"
 )
 
@@ -17,12 +21,12 @@ const (
 // a revision is its number, parent, label and batch, and the hash of what it said. It gives the
 // number of documents that went.
 func (s *Store) Thin(ctx context.Context) (went int, err error) {
-	var many []int64
-	if err := s.on().SelectContext(ctx, &many, `SELECT project_id FROM revisions WHERE hash IS NULL
-		GROUP BY project_id HAVING count(*) > ?`, reachSteps+slack); err != nil {
+	var ids []int64
+	if err := s.on().SelectContext(ctx, &ids, `SELECT project_id FROM revisions WHERE hash IS NULL AND packed IS NULL
+		GROUP BY project_id HAVING count(*) > 1`); err != nil {
 		return 0, err
 	}
-	for _, id := range many {
+	for _, id := range ids {
 		n, err := s.thinProject(ctx, id)
 		went += n
 		if err != nil {
@@ -38,6 +42,31 @@ type bare struct {
 	Parent int64  `db:"parent"`
 	MadeAt string `db:"made_at"`
 	Whole  bool   `db:"whole"` // its document is there
+	Packed bool   `db:"is_packed"`
+}
+
+// packAfter is how old a revision is whose document is packed: it is hardly ever read again.
+const packAfter = 7 * 24 * time.Hour
+
+// pack makes a document small, unpack gives it back to the byte.
+func pack(doc string) ([]byte, error) {
+	var b bytes.Buffer
+	w, err := flate.NewWriter(&b, flate.DefaultCompression)
+	if err == nil {
+		_, err = io.WriteString(w, doc)
+	}
+	if err == nil {
+		err = w.Close()
+	}
+	return b.Bytes(), err
+}
+
+func unpack(packed []byte) (string, error) {
+	doc, err := io.ReadAll(flate.NewReader(bytes.NewReader(packed)))
+	if err != nil {
+		return "", fmt.Errorf("%w: %w", errDamaged, err)
+	}
+	return string(doc), nil
 }
 
 // beyondReach lists the revisions of a project whose documents may go. all are its revisions by
@@ -72,8 +101,11 @@ func (s *Store) thinProject(ctx context.Context, id int64) (went int, err error)
 	if err := s.on().GetContext(ctx, &at, `SELECT head, tip FROM projects WHERE id = ?`, id); err != nil {
 		return 0, err
 	}
-	if err := s.on().SelectContext(ctx, &all, `SELECT id, parent, made_at, hash IS NULL AS whole FROM revisions
-		WHERE project_id = ? ORDER BY id`, id); err != nil {
+	if err := s.on().SelectContext(ctx, &all, `SELECT id, parent, made_at, hash IS NULL AS whole,
+		packed IS NOT NULL AS is_packed FROM revisions WHERE project_id = ? ORDER BY id`, id); err != nil {
+		return 0, err
+	}
+	if err := s.packOld(ctx, all, at.Head, at.Tip); err != nil {
 		return 0, err
 	}
 	far := beyondReach(all, at.Head, at.Tip, s.now())
@@ -96,7 +128,7 @@ func (s *Store) thinProject(ctx context.Context, id int64) (went int, err error)
 				if hashes[i] == "" {
 					continue
 				}
-				if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET doc = ?, hash = ? WHERE id = ?`, gone, hashes[i],
+				if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET doc = ?, packed = NULL, hash = ? WHERE id = ?`, gone, hashes[i],
 					rev); err != nil {
 					return err
 				}
@@ -109,6 +141,44 @@ func (s *Store) thinProject(ctx context.Context, id int64) (went int, err error)
 		}
 	}
 	return went, nil
+}
+
+// packOld packs the documents of revisions that are some days old, but for those that stand now.
+func (s *Store) packOld(ctx context.Context, all []bare, head, tip int64) error {
+	before := s.now().Add(-packAfter).UTC().Format(time.RFC3339Nano)
+	packed := map[int64][]byte{}
+	write := func() error {
+		err := s.AsOne(ctx, func(u *Unit) error {
+			for rev, doc := range packed {
+				if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET doc = ?, packed = ? WHERE id = ?`, gone, doc,
+					rev); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		clear(packed)
+		return err
+	}
+	for _, r := range all {
+		if !r.Whole || r.Packed || r.ID == head || r.ID == tip || r.MadeAt >= before {
+			continue
+		}
+		_, doc, err := s.docOf(ctx, projectLine, r.ID)
+		if err == nil {
+			packed[r.ID], err = pack(doc)
+		}
+		if err == nil && len(packed) == maxAtOnce {
+			err = write()
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if len(packed) == 0 {
+		return nil
+	}
+	return write()
 }
 
 // compactPages is how many pages of 4 KiB are given back in one change.

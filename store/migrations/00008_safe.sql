@@ -1,7 +1,9 @@
 -- +goose Up
 -- A revision whose document is no longer kept has null in its place, and the hash of what it
--- said, so that merging still knows every state there ever was.
+-- said, so that merging still knows every state there ever was. One that is some days old has
+-- null there too, and its document packed (RFC 1951).
 ALTER TABLE revisions ADD COLUMN hash TEXT;
+ALTER TABLE revisions ADD COLUMN packed BLOB;
 
 -- What comes with an import that is not done yet: nobody sees it (removed = 2) until all of it
 -- is there. A project that updates another one is the next revision of that.
@@ -22,4 +24,5 @@ CREATE TABLE incoming (
 -- +goose Down
 DROP TABLE incoming;
 DROP TABLE imports;
+ALTER TABLE revisions DROP COLUMN packed;
 ALTER TABLE revisions DROP COLUMN hash;

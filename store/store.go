@@ -40,7 +40,8 @@ type Store struct {
 	log      *slog.Logger
 	contents contentCache
 	recent   recent
-	free     func() // gives the folder up; nil: it was not taken
+	free     func()          // gives the folder up; nil: it was not taken
+	atCommit func(done bool) // for tests that want to be there
 }
 
 // Unit is what reads and changes are made on: one transaction, handed down to everything
@@ -124,7 +125,10 @@ func (u *Unit) AsOne(ctx context.Context, do func(*Unit) error) error {
 		if err := do(&Unit{u.store, tx}); err != nil {
 			return err
 		}
-		return storageFault("keeping a change", true, tx.Commit())
+		u.store.atCommit(false)
+		err = tx.Commit()
+		u.store.atCommit(true)
+		return storageFault("keeping a change", true, err)
 	})
 }
 

@@ -111,7 +111,7 @@ func (a *App) ImportInstruments(ctx context.Context, r io.Reader, name string) (
 	if err != nil {
 		return nil, err
 	}
-	c, err := Read(r, name, naming, format.Instruments)
+	c, err := Read(ctx, r, name, naming, format.Instruments)
 	if err != nil {
 		return nil, err
 	}

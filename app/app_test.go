@@ -37,23 +37,23 @@ func song(t *testing.T, keys ...byte) []byte {
 }
 
 func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
-	if c, err := Read(bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil ||
+	if c, err := Read(t.Context(), bytes.NewReader(testkit.Kit().Bytes()), "wrong name.mid", midi.MiddleC3); err != nil ||
 		c.Format.Name != "soundfont2" || c.Instruments[0].Origin != "SoundFont 2, wrong name.mid" {
 		t.Errorf("got %+v, %v; want c.Format.Name \"soundfont2\", c.Instruments[0].Origin \"SoundFont 2, wrong name.mid\"",
 			c, err)
 	}
-	if c, err := Read(bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" ||
+	if c, err := Read(t.Context(), bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" ||
 		c.Song == nil {
 		t.Errorf("got %+v, %v; want c.Format.Name \"smf\", c.Song not nil", c, err)
 	}
 	nameless := testkit.Kit()
 	nameless.Name = ""
-	if c, err := Read(bytes.NewReader(nameless.Bytes()), "dir/Low Water.sf2", midi.MiddleC3); err != nil ||
+	if c, err := Read(t.Context(), bytes.NewReader(nameless.Bytes()), "dir/Low Water.sf2", midi.MiddleC3); err != nil ||
 		c.Instruments[1].Name != "Low Water" {
 		t.Errorf("a bank without a name is called after its file: %+v, %v", c, err)
 	}
 	broken := errors.New("unplugged")
-	if _, err := Read(io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x", midi.MiddleC3); !errors.Is(
+	if _, err := Read(t.Context(), io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x", midi.MiddleC3); !errors.Is(
 		err, broken) {
 		t.Errorf("got %v; want errors.Is( err, broken)", err)
 	}

@@ -4,6 +4,7 @@ package app
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"io"
 	"io/fs"
@@ -53,25 +54,25 @@ var destinations = map[format.Holds]struct{ what, where string }{
 // Read tells what a file is and reads it as a stream. name is the file's, for people;
 // wanted is what may be in it (none: anything). Errors are *format.Error,
 // *formats.UnknownError, or the reader's own.
-func Read(r io.Reader, name string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
-	f, err := formats.Detect(r, name)
+func Read(ctx context.Context, r io.Reader, name string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
+	f, err := formats.Detect(ctx, r, name)
 	if err != nil {
 		return nil, forWhat(err, wanted)
 	}
-	return readFile(f, naming, wanted)
+	return readFile(ctx, f, naming, wanted)
 }
 
 // ReadFolder is Read for a folder.
-func ReadFolder(files fs.FS, name string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
+func ReadFolder(ctx context.Context, files fs.FS, name string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
 	f, err := formats.DetectFolder(files, name)
 	if err != nil {
 		return nil, forWhat(err, wanted)
 	}
-	return readFile(f, naming, wanted)
+	return readFile(ctx, f, naming, wanted)
 }
 
 // ReadPath reads a file, with what it includes from its folder, or a folder.
-func ReadPath(file string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
+func ReadPath(ctx context.Context, file string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
 	info, err := os.Stat(file)
 	if err != nil {
 		return nil, err
@@ -84,7 +85,7 @@ func ReadPath(file string, naming midi.Naming, wanted ...format.Holds) (*Content
 				return nil, err
 			}
 			defer f.Close()
-			return Read(f, file, naming, wanted...)
+			return Read(ctx, f, file, naming, wanted...)
 		}
 		dir = filepath.Dir(file)
 	}
@@ -93,7 +94,7 @@ func ReadPath(file string, naming midi.Naming, wanted ...format.Holds) (*Content
 		return nil, err
 	}
 	defer root.Close()
-	return ReadFolder(root.FS(), file, naming, wanted...)
+	return ReadFolder(ctx, root.FS(), file, naming, wanted...)
 }
 
 // forWhat lets an error about an unknown file say what could be imported in its place.
@@ -104,7 +105,7 @@ func forWhat(err error, wanted []format.Holds) error {
 	return err
 }
 
-func readFile(f *formats.File, naming midi.Naming, wanted []format.Holds) (*Content, error) {
+func readFile(ctx context.Context, f *formats.File, naming midi.Naming, wanted []format.Holds) (*Content, error) {
 	defer f.Close()
 	if len(wanted) > 0 && !slices.Contains(wanted, f.Format.Holds) {
 		var not []string
@@ -115,7 +116,7 @@ func readFile(f *formats.File, naming midi.Naming, wanted []format.Holds) (*Cont
 		return nil, format.Errorf(filepath.Base(f.Input.Name), "", to.where,
 			"this is %s (%s), not %s", to.what, f.Format.Title, strings.Join(not, " or "))
 	}
-	in, err := f.Decode(naming)
+	in, err := f.Decode(ctx, naming)
 	if err != nil {
 		return nil, err
 	}

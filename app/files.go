@@ -40,7 +40,7 @@ func (a *App) ImportFolder(ctx context.Context, f *Folder, name string) (*Import
 	if err != nil {
 		return nil, err
 	}
-	c, err := ReadFolder(files, name, midi.MiddleC3, format.Instruments)
+	c, err := ReadFolder(ctx, files, name, midi.MiddleC3, format.Instruments)
 	if err != nil {
 		return nil, err
 	}

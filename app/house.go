@@ -26,8 +26,8 @@ import (
 
 // ReadFacts takes the facts of a session file or a project bundle. name is the file's,
 // for people.
-func ReadFacts(r io.Reader, name string) (*drift.Facts, error) {
-	c, err := Read(r, name, midi.MiddleC3, format.Session, format.Project)
+func ReadFacts(ctx context.Context, r io.Reader, name string) (*drift.Facts, error) {
+	c, err := Read(ctx, r, name, midi.MiddleC3, format.Session, format.Project)
 	if err != nil {
 		return nil, err
 	}

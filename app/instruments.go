@@ -216,7 +216,7 @@ func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
 	if err != nil {
 		return nil, err
 	}
-	f, err := sfz.Decode(z, src.Main)
+	f, err := sfz.Decode(ctx, z, src.Main)
 	if err != nil {
 		return nil, err
 	}

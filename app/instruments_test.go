@@ -100,7 +100,7 @@ func TestAFolderIsReadAndNothingOutsideIt(t *testing.T) {
 	if info, err := fs.Stat(files, "Kit/huge.wav"); err != nil || info.Size() > 4096 {
 		t.Errorf("a sample is kept: %v %v", info, err)
 	}
-	c, err := ReadFolder(files, "Kit", midi.MiddleC3)
+	c, err := ReadFolder(t.Context(), files, "Kit", midi.MiddleC3)
 	if err != nil || len(c.Instruments) != 1 || len(c.Instruments[0].Voices) != 5 {
 		t.Errorf("got %+v %v; want len(c.Instruments) 1, len(c.Instruments[0].Voices) 5", c, err)
 	}
@@ -115,13 +115,13 @@ func TestEachFormatIsKnownByWhatItHolds(t *testing.T) {
 		"midnam": `<?xml version="1.0"?><MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`,
 		"csv":    "name,keys\nKick,36\n",
 	} {
-		if c, err := Read(strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want ||
+		if c, err := Read(t.Context(), strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want ||
 			len(c.Instruments) != 1 {
 			t.Errorf("got %s: %+v %v; want c.Format.Name %v, len(c.Instruments) 1", want, c, err, want)
 		}
 	}
 	for _, bad := range []string{"", "hello", "PK\x03\x04 but no ZIP", "\x00\x01\x02"} {
-		if c, err := Read(strings.NewReader(bad), "x.bin", midi.MiddleC3); err == nil {
+		if c, err := Read(t.Context(), strings.NewReader(bad), "x.bin", midi.MiddleC3); err == nil {
 			t.Errorf("%q was taken for %s", bad, c.Format.Name)
 		}
 	}

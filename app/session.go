@@ -167,7 +167,7 @@ func (a *App) ImportForProject(ctx context.Context, project, base int64, r io.Re
 	if err != nil {
 		return nil, err
 	}
-	c, err := Read(bytes.NewReader(data), name, midi.MiddleC3, format.Song, format.Session)
+	c, err := Read(ctx, bytes.NewReader(data), name, midi.MiddleC3, format.Song, format.Session)
 	if err != nil {
 		return nil, err
 	}
@@ -183,7 +183,7 @@ func (a *App) KeepSong(ctx context.Context, r io.Reader, name string) (int64, er
 	if err != nil {
 		return 0, err
 	}
-	if _, err := Read(bytes.NewReader(data), name, midi.MiddleC3, format.Song); err != nil {
+	if _, err := Read(ctx, bytes.NewReader(data), name, midi.MiddleC3, format.Song); err != nil {
 		return 0, err
 	}
 	return a.store.AddSong(ctx, rig.ShortName(filepath.Base(name)), data)
@@ -192,7 +192,7 @@ func (a *App) KeepSong(ctx context.Context, r io.Reader, name string) (int64, er
 // ImportFile imports a bundle, a library or a session: a session goes to the project that
 // is named, or makes a new one of its lanes. It tells what it did.
 func (a *App) ImportFile(ctx context.Context, file, project string) (string, error) {
-	c, err := ReadPath(file, midi.MiddleC3, format.Project, format.Library, format.Session)
+	c, err := ReadPath(ctx, file, midi.MiddleC3, format.Project, format.Library, format.Session)
 	switch {
 	case err != nil:
 		return "", err

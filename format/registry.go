@@ -1,6 +1,7 @@
 package format
 
 import (
+	"context"
 	"io"
 	"io/fs"
 
@@ -58,6 +59,9 @@ type Input struct {
 	Files  fs.FS     // of an archive or a folder
 	Name   string    // for people, and for what has no name of its own
 	Naming midi.Naming
+	// Context ends when whoever wants the file has gone, or the time for it is over. Reader and
+	// Files end with it; decoders that work long without reading look at it.
+	Context context.Context
 }
 
 // Content is what a decoder makes of a file.

@@ -67,7 +67,7 @@ func (s *server) learnFrom(w http.ResponseWriter, r *http.Request) {
 			}
 			continue
 		}
-		f, err := app.ReadFacts(part, part.FileName())
+		f, err := app.ReadFacts(r.Context(), part, part.FileName())
 		if err != nil {
 			failed = append(failed, message(err)) // it names the file
 			continue

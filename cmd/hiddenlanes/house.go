@@ -67,7 +67,7 @@ func learnCommand() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				facts, err := app.ReadFacts(in, name)
+				facts, err := app.ReadFacts(cmd.Context(), in, name)
 				in.Close()
 				if err != nil {
 					return fmt.Errorf("reading %s: %w", name, err)
@@ -271,7 +271,7 @@ func findInstrument(cmd *cobra.Command, shelf *app.App, name string) (rig.Instru
 		return carry.GeneralMIDI(), nil
 	}
 	if _, err := os.Stat(name); err == nil {
-		c, err := app.ReadPath(name, midi.MiddleC3)
+		c, err := app.ReadPath(cmd.Context(), name, midi.MiddleC3)
 		if err != nil {
 			return rig.Instrument{}, fmt.Errorf("reading %s: %w", name, err)
 		}

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"slices"
@@ -18,8 +19,8 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-func readFile(path string) (*app.Content, error) {
-	c, err := app.ReadPath(path, midi.MiddleC3)
+func readFile(ctx context.Context, path string) (*app.Content, error) {
+	c, err := app.ReadPath(ctx, path, midi.MiddleC3)
 	if err != nil {
 		return nil, fmt.Errorf("reading %s: %w", path, err)
 	}
@@ -33,7 +34,7 @@ func readCommand() *cobra.Command {
 		Short: "List what a SoundFont 2, SFZ, MIDI name document, CSV or Standard MIDI File contains",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			content, err := readFile(args[0])
+			content, err := readFile(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -201,7 +202,7 @@ func proposeFor(cmd *cobra.Command, path string, f proposeFlags) error {
 		return usageError{err}
 	}
 	asked.NoBus = cmd.Flags().Changed("bus") && f.bus == ""
-	content, err := readFile(path)
+	content, err := readFile(cmd.Context(), path)
 	if err != nil {
 		return err
 	}
@@ -210,7 +211,7 @@ func proposeFor(cmd *cobra.Command, path string, f proposeFlags) error {
 		return err
 	}
 	if f.song != "" {
-		song, err := readFile(f.song)
+		song, err := readFile(cmd.Context(), f.song)
 		if err != nil {
 			return err
 		}

@@ -5,6 +5,7 @@ package formats
 
 import (
 	"archive/zip"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -73,12 +74,19 @@ type File struct {
 }
 
 // Decode reads the file.
-func (f *File) Decode(naming midi.Naming) (*format.Content, error) {
+func (f *File) Decode(ctx context.Context, naming midi.Naming) (*format.Content, error) {
 	if f.Format.Decode == nil {
 		return nil, fmt.Errorf("a %s can be written, but not imported", f.Format.Title)
 	}
-	f.Input.Naming = naming
-	return f.Format.Decode(&f.Input)
+	f.Input.Naming, f.Input.Context = naming, ctx
+	if f.Input.Files != nil {
+		f.Input.Files = format.WatchedFiles(ctx, f.Input.Files)
+	}
+	c, err := f.Format.Decode(&f.Input)
+	if gone := ctx.Err(); gone != nil { // whatever the decoder made of it
+		return nil, gone
+	}
+	return c, err
 }
 
 // Close removes what was put aside to read the file.
@@ -92,8 +100,9 @@ func (f *File) Close() {
 // Detect tells by a file's first bytes, or by what an archive holds, which format it is;
 // name is the file's, for people and for texts that have no mark. It reads no further
 // than it must. An *UnknownError says what an unknown file looks like.
-func Detect(r io.Reader, name string) (*File, error) {
-	br := format.NewSkipper(r)
+// When the context ends, so does the reading.
+func Detect(ctx context.Context, r io.Reader, name string) (*File, error) {
+	br := format.NewSkipper(format.Watched(ctx, r))
 	head, err := br.Peek(format.SniffLen)
 	if err != nil && !errors.Is(err, io.EOF) && len(head) < 4 {
 		return nil, err

@@ -49,7 +49,7 @@ func TestWhatIsWrittenIsKnownAgain(t *testing.T) {
 		if !other {
 			want = f.Name
 		}
-		got, err := formats.Detect(bytes.NewReader(b.Bytes()), "a file")
+		got, err := formats.Detect(t.Context(), bytes.NewReader(b.Bytes()), "a file")
 		if want == "" {
 			if err == nil {
 				t.Errorf("%s is taken for %s", f.Name, got.Format.Name)
@@ -61,7 +61,7 @@ func TestWhatIsWrittenIsKnownAgain(t *testing.T) {
 			continue
 		}
 		if got.Format.Decode != nil {
-			if _, err := got.Decode(0); err != nil {
+			if _, err := got.Decode(t.Context(), 0); err != nil {
 				t.Errorf("%s is not read again: %v", f.Name, err)
 			}
 		}
@@ -88,7 +88,7 @@ func TestAnUnknownFileIsToldWhatItIs(t *testing.T) {
 		"This is a RIFF file of another":    "RIFF\x24\x00\x00\x00abcd",
 		"This is a gzip archive: unpack it": "\x1f\x8b\x08\x00",
 	} {
-		_, err := formats.Detect(strings.NewReader(head), "/home/me/Take.wav")
+		_, err := formats.Detect(t.Context(), strings.NewReader(head), "/home/me/Take.wav")
 		if err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v, want %q", head, err, says)
 			continue
@@ -114,7 +114,7 @@ func FuzzDetect(f *testing.F) {
 	f.Add([]byte("PK\x03\x04"), "x.zip")
 	f.Add([]byte("name,keys\nKick,36\n"), "x.csv")
 	f.Fuzz(func(t *testing.T, data []byte, name string) {
-		file, err := formats.Detect(bytes.NewReader(data), name)
+		file, err := formats.Detect(t.Context(), bytes.NewReader(data), name)
 		if err != nil {
 			if err.Error() == "" {
 				t.Error("refused without a word")

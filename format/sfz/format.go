@@ -2,6 +2,7 @@ package sfz
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"io/fs"
 	"path"
@@ -41,14 +42,14 @@ var Format = &format.Format{
 		}
 		if strings.EqualFold(path.Ext(in.Name), ".sfz") { // one file of a folder
 			if _, err := fs.Stat(in.Files, filepath.Base(in.Name)); err == nil {
-				return DecodeAll(in.Files, []string{filepath.Base(in.Name)}, in.Name)
+				return DecodeAll(in.Context, in.Files, []string{filepath.Base(in.Name)}, in.Name)
 			}
 		}
 		files, err := Main(in.Files)
 		if err != nil {
 			return nil, err
 		}
-		return DecodeAll(in.Files, files, in.Name)
+		return DecodeAll(in.Context, in.Files, files, in.Name)
 	},
 }
 
@@ -70,17 +71,21 @@ func decodeText(in *format.Input) (*format.Content, error) {
 	if err != nil {
 		return nil, err
 	}
-	return DecodeAll(files, []string{main}, in.Name)
+	return DecodeAll(in.Context, files, []string{main}, in.Name)
 }
 
 // DecodeAll reads instrument files of a file system. Where there are several, those that
 // cannot be read are told of and left out. name is that of the whole, for people.
-func DecodeAll(fsys fs.FS, files []string, name string) (*format.Content, error) {
+// Together they have a bound, too, beyond which the whole is refused.
+func DecodeAll(ctx context.Context, fsys fs.FS, files []string, name string) (*format.Content, error) {
 	c := &format.Content{}
+	spent := budget{ctx: ctx}
 	for _, p := range files {
-		f, err := Decode(fsys, p)
+		f, err := decodeWithin(fsys, p, &spent)
 		var bad *format.Error
 		switch {
+		case errors.Is(err, errSpent):
+			return nil, err
 		case err != nil && len(files) > 1 && errors.As(err, &bad):
 			c.Warnings = append(c.Warnings, err.Error())
 			continue

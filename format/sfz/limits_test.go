@@ -1,6 +1,7 @@
 package sfz
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -43,7 +44,7 @@ func TestFilesThatAskForTooMuchAreRefused(t *testing.T) {
 		"more than 4096 #define lines":         one(strings.Join(defines, "\n")),
 		"value of sample is longer":            one("<region> sample=" + strings.Repeat("a", 100_000)),
 	} {
-		_, err := Decode(m, "f0.sfz")
+		_, err := Decode(t.Context(), m, "f0.sfz")
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), says) || bad.Do == "" {
 			t.Errorf("want a refusal with %q, got %v", says, err)
@@ -61,7 +62,7 @@ func TestABigInstrumentIsWithinTheLimits(t *testing.T) {
 		fmt.Fprintf(&b, "<group> key=%d lovel=1 hivel=127\n", 21+k)
 		b.WriteString(strings.Repeat("<region> sample=a.wav volume=-3 pan=0 tune=1\n", 500))
 	}
-	f, err := Decode(fstest.MapFS{"f.sfz": {Data: []byte(b.String())}, "r.sfz": {Data: []byte("// nothing\n")}}, "f.sfz")
+	f, err := Decode(t.Context(), fstest.MapFS{"f.sfz": {Data: []byte(b.String())}, "r.sfz": {Data: []byte("// nothing\n")}}, "f.sfz")
 	if err != nil || len(f.regions) != 44_000 {
 		t.Fatalf("got %v; want 44,000 regions", err)
 	}
@@ -71,8 +72,30 @@ func TestABigInstrumentIsWithinTheLimits(t *testing.T) {
 func BenchmarkOneLongLine(b *testing.B) {
 	m := fstest.MapFS{"f.sfz": {Data: []byte(strings.Repeat("<region> key=36 sample=a.wav ", 4<<20/29/4))}}
 	for b.Loop() {
-		if _, err := Decode(m, "f.sfz"); err != nil {
+		if _, err := Decode(b.Context(), m, "f.sfz"); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+// Instruments of one folder have a bound together, and reading ends when whoever wants them has gone.
+func TestAFolderHasABoundAsAWhole(t *testing.T) {
+	files := fstest.MapFS{}
+	body := "<region> sample=a.wav key=36\n" + strings.Repeat("<region> key=40\n", maxRegions-10)
+	var names []string
+	for i := range 8 {
+		p := fmt.Sprintf("%d.sfz", i)
+		files[p] = &fstest.MapFile{Data: []byte(body)}
+		names = append(names, p)
+	}
+	_, err := DecodeAll(t.Context(), files, names, "Kits")
+	if err == nil || !strings.Contains(err.Error(), "the instruments of this folder have more than 200000 regions together") ||
+		!strings.Contains(err.Error(), "import fewer of its instruments at a time") {
+		t.Errorf("eight instruments of 50,000 regions: %v; want them refused in words", err)
+	}
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	if _, err := DecodeAll(gone, files, names[:1], "Kits"); !errors.Is(err, context.Canceled) {
+		t.Errorf("for somebody who has gone it gives %v; want that", err)
 	}
 }

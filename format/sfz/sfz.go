@@ -6,6 +6,7 @@
 package sfz
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -31,6 +32,10 @@ const (
 	maxInHeader   = 2048 // opcodes of one header
 	maxValue      = 4096 // bytes of a value
 	maxStatement  = 2 * maxValue
+	// Of all instruments of a folder together.
+	maxAllScanned = 4 * maxTotal
+	maxAllOpcodes = 4 * maxOpcodes
+	maxAllRegions = 4 * maxRegions
 )
 
 const name = "SFZ"
@@ -108,9 +113,43 @@ type File struct {
 
 // Decode reads the instrument at a path of a file system, and what it includes.
 // Errors are *format.Error, or those of the file system.
-func Decode(fsys fs.FS, file string) (*File, error) {
+func Decode(ctx context.Context, fsys fs.FS, file string) (*File, error) {
+	return decodeWithin(fsys, file, &budget{ctx: ctx})
+}
+
+// budget is what several instruments of one folder have spent together.
+type budget struct {
+	ctx              context.Context
+	scanned, opcodes int
+	regions          int
+}
+
+// errSpent lies beneath the refusal of a folder that is too much as a whole.
+var errSpent = errors.New("too much together")
+
+// enough tells whether the next text may be read.
+func (b *budget) enough(where string) error {
+	if b.ctx != nil && b.ctx.Err() != nil {
+		return b.ctx.Err()
+	}
+	for _, x := range []struct {
+		n, most int
+		what    string
+	}{{b.scanned, maxAllScanned, "bytes with all that is included"}, {b.opcodes, maxAllOpcodes, "opcodes"},
+		{b.regions, maxAllRegions, "regions"}} {
+		if x.n > x.most {
+			e := format.Errorf(name, where, "import fewer of its instruments at a time",
+				"the instruments of this folder have more than %d %s together", x.most, x.what)
+			e.Err = errSpent
+			return e
+		}
+	}
+	return nil
+}
+
+func decodeWithin(fsys fs.FS, file string, spent *budget) (*File, error) {
 	f := &File{fsys: fsys}
-	d := decoder{f: f, root: path.Dir(file), defines: map[string]string{}, texts: map[string]int{},
+	d := decoder{f: f, spent: spent, root: path.Dir(file), defines: map[string]string{}, texts: map[string]int{},
 		unknown: map[string]int{}, known: map[string]bool{}}
 	if err := d.include(file, 0); err != nil {
 		return nil, err
@@ -175,6 +214,7 @@ func read(fsys fs.FS, p string, limit int64) ([]byte, error) {
 
 type decoder struct {
 	f       *File
+	spent   *budget
 	root    string // the folder that includes are named from
 	defines map[string]string
 	names   []string       // of defines, the longest first
@@ -234,6 +274,10 @@ func (d *decoder) include(file string, depth int) error {
 // scan reads the tokens of a file.
 func (d *decoder) scan(file, depth int) error {
 	text := string(d.f.Texts[file].Data)
+	d.spent.scanned += len(text)
+	if err := d.spent.enough(path.Base(d.f.Texts[file].Path)); err != nil {
+		return err
+	}
 	if d.scanned += len(text); d.scanned > maxTotal {
 		return format.Errorf(name, path.Base(d.f.Texts[file].Path), "take the #include lines out that repeat",
 			"with all that is included it is larger than %d MiB", maxTotal>>20)
@@ -295,7 +339,9 @@ func (d *decoder) scan(file, depth int) error {
 			if end < 0 || end > 32 {
 				return format.Errorf(name, where(at), "close the header with >", "a header is not closed")
 			}
+			had := len(d.f.regions)
 			d.begin(strings.ToLower(strings.TrimSpace(text[at+1:at+end])), file, at+end+1)
+			d.spent.regions += len(d.f.regions) - had
 			if len(d.f.regions) > maxRegions {
 				return tooMany(where(at), maxRegions, "regions")
 			}
@@ -317,6 +363,7 @@ func (d *decoder) scan(file, depth int) error {
 			}
 			op.value = d.expand(strings.TrimSpace(text[op.from:op.to]))
 			d.opcode(op)
+			d.spent.opcodes++
 			if d.opcodes++; d.opcodes > maxOpcodes {
 				return tooMany(where(at), maxOpcodes, "opcodes")
 			}

@@ -25,7 +25,7 @@ func folder(files map[string]string) fs.FS {
 
 func decode(t *testing.T, files map[string]string) *File {
 	t.Helper()
-	f, err := Decode(folder(files), "kit.sfz")
+	f, err := Decode(t.Context(), folder(files), "kit.sfz")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -211,7 +211,7 @@ func TestBadFilesAreRefusedInOneSentence(t *testing.T) {
 		"larger than 16 MiB":           {"kit.sfz": strings.Repeat(" ", 17<<20)},
 		"there is no .sfz file in it.": {},
 	} {
-		_, err := Decode(folder(files), "kit.sfz")
+		_, err := Decode(t.Context(), folder(files), "kit.sfz")
 		if len(files) == 0 {
 			_, err = Main(folder(files))
 			says = strings.TrimSuffix(says, ".")
@@ -239,7 +239,7 @@ func FuzzDecode(f *testing.F) {
 	f.Add([]byte(kit), []byte(ride))
 	f.Add([]byte("#define $A $A$A\n<region>sample=$A key=c#4 #include \"more/ride.sfz\""), []byte("<group>output=1"))
 	f.Fuzz(func(t *testing.T, main, more []byte) {
-		file, err := Decode(fstest.MapFS{"kit.sfz": {Data: main}, "more/ride.sfz": {Data: more}}, "kit.sfz")
+		file, err := Decode(t.Context(), fstest.MapFS{"kit.sfz": {Data: main}, "more/ride.sfz": {Data: more}}, "kit.sfz")
 		if err != nil {
 			var bad *format.Error
 			if !errors.As(err, &bad) || bad.Do == "" {
@@ -270,7 +270,7 @@ func FuzzDecode(f *testing.F) {
 				m[p] = &fstest.MapFile{Data: more}
 			}
 		}
-		again, err := Decode(m, "kit.sfz")
+		again, err := Decode(t.Context(), m, "kit.sfz")
 		if err != nil || len(again.regions) != len(file.regions) {
 			t.Fatalf("what was written cannot be read: %v", err)
 		}
@@ -297,7 +297,7 @@ func BenchmarkDecode20000Regions(b *testing.B) {
 	b.SetBytes(int64(text.Len()))
 	b.ReportAllocs()
 	for b.Loop() {
-		f, err := Decode(m, "kit.sfz")
+		f, err := Decode(b.Context(), m, "kit.sfz")
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -34,11 +34,11 @@ func (u *Unit) on() conn {
 }
 
 func (c conn) GetContext(ctx context.Context, dest any, query string, args ...any) error {
-	return storageFault(firstWords(query), c.changes, c.db.GetContext(ctx, dest, query, args...))
+	return inTime(ctx, storageFault(firstWords(query), c.changes, c.db.GetContext(ctx, dest, query, args...)))
 }
 
 func (c conn) SelectContext(ctx context.Context, dest any, query string, args ...any) error {
-	return storageFault(firstWords(query), c.changes, c.db.SelectContext(ctx, dest, query, args...))
+	return inTime(ctx, storageFault(firstWords(query), c.changes, c.db.SelectContext(ctx, dest, query, args...)))
 }
 
 func (c conn) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
@@ -63,9 +63,17 @@ func (c conn) NamedExecContext(ctx context.Context, query string, arg any) (sql.
 // its turn has come.
 func (c conn) write(ctx context.Context, do func(sqlx.ExtContext) error) error {
 	if c.store == nil {
-		return do(c.db)
+		return inTime(ctx, do(c.db))
 	}
-	return c.store.inTurn(ctx, func() error { return do(c.store.db) })
+	return inTime(ctx, c.store.inTurn(ctx, func() error { return do(c.store.db) }))
+}
+
+// inTime tells of what was broken off whether whoever asked has gone, or the time was over.
+func inTime(ctx context.Context, err error) error {
+	if errors.Is(err, context.Canceled) && ctx.Err() != nil {
+		return ctx.Err()
+	}
+	return err
 }
 
 // firstWords says of a statement what it is about, for the log.

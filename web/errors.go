@@ -1,8 +1,10 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"strings"
 
@@ -16,24 +18,56 @@ import (
 // with what was being done.
 func (s *server) status(r *http.Request, err error) int {
 	code := statusOf(err)
+	if code == statusGone {
+		s.log.Debug("the client has gone", "doing", r.Method+" "+r.URL.Path)
+		return code
+	}
 	if kind := fault.Of(err); code >= 500 {
-		args := []any{"kind", kind.String(), "doing", r.Method + " " + r.URL.Path, "do", r.PostForm.Get(command.NameField),
-			"error", fault.Detail(err)}
+		args := []any{"asked", r.Method + " " + r.URL.Path}
+		if do := r.PostForm.Get(command.NameField); do != "" {
+			args = append(args, "change", do)
+		}
+		args = append(args, "reason", fault.Say(err), "detail", fault.Detail(err))
 		var e *fault.Error
 		if errors.As(err, &e) && e.Stack != nil {
 			args = append(args, "stack", string(e.Stack))
 		}
-		s.log.Error(kind.String()+" error", args...)
+		level := slog.LevelError
+		if errors.Is(err, context.DeadlineExceeded) {
+			level = slog.LevelWarn
+		}
+		s.log.Log(r.Context(), level, loggedAs(kind, err), args...)
 	}
 	return code
 }
+
+// loggedAs says in the log what happened.
+func loggedAs(kind fault.Kind, err error) string {
+	switch {
+	case errors.Is(err, context.DeadlineExceeded):
+		return "a request took too long and was stopped"
+	case kind == fault.Storage:
+		return "the data could not be reached"
+	}
+	return "something in Hidden Lanes itself broke"
+}
+
+// statusGone is for a client that hung up: nobody reads it.
+const statusGone = 499
 
 // statusOf is the status that an error stands for: what the user can mend is a 4xx.
 func statusOf(err error) int {
 	var tooLarge *http.MaxBytesError
 	var e *fault.Error
-	if err == nil {
+	switch {
+	case err == nil:
 		return http.StatusOK
+	case errors.Is(err, context.Canceled):
+		return statusGone
+	case errors.Is(err, context.DeadlineExceeded):
+		return http.StatusServiceUnavailable
+	case errors.Is(err, errTooSlow):
+		return http.StatusRequestTimeout
 	}
 	if errors.As(err, &tooLarge) {
 		return http.StatusRequestEntityTooLarge
@@ -68,6 +102,12 @@ func message(err error) string {
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		return fmt.Sprintf("The file is larger than %d MiB, which is more than is taken here.", tooLarge.Limit>>20)
+	}
+	if errors.Is(err, context.DeadlineExceeded) {
+		return "This took longer than it may and was stopped. Nothing was changed. Try again with less at a time."
+	}
+	if errors.Is(err, errTooSlow) {
+		err = errTooSlow
 	}
 	m := fault.Say(err)
 	if m == "" {

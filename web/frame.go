@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -176,9 +177,12 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 		return
 	}
 	f.Name = name
-	prefs, err := s.app.Preferences(r.Context())
+	// Also of a request whose time is over something is shown.
+	ctx, done := context.WithTimeout(context.WithoutCancel(r.Context()), 5*time.Second)
+	defer done()
+	prefs, err := s.app.Preferences(ctx)
 	if err != nil {
-		s.log.Error("reading the settings", "error", err)
+		s.log.Warn("the settings could not be read; the page is shown with the usual ones", "detail", fault.Detail(err))
 	}
 	f.Naming, f.Keys = prefs.Naming, keysBy(prefs)
 	var b bytes.Buffer
@@ -186,7 +190,7 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 		err = refill(&b, f.Refused)
 	}
 	if err != nil {
-		s.log.Error("rendering", "page", name, "error", err)
+		s.log.Error("a page could not be made", "page", name, "detail", err.Error())
 		http.Error(w, "This page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
 		return
 	}
@@ -206,7 +210,7 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 func (s *server) fragment(w http.ResponseWriter, name string, data any) {
 	var b bytes.Buffer
 	if err := s.templates["error"].ExecuteTemplate(&b, name, data); err != nil {
-		s.log.Error("rendering", "part", name, "error", err)
+		s.log.Error("a part of a page could not be made", "part", name, "detail", err.Error())
 		http.Error(w, "This could not be drawn.", http.StatusInternalServerError)
 		return
 	}

@@ -119,7 +119,7 @@ func TestTroubleWithTheDataIsToldAndLogged(t *testing.T) {
 			if m := raw.FindString(text); m != "" {
 				t.Errorf("the page shows a library's text: %q in %q", m, text)
 			}
-			if l := log.String(); !strings.Contains(l, "storage error") || !strings.Contains(l, c.logs) ||
+			if l := log.String(); !strings.Contains(l, "the data could not be reached") || !strings.Contains(l, c.logs) ||
 				!strings.Contains(l, "/projects/4") {
 				t.Errorf("the log says %q; want the kind, %q and what was being done", l, c.logs)
 			}
@@ -176,7 +176,7 @@ func TestAPanicInAHelperReachesTheRecoverer(t *testing.T) {
 		strings.Contains(w.Body.String(), "no lane") {
 		t.Errorf("it answers %d: %s", w.Code, shown(w.Body.String()))
 	}
-	if l := log.String(); !strings.Contains(l, "internal error") || !strings.Contains(l, "no lane 33") ||
+	if l := log.String(); !strings.Contains(l, "itself broke") || !strings.Contains(l, "no lane 33") ||
 		!strings.Contains(l, "TestAPanicInAHelperReachesTheRecoverer") {
 		t.Errorf("the log says %q; want the panic and the stack it came from", l)
 	}

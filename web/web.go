@@ -48,7 +48,7 @@ func New(a *app.App, log *slog.Logger) (http.Handler, error) {
 		return nil, err
 	}
 	r := chi.NewRouter()
-	r.Use(s.recoverer, ownHost, headers, http.NewCrossOriginProtection().Handler)
+	r.Use(s.recoverer, budget, ownHost, headers, http.NewCrossOriginProtection().Handler)
 	under := underWay{name: map[string]progressOf{}}
 	r.Use(headAsGet, withoutSlash, middleware.Compress(5), under.follow)
 	r.Method(http.MethodGet, "/static/*", linked)
@@ -122,8 +122,9 @@ func (s *server) projectRoutes(r chi.Router) {
 	}
 }
 
-// Server wraps the handler with the time limits a public port needs; uploads
-// may take long.
-func Server(h http.Handler) *http.Server {
-	return &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+// Server wraps the handler with the time limits that a port needs; how long a body and an answer
+// may take is for each request to say (budget). What clients do wrong is logged for those who ask.
+func Server(h http.Handler, log *slog.Logger) *http.Server {
+	return &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
 }

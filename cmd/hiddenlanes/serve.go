@@ -5,10 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net"
 	"net/http"
 	"os"
 	"os/signal"
+	"slices"
 	"sync"
 	"syscall"
 	"time"
@@ -41,6 +43,7 @@ func demoCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "the address to listen on")
+	logFlag(c)
 	c.Flags().StringVar(&dir, "data", "", "the folder to keep it in; without it, a temporary one")
 	return c
 }
@@ -59,13 +62,18 @@ func serveCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "the address to listen on")
+	logFlag(c)
 	c.Flags().StringVar(&dir, "data", "", "the folder that keeps your instruments and projects")
 	return c
 }
 
 // logTo is the log of a command: lines of text on its standard error.
 func logTo(cmd *cobra.Command) *slog.Logger {
-	return slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), nil))
+	level := slog.LevelInfo
+	if f := cmd.Flags().Lookup("log"); f != nil {
+		level = levels[f.Value.String()]
+	}
+	return slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level}))
 }
 
 // ofThisMachine refuses an address that other devices reach.
@@ -81,9 +89,21 @@ func ofThisMachine(addr string) error {
 	return nil
 }
 
+// levels are what the log can be limited to.
+var levels = map[string]slog.Level{"debug": slog.LevelDebug, "info": slog.LevelInfo, "warn": slog.LevelWarn,
+	"error": slog.LevelError}
+
+// logFlag lets a command be told how much to log.
+func logFlag(c *cobra.Command) {
+	c.Flags().String("log", "info", "how much to log: debug, info, warn or error")
+}
+
 func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app.App) error) error {
 	if err := ofThisMachine(addr); err != nil {
 		return err
+	}
+	if level := cmd.Flags().Lookup("log").Value.String(); !slices.Contains(slices.Collect(maps.Keys(levels)), level) {
+		return usageError{fmt.Errorf("the log has the levels debug, info, warn and error, not %q", level)}
 	}
 	ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
@@ -113,7 +133,7 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 		}
 		return fmt.Errorf("%s is no address to listen on here; choose another with --addr", addr)
 	}
-	srv := web.Server(h)
+	srv := web.Server(h, log)
 	if fill == nil {
 		open, close := context.WithCancel(ctx)
 		var busy sync.WaitGroup

@@ -122,7 +122,7 @@ func run(ctx context.Context, dir string) error {
 	if err != nil {
 		return err
 	}
-	srv := web.Server(h)
+	srv := web.Server(h, slog.Default())
 	go func() { _ = srv.Serve(l) }()
 	defer srv.Close()
 

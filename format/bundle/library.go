@@ -2,14 +2,15 @@ package bundle
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"runtime"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
 	"sync/atomic"
 
@@ -87,6 +88,14 @@ func NewLibrary() *Library {
 		Instruments: []LibraryInstrument{}, Projects: []LibraryProject{}}
 }
 
+// numbered names the i-th thing of a kind.
+func numbered(kind string, i int, name string) string {
+	if name == "" {
+		return fmt.Sprintf("%s %d", kind, i+1)
+	}
+	return fmt.Sprintf("%s %d, %s", kind, i+1, name)
+}
+
 func badLibrary(where, what string, args ...any) error {
 	return format.Errorf("library file", where,
 		"write it again from a Hidden Lanes of this version or a later one", what, args...)
@@ -156,7 +165,7 @@ func splitLibrary(data []byte) (*libraryParts, error) {
 		return nil, badLibrary("", "%v", err)
 	}
 	if err := readable("library file", p.Format, libraryFormat, p.Version, libraryVersion); err != nil {
-		return nil, badLibrary("", "%v", err)
+		return nil, format.Errorf("library file", "", "", "%v", err)
 	}
 	return p, nil
 }
@@ -215,7 +224,7 @@ func (p *libraryParts) frame(data []byte) (*Library, error) {
 // read reads the instruments and projects, on all processors.
 func (p *libraryParts) read(ctx context.Context, l *Library) error {
 	l.Instruments, l.Projects = make([]LibraryInstrument, len(p.Instruments)), make([]LibraryProject, len(p.Projects))
-	return errors.Join(
+	return cmp.Or(
 		OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
 			return p.readOne("instrument", i, p.Instruments[i], rig.Versions, shapes().instrument, &l.Instruments[i])
 		}),
@@ -231,9 +240,21 @@ func (p *libraryParts) readOne(kind string, i int, raw json.RawMessage, line *do
 		err = s.read(raw, into)
 	}
 	if err != nil {
-		return badLibrary(fmt.Sprintf("%s %d", kind, i+1), "%v", err)
+		return badLibrary(nameIn(kind, i, raw), "%v", err)
 	}
 	return nil
+}
+
+// nameIn names the i-th thing of a kind by what it is called, where that can be read.
+func nameIn(kind string, i int, raw json.RawMessage) string {
+	var doc map[string]json.RawMessage
+	var named struct {
+		Name string `json:"name"`
+	}
+	if json.Unmarshal(raw, &doc) == nil && json.Unmarshal(doc[kind], &named) == nil {
+		return numbered(kind, i, rig.ShortName(named.Name))
+	}
+	return numbered(kind, i, "")
 }
 
 // validate refuses what cannot be computed with.
@@ -241,9 +262,9 @@ func (l *Library) validate() error {
 	if err := l.validateCharts(); err != nil {
 		return err
 	}
-	for _, in := range l.Instruments {
+	for i, in := range l.Instruments {
 		if err := in.Instrument.Validate(); err != nil {
-			return badLibrary("instrument "+in.Instrument.Name, "%v", err)
+			return badLibrary(numbered("instrument", i, in.Instrument.Name), "%v", err)
 		}
 	}
 	if err := l.validateProjects(); err != nil {
@@ -282,34 +303,41 @@ func (l *Library) validateCharts() error {
 }
 
 func (l *Library) validateProjects() error {
-	seen := map[string]bool{}
-	for _, p := range l.Projects {
-		if p.UID == "" || seen[p.UID] || p.Project == nil {
-			return badLibrary("", "a project has no identity of its own")
+	seen := map[string]int{}
+	for i, p := range l.Projects {
+		if p.Project == nil {
+			return badLibrary(fmt.Sprint("project ", i+1), "there is no project in it")
 		}
-		seen[p.UID] = true
+		where := numbered("project", i, p.Project.Name)
+		if p.UID == "" {
+			return badLibrary(where, "it has no identity")
+		}
+		if other, ok := seen[p.UID]; ok {
+			return badLibrary(where, "it has the identity of project %d, %s", other+1, l.Projects[other].Project.Name)
+		}
+		seen[p.UID] = i
 		if err := complete(p.Project); err != nil {
-			return badLibrary("project "+p.Project.Name, "%v", err)
+			return badLibrary(where, "%v", err)
 		}
 		if p.State != "" && !slices.Contains(plan.States, p.State) {
-			return badLibrary("project "+p.Project.Name, "its state is %q", p.State)
+			return badLibrary(where, "its state cannot be %q; it is one of %s", p.State, strings.Join(plan.States, ", "))
 		}
 		if p.Song == nil {
 			continue
 		}
 		if _, err := smf.Decode(bytes.NewReader(p.Song)); err != nil {
-			return fmt.Errorf("the song of %s: %w", p.Project.Name, err)
+			return badLibrary(where, "its song cannot be read: %v", err)
 		}
 	}
 	return nil
 }
 
-// OnEveryProcessor calls do for 0 to n-1 on all processors and gives the first error of
-// each, the others of that processor left undone. It tells how far it is, and stops where
+// OnEveryProcessor calls do for 0 to n-1 on all processors and gives the error of the first that
+// has one; what comes behind it may be left undone. It tells how far it is, and stops where
 // nobody waits any longer. A panic in do goes on in the caller, with its own stack.
 func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) error) error {
 	workers := min(runtime.GOMAXPROCS(0), n)
-	errs := make([]error, workers)
+	errs, at := make([]error, workers), make([]int, workers)
 	var wait sync.WaitGroup
 	var done atomic.Int64
 	var broke atomic.Pointer[fault.Error]
@@ -321,6 +349,7 @@ func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) er
 				}
 			}()
 			for i := w; i < n && errs[w] == nil; i += workers {
+				at[w] = i
 				if errs[w] = ctx.Err(); errs[w] == nil {
 					errs[w] = do(i)
 				}
@@ -332,5 +361,14 @@ func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) er
 	if e := broke.Load(); e != nil {
 		panic(e)
 	}
-	return errors.Join(errs...)
+	first := -1
+	for w, err := range errs {
+		if err != nil && (first < 0 || at[w] < at[first]) {
+			first = w
+		}
+	}
+	if first < 0 {
+		return nil
+	}
+	return errs[first]
 }

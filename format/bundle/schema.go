@@ -145,14 +145,14 @@ func (s shape) read(data []byte, into any) error {
 // complaint finds what a schema does not allow in a document and says it in words; place
 // is where in the file the document stands. It gives nil where it finds nothing.
 func complaint(s *jsonschema.Schema, doc any, place string) error {
-	where := cmp.Or(place, "the file")
+	where := placeInWords(place)
 	shown, _ := json.Marshal(doc)
 	is := words.Short(40, string(shown))
 	switch {
 	case s.Const != nil && fmt.Sprint(*s.Const) != fmt.Sprint(doc):
 		return fmt.Errorf("%s is %s, not %v", where, is, *s.Const)
 	case s.Enum != nil && !slices.Contains(s.Enum, doc):
-		return fmt.Errorf("%s cannot be %s; it is one of %q", where, is, s.Enum)
+		return fmt.Errorf("%s cannot be %s; it is one of %s", where, is, choices(s.Enum))
 	}
 	switch v := doc.(type) {
 	case map[string]any:
@@ -161,7 +161,7 @@ func complaint(s *jsonschema.Schema, doc any, place string) error {
 		}
 	case []any:
 		if allows(s, "array") {
-			return complaintInList(s, v, where)
+			return complaintInList(s, v, place)
 		}
 	case string:
 		if allows(s, "string") {
@@ -183,8 +183,45 @@ func complaint(s *jsonschema.Schema, doc any, place string) error {
 	return fmt.Errorf("%s cannot be %s", where, is)
 }
 
+// inOne are lists of things, and what one of them is called.
+var inOne = map[string]string{"lanes": "lane", "voices": "voice", "microphones": "microphone", "parts": "part",
+	"placed": "instrument", "outputs": "output", "charts": "version of the house chart", "exceptions": "exception",
+	"setups": "set-up", "profiles": "kind of host", "sends": "send", "inserts": "insert", "returns": "return", "effects": "effect",
+	"layouts": "layout", "channels": "channel", "variants": "version", "keys": "key"}
+
+// inside stands in a place between a thing and what is in it; keys of objects do not have it.
+const inside = "\x00"
+
+// placeInWords says where in a document something stands: "lane 3, width". The document itself
+// is named by whoever reads it.
+func placeInWords(place string) string {
+	var parts []string
+	for i, p := range strings.Split(place, inside) {
+		list, at, numbered := strings.Cut(p, " ")
+		switch one, known := inOne[list]; {
+		case i == 0 && (p == "project" || p == "instrument"):
+			continue
+		case numbered && known:
+			p = one + " " + at
+		}
+		parts = append(parts, p)
+	}
+	return cmp.Or(strings.Join(parts, ", "), "the document")
+}
+
+// choices lists what a value may be, as people read it; the empty one is left out.
+func choices(of []any) string {
+	var out []string
+	for _, x := range of {
+		if s := fmt.Sprint(x); s != "" {
+			out = append(out, s)
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
 func complaintInObject(s *jsonschema.Schema, v map[string]any, place string) error {
-	where := cmp.Or(place, "the file")
+	where := placeInWords(place)
 	for _, name := range s.Required {
 		if _, ok := v[name]; !ok {
 			return fmt.Errorf("%s lacks %q", where, name)
@@ -201,19 +238,19 @@ func complaintInObject(s *jsonschema.Schema, v map[string]any, place string) err
 		if below.Not != nil { // nothing is allowed
 			return fmt.Errorf("%s holds %q, which is not known there", where, words.Short(40, name))
 		}
-		if err := complaint(below, v[name], strings.TrimPrefix(place+"."+name, ".")); err != nil {
+		if err := complaint(below, v[name], strings.TrimPrefix(place+inside+name, inside)); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func complaintInList(s *jsonschema.Schema, v []any, where string) error {
+func complaintInList(s *jsonschema.Schema, v []any, place string) error {
 	if s.Items == nil {
 		return nil
 	}
 	for i, x := range v {
-		if err := complaint(s.Items, x, fmt.Sprintf("%s %d", where, i+1)); err != nil {
+		if err := complaint(s.Items, x, fmt.Sprintf("%s %d", place, i+1)); err != nil {
 			return err
 		}
 	}

@@ -68,6 +68,24 @@ type readDevice struct {
 	Comment string `xml:"comment,attr"`
 }
 
+// readDevices are the devices of a channel that treat its sound, at most as many as a lane has.
+type readDevices []readDevice
+
+// maxDevices is how many devices of a channel are looked at.
+const maxDevices = 8 * rig.MaxInserts
+
+// UnmarshalXML reads the elements below <Devices>, and passes over those beyond what is kept.
+func (l *readDevices) UnmarshalXML(d *xml.Decoder, _ xml.StartElement) error {
+	return some(d, maxDevices, func(at xml.StartElement) error {
+		var x readDevice
+		err := d.DecodeElement(&x, &at)
+		if x.Role == audioFX && len(*l) < rig.MaxInserts {
+			*l = append(*l, x)
+		}
+		return err
+	})
+}
+
 // insertsOf reads the effects of a channel, at most as many as a lane has. What their names
 // hold that those of inserts do not is left out.
 func insertsOf(list []readDevice) (out []rig.Insert) {

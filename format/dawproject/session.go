@@ -2,7 +2,6 @@ package dawproject
 
 import (
 	"archive/zip"
-	"bytes"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -20,7 +19,7 @@ import (
 const name = "DAWproject"
 
 // maxXML bounds the project.xml that is read, in bytes.
-const maxXML = 64 << 20
+const maxXML = 32 << 20
 
 // Session is the mixer of a session file.
 type Session struct {
@@ -58,14 +57,51 @@ type readTrack struct {
 }
 
 type readChannel struct {
-	ID            string     `xml:"id,attr"`
-	Role          string     `xml:"role,attr"`
-	AudioChannels int        `xml:"audioChannels,attr"`
-	Destination   string     `xml:"destination,attr"`
-	Sends         []readSend `xml:"Sends>Send"`
-	Devices       struct {
-		Devices []readDevice `xml:",any"`
-	} `xml:"Devices"`
+	ID            string      `xml:"id,attr"`
+	Role          string      `xml:"role,attr"`
+	AudioChannels int         `xml:"audioChannels,attr"`
+	Destination   string      `xml:"destination,attr"`
+	Sends         readSends   `xml:"Sends"`
+	Devices       readDevices `xml:"Devices"`
+}
+
+// readSends are the sends of a channel, at most so many as there can be buses to send to.
+type readSends []readSend
+
+// UnmarshalXML reads the elements below <Sends>, and passes over those beyond what is kept.
+func (l *readSends) UnmarshalXML(d *xml.Decoder, _ xml.StartElement) error {
+	return some(d, plan.MaxLanes, func(at xml.StartElement) error {
+		if at.Name.Local != "Send" {
+			return d.Skip()
+		}
+		var s readSend
+		err := d.DecodeElement(&s, &at)
+		*l = append(*l, s)
+		return err
+	})
+}
+
+// some reads the elements below one, up to so many, and passes over the rest.
+func some(d *xml.Decoder, most int, read func(xml.StartElement) error) error {
+	for n := 0; ; {
+		t, err := d.Token()
+		if err != nil {
+			return err
+		}
+		switch at := t.(type) {
+		case xml.EndElement:
+			return nil
+		case xml.StartElement:
+			if n++; n > most {
+				err = d.Skip()
+			} else {
+				err = read(at)
+			}
+			if err != nil {
+				return err
+			}
+		}
+	}
 }
 
 type readSend struct {
@@ -134,7 +170,10 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 		return nil, format.Errorf(name, "", "export the session as DAWproject", "there is no project.xml in it")
 	}
 	defer f.Close()
-	l := &io.LimitedReader{R: &channelCounter{r: f, left: maxTags}, N: maxXML + 1}
+	counted := format.Tags(f, maxTags, errChannels, "<Channel")
+	counted = format.Tags(counted, maxEffects, errEffects, `"`+audioFX+`"`)
+	counted = format.Tags(counted, maxSends, errSends, "<Send ")
+	l := &io.LimitedReader{R: counted, N: maxXML + 1}
 	var doc struct {
 		XMLName xml.Name    `xml:"Project"`
 		Tracks  []readTrack `xml:"Structure>Track"`
@@ -146,6 +185,12 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 		return doc.Tracks, nil
 	case errors.Is(err, errChannels):
 		return nil, tooManyTracks()
+	case errors.Is(err, errEffects):
+		return nil, format.Errorf(name, "project.xml", "remove effects from the session and export it again",
+			"there are more than %d effects", maxEffects)
+	case errors.Is(err, errSends):
+		return nil, format.Errorf(name, "project.xml", "remove sends from the session and export it again",
+			"there are more than %d sends", maxSends)
 	case l.N <= 0:
 		return nil, format.Errorf(name, "project.xml", "remove tracks from it", "it is larger than %d MiB", maxXML>>20)
 	case errors.As(err, &syntax):
@@ -155,32 +200,15 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 	return nil, format.Errorf(name, "project.xml", "export it again", "it is laid out in another way than a session")
 }
 
+var (
+	errChannels = errors.New("too many channels")
+	errEffects  = errors.New("too many effects")
+	errSends    = errors.New("too many sends")
+)
+
 func tooManyTracks() error {
 	return format.Errorf(name, "project.xml", "remove tracks from the session and export it again",
 		"there are more than %d tracks with a channel", plan.MaxLanes)
-}
-
-// channelCounter lets no more than so many channels through, so that a session of very many tracks
-// is refused before all of it is read.
-type channelCounter struct {
-	r    io.Reader
-	left int
-	end  []byte // of what was read last, too short for a tag
-}
-
-var errChannels = errors.New("too many channels")
-
-var channelTag = []byte("<Channel")
-
-func (c *channelCounter) Read(b []byte) (int, error) {
-	n, err := c.r.Read(b)
-	seen := append(c.end, b[:n]...)
-	c.left -= bytes.Count(seen, channelTag)
-	c.end = bytes.Clone(seen[max(0, len(seen)-len(channelTag)+1):])
-	if c.left < 0 {
-		return 0, errChannels
-	}
-	return n, err
 }
 
 // mixer is the channels of a session as they are gathered.
@@ -196,8 +224,10 @@ const (
 	// maxChannels is one more than a project holds, so that more are refused and not cut off.
 	maxChannels = plan.MaxLanes + 1
 	// maxTags is how many channels are read at most, with those that are no lanes.
-	maxTags   = maxChannels + 256
-	maxNested = 64 // tracks within tracks
+	maxTags    = maxChannels + 256
+	maxEffects = 20_000
+	maxSends   = 40_000
+	maxNested  = 64 // tracks within tracks
 )
 
 func newMixer(tracks []readTrack) *mixer {
@@ -231,7 +261,8 @@ func (m *mixer) add(t readTrack) {
 	m.buses[c.ID], m.effects[c.ID] = bus, c.Role == "effect"
 	m.lanes = append(m.lanes, SessionLane{ID: c.ID, Name: strings.Join(strings.Fields(t.Name), " "),
 		Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1),
-		Inserts: insertsOf(c.Devices.Devices)})
+		Inserts: insertsOf(c.Devices)})
+	c.Devices = nil
 	m.channels = append(m.channels, *c)
 }
 

@@ -23,7 +23,12 @@ import (
 
 const name = "MIDI name document"
 
-const maxSize = 32 << 20
+const (
+	maxSize  = 32 << 20
+	maxNames = 50_000 // of notes and patches
+)
+
+var errNames = errors.New("too many names")
 
 type document struct {
 	XMLName xml.Name `xml:"MIDINameDocument"`
@@ -118,13 +123,17 @@ type note struct {
 // Decode reads a document: an instrument of voices for each list of note names
 // that something uses, and one of parts for the patches of each channel name set.
 func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
-	l := &io.LimitedReader{R: r, N: maxSize + 1}
+	l := &io.LimitedReader{R: format.Tags(r, maxNames, errNames, "<Note ", "<Patch"), N: maxSize + 1}
 	d := xml.NewDecoder(l)
 	d.Strict = true
 	var doc document
 	if err := d.Decode(&doc); err != nil {
 		if l.N <= 0 {
 			return nil, nil, format.Errorf(name, "", "import a smaller file", "it is larger than %d MiB", maxSize>>20)
+		}
+		if errors.Is(err, errNames) {
+			return nil, nil, format.Errorf(name, "", "split it into several documents", "it names more than %d notes and patches",
+				maxNames)
 		}
 		var syntax *xml.SyntaxError
 		if errors.As(err, &syntax) {

@@ -28,7 +28,7 @@ const (
 	maxDefines    = 4096
 	maxRegions    = 50_000
 	maxControls   = 1000
-	maxOpcodes    = 600_000
+	maxOpcodes    = 500_000
 	maxInHeader   = 2048 // opcodes of one header
 	maxValue      = 4096 // bytes of a value
 	maxStatement  = 2 * maxValue
@@ -215,7 +215,8 @@ func read(fsys fs.FS, p string, limit int64) ([]byte, error) {
 type decoder struct {
 	f       *File
 	spent   *budget
-	root    string // the folder that includes are named from
+	room    []opcode // where opcodes are kept; those of the header that is being read are the last
+	root    string   // the folder that includes are named from
 	defines map[string]string
 	names   []string       // of defines, the longest first
 	texts   map[string]int // files read, by path
@@ -493,7 +494,7 @@ func (d *decoder) expand(s string) string {
 }
 
 func (d *decoder) begin(kind string, file, end int) {
-	h := &header{kind: kind, file: file, end: end}
+	h := &header{kind: kind, file: file, end: end, opcodes: d.room[len(d.room):]}
 	d.now = h
 	switch kind {
 	case "control":
@@ -524,8 +525,17 @@ func (d *decoder) opcode(op opcode) {
 	if !is {
 		d.unknown[op.name]++
 	}
-	d.now.opcodes = append(d.now.opcodes, op)
+	// Opcodes stand one behind the other in large pieces: many headers have few each.
+	if len(d.room) == cap(d.room) {
+		d.room = append(make([]opcode, 0, roomFor), d.now.opcodes...)
+		d.now.opcodes = d.room
+	}
+	d.room = append(d.room, op)
+	d.now.opcodes = d.room[len(d.room)-len(d.now.opcodes)-1:]
 }
+
+// roomFor is how many opcodes a piece has room for; no header has more.
+const roomFor = 2 * maxInHeader
 
 // warnOfUnknown lists what was kept but not understood.
 func (d *decoder) warnOfUnknown() {

@@ -45,8 +45,11 @@ const (
 	MetaTimeSignature = 0x58
 )
 
-// MaxSize bounds a song file, in bytes.
-const MaxSize = 64 << 20
+// Limits of what is read; docs/limits.md states them.
+const (
+	MaxSize   = 16 << 20 // bytes of a song file
+	maxEvents = 500_000  // of all tracks
+)
 
 // defaultTempo is 120 quarter notes a minute, in microseconds each.
 const defaultTempo = 500000
@@ -88,7 +91,7 @@ func Decode(r io.Reader) (*File, error) {
 		return nil, bad(12, again, "the division is 0 ticks a quarter note")
 	}
 	f.Division = int(division)
-	at := 8 + int(headLen)
+	at, events := 8+int(headLen), 0
 	for len(b)-at >= 8 {
 		id, size := string(b[at:at+4]), binary.BigEndian.Uint32(b[at+4:])
 		if junk(b[at:], len(f.Tracks), tracks) {
@@ -101,10 +104,11 @@ func Decode(r io.Reader) (*File, error) {
 			return nil, bad(at, again, "chunk %q says it holds %d bytes, but the file ends after %d", id, size, len(b)-at)
 		}
 		if id == "MTrk" {
-			t, err := decodeTrack(b[at:at+int(size)], at)
+			t, err := decodeTrack(b[at:at+int(size)], at, maxEvents-events)
 			if err != nil {
 				return nil, err
 			}
+			events += len(t)
 			f.Tracks = append(f.Tracks, t)
 		}
 		at += int(size)
@@ -172,10 +176,10 @@ func (t *trackReader) take(n int64, what string) ([]byte, error) {
 	return out, nil
 }
 
-// decodeTrack reads the events of one track, up to its end-of-track event.
-func decodeTrack(b []byte, base int) (Track, error) {
+// decodeTrack reads the events of one track, up to its end-of-track event; there may be so many.
+func decodeTrack(b []byte, base, most int) (Track, error) {
 	t := &trackReader{b: b, base: base}
-	out := make(Track, 0, len(b)/4)
+	out := make(Track, 0, min(len(b)/4, most))
 	var tick int64
 	var running byte
 	for t.at < len(b) {
@@ -230,6 +234,9 @@ func decodeTrack(b []byte, base int) (Track, error) {
 			}
 		default:
 			return nil, t.bad("status byte %02X has no place in a file", e.Status)
+		}
+		if len(out) == most {
+			return nil, bad(base+t.at, "split it", "the song has more than %d events", maxEvents)
 		}
 		out = append(out, e)
 		if e.Status == 0xff && e.Meta == MetaEndOfTrack {

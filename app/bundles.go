@@ -27,9 +27,8 @@ func (a *App) WriteLibrary(ctx context.Context, w io.Writer) (leftOut []string, 
 	if err := a.gather(ctx, f); err != nil {
 		return nil, err
 	}
-	e := json.NewEncoder(w)
-	e.SetIndent("", " ")
-	return f.LeftOut, e.Encode(f)
+	err = f.Write(w, func(yield func(bundle.LibraryProject) error) error { return a.eachProject(ctx, f, yield) })
+	return f.LeftOut, err
 }
 
 // gather fills a library file with all there is.
@@ -69,6 +68,26 @@ func (a *App) gather(ctx context.Context, f *bundle.Library) error {
 		}
 		f.Instruments = append(f.Instruments, x)
 	}
+	setups, err := a.Setups(ctx)
+	if err != nil {
+		return err
+	}
+	for _, s := range setups {
+		f.Setups = append(f.Setups, bundle.LibrarySetup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First,
+			Default: s.Default})
+	}
+	own, err := a.settings(ctx)
+	if err != nil {
+		return err
+	}
+	f.Profiles = own.Profiles
+	f.Spellings, err = a.store.Spellings(ctx)
+	return err
+}
+
+// eachProject gives every project on the list for a library file, and tells the file which are
+// damaged.
+func (a *App) eachProject(ctx context.Context, f *bundle.Library, yield func(bundle.LibraryProject) error) error {
 	projects, err := a.store.Identities(ctx)
 	if err != nil {
 		return err
@@ -92,23 +111,11 @@ func (a *App) gather(ctx context.Context, f *bundle.Library) error {
 			}
 			p.Plan.Song.ID = 0 // a number of this store
 		}
-		f.Projects = append(f.Projects, x)
+		if err := yield(x); err != nil {
+			return err
+		}
 	}
-	setups, err := a.Setups(ctx)
-	if err != nil {
-		return err
-	}
-	for _, s := range setups {
-		f.Setups = append(f.Setups, bundle.LibrarySetup{Name: s.Name, Variant: s.Variant, Outputs: s.Outputs, First: s.First,
-			Default: s.Default})
-	}
-	own, err := a.settings(ctx)
-	if err != nil {
-		return err
-	}
-	f.Profiles = own.Profiles
-	f.Spellings, err = a.store.Spellings(ctx)
-	return err
+	return nil
 }
 
 // Merged tells what bringing a library did.
@@ -167,7 +174,7 @@ func fingerprint(p *plan.Project) string {
 // here already is left alone where the file has a state that it had here before, and
 // brought up to date, undoably, where it has another. All of it is brought, or nothing.
 func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
-	f, err := bundle.DecodeLibrary(ctx, r)
+	f, err := bundle.OpenLibrary(ctx, r)
 	if err != nil {
 		return nil, err
 	}
@@ -176,8 +183,9 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
 
 // Merge is MergeLibrary for a file that was read. It is written in short changes, so that
 // others go on meanwhile, and is seen as a whole or not at all.
-func (a *App) Merge(ctx context.Context, f *bundle.Library) (*Merged, error) {
-	out := &Merged{Shortened: f.Shortened, LeftOut: f.LeftOut}
+func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile) (*Merged, error) {
+	defer f.Close() //nolint:errcheck // it was only read
+	out := &Merged{LeftOut: f.LeftOut}
 	im, err := a.db.BeginImport(ctx)
 	if err != nil {
 		return nil, err
@@ -186,10 +194,11 @@ func (a *App) Merge(ctx context.Context, f *bundle.Library) (*Merged, error) {
 		im.Drop(ctx)
 		return nil, err
 	}
+	out.Shortened = f.Shortened()
 	return out, nil
 }
 
-func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, out *Merged) error {
+func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile, out *Merged) error {
 	var ins []store.NewInstrument
 	for _, in := range f.Instruments {
 		n := store.NewInstrument{Rig: in.Instrument}
@@ -215,9 +224,8 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, ou
 	for _, id := range identities {
 		here[id.UID] = id
 	}
-	var come []store.Arrival
-	for i, p := range f.Projects {
-		progress.Report(ctx, "projects looked for", i, len(f.Projects))
+	err = f.Each(ctx, func(i int, p bundle.LibraryProject) error {
+		progress.Report(ctx, "projects kept", i, f.Count())
 		if err := ctx.Err(); err != nil {
 			return err
 		}
@@ -233,13 +241,13 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, ou
 			}
 			if arrival.Same && !id.Removed {
 				out.Same++
-				continue
+				return nil
 			}
 			arrival.Updates = id.ID
 		}
-		come = append(come, arrival)
-	}
-	if err := im.AddProjects(ctx, come); err != nil {
+		return im.Add(ctx, arrival)
+	})
+	if err != nil {
 		return err
 	}
 	published, err := im.Publish(ctx,
@@ -258,7 +266,7 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.Library, ou
 
 // mergeRest brings what is kept beside instruments and projects; what has a name that is
 // here already stays as it is here.
-func (a *App) mergeRest(ctx context.Context, f *bundle.Library, out *Merged) error {
+func (a *App) mergeRest(ctx context.Context, f *bundle.LibraryFile, out *Merged) error {
 	versions, err := a.ChartVersions(ctx)
 	if err != nil {
 		return err

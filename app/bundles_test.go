@@ -135,7 +135,7 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 	file := string(whole(t, a))
 	before := len(library(t, a).Entries)
 	for name, c := range map[string]struct{ from, to, says string }{
-		"cut off":          {file[len(file)/2:], "", "not JSON"},
+		"cut off":          {file[len(file)/2:], "", "ends too early"},
 		"another version":  {`"version": 2,`, `"version": 9,`, "versions up to 2"},
 		"an unknown field": {`"uid":`, `"colour": 1, "uid":`, "colour"},
 		"a bad number":     {`"number": 7,`, `"number": "five",`, "number"},

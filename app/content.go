@@ -33,7 +33,7 @@ type Content struct {
 	Song        *smf.File
 	Session     *dawproject.Session
 	Bundle      *bundle.Project
-	Library     *bundle.Library
+	Library     *bundle.LibraryFile
 	Warnings    []string
 	Shortened   string // says which names were too long, or ""
 }
@@ -128,7 +128,7 @@ func readFile(ctx context.Context, f *formats.File, naming midi.Naming, wanted [
 		c.Session = v
 	case *bundle.Project:
 		c.Bundle = v
-	case *bundle.Library:
+	case *bundle.LibraryFile:
 		c.Library = v
 	}
 	names := &rig.Names{}
@@ -148,7 +148,7 @@ func readFile(ctx context.Context, f *formats.File, naming midi.Naming, wanted [
 	case c.Bundle != nil:
 		c.Shortened = c.Bundle.Shortened
 	case c.Library != nil:
-		c.Shortened = c.Library.Shortened
+		c.Shortened = c.Library.Shortened()
 	}
 	if c.Shortened != "" {
 		c.Warnings = append(c.Warnings, c.Shortened)

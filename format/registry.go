@@ -69,7 +69,7 @@ type Content struct {
 	Instruments []rig.Instrument
 	Sources     []*Source // of the instruments that can be written again; may be shorter
 	// Value is what a file holds that is no instrument: *smf.File, *dawproject.Session,
-	// *bundle.Project or *bundle.Library.
+	// *bundle.Project or *bundle.LibraryFile.
 	Value    any
 	Warnings []string
 }

@@ -7,7 +7,6 @@ import (
 
 	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/lock"
-	"hiddenlanes/internal/progress"
 )
 
 // Import is what comes with a large file. It is written in short changes that nobody sees,
@@ -17,6 +16,9 @@ type Import struct {
 	store *Store
 	id    int64
 	lock  *lock.Lock // tells other processes that somebody is importing
+
+	held      []prepared // to be written next
+	heldBytes int
 }
 
 // What is written in one change at most: others wait no longer than this takes.
@@ -93,38 +95,37 @@ type prepared struct {
 	next next
 }
 
-// AddProjects writes projects that nobody sees yet.
-func (im *Import) AddProjects(ctx context.Context, all []Arrival) error {
-	var some []prepared
-	size := 0
-	for i, a := range all {
-		progress.Report(ctx, "projects kept", i, len(all))
-		if err := ctx.Err(); err != nil {
+// Add writes a project that nobody sees yet, with others of the import: some are held until then.
+func (im *Import) Add(ctx context.Context, a Arrival) error {
+	p := prepared{Arrival: a}
+	if !a.Same {
+		if err := im.takeSong(ctx, a.NewProject); err != nil {
 			return err
 		}
-		p := prepared{Arrival: a}
-		if !a.Same {
-			if err := im.takeSong(ctx, a.NewProject); err != nil {
-				return err
-			}
-			label := beginLabel
-			if a.Updates != 0 {
-				label = "update from a library file"
-			}
-			var err error
-			if p.next, err = im.store.preparedProject(label, a.Plan); err != nil {
-				return err
-			}
+		label := beginLabel
+		if a.Updates != 0 {
+			label = "update from a library file"
 		}
-		some, size = append(some, p), size+len(p.next.text)
-		if len(some) == maxAtOnce || size > maxBytesAtOnce || i == len(all)-1 {
-			if err := im.store.AsOne(ctx, func(u *Unit) error { return im.write(ctx, u, some) }); err != nil {
-				return err
-			}
-			some, size = nil, 0
+		var err error
+		if p.next, err = im.store.preparedProject(label, a.Plan); err != nil {
+			return err
 		}
 	}
-	return nil
+	p.Plan, p.Song = nil, nil // all that is to be written is in what was prepared
+	im.held, im.heldBytes = append(im.held, p), im.heldBytes+len(p.next.text)
+	if len(im.held) < maxAtOnce && im.heldBytes < maxBytesAtOnce {
+		return nil
+	}
+	return im.writeHeld(ctx)
+}
+
+func (im *Import) writeHeld(ctx context.Context) error {
+	if len(im.held) == 0 {
+		return nil
+	}
+	err := im.store.AsOne(ctx, func(u *Unit) error { return im.write(ctx, u, im.held) })
+	im.held, im.heldBytes = nil, 0
+	return err
 }
 
 // takeSong keeps the song of a project that comes, if it has one that is not here.
@@ -171,6 +172,9 @@ type Published struct {
 // Publish lets everybody see what the import brought, with what rest does beside it, in one
 // short change. label says what is done with projects that it updates.
 func (im *Import) Publish(ctx context.Context, label func(updated int) string, rest func(*Unit) error) (out Published, err error) {
+	if err := im.writeHeld(ctx); err != nil {
+		return out, err
+	}
 	err = im.store.AsOne(ctx, func(u *Unit) error {
 		out = Published{}
 		if err := im.publishInstruments(ctx, u); err != nil {

@@ -126,12 +126,10 @@ func importSome(ctx context.Context, s *Store, rng *rand.Rand) error {
 	if err != nil {
 		return err
 	}
-	var all []Arrival
 	for range arrivals {
-		all = append(all, Arrival{NewProject: NewProject{Plan: &plan.Project{Name: "Imported"}, UID: fmt.Sprint(rng.Uint64())}})
-	}
-	if err := im.AddProjects(ctx, all); err != nil {
-		return err
+		if err := im.Add(ctx, Arrival{NewProject: NewProject{Plan: &plan.Project{Name: "Imported"}, UID: fmt.Sprint(rng.Uint64())}}); err != nil {
+			return err
+		}
 	}
 	_, err = im.Publish(ctx, func(int) string { return "" }, func(*Unit) error { return nil })
 	return err

@@ -23,7 +23,7 @@ type remembered struct {
 
 // maxRecent is how much text the documents have together at most, in bytes; in memory they
 // take about ten times as much.
-const maxRecent = 12 << 20
+const maxRecent = 8 << 20
 
 // get gives a copy of a document that is remembered.
 func (c *recent) get(revision int64, into *plan.Project) bool {

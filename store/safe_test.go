@@ -289,7 +289,10 @@ func brought(t *testing.T, s *Store, updates *Project) *Import {
 			Song: &plan.Song{Name: "a.mid"}}, UID: fmt.Sprint("uid ", i), Song: []byte{byte(i)}}})
 	}
 	ids, added, err := im.AddInstruments(t.Context(), []NewInstrument{{Rig: rig.Instrument{Name: "Reeds"}}})
-	if err := errors.Join(err, im.AddProjects(t.Context(), all)); err != nil || added != 1 || len(ids) != 1 {
+	for _, a := range all {
+		err = errors.Join(err, im.Add(t.Context(), a))
+	}
+	if err != nil || added != 1 || len(ids) != 1 {
 		t.Fatal(ids, added, err)
 	}
 	return im

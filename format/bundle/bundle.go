@@ -5,6 +5,7 @@ package bundle
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -38,7 +39,7 @@ var (
 		Name: "library", Title: "Library file", Extensions: []string{".json"}, Holds: format.Library,
 		Sniff: func(head []byte, _ string) bool { return isObject(head) && libraryMark.Match(head) },
 		Decode: func(in *format.Input) (*format.Content, error) {
-			l, err := DecodeLibrary(context.Background(), in.Reader)
+			l, err := OpenLibrary(cmp.Or(in.Context, context.Background()), in.Reader)
 			if err != nil {
 				return nil, err
 			}
@@ -77,7 +78,7 @@ type Project struct {
 const bundleFormat, bundleVersion = "hiddenlanes-project", 2
 
 // maxBundle bounds what is read of a bundle, in bytes.
-const maxBundle = 256 << 20
+const maxBundle = 32 << 20
 
 // Encode writes a project as a bundle, with the bytes of its song.
 func Encode(w io.Writer, p *plan.Project, song []byte) error {
@@ -94,6 +95,22 @@ func Encode(w io.Writer, p *plan.Project, song []byte) error {
 	return e.Encode(f)
 }
 
+// readFrame reads all of a bundle but its project.
+func readFrame(data []byte) (f file, err error) {
+	var all map[string]json.RawMessage
+	if err := parse(data, &all); err != nil {
+		return f, err
+	}
+	project := all["project"]
+	delete(all, "project")
+	frame, err := json.Marshal(all)
+	if err == nil {
+		err = shapes().frame.read(frame, &f)
+	}
+	f.Project = project
+	return f, err
+}
+
 // Decode reads a bundle strictly: a field that is not known is refused.
 func Decode(r io.Reader) (*Project, error) {
 	bad := func(what string, args ...any) error {
@@ -107,8 +124,8 @@ func Decode(r io.Reader) (*Project, error) {
 	if len(data) > maxBundle {
 		return nil, bad("it is larger than %d MiB", maxBundle>>20)
 	}
-	var f file
-	if err := shapes().frame.read(data, &f); err != nil {
+	f, err := readFrame(data)
+	if err != nil {
 		return nil, bad("%v", err)
 	}
 	if err := readable("bundle", f.Format, bundleFormat, f.Version, bundleVersion); err != nil {

@@ -2,7 +2,6 @@ package bundle
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -36,7 +35,6 @@ type Library struct {
 	Profiles    []rig.Profile        `json:"profiles,omitempty"` // of hosts, the user's own
 	Spellings   map[string]role.Role `json:"spellings,omitempty"`
 	LeftOut     []string             `json:"leftOut,omitempty"` // what was damaged where it was written, in words
-	Shortened   string               `json:"-"`                 // says which names were too long, or ""
 }
 
 // LibraryChart is a kept version of the house chart.
@@ -96,49 +94,57 @@ func numbered(kind string, i int, name string) string {
 	return fmt.Sprintf("%s %d, %s", kind, i+1, name)
 }
 
+// Write writes the library with projects that come one after the other, so that a large library is
+// never held in memory. What is left out may still be told while they come.
+func (l *Library) Write(w io.Writer, projects func(yield func(LibraryProject) error) error) error {
+	const empty = `"projects": []`
+	frame := func() (before, after []byte, err error) {
+		doc, err := json.MarshalIndent(l, "", " ")
+		before, after, _ = bytes.Cut(doc, []byte(empty))
+		return before, after, err
+	}
+	before, _, err := frame()
+	if err == nil {
+		_, err = w.Write(append(before, empty[:len(empty)-1]...))
+	}
+	if err != nil {
+		return err
+	}
+	between := ""
+	err = projects(func(p LibraryProject) error {
+		doc, err := json.MarshalIndent(p, "  ", " ")
+		if err == nil {
+			_, err = fmt.Fprintf(w, "%s\n  %s", between, doc)
+		}
+		between = ","
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	end := "]"
+	if between != "" {
+		end = "\n ]"
+	}
+	_, after, err := frame()
+	if err == nil {
+		_, err = fmt.Fprintf(w, "%s%s\n", end, after)
+	}
+	return err
+}
+
 func badLibrary(where, what string, args ...any) error {
 	return format.Errorf("library file", where,
 		"write it again from a Hidden Lanes of this version or a later one", what, args...)
 }
 
-// DecodeLibrary reads a library file strictly: what its schema does not know is refused,
-// and so is a project or an instrument that cannot be computed with.
-func DecodeLibrary(ctx context.Context, r io.Reader) (*Library, error) {
-	data, err := io.ReadAll(io.LimitReader(r, maxLibrary+1))
-	if err != nil {
-		return nil, err
-	}
-	if len(data) > maxLibrary {
-		return nil, badLibrary("", "it is larger than %d MiB", maxLibrary>>20)
-	}
-	parts, err := splitLibrary(data)
-	if err != nil {
-		return nil, err
-	}
-	l, err := parts.frame(data)
-	if err != nil {
-		return nil, err
-	}
-	if err := parts.read(ctx, l); err != nil {
-		return nil, err
-	}
-	l.cleanNames()
-	return l, l.validate()
-}
-
-func (l *Library) cleanNames() {
-	n := &rig.Names{}
+func (l *Library) cleanNames(n *rig.Names) {
 	for i := range l.Charts {
 		n.Clean(&l.Charts[i].Note)
 		l.Charts[i].Chart.CleanNames(n)
 	}
 	for i := range l.Instruments {
 		n.Instrument(&l.Instruments[i].Instrument)
-	}
-	for i := range l.Projects {
-		if p := l.Projects[i].Project; p != nil {
-			p.CleanNames(n)
-		}
 	}
 	for i := range l.Setups {
 		n.Clean(&l.Setups[i].Name)
@@ -147,33 +153,21 @@ func (l *Library) cleanNames() {
 	for i := range l.Profiles {
 		n.Clean(&l.Profiles[i].Name)
 	}
-	l.Shortened = n.Said()
 }
 
-// libraryParts are the instruments and projects of a library file, undecoded, so that a
-// large library is never held twice.
+// libraryParts are the parts of a library file, undecoded.
 type libraryParts struct {
-	Format      string            `json:"format"`
-	Version     int               `json:"version"`
-	Instruments []json.RawMessage `json:"instruments"`
-	Projects    []json.RawMessage `json:"projects"`
-}
-
-func splitLibrary(data []byte) (*libraryParts, error) {
-	p := &libraryParts{}
-	if err := json.Unmarshal(data, p); err != nil {
-		return nil, badLibrary("", "%v", err)
-	}
-	if err := readable("library file", p.Format, libraryFormat, p.Version, libraryVersion); err != nil {
-		return nil, format.Errorf("library file", "", "", "%v", err)
-	}
-	return p, nil
+	Format      string
+	Version     int
+	Instruments []json.RawMessage
+	projects    []extent
+	rest        map[string]json.RawMessage
 }
 
 // within upgrades the document that stands in one field of an object. A file of this
 // version has no older documents in it.
-func (p *libraryParts) within(raw json.RawMessage, field string, line *document.Line) (json.RawMessage, error) {
-	if p.Version == libraryVersion {
+func within(version int, raw json.RawMessage, field string, line *document.Line) (json.RawMessage, error) {
+	if version == libraryVersion {
 		return raw, nil
 	}
 	var all map[string]json.RawMessage
@@ -189,21 +183,13 @@ func (p *libraryParts) within(raw json.RawMessage, field string, line *document.
 }
 
 // frame reads all of a library file but its instruments and projects.
-func (p *libraryParts) frame(data []byte) (*Library, error) {
-	rest := map[string]json.RawMessage{}
-	if err := json.Unmarshal(data, &rest); err != nil {
-		return nil, badLibrary("", "%v", err)
-	}
-	for _, k := range []string{"instruments", "projects"} {
-		if _, ok := rest[k]; ok {
-			rest[k] = json.RawMessage("[]")
-		}
-	}
+func (p *libraryParts) frame() (*Library, error) {
+	rest := p.rest
 	var charts []json.RawMessage
 	if json.Unmarshal(rest["charts"], &charts) == nil && len(charts) > 0 {
 		for i := range charts {
 			var err error
-			if charts[i], err = p.within(charts[i], "chart", house.Versions); err != nil {
+			if charts[i], err = within(p.Version, charts[i], "chart", house.Versions); err != nil {
 				return nil, badLibrary("house chart", "%v", err)
 			}
 		}
@@ -221,21 +207,17 @@ func (p *libraryParts) frame(data []byte) (*Library, error) {
 	return l, nil
 }
 
-// read reads the instruments and projects, on all processors.
-func (p *libraryParts) read(ctx context.Context, l *Library) error {
-	l.Instruments, l.Projects = make([]LibraryInstrument, len(p.Instruments)), make([]LibraryProject, len(p.Projects))
-	return cmp.Or(
-		OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
-			return p.readOne("instrument", i, p.Instruments[i], rig.Versions, shapes().instrument, &l.Instruments[i])
-		}),
-		OnEveryProcessor(ctx, "projects read", len(p.Projects), func(i int) error {
-			return p.readOne("project", i, p.Projects[i], plan.Versions, shapes().project, &l.Projects[i])
-		}))
+// readInstruments reads the instruments, on all processors.
+func (p *libraryParts) readInstruments(ctx context.Context, l *Library) error {
+	l.Instruments = make([]LibraryInstrument, len(p.Instruments))
+	return OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
+		return readOne(p.Version, "instrument", i, p.Instruments[i], rig.Versions, shapes().instrument, &l.Instruments[i])
+	})
 }
 
 // readOne reads the i-th thing of a kind, whose document stands in the field of that name.
-func (p *libraryParts) readOne(kind string, i int, raw json.RawMessage, line *document.Line, s shape, into any) error {
-	raw, err := p.within(raw, kind, line)
+func readOne(version int, kind string, i int, raw json.RawMessage, line *document.Line, s shape, into any) error {
+	raw, err := within(version, raw, kind, line)
 	if err == nil {
 		err = s.read(raw, into)
 	}
@@ -266,9 +248,6 @@ func (l *Library) validate() error {
 		if err := in.Instrument.Validate(); err != nil {
 			return badLibrary(numbered("instrument", i, in.Instrument.Name), "%v", err)
 		}
-	}
-	if err := l.validateProjects(); err != nil {
-		return err
 	}
 	for _, s := range l.Setups {
 		if _, err := rig.ParseRuns(s.Outputs); err != nil {
@@ -302,38 +281,36 @@ func (l *Library) validateCharts() error {
 	return nil
 }
 
-func (l *Library) validateProjects() error {
-	seen := map[string]int{}
-	for i, p := range l.Projects {
-		if p.Project == nil {
-			return badLibrary(fmt.Sprint("project ", i+1), "there is no project in it")
-		}
-		where := numbered("project", i, p.Project.Name)
-		if p.UID == "" {
-			return badLibrary(where, "it has no identity")
-		}
-		if other, ok := seen[p.UID]; ok {
-			return badLibrary(where, "it has the identity of project %d, %s", other+1, l.Projects[other].Project.Name)
-		}
-		seen[p.UID] = i
-		if err := complete(p.Project); err != nil {
-			return badLibrary(where, "%v", err)
-		}
-		if p.State != "" && !slices.Contains(plan.States, p.State) {
-			return badLibrary(where, "its state cannot be %q; it is one of %s", p.State, strings.Join(plan.States, ", "))
-		}
-		if p.Song == nil {
-			continue
-		}
-		if _, err := smf.Decode(bytes.NewReader(p.Song)); err != nil {
-			return badLibrary(where, "its song cannot be read: %v", err)
-		}
+// validProject refuses a project that cannot be computed with, or has no identity of its own.
+func (f *LibraryFile) validProject(i int, p LibraryProject) error {
+	if p.Project == nil {
+		return badLibrary(numbered("project", i, ""), "there is no project in it")
+	}
+	where := numbered("project", i, p.Project.Name)
+	if p.UID == "" {
+		return badLibrary(where, "it has no identity")
+	}
+	if other, ok := f.seen[p.UID]; ok {
+		return badLibrary(where, "it has the identity of %s", other)
+	}
+	f.seen[p.UID] = where
+	if err := complete(p.Project); err != nil {
+		return badLibrary(where, "%v", err)
+	}
+	if p.State != "" && !slices.Contains(plan.States, p.State) {
+		return badLibrary(where, "its state cannot be %q; it is one of %s", p.State, strings.Join(plan.States, ", "))
+	}
+	if p.Song == nil {
+		return nil
+	}
+	if _, err := smf.Decode(bytes.NewReader(p.Song)); err != nil {
+		return badLibrary(where, "its song cannot be read: %v", err)
 	}
 	return nil
 }
 
 // OnEveryProcessor calls do for 0 to n-1 on all processors and gives the error of the first that
-// has one; what comes behind it may be left undone. It tells how far it is, and stops where
+// has one; what comes behind it may be left undone. With a name for it, it tells how far it is. It stops where
 // nobody waits any longer. A panic in do goes on in the caller, with its own stack.
 func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) error) error {
 	workers := min(runtime.GOMAXPROCS(0), n)
@@ -353,7 +330,9 @@ func OnEveryProcessor(ctx context.Context, what string, n int, do func(i int) er
 				if errs[w] = ctx.Err(); errs[w] == nil {
 					errs[w] = do(i)
 				}
-				progress.Report(ctx, what, int(done.Add(1)), n)
+				if what != "" {
+					progress.Report(ctx, what, int(done.Add(1)), n)
+				}
 			}
 		})
 	}

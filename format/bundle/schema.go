@@ -128,18 +128,27 @@ func newShape(s *jsonschema.Schema) shape {
 
 // read decodes a document that the schema allows, and refuses every other in words.
 func (s shape) read(data []byte, into any) error {
+	if tooManyValues(data) {
+		return fmt.Errorf("it has more than %d values", maxValues)
+	}
 	var doc any
-	if err := json.Unmarshal(data, &doc); err != nil {
-		var syntax *json.SyntaxError
-		if errors.As(err, &syntax) && syntax.Offset >= int64(len(data)) {
-			return io.ErrUnexpectedEOF
-		}
+	if err := parse(data, &doc); err != nil {
 		return err
 	}
 	if err := s.Validate(doc); err != nil {
 		return cmp.Or(complaint(s.Schema(), doc, ""), errors.New("it is not laid out as such a file is"))
 	}
 	return strictly(data, into)
+}
+
+// parse is json.Unmarshal, which tells of a text that is cut off.
+func parse(data []byte, into any) error {
+	err := json.Unmarshal(data, into)
+	var syntax *json.SyntaxError
+	if errors.As(err, &syntax) && syntax.Offset >= int64(len(data)) {
+		return io.ErrUnexpectedEOF
+	}
+	return err
 }
 
 // complaint finds what a schema does not allow in a document and says it in words; place

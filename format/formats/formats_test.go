@@ -2,7 +2,9 @@ package formats_test
 
 import (
 	"bytes"
+	"context"
 	"errors"
+	"io"
 	"mime"
 	"strings"
 	"testing"
@@ -126,4 +128,64 @@ func FuzzDetect(f *testing.F) {
 			t.Error("known, but as nothing")
 		}
 	})
+}
+
+// counted counts what is read of a file.
+type counted struct {
+	io.Reader
+	n int
+}
+
+func (c *counted) Read(b []byte) (int, error) {
+	n, err := c.Reader.Read(b)
+	c.n += n
+	return n, err
+}
+
+// When whoever wants a file has gone, its decoder ends, whatever the format, and a stream is not
+// read on.
+func TestDecodersEndWhenNobodyWaits(t *testing.T) {
+	in := sample.BrineworkKit()
+	p := testkit.Mapped(t, plan.Host{}, "10x2", in)
+	p.Name = "Cue"
+	tried := map[string]bool{}
+	for _, f := range formats.Table {
+		if f.Encode == nil {
+			continue
+		}
+		var b bytes.Buffer
+		if err := f.Encode(&b, format.Export{Project: p, Instrument: &in}); err != nil {
+			t.Fatal(f.Name, err)
+		}
+		ctx, leave := context.WithCancel(t.Context())
+		// What is behind a long gap has not been read when the format is known.
+		r := &counted{Reader: &b}
+		if !bytes.HasPrefix(b.Bytes(), []byte("PK")) { // an archive is read whole to be known
+			r.Reader = io.MultiReader(&b, strings.NewReader(strings.Repeat(" ", 1<<20)))
+		}
+		got, err := formats.Detect(ctx, r, "a file")
+		leave()
+		if err != nil || got.Format.Decode == nil {
+			continue
+		}
+		before := r.n
+		_, err = got.Decode(ctx, 0)
+		if !errors.Is(err, context.Canceled) || r.n > before {
+			t.Errorf("%s: with nobody waiting it gives %v and reads %d bytes on; want none", got.Format.Name, err, r.n-before)
+		}
+		tried[got.Format.Name] = true
+		got.Close()
+	}
+	ctx, leave := context.WithCancel(t.Context())
+	kit, err := formats.DetectFolder(fstest.MapFS{"kit.sfz": {Data: []byte("<region> key=36 sample=a.wav")}}, "Kit")
+	leave()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := kit.Decode(ctx, 0); !errors.Is(err, context.Canceled) {
+		t.Errorf("a folder: with nobody waiting it gives %v", err)
+	}
+	if len(tried) < 5 {
+		t.Errorf("only %v were tried", tried)
+	}
 }

@@ -14,6 +14,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/format/bundle"
+	"hiddenlanes/store"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -175,6 +176,11 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	}
 	if l, err := a.Library(ctx); err != nil || len(l.Entries) != 3 {
 		t.Errorf("the list has %d projects, %v; want all three", len(l.Entries), err)
+	}
+	left, err := a.store.EditMany(ctx, "both", []store.Change{{ID: 1, Base: 1, Edit: plan.Rename("Good 2")},
+		{ID: 2, Base: 2, Edit: plan.Rename("Bad 2")}})
+	if err != nil || left.Changed != 1 || fmt.Sprint(left.Left) != "[Bad]" {
+		t.Errorf("a change over both changes %+v, %v; want the good one, and the bad one named", left, err)
 	}
 	var file bytes.Buffer
 	if left, err := a.WriteLibrary(ctx, &file); err != nil || len(left) != 1 {

@@ -22,6 +22,7 @@ import (
 	"hiddenlanes/format"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/words"
+	"hiddenlanes/store"
 )
 
 // ReadFacts takes the facts of a session file or a project bundle. name is the file's,
@@ -153,6 +154,9 @@ func (a *App) ReplacementOffers(ctx context.Context, p *plan.Project, placed str
 	var out []Offer
 	for _, row := range shelf {
 		s, err := a.Replacement(ctx, p, placed, row.ID, nil)
+		if store.IsDamaged(err) { // the others are offered all the same
+			continue
+		}
 		if err != nil {
 			return nil, fmt.Errorf("trying %s: %w", row.Name, err)
 		}

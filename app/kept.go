@@ -25,6 +25,7 @@ type (
 	KeptSetup    = store.Setup
 	SongRow      = store.SongRow
 	Batch        = store.Batch
+	Many         = store.Many
 	Revision     = store.State
 	Direction    = store.Direction
 	Format       = format.Format

@@ -285,14 +285,14 @@ func (l *Library) Preview(w Wanted) (out []Alignment) {
 }
 
 // Align brings projects into line as one change, undone at once.
-func (a *App) Align(ctx context.Context, w Wanted) (changed int, batch int64, err error) {
+func (a *App) Align(ctx context.Context, w Wanted) (done store.Many, err error) {
 	l, err := a.Library(ctx)
 	if err != nil {
-		return 0, 0, err
+		return done, err
 	}
 	all := l.Preview(w)
 	if len(all) == 0 {
-		return 0, 0, errors.New("nothing that is chosen differs from the house")
+		return done, errors.New("nothing that is chosen differs from the house")
 	}
 	if w.Shown != nil {
 		other := &PreviewedError{}
@@ -302,7 +302,7 @@ func (a *App) Align(ctx context.Context, w Wanted) (changed int, batch int64, er
 			}
 		}
 		if len(other.Names) > 0 {
-			return 0, 0, other
+			return done, other
 		}
 	}
 	align := drift.Align(l.House, l.Most, w.Chooses)

@@ -60,7 +60,8 @@ func TestAChangeOverManyProjectsIsUndoneAtOnce(t *testing.T) {
 	if n := count(); n != 8 {
 		t.Fatalf("%d projects differ", n)
 	}
-	changed, batch, err := a.Align(t.Context(), app.Wanted{})
+	done, err := a.Align(t.Context(), app.Wanted{})
+	changed, batch := done.Changed, done.Batch
 	if err != nil || changed != 8 || count() != 0 {
 		t.Fatalf("%d %v, %d left", changed, err, count())
 	}
@@ -122,7 +123,7 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if e := library(t, a).Entry(e.ID); e.Drift != 2 || e.Facts.Version != 0 {
 		t.Errorf("%d differences", e.Drift)
 	}
-	if _, _, err := a.Align(t.Context(), app.Wanted{Projects: []int64{e.ID}}); err != nil {
+	if _, err := a.Align(t.Context(), app.Wanted{Projects: []int64{e.ID}}); err != nil {
 		t.Fatal(err)
 	}
 	if e := library(t, a).Entry(e.ID); e.Drift != 0 || e.Facts.Version != 1 {
@@ -230,7 +231,8 @@ func drifting(b *testing.B) *app.App {
 func BenchmarkAlign200(b *testing.B) {
 	a := drifting(b)
 	for b.Loop() {
-		n, batch, err := a.Align(b.Context(), app.Wanted{})
+		done, err := a.Align(b.Context(), app.Wanted{})
+		n, batch := done.Changed, done.Batch
 		if err != nil || n != 200 {
 			b.Fatal(n, err)
 		}
@@ -247,7 +249,8 @@ func BenchmarkAlign200Undone(b *testing.B) {
 	a := drifting(b)
 	for b.Loop() {
 		b.StopTimer()
-		_, batch, err := a.Align(b.Context(), app.Wanted{})
+		done, err := a.Align(b.Context(), app.Wanted{})
+		batch := done.Batch
 		if err != nil {
 			b.Fatal(err)
 		}

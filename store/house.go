@@ -257,26 +257,34 @@ type Change struct {
 
 // EditMany applies one edit to each of several projects, all or none, as one change that
 // is undone at once. One whose edit gives ErrUnchanged stays as it is. It gives the
-// number of projects changed and of the change, 0 where none was.
-func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (changed int, batch int64, err error) {
+// number of projects changed and of the change, 0 where none was. One that is damaged is left
+// alone, and named.
+func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (out Many, err error) {
 	var all []*edited
 	for i, c := range changes {
 		progress.Report(ctx, "projects changed", i, len(changes))
 		if err := ctx.Err(); err != nil {
-			return 0, 0, err
+			return out, err
 		}
 		e, err := u.edited(ctx, c.ID, c.Base, c.Edit)
-		if errors.Is(err, ErrUnchanged) {
-			continue
+		switch {
+		case errors.Is(err, ErrUnchanged):
+		case IsDamaged(err):
+			name, err := u.nameOf(ctx, c.ID)
+			if err != nil {
+				return out, err
+			}
+			out.Left = append(out.Left, name)
+		case err != nil:
+			return out, fmt.Errorf("%s: %w", e.Plan.Name, err)
+		default:
+			all = append(all, e)
 		}
-		if err != nil {
-			return 0, 0, fmt.Errorf("%s: %w", e.Plan.Name, err)
-		}
-		all = append(all, e)
 	}
 	if len(all) == 0 {
-		return 0, 0, nil
+		return out, nil
 	}
+	var batch int64
 	err = u.AsOne(ctx, func(u *Unit) (err error) {
 		if batch, err = u.newBatch(ctx, label); err != nil {
 			return err
@@ -293,9 +301,23 @@ func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (ch
 		return nil
 	})
 	if err != nil {
-		return 0, 0, err
+		return out, err
 	}
-	return len(all), batch, nil
+	out.Changed, out.Batch = len(all), batch
+	return out, nil
+}
+
+// Many tells what a change over several projects did.
+type Many struct {
+	Changed int
+	Batch   int64    // undoes it; 0: nothing was changed
+	Left    []string // projects that cannot be read, and stay as they are
+}
+
+// nameOf is what the list calls a project.
+func (u *Unit) nameOf(ctx context.Context, id int64) (name string, err error) {
+	err = u.on().GetContext(ctx, &name, `SELECT name FROM projects WHERE id = ?`, id)
+	return name, err
 }
 
 // newBatch begins a change over several projects.
@@ -366,7 +388,10 @@ func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked i
 			continue
 		}
 		p := &plan.Project{}
-		if err := projectLine.goTo(ctx, u, r.Project, m.to, p); err != nil {
+		if err := projectLine.goTo(ctx, u, r.Project, m.to, p); IsDamaged(err) {
+			left = append(left, r.Name)
+			continue
+		} else if err != nil {
 			return 0, nil, err
 		}
 		if m.show, err = u.store.showProject(p); err != nil {

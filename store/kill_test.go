@@ -99,7 +99,7 @@ func workUntilKilled(t *testing.T, path string) {
 				_, _ = fmt.Sscanf(p.Plan.Name, "%d changed %d", &was, &n)
 				changes = append(changes, Change{ID: p.ID, Base: p.Revision, Edit: plan.Rename(name(i, n+1))})
 			}
-			if _, _, err := s.EditMany(ctx, "together", changes); err != nil {
+			if _, err := s.EditMany(ctx, "together", changes); err != nil {
 				t.Error(err)
 			}
 			say(fmt.Sprint("accepted together 0 ", n+1))

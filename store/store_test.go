@@ -395,9 +395,9 @@ func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
 			Edit: func(p *plan.Project) (string, error) { p.Name = ""; return "", nil }},
 		"nothing with that": {ID: 99, Base: 1, Edit: good},
 	} {
-		n, _, err := s.EditMany(ctx, "both", []Change{{ID: a.ID, Base: a.Revision, Edit: good}, second})
+		done, err := s.EditMany(ctx, "both", []Change{{ID: a.ID, Base: a.Revision, Edit: good}, second})
 		if err == nil || !strings.Contains(strings.ToLower(err.Error()), says) {
-			t.Errorf("%d changed, %v", n, err)
+			t.Errorf("%d changed, %v", done.Changed, err)
 		}
 		if p := must(t)(s.Project(ctx, a.ID)); p.Plan.Name != "One" || p.Revision != a.Revision {
 			t.Errorf("%s: the first was changed all the same: %+v", says, p.State)
@@ -407,10 +407,11 @@ func TestAChangeOverSeveralProjectsIsAllOrNone(t *testing.T) {
 		t.Errorf("got %+v %v; want last nil", last, err)
 	}
 	still := func(*plan.Project) (string, error) { return "", ErrUnchanged }
-	n, batch, err := s.EditMany(ctx, "one of two", []Change{{ID: a.ID, Base: a.Revision, Edit: good},
+	done, err := s.EditMany(ctx, "one of two", []Change{{ID: a.ID, Base: a.Revision, Edit: good},
 		{ID: b.ID, Base: b.Revision, Edit: still}})
-	if err != nil || n != 1 || batch == 0 {
-		t.Fatal(n, batch, err)
+	batch := done.Batch
+	if err != nil || done.Changed != 1 || batch == 0 {
+		t.Fatal(done, err)
 	}
 	if last, err := s.LastBatch(ctx); err != nil || last.Projects != 1 || last.Label != "one of two" {
 		t.Errorf("got %+v %v; want last.Projects 1, last.Label \"one of two\"", last, err)

@@ -397,9 +397,9 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 	if err == nil && len(wanted.Projects) == 0 {
 		err = errors.New("no project is selected; select some first")
 	}
-	changed := 0
+	var done app.Many
 	if err == nil {
-		changed, _, err = s.app.Align(r.Context(), wanted)
+		done, err = s.app.Align(r.Context(), wanted)
 	}
 	var other *app.PreviewedError
 	if errors.As(err, &other) {
@@ -410,8 +410,12 @@ func (s *server) align(w http.ResponseWriter, r *http.Request) {
 		s.showDrift(w, r, s.status(r, err), q, refusal(err))
 		return
 	}
+	also := ""
+	if len(done.Left) > 0 {
+		also = " Damaged, and left as they are: " + words.Few(done.Left) + "."
+	}
 	s.showDrift(w, r, http.StatusOK, q, wentWell("%s brought into line. Where something stood in the host, the run sheet "+
-		"has the steps.", plural(changed, "project is", "projects are")))
+		"has the steps.%s", plural(done.Changed, "project is", "projects are"), also))
 }
 
 // stepBatch takes a change over several projects back, or brings it again.

@@ -117,13 +117,15 @@ func (a *App) BackUp(ctx context.Context, why Reason) (Backup, error) {
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return Backup{}, folderFault(a.dir, err)
 	}
+	all, err := a.Backups()
+	if err != nil {
+		return Backup{}, err
+	}
 	b := Backup{Why: why, Made: a.now().Truncate(time.Second)}
-	for b.Name = backupName(b.Made, why); ; b.Name = backupName(b.Made, why) {
-		if _, err := os.Stat(filepath.Join(folder, b.Name)); errors.Is(err, fs.ErrNotExist) {
-			break
-		}
+	for slices.ContainsFunc(all, func(x Backup) bool { return x.Made.Equal(b.Made) }) {
 		b.Made = b.Made.Add(time.Second) // another was made in this one
 	}
+	b.Name = backupName(b.Made, why)
 	file := filepath.Join(folder, b.Name)
 	if err := a.db.BackUp(ctx, file); err != nil {
 		return Backup{}, err

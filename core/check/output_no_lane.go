@@ -2,6 +2,7 @@ package check
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"hiddenlanes/core/plan"
@@ -19,6 +20,7 @@ var outputNoLane = &Rule{
 	Find: func(g *trace.Graph) (out []Finding) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
+			at := nextAfter(g, pl)
 			for _, o := range pl.Jacks() {
 				ref := pl.Ref(o)
 				wanted, _ := g.On(ref)
@@ -32,7 +34,7 @@ var outputNoLane = &Rule{
 						return Words{Title: feedNames(wanted) + plural(wanted, " is silent", " are silent"),
 							Reason: fmt.Sprintf("Output %s is assigned, but no lane takes ports %s.", o.Label(), o.PortNames(0))}
 					}}
-				if n, err := g.Free(nextTo(g, pl, o.Number)); err == nil {
+				if n, err := g.Free(at(o.Number)); err == nil {
 					fd.more(func() string { return fmt.Sprintf("Lane %d is free.", n) })
 					fd.offer(fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, ""))
 				} else {
@@ -45,18 +47,27 @@ var outputNoLane = &Rule{
 	},
 }
 
-// nextTo is the number after the lane of the output before this one, so that a
-// lane opened late stands beside its neighbours.
-func nextTo(g *trace.Graph, pl *plan.Placed, output int) plan.LaneNumber {
-	at := g.Project.Host.FirstLane
+// nextAfter gives for an output the number after the lane of the output before it, so that a
+// lane that is opened for it stands where it belongs.
+func nextAfter(g *trace.Graph, pl *plan.Placed) func(output int) plan.LaneNumber {
+	type lane struct {
+		output int
+		after  plan.LaneNumber
+	}
+	var lanes []lane // in the order of the outputs
 	for _, o := range pl.Jacks() {
 		for _, l := range g.LanesOf(pl.Ref(o)) {
-			if o.Number < output {
-				at = l.Number + 1
-			}
+			lanes = append(lanes, lane{o.Number, l.Number + 1})
 		}
 	}
-	return at
+	slices.SortStableFunc(lanes, func(a, b lane) int { return a.output - b.output })
+	return func(output int) plan.LaneNumber {
+		i, _ := slices.BinarySearchFunc(lanes, output, func(l lane, n int) int { return l.output - n })
+		if i == 0 {
+			return g.Project.Host.FirstLane
+		}
+		return lanes[i-1].after
+	}
 }
 
 func feedNames(fs []trace.Feed) string {

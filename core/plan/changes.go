@@ -4,7 +4,9 @@ import (
 	"bytes"
 	"encoding/json"
 	"maps"
+	"reflect"
 	"slices"
+	"strings"
 )
 
 // Change is how one setting of what is patched was changed, so that it can be taken back
@@ -68,6 +70,64 @@ func (t settingsTree) patched(lastID int) (*Patched, error) {
 
 // ChangesOf lists how a state became another.
 func ChangesOf(before, after *Patched) ([]Change, error) {
+	if before == nil || after == nil {
+		return changesOfAll(before, after)
+	}
+	same := sameLanes(before, after)
+	return changesOfAll(before.without(same), after.without(same))
+}
+
+// sameLanes are the lanes that stand alike in two states. Most steps change few of many.
+func sameLanes(a, b *Patched) map[string]bool {
+	same := make(map[string]bool, len(a.Lanes))
+	was := make(map[string]*Lane, len(a.Lanes))
+	for i := range a.Lanes {
+		was[a.Lanes[i].ID] = &a.Lanes[i]
+	}
+	for i := range b.Lanes {
+		l := &b.Lanes[i]
+		if x := was[l.ID]; x != nil && reflect.DeepEqual(x, l) && a.Muted[l.ID] == b.Muted[l.ID] && a.Soloed[l.ID] == b.Soloed[l.ID] {
+			same[l.ID] = true
+		}
+	}
+	differs := func(x, y map[Key]bool) {
+		for k := range x {
+			if id, ok := k.Entity.lane(); ok && x[k] != y[k] {
+				delete(same, id)
+			}
+		}
+	}
+	differs(a.Unknown, b.Unknown)
+	differs(b.Unknown, a.Unknown)
+	return same
+}
+
+// lane is the lane that a lane's entity, or that of one of its sends, belongs to.
+func (e Entity) lane() (id string, ok bool) {
+	if id, ok = strings.CutPrefix(string(e), string(LaneEntity(""))); ok {
+		return id, true
+	}
+	ref, ok := strings.CutPrefix(string(e), "send:")
+	id, _, _ = strings.Cut(ref, ":")
+	return id, ok
+}
+
+// without is the state without some lanes.
+func (s *Patched) without(lanes map[string]bool) *Patched {
+	out := *s
+	out.Lanes = slices.DeleteFunc(slices.Clone(s.Lanes), func(l Lane) bool { return lanes[l.ID] })
+	out.Muted, out.Soloed, out.Unknown = maps.Clone(s.Muted), maps.Clone(s.Soloed), maps.Clone(s.Unknown)
+	for _, of := range []map[string]bool{out.Muted, out.Soloed} {
+		maps.DeleteFunc(of, func(id string, _ bool) bool { return lanes[id] })
+	}
+	maps.DeleteFunc(out.Unknown, func(k Key, _ bool) bool {
+		id, ok := k.Entity.lane()
+		return ok && lanes[id]
+	})
+	return &out
+}
+
+func changesOfAll(before, after *Patched) ([]Change, error) {
 	a, err := before.tree()
 	if err != nil {
 		return nil, err

@@ -59,15 +59,50 @@ func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
 	if err != nil {
 		return nil, rig.Feed{}, err
 	}
-	for _, f := range pl.AllFeeds() {
-		if f.ID == ref.Feed {
-			if pl.Feeds == nil {
-				pl.Feeds = map[string]Assignment{}
-			}
-			return pl, f, nil
+	if f, ok := p.feedOf(pl, ref.Feed); ok {
+		if pl.Feeds == nil {
+			pl.Feeds = map[string]Assignment{}
 		}
+		return pl, f, nil
 	}
 	return nil, rig.Feed{}, fmt.Errorf("%s has no feed %q", pl.Instrument.Name, ref.Feed)
+}
+
+func (p *Project) feedOf(pl *Placed, id string) (f rig.Feed, ok bool) {
+	if p.known == nil {
+		for _, f := range pl.AllFeeds() {
+			if f.ID == id {
+				return f, true
+			}
+		}
+		return f, false
+	}
+	if p.known[pl.ID] == nil {
+		p.known[pl.ID] = map[string]rig.Feed{}
+		for _, f := range pl.AllFeeds() {
+			p.known[pl.ID][f.ID] = f
+		}
+	}
+	f, ok = p.known[pl.ID][id]
+	return f, ok
+}
+
+// sameFeeds is an edit that goes through many feeds and leaves what they are as it is: it changes
+// where they go, and no instrument.
+func sameFeeds(edit Edit) Edit {
+	return func(p *Project) (string, error) {
+		defer p.knowFeeds()()
+		return edit(p)
+	}
+}
+
+// knowFeeds lets feeds be found at once until what it gives is called.
+func (p *Project) knowFeeds() (forget func()) {
+	if p.known != nil {
+		return func() {}
+	}
+	p.known = map[string]map[string]rig.Feed{}
+	return func() { p.known = nil }
 }
 
 // Rename names the project.

@@ -35,6 +35,7 @@ func AssignInOrder(feeds []FeedRef, o InOrder) Edit {
 }
 
 func (p *Project) assignInOrder(pl *Placed, ids []string, o InOrder) (string, error) {
+	defer p.knowFeeds()()
 	jacks, err := pl.jacksFrom(o.Output, len(ids), o.Halves)
 	if err != nil {
 		return "", err
@@ -176,6 +177,7 @@ var errNoFeeds = errors.New("select some feeds first")
 
 // ofOneInstrument gives the instrument of feeds and their IDs.
 func (p *Project) ofOneInstrument(feeds []FeedRef) (pl *Placed, ids []string, err error) {
+	defer p.knowFeeds()()
 	for _, ref := range feeds {
 		x, f, err := p.feed(ref)
 		if err != nil {
@@ -197,7 +199,7 @@ func (p *Project) ofOneInstrument(feeds []FeedRef) (pl *Placed, ids []string, er
 // instrument's order, one output each, beginning with the output on a port or the next above it;
 // what does not fit shares the last. Pins and groups stay for the next proposal.
 func AssignAgain(placed string, from rig.Port) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
+	return sameFeeds(change(placed, func(p *Project, pl *Placed) (string, error) {
 		outputs := slices.DeleteFunc(slices.Clone(pl.Usable()), func(o rig.Output) bool { return o.First < from })
 		if len(outputs) == 0 {
 			return "", fmt.Errorf("%s has no output from port %d on", pl.Instrument.Name, from)
@@ -218,7 +220,7 @@ func AssignAgain(placed string, from rig.Port) Edit {
 			return "", fmt.Errorf("every feed of %s is set aside", pl.Instrument.Name)
 		}
 		return fmt.Sprintf("assign %s again in order, from port %d", pl.Instrument.Name, outputs[0].First), nil
-	})
+	}))
 }
 
 // OrderLanes says in which order an instrument's feeds and their lanes stand, and whose names the

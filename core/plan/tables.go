@@ -65,6 +65,14 @@ func (t *Table) has(p *Project, id string) bool {
 // SetCells types texts into cells of a table, all or none; a *rig.CellError names the one
 // that was refused. What the cells hold already is no change.
 func SetCells(table string, cells []Cell) Edit {
+	edit := setCells(table, cells)
+	if table == feedsTable.Key && !slices.ContainsFunc(cells, func(c Cell) bool { return c.Column != "wish" && c.Column != "output" }) {
+		return sameFeeds(edit)
+	}
+	return edit
+}
+
+func setCells(table string, cells []Cell) Edit {
 	return func(p *Project) (string, error) {
 		t := TableNamed(table)
 		if t == nil {

@@ -151,20 +151,52 @@ func ShareAsUsual(placed string) Edit {
 				asked++
 			}
 		}
-		for _, a := range pl.AllFeeds() {
-			for _, b := range pl.AllFeeds() {
-				pair := [2]string{min(a.ID, b.ID), max(a.ID, b.ID)}
-				if a.Role.StandsApartFrom(b.Role) && !slices.Contains(pl.Apart, pair) && !pl.groupOf(pair[:]) {
-					pl.Apart = append(slices.Clone(pl.Apart), pair)
-					asked++
-				}
-			}
+		n, err := pl.keepAloof()
+		if err != nil {
+			return "", err
 		}
+		asked += n
 		if asked == 0 {
 			return "", fmt.Errorf("%s has nothing more that people share by habit", pl.Instrument.Name)
 		}
 		return "share as usual on " + pl.Instrument.Name, nil
 	})
+}
+
+// maxApart is how many pairs of feeds are kept apart by habit at most.
+const maxApart = 10_000
+
+// keepAloof keeps those feeds apart that people keep apart by habit, and tells how many pairs that
+// makes.
+func (pl *Placed) keepAloof() (asked int, err error) {
+	type roles [2]role.Role
+	aloof, apart := map[roles]bool{}, map[[2]string]bool{}
+	for _, pair := range pl.Apart {
+		apart[pair] = true
+	}
+	feeds := pl.AllFeeds()
+	out := slices.Clone(pl.Apart)
+	for _, a := range feeds {
+		for _, b := range feeds {
+			both := roles{a.Role, b.Role}
+			stands, known := aloof[both]
+			if !known {
+				stands = a.Role.StandsApartFrom(b.Role)
+				aloof[both] = stands
+			}
+			pair := [2]string{min(a.ID, b.ID), max(a.ID, b.ID)}
+			if !stands || apart[pair] || pl.groupOf(pair[:]) {
+				continue
+			}
+			if asked++; asked > maxApart {
+				return 0, fmt.Errorf("%s has more than %d pairs that people keep apart; park or switch off what is not used first",
+					pl.Instrument.Name, maxApart)
+			}
+			apart[pair], out = true, append(out, pair)
+		}
+	}
+	pl.Apart = out
+	return asked, nil
 }
 
 // groupOf tells whether the feeds are together in one group already.

@@ -68,100 +68,109 @@ func (t settingsTree) patched(lastID int) (*Patched, error) {
 	return out, json.Unmarshal(doc, out)
 }
 
-// ChangesOf lists how a state became another.
-func ChangesOf(before, after *Patched) ([]Change, error) {
-	if before == nil || after == nil {
-		return changesOfAll(before, after)
-	}
-	same := sameLanes(before, after)
-	return changesOfAll(before.without(same), after.without(same))
-}
-
-// sameLanes are the lanes that stand alike in two states. Most steps change few of many.
-func sameLanes(a, b *Patched) map[string]bool {
-	same := make(map[string]bool, len(a.Lanes))
-	was := make(map[string]*Lane, len(a.Lanes))
-	for i := range a.Lanes {
-		was[a.Lanes[i].ID] = &a.Lanes[i]
-	}
-	for i := range b.Lanes {
-		l := &b.Lanes[i]
-		if x := was[l.ID]; x != nil && reflect.DeepEqual(x, l) && a.Muted[l.ID] == b.Muted[l.ID] && a.Soloed[l.ID] == b.Soloed[l.ID] {
-			same[l.ID] = true
+// ChangesOf lists how a state became another. Things of one kind are compared field by field, and
+// only what differs is written down: most of what is patched stays as it is.
+func ChangesOf(before, after *Patched) (out []Change, err error) {
+	a, b := reflect.ValueOf(before.Clone().settings()), reflect.ValueOf(after.Clone().settings()) // none is nothing patched
+	for _, kind := range fieldsOf(a.Type()) {
+		if kind.name == "lastId" {
+			continue
+		}
+		was, is := a.Field(kind.at), b.Field(kind.at)
+		if was.Kind() != reflect.Map { // it is no setting of a thing
+			if out, err = changeOfField(out, Change{Kind: kind.name, Attribute: kind.name}, was, is); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		if out, err = changesOfThings(out, kind.name, was, is); err != nil {
+			return nil, err
 		}
 	}
-	differs := func(x, y map[Key]bool) {
-		for k := range x {
-			if id, ok := k.Entity.lane(); ok && x[k] != y[k] {
-				delete(same, id)
-			}
+	return out, nil
+}
+
+// changesOfThings compares the things of a kind, by ID.
+func changesOfThings(out []Change, kind string, was, is reflect.Value) ([]Change, error) {
+	ids := map[string]bool{}
+	for _, m := range []reflect.Value{was, is} {
+		for _, k := range m.MapKeys() {
+			ids[k.String()] = true
 		}
 	}
-	differs(a.Unknown, b.Unknown)
-	differs(b.Unknown, a.Unknown)
-	return same
-}
-
-// lane is the lane that a lane's entity, or that of one of its sends, belongs to.
-func (e Entity) lane() (id string, ok bool) {
-	if id, ok = strings.CutPrefix(string(e), string(LaneEntity(""))); ok {
-		return id, true
-	}
-	ref, ok := strings.CutPrefix(string(e), "send:")
-	id, _, _ = strings.Cut(ref, ":")
-	return id, ok
-}
-
-// without is the state without some lanes.
-func (s *Patched) without(lanes map[string]bool) *Patched {
-	out := *s
-	out.Lanes = slices.DeleteFunc(slices.Clone(s.Lanes), func(l Lane) bool { return lanes[l.ID] })
-	out.Muted, out.Soloed, out.Unknown = maps.Clone(s.Muted), maps.Clone(s.Soloed), maps.Clone(s.Unknown)
-	for _, of := range []map[string]bool{out.Muted, out.Soloed} {
-		maps.DeleteFunc(of, func(id string, _ bool) bool { return lanes[id] })
-	}
-	maps.DeleteFunc(out.Unknown, func(k Key, _ bool) bool {
-		id, ok := k.Entity.lane()
-		return ok && lanes[id]
-	})
-	return &out
-}
-
-func changesOfAll(before, after *Patched) ([]Change, error) {
-	a, err := before.tree()
-	if err != nil {
-		return nil, err
-	}
-	b, err := after.tree()
-	if err != nil {
-		return nil, err
-	}
-	var out []Change
-	for _, kind := range keysOf(a, b) {
-		for _, id := range keysOf(a[kind], b[kind]) {
-			was, had := a[kind][id]
-			is, has := b[kind][id]
-			if id != "" && had != has {
-				c := Change{Kind: kind, ID: id}
-				if had {
-					c.Before, err = json.Marshal(was)
-				} else {
-					c.After, err = json.Marshal(is)
-				}
-				if err != nil {
-					return nil, err
-				}
-				out = append(out, c)
-				continue
+	fields := fieldsOf(was.Type().Elem())
+	for _, id := range slices.Sorted(maps.Keys(ids)) {
+		key := reflect.ValueOf(id)
+		x, y := was.MapIndex(key), is.MapIndex(key)
+		var err error
+		if x.IsValid() != y.IsValid() {
+			c := Change{Kind: kind, ID: id}
+			if x.IsValid() {
+				c.Before, err = wholeThing(x)
+			} else {
+				c.After, err = wholeThing(y)
 			}
-			for _, attr := range keysOf(was, is) {
-				if !bytes.Equal(was[attr], is[attr]) {
-					out = append(out, Change{kind, id, attr, was[attr], is[attr]})
-				}
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, c)
+			continue
+		}
+		for _, f := range fields {
+			if out, err = changeOfField(out, Change{Kind: kind, ID: id, Attribute: f.name}, x.Field(f.at), y.Field(f.at)); err != nil {
+				return nil, err
 			}
 		}
 	}
 	return out, nil
+}
+
+// changeOfField adds a change where a field differs.
+func changeOfField(out []Change, c Change, was, is reflect.Value) (_ []Change, err error) {
+	if reflect.DeepEqual(was.Interface(), is.Interface()) {
+		return out, nil
+	}
+	for v, raw := range map[*reflect.Value]*json.RawMessage{&was: &c.Before, &is: &c.After} {
+		if v.IsZero() { // it is left out
+			continue
+		}
+		if *raw, err = json.Marshal(v.Interface()); err != nil {
+			return nil, err
+		}
+	}
+	if bytes.Equal(c.Before, c.After) {
+		return out, nil
+	}
+	return append(out, c), nil
+}
+
+// wholeThing is a thing as it is kept, with its attributes by name.
+func wholeThing(v reflect.Value) (json.RawMessage, error) {
+	doc, err := json.Marshal(v.Interface())
+	var attributes map[string]json.RawMessage
+	if err == nil {
+		err = json.Unmarshal(doc, &attributes)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(attributes)
+}
+
+// field is a field of a struct as JSON has it.
+type field struct {
+	name string
+	at   int
+}
+
+// fieldsOf lists the fields of a struct by their names in JSON.
+func fieldsOf(t reflect.Type) (out []field) {
+	for i := range t.NumField() {
+		name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		out = append(out, field{name, i})
+	}
+	slices.SortFunc(out, func(a, b field) int { return strings.Compare(a.name, b.name) })
+	return out
 }
 
 func keysOf[V any](a, b map[string]V) []string {

@@ -1,14 +1,54 @@
 package plan
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"reflect"
 	"testing"
 )
 
-// Leaving out the lanes that stand alike changes nothing of what is found to have changed.
-func TestChangesOfFewLanesAreThoseOfAll(t *testing.T) {
+// changesOfAll finds how a state became another by what is kept of both, written and read.
+func changesOfAll(before, after *Patched) ([]Change, error) {
+	a, err := before.tree()
+	if err != nil {
+		return nil, err
+	}
+	b, err := after.tree()
+	if err != nil {
+		return nil, err
+	}
+	var out []Change
+	for _, kind := range keysOf(a, b) {
+		for _, id := range keysOf(a[kind], b[kind]) {
+			was, had := a[kind][id]
+			is, has := b[kind][id]
+			if id != "" && had != has {
+				c := Change{Kind: kind, ID: id}
+				if had {
+					c.Before, err = json.Marshal(was)
+				} else {
+					c.After, err = json.Marshal(is)
+				}
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, c)
+				continue
+			}
+			for _, attr := range keysOf(was, is) {
+				if !bytes.Equal(was[attr], is[attr]) {
+					out = append(out, Change{kind, id, attr, was[attr], is[attr]})
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// What is found to have changed is what differs in what is kept.
+func TestChangesAreWhatDiffersInWhatIsKept(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 9))
 	state := func() *Patched {
 		s := &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}, Muted: map[string]bool{},
@@ -26,6 +66,9 @@ func TestChangesOfFewLanesAreThoseOfAll(t *testing.T) {
 	for range 400 {
 		a := state()
 		b := a.Clone()
+		b.Checked, b.Template = []string{"", "x"}[rng.IntN(2)], []string{"", "t"}[rng.IntN(2)]
+		b.Chain(2, rng.IntN(2) == 0)
+		b.Instruments["i1"] = InstrumentState{Name: "Kit", On: map[int]bool{1: rng.IntN(2) == 0}, Feeds: map[string]string{"v1": "2"}}
 		for range rng.IntN(4) {
 			for _, s := range []*Patched{a, b} {
 				i := rng.IntN(len(s.Lanes))

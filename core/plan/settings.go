@@ -379,7 +379,10 @@ type (
 )
 
 // MarshalJSON writes the settings that are known.
-func (s Patched) MarshalJSON() ([]byte, error) {
+func (s Patched) MarshalJSON() ([]byte, error) { return json.Marshal(s.settings()) }
+
+// settings are what is patched as it is kept.
+func (s Patched) settings() PatchedSettings {
 	k := PatchedSettings{Instruments: map[string]keptInstrument{}, Outputs: map[string]keptOutput{},
 		Feeds: map[string]keptFeed{}, Lanes: map[string]keptLane{}, Sends: map[string]keptSend{},
 		Tracks: map[string]keptTrack{}, LastID: s.LastID, Template: s.Template}
@@ -412,7 +415,7 @@ func (s Patched) MarshalJSON() ([]byte, error) {
 	for ref, t := range s.Tracks {
 		k.Tracks[ref] = keep(&s, TrackEntity(ref), trackAttributes, &t)
 	}
-	return json.Marshal(k)
+	return k
 }
 
 // UnmarshalJSON reads what MarshalJSON writes, and refuses what it does not know.

@@ -127,7 +127,7 @@ func changesOfThings(out []Change, kind string, was, is reflect.Value) ([]Change
 
 // changeOfField adds a change where a field differs.
 func changeOfField(out []Change, c Change, was, is reflect.Value) (_ []Change, err error) {
-	if reflect.DeepEqual(was.Interface(), is.Interface()) {
+	if sameField(was, is) {
 		return out, nil
 	}
 	for v, raw := range map[*reflect.Value]*json.RawMessage{&was: &c.Before, &is: &c.After} {
@@ -142,6 +142,20 @@ func changeOfField(out []Change, c Change, was, is reflect.Value) (_ []Change, e
 		return out, nil
 	}
 	return append(out, c), nil
+}
+
+// sameField tells whether two fields hold the same.
+func sameField(a, b reflect.Value) bool {
+	if a.Kind() == reflect.Pointer {
+		if a.IsNil() || b.IsNil() {
+			return a.IsNil() && b.IsNil()
+		}
+		a, b = a.Elem(), b.Elem()
+	}
+	if a.Comparable() {
+		return a.Equal(b)
+	}
+	return reflect.DeepEqual(a.Interface(), b.Interface())
 }
 
 // wholeThing is a thing as it is kept, with its attributes by name.

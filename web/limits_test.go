@@ -118,11 +118,6 @@ func session(tb testing.TB, tracks int) []byte {
 	return b.Bytes()
 }
 
-func (s site) session(tb testing.TB, id int64, tracks int) (int, string) {
-	return s.sendWith(tb, projectPath(id, "song"), "x.dawproject", session(tb, tracks), map[string]string{"rev": s.revision(tb, id),
-		"back": "run"})
-}
-
 // A request for each page, and a change, of the largest projects there can be.
 func BenchmarkAtTheLimits(b *testing.B) {
 	for _, kind := range limits {

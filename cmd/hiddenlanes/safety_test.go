@@ -3,7 +3,6 @@ package main
 import (
 	"bufio"
 	"bytes"
-	"fmt"
 	"io"
 	"net/http"
 	"os"
@@ -162,5 +161,5 @@ func export(t *testing.T, dir string) []string {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return strings.Split(fmt.Sprintf("%s", data), "\n")
+	return strings.Split(string(data), "\n")
 }

@@ -36,23 +36,10 @@ func (x extent) of(file io.ReaderAt) ([]byte, error) {
 	return b, err
 }
 
-// watch ends a reading when its context does.
-type watch struct {
-	ctx context.Context
-	io.Reader
-}
-
-func (w watch) Read(b []byte) (int, error) {
-	if err := w.ctx.Err(); err != nil {
-		return 0, err
-	}
-	return w.Reader.Read(b)
-}
-
 // OpenLibrary reads a library file strictly, but for its projects, which Each reads: what its
 // schema does not know is refused, and so is an instrument that cannot be computed with.
 func OpenLibrary(ctx context.Context, r io.Reader) (f *LibraryFile, err error) {
-	data, err := spool.Take(watch{ctx, r}, maxLibrary)
+	data, err := spool.Take(format.Watched(ctx, r), maxLibrary)
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +76,7 @@ func (f *LibraryFile) Close() error { return f.data.Close() }
 
 // splitLibrary finds the parts of a library file. The top of it is read as tokens.
 func splitLibrary(ctx context.Context, data *spool.File) (*libraryParts, error) {
-	d := json.NewDecoder(watch{ctx, io.NewSectionReader(data, 0, data.Size)})
+	d := json.NewDecoder(format.Watched(ctx, io.NewSectionReader(data, 0, data.Size)))
 	p := &libraryParts{rest: map[string]json.RawMessage{}}
 	if t, err := d.Token(); err != nil || t != json.Delim('{') {
 		return nil, badLibrary("", "%v", cmp.Or(err, errNoObject))

@@ -63,7 +63,7 @@ func cannotWrite(file string, err error) error {
 		t = trouble{what: fault.Say(err), do: "Look at the folder, or name another file"}
 	}
 	return &fault.Error{Kind: fault.Storage, Full: known && t.full, Doing: "writing " + file, Err: err,
-		Say: fmt.Sprintf("%s cannot be written: %s. %s", file, t.what, t.do)}
+		Say: fmt.Sprintf("the backup %s cannot be written: %s. %s", file, t.what, t.do)}
 }
 
 // Holding is what a database holds, for those who choose among backups.

@@ -92,9 +92,8 @@ type trouble struct {
 // troubles are the troubles by SQLite's primary result codes
 // (https://www.sqlite.org/rescode.html).
 var troubles = map[int]trouble{
-	sqlite3.SQLITE_FULL: {what: "the disk is full", do: "Make room and try again", full: true},
-	sqlite3.SQLITE_READONLY: {what: "the data folder is read-only",
-		do: "Allow writing to it, or open another with --data"},
+	sqlite3.SQLITE_FULL:     {what: "the disk is full", do: "Make room and try again", full: true},
+	sqlite3.SQLITE_READONLY: readOnly,
 	sqlite3.SQLITE_PERM:     {what: "the data folder may not be used", do: allowIt},
 	sqlite3.SQLITE_AUTH:     {what: "the data folder may not be used", do: allowIt},
 	sqlite3.SQLITE_CANTOPEN: {what: "the data folder cannot be opened", do: allowIt},
@@ -107,13 +106,21 @@ var troubles = map[int]trouble{
 	sqlite3.SQLITE_IOERR: {what: "the disk failed", do: "Look whether it is still connected and try again"},
 }
 
+// readOnly is the trouble of a disk that takes nothing.
+var readOnly = trouble{what: "the data folder is read-only",
+	do: "Allow writing to it, or copy it to another disk and open that with --data"}
+
 const allowIt = "Allow reading and writing there, or open another with --data"
 
-// codeOf is SQLite's primary result code of an error, or -1.
+// codeOf is SQLite's primary result code of an error, or -1. That there is no room for what
+// connections share is told as a failure of input and output; it is a full disk.
 func codeOf(err error) int {
 	var e *sqlite.Error
-	if !errors.As(err, &e) {
+	switch {
+	case !errors.As(err, &e):
 		return -1
+	case e.Code() == sqlite3.SQLITE_IOERR_SHMSIZE:
+		return sqlite3.SQLITE_FULL
 	}
 	return e.Code() & 0xff
 }

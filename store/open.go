@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -210,7 +211,12 @@ func (s *Store) bringUpToDate(ctx context.Context, path string, at int64) error 
 	if s.file, err = os.Stat(path); err != nil {
 		return err
 	}
-	return errors.Join(s.deriveInstruments(ctx), s.deriveProjects(ctx), s.dropImports(ctx))
+	for _, do := range []func(context.Context) error{s.deriveInstruments, s.deriveProjects, s.dropImports} {
+		if err := do(ctx); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // copyName is what the copy is called that is made of a database before it is brought on
@@ -256,6 +262,10 @@ func cannotOpen(path string, err error) error {
 		return err
 	case errors.Is(err, fs.ErrPermission):
 		t, known = trouble{what: "the data folder may not be read or written", do: allowIt}, true
+	case errors.Is(err, syscall.EROFS):
+		t, known = readOnly, true
+	case errors.Is(err, syscall.ENOSPC):
+		t, known = troubles[sqlite3.SQLITE_FULL], true
 	case errors.As(err, &f) && !known:
 		return &fault.Error{Kind: f.Kind, Full: f.Full, Stack: f.Stack, Doing: "opening " + path, Err: err,
 			Say: fmt.Sprintf("%s cannot be opened: %s", path, f.Say)}

@@ -112,9 +112,18 @@ func (a *App) saveDefaults(ctx context.Context, p *plan.Project, steps []runshee
 // tell keeps that a step was done, with what it changed.
 func (a *App) tell(ctx context.Context, project int64, st runsheet.Step, number int, before,
 	after *plan.Patched) error {
-	changes, err := plan.ChangesOf(before, after)
+	told, err := whatWasDone(st, before.Snapshot(), after.Snapshot())
 	if err != nil {
-		return fault.Bug("comparing what is patched", err)
+		return err
+	}
+	return a.store.StepDone(ctx, project, st.Key(), number, told)
+}
+
+// whatWasDone is what is kept of a step that was done: what it said, and what it changed.
+func whatWasDone(st runsheet.Step, before, after plan.Snapshot) (string, error) {
+	changes, err := before.ChangesTo(after)
+	if err != nil {
+		return "", fault.Bug("comparing what is patched", err)
 	}
 	d := DoneStep{Text: st.Text, Settings: st.Count, Changes: changes}
 	for _, i := range st.Items {
@@ -122,20 +131,24 @@ func (a *App) tell(ctx context.Context, project int64, st runsheet.Step, number 
 	}
 	told, err := json.Marshal(d)
 	if err != nil {
-		return fault.Bug("writing a step", err)
+		return "", fault.Bug("writing a step", err)
 	}
-	return a.store.StepDone(ctx, project, st.Key(), number, string(told))
+	return string(told), nil
 }
 
-// AllStepsDone says that everything stands as planned already.
+// AllStepsDone says that everything stands as planned already. What each step changes is worked
+// out before others have to wait.
 func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
+	now, err := a.Project(ctx, at.Project)
+	if err != nil {
+		return err
+	}
+	open, told, err := everyStep(now.Plan)
+	if err != nil {
+		return err
+	}
 	return a.asOne(ctx, func(a *App) error {
-		var open []runsheet.Step
-		var before *plan.Patched
-		p, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
-			open, before = runsheet.Make(p), p.Patched.Clone()
-			return runsheet.AllDone()(p)
-		})
+		p, err := a.Edit(ctx, at.Project, at.Base, runsheet.AllDone())
 		if err != nil {
 			return err
 		}
@@ -147,18 +160,35 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 			return err
 		}
 		for i, st := range open {
-			after := before.Clone()
-			runsheet.Record(p.Plan, after, st)
-			if i == len(open)-1 {
-				after = p.Plan.Patched
-			}
-			if err := a.tell(ctx, at.Project, st, numbers[st.Key()], before, after); err != nil {
+			if err := a.store.StepDone(ctx, at.Project, st.Key(), numbers[st.Key()], told[i]); err != nil {
 				return err
 			}
-			before = after
 		}
 		return nil
 	})
+}
+
+// everyStep does all steps that are open on a copy of what is patched, and gives what each did.
+func everyStep(p *plan.Project) (open []runsheet.Step, told []string, err error) {
+	open = runsheet.Make(p)
+	state, before := p.Patched.Clone(), p.Patched.Snapshot()
+	done := p.Clone()
+	if _, err := runsheet.AllDone()(done); err != nil {
+		return nil, nil, err
+	}
+	for i, st := range open {
+		runsheet.Record(done, state, st)
+		if i == len(open)-1 {
+			state = done.Patched
+		}
+		after := state.Snapshot()
+		what, err := whatWasDone(st, before, after)
+		if err != nil {
+			return nil, nil, err
+		}
+		told, before = append(told, what), after
+	}
+	return open, told, nil
 }
 
 // DoneSteps lists the steps of a project that were marked as done and still are, the last

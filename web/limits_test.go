@@ -188,3 +188,34 @@ func BenchmarkSessionAtTheLimit(b *testing.B) {
 		}
 	}
 }
+
+// Changes that concern much of the largest projects, once each, without the page that comes after.
+func BenchmarkLargeChanges(b *testing.B) {
+	kit, lane := url.Values{"placed": {"i1"}}, url.Values{"lane": {"l60"}}
+	for _, c := range []struct {
+		kind, do string
+		with     url.Values
+	}{{"1,024 ports", "accept-all", kit}, {"1,024 ports, replaced", "as-usual", kit},
+		{"1,024 ports, replaced", "assign-again", url.Values{"placed": {"i1"}, "port": {"1"}}},
+		{"1,024 ports, replaced", "lanes-as-they-are", kit}, {"4,000 lanes", "as-usual", kit},
+		{"4,000 lanes", "move", url.Values{"lane": {"l60"}, "number": {"3000"}}}, {"4,000 lanes", "up", lane},
+		{"4,000 lanes", "remove-lanes", lane}, {"4,000 lanes", "practise-all", nil}, {"4,000 lanes", "all-done", nil},
+		{"4,000 lanes, patched", "move", url.Values{"lane": {"l60"}, "number": {"3000"}}}} {
+		b.Run(c.kind+"/"+c.do, func(b *testing.B) {
+			for b.Loop() {
+				b.StopTimer()
+				s, id := atTheLimit(b, c.kind)
+				client := withoutRedirects(s.Client())
+				form := url.Values{"do": {c.do}, "rev": {s.revision(b, id)}, "back": {"lanes"}}
+				for k, v := range c.with {
+					form[k] = v
+				}
+				b.StartTimer()
+				r, err := client.PostForm(s.URL+projectPath(id, "edit"), form)
+				if code, body := read(b, r, err); code != http.StatusSeeOther {
+					b.Fatal(code, flashOf(body))
+				}
+			}
+		})
+	}
+}

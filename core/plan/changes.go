@@ -70,8 +70,19 @@ func (t settingsTree) patched(lastID int) (*Patched, error) {
 
 // ChangesOf lists how a state became another. Things of one kind are compared field by field, and
 // only what differs is written down: most of what is patched stays as it is.
-func ChangesOf(before, after *Patched) (out []Change, err error) {
-	a, b := reflect.ValueOf(before.Clone().settings()), reflect.ValueOf(after.Clone().settings()) // none is nothing patched
+func ChangesOf(before, after *Patched) ([]Change, error) {
+	return before.Snapshot().ChangesTo(after.Snapshot())
+}
+
+// Snapshot is a state as it is kept, for those who compare one with several.
+type Snapshot struct{ settings reflect.Value }
+
+// Snapshot takes one. None is nothing patched.
+func (s *Patched) Snapshot() Snapshot { return Snapshot{reflect.ValueOf(s.Clone().settings())} }
+
+// ChangesTo is ChangesOf for snapshots.
+func (x Snapshot) ChangesTo(y Snapshot) (out []Change, err error) {
+	a, b := x.settings, y.settings
 	for _, kind := range fieldsOf(a.Type()) {
 		if kind.name == "lastId" {
 			continue

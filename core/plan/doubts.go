@@ -51,6 +51,7 @@ type laneRole struct {
 }
 
 func (p *Project) missingIn(s *Patched) *missingLanes {
+	defer p.knowLoads()()
 	m := &missingLanes{at: map[laneRole][]int{}, below: map[laneRole][]int{}}
 	there := map[string]bool{}
 	for _, l := range s.Lanes {

@@ -700,7 +700,23 @@ func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
 	if pl == nil {
 		return nil
 	}
-	return pl.Loads()[ref.Jack()]
+	if p.loads == nil {
+		return pl.Loads()[ref.Jack()]
+	}
+	if p.loads[pl.ID] == nil {
+		p.loads[pl.ID] = pl.Loads()
+	}
+	return p.loads[pl.ID][ref.Jack()]
+}
+
+// knowLoads lets what is on an output be found at once until what it gives is called; meanwhile
+// no feed goes elsewhere.
+func (p *Project) knowLoads() (forget func()) {
+	if p.loads != nil {
+		return func() {}
+	}
+	p.loads = map[string]map[Jack][]rig.Feed{}
+	return func() { p.loads = nil }
 }
 
 // Loads lists the wanted feeds of every jack, in chart order.

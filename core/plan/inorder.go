@@ -92,6 +92,7 @@ func (pl *Placed) jacksFrom(number, n int, halves bool) (out []Jack, err error) 
 // lanesFor gives each jack a lane that takes it alone: the one that there is, or a new one. A name
 // that speaks of what is elsewhere now is replaced.
 func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Feed) (ids []string, err error) {
+	defer p.knowLoads()()
 	namer := NewNamer(pl)
 	for _, j := range jacks {
 		ref := OutputRef{pl.ID, j.Output, j.Side}
@@ -280,6 +281,7 @@ func LanesAsTheyAre(placed string) Edit {
 			taken[l.Name] = true
 		}
 		namer := NewNamer(pl)
+		defer p.knowLoads()()
 		for i, j := range jacks {
 			o, _ := pl.Output(j)
 			name := Unique(namer.Name(loads[j], o), taken)

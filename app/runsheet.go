@@ -112,7 +112,7 @@ func (a *App) saveDefaults(ctx context.Context, p *plan.Project, steps []runshee
 // tell keeps that a step was done, with what it changed.
 func (a *App) tell(ctx context.Context, project int64, st runsheet.Step, number int, before,
 	after *plan.Patched) error {
-	told, err := whatWasDone(st, before.Snapshot(), after.Snapshot())
+	told, err := whatWasDone(st, before, after)
 	if err != nil {
 		return err
 	}
@@ -120,8 +120,8 @@ func (a *App) tell(ctx context.Context, project int64, st runsheet.Step, number 
 }
 
 // whatWasDone is what is kept of a step that was done: what it said, and what it changed.
-func whatWasDone(st runsheet.Step, before, after plan.Snapshot) (string, error) {
-	changes, err := before.ChangesTo(after)
+func whatWasDone(st runsheet.Step, before, after *plan.Patched) (string, error) {
+	changes, err := plan.ChangesOf(before, after)
 	if err != nil {
 		return "", fault.Bug("comparing what is patched", err)
 	}
@@ -171,17 +171,17 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 // everyStep does all steps that are open on a copy of what is patched, and gives what each did.
 func everyStep(p *plan.Project) (open []runsheet.Step, told []string, err error) {
 	open = runsheet.Make(p)
-	state, before := p.Patched.Clone(), p.Patched.Snapshot()
+	before := p.Patched.Clone()
 	done := p.Clone()
 	if _, err := runsheet.AllDone()(done); err != nil {
 		return nil, nil, err
 	}
 	for i, st := range open {
-		runsheet.Record(done, state, st)
+		after := before.Clone()
+		runsheet.Record(done, after, st)
 		if i == len(open)-1 {
-			state = done.Patched
+			after = done.Patched
 		}
-		after := state.Snapshot()
 		what, err := whatWasDone(st, before, after)
 		if err != nil {
 			return nil, nil, err

@@ -70,19 +70,12 @@ func (t settingsTree) patched(lastID int) (*Patched, error) {
 
 // ChangesOf lists how a state became another. Things of one kind are compared field by field, and
 // only what differs is written down: most of what is patched stays as it is.
-func ChangesOf(before, after *Patched) ([]Change, error) {
-	return before.Snapshot().ChangesTo(after.Snapshot())
-}
-
-// Snapshot is a state as it is kept, for those who compare one with several.
-type Snapshot struct{ settings reflect.Value }
-
-// Snapshot takes one. None is nothing patched.
-func (s *Patched) Snapshot() Snapshot { return Snapshot{reflect.ValueOf(s.Clone().settings())} }
-
-// ChangesTo is ChangesOf for snapshots.
-func (x Snapshot) ChangesTo(y Snapshot) (out []Change, err error) {
-	a, b := x.settings, y.settings
+func ChangesOf(before, after *Patched) (out []Change, err error) {
+	if before != nil && after != nil { // of many lanes most steps change few
+		same := sameLanes(before, after)
+		before, after = before.without(same), after.without(same)
+	}
+	a, b := reflect.ValueOf(before.Clone().settings()), reflect.ValueOf(after.Clone().settings()) // none is nothing patched
 	for _, kind := range fieldsOf(a.Type()) {
 		if kind.name == "lastId" {
 			continue
@@ -99,6 +92,69 @@ func (x Snapshot) ChangesTo(y Snapshot) (out []Change, err error) {
 		}
 	}
 	return out, nil
+}
+
+// sameLanes are the lanes that stand alike in two states, with their sends.
+func sameLanes(a, b *Patched) map[string]bool {
+	was := make(map[string]*Lane, len(a.Lanes))
+	for i := range a.Lanes {
+		was[a.Lanes[i].ID] = &a.Lanes[i]
+	}
+	same := make(map[string]bool, len(a.Lanes))
+	for i := range b.Lanes {
+		l := &b.Lanes[i]
+		if x := was[l.ID]; x != nil && x.same(l) && a.Muted[l.ID] == b.Muted[l.ID] && a.Soloed[l.ID] == b.Soloed[l.ID] {
+			same[l.ID] = true
+		}
+	}
+	differs := func(x, y map[Key]bool) {
+		for k := range x {
+			if id, ok := k.Entity.lane(); ok && x[k] != y[k] {
+				delete(same, id)
+			}
+		}
+	}
+	differs(a.Unknown, b.Unknown)
+	differs(b.Unknown, a.Unknown)
+	return same
+}
+
+// same tells whether two lanes are alike in every field.
+func (l *Lane) same(x *Lane) bool {
+	return l.ID == x.ID && l.Number == x.Number && l.Name == x.Name && l.Colour == x.Colour && l.Kind == x.Kind &&
+		l.Width == x.Width && l.To == x.To && l.AlsoMain == x.AlsoMain && l.Gain == x.Gain && l.Pan == x.Pan &&
+		l.Kept == x.Kept && l.Track == x.Track && l.Owner == x.Owner && l.Folded == x.Folded &&
+		(l.Divider == nil) == (x.Divider == nil) && (l.Divider == nil || *l.Divider == *x.Divider) &&
+		slices.Equal(l.Sources, x.Sources) && slices.Equal(l.Sends, x.Sends) && slices.Equal(l.Inserts, x.Inserts)
+}
+
+// lane is the lane that a lane's entity, or that of one of its sends, belongs to.
+func (e Entity) lane() (id string, ok bool) {
+	if id, ok = strings.CutPrefix(string(e), string(LaneEntity(""))); ok {
+		return id, true
+	}
+	ref, ok := strings.CutPrefix(string(e), "send:")
+	id, _, _ = strings.Cut(ref, ":")
+	return id, ok
+}
+
+// without is the state without some lanes.
+func (s *Patched) without(lanes map[string]bool) *Patched {
+	out := *s
+	out.Lanes = nil
+	for _, l := range s.Lanes {
+		if !lanes[l.ID] {
+			out.Lanes = append(out.Lanes, l)
+		}
+	}
+	if len(s.Unknown) > 0 {
+		out.Unknown = maps.Clone(s.Unknown)
+		maps.DeleteFunc(out.Unknown, func(k Key, _ bool) bool {
+			id, ok := k.Entity.lane()
+			return ok && lanes[id]
+		})
+	}
+	return &out
 }
 
 // changesOfThings compares the things of a kind, by ID.

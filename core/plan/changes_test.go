@@ -106,3 +106,33 @@ func TestChangesAreWhatDiffersInWhatIsKept(t *testing.T) {
 		t.Errorf("only %d of 400 pairs differ", differ)
 	}
 }
+
+// Two lanes that differ in any field are not alike.
+func TestLanesThatDifferInAFieldAreNotAlike(t *testing.T) {
+	for i := range reflect.TypeFor[Lane]().NumField() {
+		a, b := Lane{ID: "l1"}, Lane{ID: "l1"}
+		f := reflect.ValueOf(&b).Elem().Field(i)
+		switch f.Kind() {
+		case reflect.String:
+			f.SetString("x")
+		case reflect.Int, reflect.Int64:
+			f.SetInt(7)
+		case reflect.Float64:
+			f.SetFloat(0.5)
+		case reflect.Bool:
+			f.SetBool(true)
+		case reflect.Slice:
+			f.Set(reflect.MakeSlice(f.Type(), 1, 1))
+		case reflect.Pointer:
+			f.Set(reflect.New(f.Type().Elem()))
+		default:
+			t.Fatalf("a field of kind %v: set it here, and compare it in same", f.Kind())
+		}
+		if a.same(&b) {
+			t.Errorf("lanes with another %s are taken to be alike", reflect.TypeFor[Lane]().Field(i).Name)
+		}
+	}
+	if a := (&Lane{ID: "l1"}); !a.same(&Lane{ID: "l1"}) {
+		t.Error("equal lanes are not alike")
+	}
+}

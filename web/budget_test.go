@@ -115,6 +115,7 @@ func TestAnImportWithoutAClientStops(t *testing.T) {
 		if err == nil {
 			hangUp() // before the end
 		}
+		w.CloseWithError(context.Canceled) // or the client waits for the rest of what it sends
 	}()
 	r, err := http.NewRequestWithContext(ctx, http.MethodPost, s.URL+"/library", body)
 	if err != nil {

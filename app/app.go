@@ -57,6 +57,13 @@ func openAnew(ctx context.Context, dir string, o Options) (*App, error) {
 // DataFile is the database in the data folder.
 const DataFile = "hiddenlanes.db"
 
+// HasData tells whether a folder has data, or backups of it.
+func HasData(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, DataFile))
+	backups, _ := backupsIn(dir)
+	return err == nil || len(backups) > 0
+}
+
 // notLost refuses a folder that has backups and no data file: beginning anew there would look as
 // if all was gone.
 func notLost(dir string) error {

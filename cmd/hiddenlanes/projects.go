@@ -55,6 +55,9 @@ func (f *projectFlags) open(cmd *cobra.Command, needsProject bool) (*app.App, er
 	if info, err := os.Stat(f.data); err != nil || !info.IsDir() {
 		return nil, fmt.Errorf("there is no folder %s", f.data)
 	}
+	if !f.create && !app.HasData(f.data) {
+		return nil, fmt.Errorf("there is no data of Hidden Lanes in %s; name the folder that serve was given", f.data)
+	}
 	return app.Open(cmd.Context(), f.data, app.Options{Log: logTo(cmd)})
 }
 

@@ -61,7 +61,9 @@ func restore(cmd *cobra.Command, dir, file string, preview bool) error {
 	ctx, out := cmd.Context(), cmd.OutOrStdout()
 	o := app.Options{Log: logTo(cmd), Owner: "restore"}
 	if preview {
-		o.Owner = ""
+		if o.Owner = ""; !app.HasData(dir) {
+			return fmt.Errorf("there is no data of Hidden Lanes in %s; all of the backup would come", dir)
+		}
 	} else if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}

@@ -142,6 +142,8 @@ func TestBackupsBesideAServer(t *testing.T) {
 	must(1, "is not there", "restore", "--data", dir, file+".none")
 	must(1, "damaged, or no backup of Hidden Lanes", "restore", "--data", dir, "safety_test.go")
 	must(2, "needs --data", "restore", file)
+	must(1, "all of the backup would come", "restore", "--data", t.TempDir(), "--preview", file)
+	must(1, "there is no data of Hidden Lanes in", "verify", "--data", t.TempDir())
 	must(2, "the log has the levels", "demo", "--log", "loud")
 	if err := os.Remove(filepath.Join(dir, "hiddenlanes.db")); err != nil {
 		t.Fatal(err)

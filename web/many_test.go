@@ -278,7 +278,8 @@ func TestAMicrophoneGoesOutInGroupsAndASampleBesideIt(t *testing.T) {
 	p.click("#splits-i1 summary")
 	p.choose("#split-i1-oh", "groups")
 	field := func(voice string) string { return fmt.Sprintf(`[aria-label="Group of %s in Overhead"]`, voice) }
-	for voice, group := range map[string]string{"Snare": kb.Delete, "Kick": "thunder"} {
+	for _, x := range [][2]string{{"Snare", kb.Delete}, {"Kick", "thunder"}} { // one after the other
+		voice, group := x[0], x[1]
 		p.changes(func() {
 			p.fill(field(voice), group)
 			p.press(kb.Tab)
@@ -292,7 +293,8 @@ func TestAMicrophoneGoesOutInGroupsAndASampleBesideIt(t *testing.T) {
 	see[bool](p, fmt.Sprintf(`(document.querySelector("#sample-with-i1").value = %q, true)`, see[string](p,
 		`[...document.querySelectorAll("#sample-with-i1 option")].find(o => o.text == "Kick").value`)))
 	p.changes(func() { p.click("#add-sample-i1") })
-	for name, output := range map[string]string{"Overhead thunder": "3", "Hull Thump": "4"} {
+	for _, x := range [][2]string{{"Overhead thunder", "3"}, {"Hull Thump", "4"}} {
+		name, output := x[0], x[1]
 		p.goTo(fogBell + "/feeds")
 		p.click("#" + see[string](p, fmt.Sprintf(`CSS.escape([...document.querySelectorAll("#feeds tbody tr")].find(
 			r => r.querySelector("th").innerText.trim() == %q).querySelector("[data-mark]").id)`, name)))

@@ -3,7 +3,6 @@ package rig
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"slices"
 
 	"hiddenlanes/core/audio"
@@ -136,15 +135,18 @@ func (in Instrument) FeedsIn(view View) []Feed {
 	return b.feeds
 }
 
-// sortFeeds puts feeds into the order of Axis.Compare. Many feeds have few roles, so roles and
+// manyFeeds is from how many feeds on roles and positions are compared once each.
+const manyFeeds = 256
+
+// sortFeeds puts feeds into the order of Axis.Compare. Very many feeds have few roles, so these and
 // positions are compared once each and feeds by their places.
 func sortFeeds(feeds []Feed, a Axis) {
-	roles, positions := map[role.Role]int{}, map[role.Position]int{}
-	for _, f := range feeds {
-		roles[f.Role], positions[f.Position] = 0, 0
+	if len(feeds) < manyFeeds {
+		slices.SortStableFunc(feeds, a.Compare)
+		return
 	}
-	number(roles, role.Compare)
-	number(positions, role.ComparePositions)
+	roles := number(feeds, func(f Feed) role.Role { return f.Role }, role.Compare)
+	positions := number(feeds, func(f Feed) role.Position { return f.Position }, role.ComparePositions)
 	places := make([][3]int, len(feeds)) // the last: as they came
 	for i, f := range feeds {
 		places[i] = [3]int{roles[f.Role], positions[f.Position], i}
@@ -159,15 +161,25 @@ func sortFeeds(feeds []Feed, a Axis) {
 	}
 }
 
-// number gives the keys their places in an order; those that are alike in it share one.
-func number[K comparable](of map[K]int, compare func(a, b K) int) {
-	keys := slices.SortedFunc(maps.Keys(of), compare)
-	for i, k := range keys {
-		of[k] = i
-		if i > 0 && compare(keys[i-1], k) == 0 {
-			of[k] = of[keys[i-1]]
+// number gives what feeds have its places in an order; those that are alike in it share one. They
+// are compared as they came, for the order of roles is no order of all with all.
+func number[K comparable](feeds []Feed, of func(Feed) K, compare func(a, b K) int) map[K]int {
+	var keys []K
+	places := map[K]int{}
+	for _, f := range feeds {
+		k := of(f)
+		if _, seen := places[k]; !seen {
+			places[k], keys = 0, append(keys, k)
 		}
 	}
+	slices.SortStableFunc(keys, compare)
+	for i, k := range keys {
+		places[k] = i
+		if i > 0 && compare(keys[i-1], k) == 0 {
+			places[k] = places[keys[i-1]]
+		}
+	}
+	return places
 }
 
 func newFeedBuilder(in *Instrument, view View) *feedBuilder {

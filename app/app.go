@@ -76,7 +76,7 @@ func notLost(dir string) error {
 	}
 	return &fault.Error{Kind: fault.Storage, Say: fmt.Sprintf("the data file %s is missing, and there are backups of it. "+
 		"Restore the last with: hiddenlanes restore --data %s %s. To begin anew, open a new folder with --data",
-		filepath.Join(dir, DataFile), dir, filepath.Join(dir, backupsFolder, all[0].Name))}
+		filepath.Join(dir, DataFile), dir, filepath.Join(dir, BackupsFolder, all[0].Name))}
 }
 
 // sayBackups names the last backup where the data file cannot be opened because it is damaged.
@@ -88,7 +88,7 @@ func sayBackups(dir string, err error) error {
 	}
 	said := *f
 	said.Say += fmt.Sprintf(". The last backup is of %s; restore it with: hiddenlanes restore --data %s %s",
-		all[0].Made.Format("2006-01-02 15:04"), dir, filepath.Join(dir, backupsFolder, all[0].Name))
+		all[0].Made.Format("2006-01-02 15:04"), dir, filepath.Join(dir, BackupsFolder, all[0].Name))
 	return &said
 }
 

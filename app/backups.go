@@ -41,8 +41,8 @@ var reasons = []Reason{Daily, ByHand, BeforeRestore}
 // Says is the reason in words.
 func (r Reason) Says() string { return strings.ReplaceAll(string(r), "-", " ") }
 
-// backupsFolder is where backups stand in the data folder.
-const backupsFolder = "backups"
+// BackupsFolder is where backups stand in the data folder.
+const BackupsFolder = "backups"
 
 // stampLayout is how the time stands in a backup's name: in order, and without what file
 // systems refuse.
@@ -73,7 +73,7 @@ func BackupTime(name string) time.Time {
 func (a *App) Backups() ([]Backup, error) { return backupsIn(a.dir) }
 
 func backupsIn(dir string) (out []Backup, err error) {
-	files, err := os.ReadDir(filepath.Join(dir, backupsFolder))
+	files, err := os.ReadDir(filepath.Join(dir, BackupsFolder))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	}
@@ -104,7 +104,7 @@ func (a *App) backupFile(name string) (string, error) {
 	if _, _, ok := readBackupName(name); !ok {
 		return "", ErrNotFound
 	}
-	file := filepath.Join(a.dir, backupsFolder, name)
+	file := filepath.Join(a.dir, BackupsFolder, name)
 	if info, err := os.Stat(file); err != nil || !info.Mode().IsRegular() {
 		return "", ErrNotFound
 	}
@@ -113,7 +113,7 @@ func (a *App) backupFile(name string) (string, error) {
 
 // BackUp makes a backup in the data folder.
 func (a *App) BackUp(ctx context.Context, why Reason) (Backup, error) {
-	folder := filepath.Join(a.dir, backupsFolder)
+	folder := filepath.Join(a.dir, BackupsFolder)
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return Backup{}, folderFault(a.dir, err)
 	}
@@ -229,7 +229,7 @@ func (a *App) KeepHouse(ctx context.Context) (k Kept, err error) {
 // Comparison is what a backup holds, and what restoring it would do.
 type Comparison struct {
 	Projects, Archived, Templates, Removed int // of the backup
-	Instruments, Songs, Charts, Revisions  int
+	Instruments, Songs, Charts             int
 	Gone, Back, Earlier                    []string // projects that only are here; only there; that stand otherwise there
 	Same                                   int      // projects that stand as they do here
 	InstrumentsNow, SongsNow, ChartsNow    int
@@ -254,7 +254,7 @@ func (a *App) CompareFile(ctx context.Context, file string) (*Comparison, error)
 	if err != nil {
 		return nil, err
 	}
-	c := &Comparison{Instruments: then.Instruments, Songs: then.Songs, Charts: then.Charts, Revisions: then.Revisions,
+	c := &Comparison{Instruments: then.Instruments, Songs: then.Songs, Charts: then.Charts,
 		InstrumentsNow: now.Instruments, SongsNow: now.Songs, ChartsNow: now.Charts}
 	here := map[string]store.HeldProject{}
 	for _, p := range now.Projects {
@@ -329,13 +329,14 @@ func (a *App) Restore(ctx context.Context, name string) (before Backup, err erro
 
 // RestoreFile is Restore for any file.
 func (a *App) RestoreFile(ctx context.Context, file string) (before Backup, err error) {
-	if _, err := store.HoldsFile(ctx, file); err != nil {
+	then, err := store.HoldsFile(ctx, file)
+	if err != nil {
 		return before, err
 	}
 	if before, err = a.BackUp(ctx, BeforeRestore); err != nil {
 		return before, err
 	}
-	if err := a.db.Restore(ctx, file); err != nil {
+	if err := a.db.Restore(ctx, then); err != nil {
 		return before, err
 	}
 	a.memory.forget()
@@ -345,7 +346,8 @@ func (a *App) RestoreFile(ctx context.Context, file string) (before Backup, err 
 // RestoreInto makes a data folder of a backup: one that is new, or whose data file cannot be
 // opened, which is then set aside. It gives where the damaged one stands, or "".
 func RestoreInto(ctx context.Context, dir, file string, o Options) (aside string, err error) {
-	if _, err := store.HoldsFile(ctx, file); err != nil {
+	then, err := store.HoldsFile(ctx, file)
+	if err != nil {
 		return "", err
 	}
 	now := time.Now()
@@ -356,7 +358,7 @@ func RestoreInto(ctx context.Context, dir, file string, o Options) (aside string
 	if err != nil {
 		return aside, err
 	}
-	return aside, errors.Join(a.db.Restore(ctx, file), a.Close())
+	return aside, errors.Join(a.db.Restore(ctx, then), a.Close())
 }
 
 // IsBroken tells whether an error says that the data file itself is damaged.

@@ -196,7 +196,7 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	}
 	if b, err := a.BackUp(ctx, ByHand); err != nil {
 		t.Errorf("a backup of it: %v", err)
-	} else if kept, err := sqlx.Open("sqlite", filepath.Join(dir, backupsFolder, b.Name)); err != nil {
+	} else if kept, err := sqlx.Open("sqlite", filepath.Join(dir, BackupsFolder, b.Name)); err != nil {
 		t.Error(err)
 	} else {
 		var doc string
@@ -217,7 +217,7 @@ func TestAFolderThatLostItsDataSaysWhatCanBeDone(t *testing.T) {
 	if err := errors.Join(err, a.Close()); err != nil {
 		t.Fatal(err)
 	}
-	data, backup := filepath.Join(dir, DataFile), filepath.Join(dir, backupsFolder, b.Name)
+	data, backup := filepath.Join(dir, DataFile), filepath.Join(dir, BackupsFolder, b.Name)
 	for name, spoil := range map[string]func() error{
 		"missing":   func() error { return os.Remove(data) },
 		"damaged":   func() error { return os.WriteFile(data, bytes.Repeat([]byte("damaged "), 4096), 0o600) },

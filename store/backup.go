@@ -68,9 +68,11 @@ func cannotWrite(file string, err error) error {
 
 // Holding is what a database holds, for those who choose among backups.
 type Holding struct {
-	Version                               int64 // of its tables
-	Instruments, Songs, Charts, Revisions int
-	Projects                              []HeldProject
+	Instruments, Songs, Charts int
+	Projects                   []HeldProject
+
+	file    string // the backup; "": the data itself
+	version int64  // of its tables
 }
 
 // HeldProject is a project in a database.
@@ -90,11 +92,11 @@ func (s *Store) Holds(ctx context.Context) (*Holding, error) {
 	if err != nil {
 		return nil, storageFault("counting what there is", false, err)
 	}
-	h.Version = newestMigration()
 	return h, nil
 }
 
-// HoldsFile tells what is in a backup, and writes nothing. Errors say what is wrong with it.
+// HoldsFile reads a backup whole, tells what is in it, and writes nothing. Errors say what is wrong
+// with it.
 func HoldsFile(ctx context.Context, file string) (*Holding, error) {
 	if _, err := os.Stat(file); err != nil {
 		return nil, badBackup(file, err)
@@ -127,7 +129,7 @@ func HoldsFile(ctx context.Context, file string) (*Holding, error) {
 	if err != nil {
 		return nil, badBackup(file, err)
 	}
-	h.Version = at
+	h.file, h.version = file, at
 	return h, nil
 }
 
@@ -153,8 +155,7 @@ func holds(ctx context.Context, db *sqlx.DB, version int64) (*Holding, error) {
 	}
 	const all = `SELECT count(*) FROM `
 	if err := errors.Join(db.GetContext(ctx, &h.Instruments, all+`instruments WHERE removed = 0`),
-		db.GetContext(ctx, &h.Songs, all+`songs`), db.GetContext(ctx, &h.Charts, all+`chart_versions`),
-		db.GetContext(ctx, &h.Revisions, all+`revisions`)); err != nil {
+		db.GetContext(ctx, &h.Songs, all+`songs`), db.GetContext(ctx, &h.Charts, all+`chart_versions`)); err != nil {
 		return nil, err
 	}
 	if err := db.SelectContext(ctx, &h.Projects, `SELECT coalesce(p.uid, '') AS uid, p.name, p.state, p.removed, r.doc, `+packed+`
@@ -173,22 +174,18 @@ func holds(ctx context.Context, db *sqlx.DB, version int64) (*Holding, error) {
 	return h, nil
 }
 
-// Restore puts what is in a backup in the place of all there is, in one change. The caller has
-// the folder alone. Numbers of revisions that were given out since are not given again, so that
+// Restore puts what is in a backup that HoldsFile has read in the place of all there is, in one
+// change. The caller has the folder alone. Numbers of revisions that were given out since are not given again, so that
 // no page that was open before can be taken for one of now.
-func (s *Store) Restore(ctx context.Context, file string) error {
-	h, err := HoldsFile(ctx, file)
-	if err != nil {
+func (s *Store) Restore(ctx context.Context, backup *Holding) error {
+	if err := s.inTurn(ctx, func() error { return s.copyFrom(ctx, backup.file) }); err != nil {
 		return err
 	}
-	if err := s.inTurn(ctx, func() error { return s.copyFrom(ctx, file) }); err != nil {
-		return err
-	}
-	if err := s.bringUpToDate(ctx, s.path, h.Version); err != nil {
+	s.recent.clear() // before anything is derived: a revision of now may have the number of one of then
+	if err := s.bringUpToDate(ctx, s.path, backup.version); err != nil {
 		return cannotOpen(s.path, err)
 	}
-	s.recent.clear()
-	s.log.Info("the data is as a backup has it", "backup", file)
+	s.log.Info("the data is as a backup has it", "backup", backup.file)
 	return nil
 }
 

@@ -55,6 +55,15 @@ func full(t *testing.T, path string) *Store {
 	return s
 }
 
+// restore reads a backup and restores it.
+func restore(t *testing.T, s *Store, file string) error {
+	h, err := HoldsFile(t.Context(), file)
+	if err != nil {
+		return err
+	}
+	return s.Restore(t.Context(), h)
+}
+
 // A backup holds everything, and what is restored is the same to the byte, with what was undone
 // still to be redone; a page from before is never taken for one of now.
 func TestWhatIsRestoredIsTheSameToTheByte(t *testing.T) {
@@ -76,7 +85,7 @@ func TestWhatIsRestoredIsTheSameToTheByte(t *testing.T) {
 	if _, err := s.AddSong(ctx, "b.mid", []byte{9}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Restore(ctx, file); err != nil {
+	if err := restore(t, s, file); err != nil {
 		t.Fatal(err)
 	}
 	if got := documents(t, s); !slices.Equal(got, want) {
@@ -96,7 +105,7 @@ func TestWhatIsRestoredIsTheSameToTheByte(t *testing.T) {
 
 	// And into a new folder.
 	other := open(t, filepath.Join(t.TempDir(), "y.db"))
-	if err := other.Restore(ctx, file); err != nil {
+	if err := restore(t, other, file); err != nil {
 		t.Fatal(err)
 	}
 	if got := documents(t, other); !slices.Equal(got, want) {
@@ -130,7 +139,7 @@ func TestWhatIsNoBackupIsRefused(t *testing.T) {
 		} else if err := os.WriteFile(file, data, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.Restore(ctx, file); err == nil || !strings.Contains(err.Error(), says) || !strings.Contains(err.Error(), file) {
+		if err := restore(t, s, file); err == nil || !strings.Contains(err.Error(), says) || !strings.Contains(err.Error(), file) {
 			t.Errorf("%d bytes: %v; want that it names the file and says %q", len(data), err, says)
 		}
 	}
@@ -479,5 +488,26 @@ func TestAFolderThatDisappearsStopsChanges(t *testing.T) {
 	}
 	if err := s.Healthy(ctx); err != nil {
 		t.Errorf("when it is back: %v", err)
+	}
+}
+
+// What lists show after restoring comes from the documents of the backup, also where one that was
+// read before has the same number.
+func TestListsAreThoseOfWhatWasRestored(t *testing.T) {
+	dir, ctx := t.TempDir(), t.Context()
+	mine, theirs := open(t, filepath.Join(dir, "x.db")), open(t, filepath.Join(dir, "y.db"))
+	begin(t, mine)
+	if _, err := theirs.CreateProject(ctx, &plan.Project{Name: "Theirs"}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := theirs.db.Exec(`UPDATE projects SET derived = 'by other rules'`); err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(dir, "backup.db")
+	if err := errors.Join(theirs.BackUp(ctx, file), restore(t, mine, file)); err != nil {
+		t.Fatal(err)
+	}
+	if rows, err := mine.Projects(ctx); err != nil || len(rows) != 1 || rows[0].Name != "Theirs" {
+		t.Errorf("the list has %+v, %v; want the project of the backup by its name", rows, err)
 	}
 }

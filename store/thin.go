@@ -196,7 +196,7 @@ func (s *Store) Compact(ctx context.Context) (bytes int64, err error) {
 	}
 	for left := free; left > 0; left -= compactPages {
 		err := s.inTurn(ctx, func() error {
-			rows, err := s.db.QueryContext(ctx, `PRAGMA incremental_vacuum(256)`)
+			rows, err := s.db.QueryContext(ctx, fmt.Sprintf(`PRAGMA incremental_vacuum(%d)`, compactPages))
 			if err != nil {
 				return storageFault("giving room back", true, err)
 			}

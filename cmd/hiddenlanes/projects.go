@@ -28,8 +28,14 @@ type projectFlags struct {
 }
 
 func (f *projectFlags) add(c *cobra.Command) *cobra.Command {
-	c.Flags().StringVar(&f.data, "data", "", "the folder that keeps your instruments and projects")
+	f.folder(c)
 	c.Flags().StringVar(&f.project, "project", "", "the project's name")
+	return c
+}
+
+// folder is add for a verb on all there is.
+func (f *projectFlags) folder(c *cobra.Command) *cobra.Command {
+	c.Flags().StringVar(&f.data, "data", "", "the folder that keeps your instruments and projects")
 	return c
 }
 

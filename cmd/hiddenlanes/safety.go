@@ -34,8 +34,7 @@ func backupCommand() *cobra.Command {
 			return err
 		}),
 	}
-	c.Flags().StringVar(&f.data, "data", "", "the folder that keeps your instruments and projects")
-	return c
+	return f.folder(c)
 }
 
 func restoreCommand() *cobra.Command {
@@ -92,7 +91,7 @@ func restore(cmd *cobra.Command, dir, file string, preview bool) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "%s is as in %s; what was there before is in %s\n", dir, file, filepath.Join(dir, "backups", before.Name))
+	fmt.Fprintf(out, "%s is as in %s; what was there before is in %s\n", dir, file, filepath.Join(dir, app.BackupsFolder, before.Name))
 	return nil
 }
 
@@ -129,13 +128,12 @@ func verifyCommand() *cobra.Command {
 				words.Count(len(v.Wrong), "fault", "faults"))
 			if len(v.Wrong) > 0 {
 				return fmt.Errorf("not everything can be read; restore a backup (%s), or go on with the rest",
-					filepath.Join(f.data, "backups"))
+					filepath.Join(f.data, app.BackupsFolder))
 			}
 			return nil
 		}),
 	}
-	c.Flags().StringVar(&f.data, "data", "", "the folder that keeps your instruments and projects")
-	return c
+	return f.folder(c)
 }
 
 // keepHouse does what is due when the server starts and every hour, until it ends.

@@ -5,12 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"maps"
 	"net"
 	"net/http"
 	"os"
 	"os/signal"
-	"slices"
 	"sync"
 	"syscall"
 	"time"
@@ -102,7 +100,8 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 	if err := ofThisMachine(addr); err != nil {
 		return err
 	}
-	if level := cmd.Flags().Lookup("log").Value.String(); !slices.Contains(slices.Collect(maps.Keys(levels)), level) {
+	level := cmd.Flags().Lookup("log").Value.String()
+	if _, known := levels[level]; !known {
 		return usageError{fmt.Errorf("the log has the levels debug, info, warn and error, not %q", level)}
 	}
 	ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)

@@ -103,7 +103,8 @@ func (l *Library) Write(w io.Writer, projects func(yield func(LibraryProject) er
 		before, after, _ = bytes.Cut(doc, []byte(empty))
 		return before, after, err
 	}
-	before, _, err := frame()
+	left := len(l.LeftOut)
+	before, after, err := frame()
 	if err == nil {
 		_, err = w.Write(append(before, empty[:len(empty)-1]...))
 	}
@@ -126,10 +127,12 @@ func (l *Library) Write(w io.Writer, projects func(yield func(LibraryProject) er
 	if between != "" {
 		end = "\n ]"
 	}
-	_, after, err := frame()
-	if err == nil {
-		_, err = fmt.Fprintf(w, "%s%s\n", end, after)
+	if len(l.LeftOut) > left {
+		if _, after, err = frame(); err != nil {
+			return err
+		}
 	}
+	_, err = fmt.Fprintf(w, "%s%s\n", end, after)
 	return err
 }
 

@@ -85,6 +85,9 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 			for _, f := range wanted {
 				feeds = append(feeds, f.Name)
 			}
+			for _, f := range p.Plan.SecondExits(s) {
+				feeds = append(feeds, f.Name+secondExit)
+			}
 		}
 		row.Feeds = strings.Join(feeds, ", ")
 		if l.Kind == plan.Bus {
@@ -305,3 +308,7 @@ func rowFormOf(t table, of *plan.Table, q url.Values, p *plan.Project, says func
 	}
 	return f
 }
+
+// secondExit stands behind a feed's name on the lane of the main output, by which it leaves beside
+// its own.
+const secondExit = " (also)"

@@ -134,6 +134,51 @@ func TestFaultsNameTheirField(t *testing.T) {
 	}
 }
 
+// A command over many that comes with nothing selected says so in words, whatever else it was sent
+// with; so does its edit, which scripts and other windows reach without a form.
+func TestNothingSelectedIsRefusedInWords(t *testing.T) {
+	project, n := sampleProject(t), 0
+	for _, s := range command.Table {
+		for _, a := range s.Args() {
+			if a.Type != "several" || a.Optional {
+				continue
+			}
+			n++
+			form := valid(s)
+			form.Del(a.Field)
+			_, _, err := command.Read(s.On, form)
+			var f *command.Fault
+			if !errors.As(err, &f) || f.Field != a.Field || !strings.Contains(f.Error(), "is selected; select ") {
+				t.Errorf("%s with no %s: got %v; want that nothing is selected", s.Name, a.Field, err)
+			}
+		}
+		edit, ok := s.New().(command.ProjectEdit)
+		if !ok {
+			continue
+		}
+		for _, level := range []string{"0", "-6 -3"} { // with nothing but the values that are typed beside lists
+			_ = json.Unmarshal([]byte(`{"To":"Plate","Level":"`+level+`","Pan":"`+level+`","Name":"X","Pattern":"X","Insert":"limiter"}`), edit)
+			if err := tryEdit(edit, project.Clone()); err != nil {
+				t.Errorf("%s of nothing: %v", s.Name, err)
+			}
+		}
+	}
+	if n < 30 {
+		t.Errorf("got %d commands over many; want 30 or more", n)
+	}
+}
+
+// tryEdit carries an edit out, and gives what it panics with.
+func tryEdit(c command.ProjectEdit, p *plan.Project) (err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			err = fmt.Errorf("it panics: %v", r)
+		}
+	}()
+	_, _ = c.Edit()(p)
+	return nil
+}
+
 // sampleProject is the first cue of the sample world, with a song.
 func sampleProject(t *testing.T) *plan.Project {
 	t.Helper()

@@ -231,7 +231,7 @@ type Pin struct {
 	Placed string    `form:"placed"`
 	Feeds  []string  `form:"feed"`
 	To     plan.Jack `form:"to,optional"`
-	At     []string  `form:"at"`
+	At     []string  `form:"at,optional"`
 }
 
 func (c Pin) Edit() plan.Edit {
@@ -407,9 +407,9 @@ func (c Accept) Touches() Touch { return writes(All) }
 type AcceptSelected struct {
 	Placed  string            `form:"placed"`
 	Cut     map[string]string `form:"cut-*"`
-	Outputs []string          `form:"output"`
-	Unused  []string          `form:"unused"`
-	Closing []string          `form:"closing"`
+	Outputs []string          `form:"output,optional"`
+	Unused  []string          `form:"unused,optional"`
+	Closing []string          `form:"closing,optional"`
 }
 
 func (c AcceptSelected) Edit() plan.Edit {

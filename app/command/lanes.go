@@ -308,7 +308,7 @@ func (c Route) Touches() Touch { return writes(lanes(c.Lanes)...).reading(Lanes)
 type AddBus struct {
 	Name   string          `form:"name"`
 	Number plan.LaneNumber `form:"number,optional" says:"the lane number"`
-	Lanes  []string        `form:"lane"`
+	Lanes  []string        `form:"lane,optional"`
 }
 
 func (c AddBus) Edit() plan.Edit { return plan.AddBus(c.Name, c.Number, c.Lanes) }

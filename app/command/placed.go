@@ -210,7 +210,7 @@ type Replacement struct {
 	Keys   map[string]string `form:"key-*"`
 	Song   string            `form:"song,optional"`
 	// the song's channels to rewrite, where it is in doubt which play the instrument
-	Channels []string `form:"channel"`
+	Channels []string `form:"channel,optional"`
 }
 
 // FollowSong is what Song says where the song is to be rewritten.

@@ -190,6 +190,9 @@ func (a arg) read(into reflect.Value, form url.Values) error {
 		into.Set(reflect.ValueOf(withPrefix(form, strings.TrimSuffix(a.name, "*"))))
 		return nil
 	case into.Type() == reflect.TypeFor[[]string]():
+		if len(form[a.name]) == 0 && !a.optional {
+			return nothingSelected(a.name)
+		}
 		into.Set(reflect.ValueOf(slices.Clone(form[a.name])))
 		return nil
 	case into.Kind() == reflect.Bool:
@@ -211,6 +214,18 @@ func (a arg) read(into reflect.Value, form url.Values) error {
 		return nil
 	}
 	return a.parse(into, text)
+}
+
+// listed is what a field that comes several times lists, in words.
+var listed = map[string]string{"lane": "lane", "feed": "feed", "finding": "problem", "placed": "instrument",
+	"row": "row", "line": "line"}
+
+// nothingSelected refuses a command over many that names none.
+func nothingSelected(field string) error {
+	if one, ok := listed[field]; ok {
+		return fmt.Errorf("no %s is selected; select some first", one)
+	}
+	return errors.New("nothing is selected; select something first")
 }
 
 func (a arg) parse(into reflect.Value, text string) error {

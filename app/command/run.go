@@ -49,7 +49,7 @@ var runCommands = []*Spec{
 // Tick says that a step was done, or of it the parts at some places, from 0.
 type Tick struct {
 	Step  string   `form:"step"`
-	Parts []string `form:"part"`
+	Parts []string `form:"part,optional"`
 }
 
 func (c Tick) Do(ctx context.Context, at Target, a Application) error {

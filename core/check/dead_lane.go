@@ -24,7 +24,7 @@ var deadLane = &Rule{
 			}
 			live := slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool {
 				wanted, _ := g.On(s)
-				return len(wanted) > 0 && wanted[0].Exists
+				return len(wanted) > 0 && wanted[0].Exists || len(g.Project.SecondExits(s)) > 0
 			})
 			if live || g.Project.LaneKeptForStage(l) {
 				continue

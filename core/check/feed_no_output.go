@@ -70,7 +70,7 @@ func spareOutput(g *trace.Graph, f trace.Feed) plan.Jack {
 	left := leftEmpty(g, f.Placed)
 	for _, o := range f.Placed.Jacks() {
 		wanted, parked := g.On(f.Placed.Ref(o))
-		if len(wanted)+len(parked) == 0 && o.Width >= f.Width && !left[o.Number] {
+		if len(wanted)+len(parked)+len(g.Project.SecondExits(f.Placed.Ref(o))) == 0 && o.Width >= f.Width && !left[o.Number] {
 			return plan.Jack{Output: o.Number, Side: o.Side}
 		}
 	}
@@ -86,7 +86,7 @@ func leftEmpty(g *trace.Graph, pl *plan.Placed) map[int]bool {
 	left, busy, empty := map[int]bool{}, map[int]bool{}, []int{}
 	for _, o := range pl.Jacks() {
 		wanted, parked := g.On(pl.Ref(o))
-		busy[o.Number] = busy[o.Number] || len(wanted)+len(parked) > 0
+		busy[o.Number] = busy[o.Number] || len(wanted)+len(parked)+len(g.Project.SecondExits(pl.Ref(o))) > 0
 	}
 	for _, o := range pl.Outputs {
 		switch {

@@ -163,9 +163,74 @@ func (a Load) do(h *Host) error {
 	h.State.Instruments[a.Instrument] = in
 	if len(a.Outputs) > 0 && (h.Profile.FirstOnOwn || h.Profile.Appears == rig.WhenAssigned) {
 		in.On[1] = true
-		h.appear(a.Instrument, plan.Jack{Output: a.Outputs[0].Number}, a.Lane, a.Number)
+		h.comeHome(a)
 	}
 	h.appearAll(a.Instrument, a.Feeds, a.Lanes)
+	return nil
+}
+
+// comeHome gives an instrument that is loaded the lane that its first output arrives on. Where the
+// lane that is named carries another instrument, the new one cannot be loaded there: it gets a lane
+// of its own, which has that name from then on.
+func (h *Host) comeHome(a Load) {
+	j := plan.Jack{Output: a.Outputs[0].Number}
+	there := h.Lane(a.Lane)
+	switch {
+	case there == nil || there.Kind != plan.Regular:
+		h.appear(a.Instrument, j, a.Lane, a.Number)
+	case h.isHome(a.Lane):
+		h.appear(a.Instrument, j, "", a.Number)
+	case h.Alive(there):
+		h.appear(a.Instrument, j, "", a.Number)
+		h.State.ExchangeLanes(h.State.Lanes[len(h.State.Lanes)-1].ID, a.Lane)
+		h.index()
+	default:
+		h.point(there, nil, there.Width)
+		h.appear(a.Instrument, j, a.Lane, a.Number)
+	}
+	ref := plan.OutputRef{Placed: a.Instrument, Output: j.Output}
+	in := h.State.Instruments[a.Instrument]
+	for _, l := range h.State.Lanes {
+		if slices.Contains(l.Sources, ref) {
+			in.Home = l.ID
+		}
+	}
+	h.State.Instruments[a.Instrument] = in
+}
+
+// isHome tells whether an instrument was loaded on a lane.
+func (h *Host) isHome(lane string) bool {
+	for _, in := range h.State.Instruments {
+		if in.Home == lane {
+			return true
+		}
+	}
+	return false
+}
+
+// Alive tells whether a lane takes an output of an instrument that is loaded.
+func (h *Host) Alive(l *plan.Lane) bool {
+	return slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool {
+		_, loaded := h.State.Instruments[s.Placed]
+		return loaded
+	})
+}
+
+// TakeLane takes a lane that is in the mixer already as the planned one.
+type TakeLane struct{ Lane, As string }
+
+// Sets is what the planned lane takes.
+func (a TakeLane) Sets() []plan.Setting {
+	return []plan.Setting{setting(plan.LaneEntity(a.As), plan.AttrLoaded, true),
+		setting(plan.LaneEntity(a.As), plan.AttrSources, a.Lane)}
+}
+
+func (a TakeLane) do(h *Host) error {
+	if _, err := h.lane(a.Lane); err != nil {
+		return err
+	}
+	h.State.ExchangeLanes(a.Lane, a.As)
+	h.index()
 	return nil
 }
 
@@ -258,7 +323,7 @@ func (a LoadAnew) do(h *Host) error {
 		return err
 	}
 	in := freshlyLoaded(a.Outputs)
-	in.Name, in.Version, in.Halved, in.On = was.Name, a.Version, a.Halved, was.On
+	in.Name, in.Version, in.Halved, in.On, in.Home = was.Name, a.Version, a.Halved, was.On, was.Home
 	maps.Copy(in.Feeds, a.Feeds)
 	maps.Copy(in.Inside, a.Inside)
 	h.State.Instruments[a.Instrument] = in

@@ -213,8 +213,9 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 				h.Sources, h.To)
 		}
 	}
+	homes := have.Homes(p)
 	for _, h := range have.Lanes {
-		if want.Lane(h.ID) == nil && h.Owner != plan.Found {
+		if want.Lane(h.ID) == nil && h.Owner != plan.Found && !homes[h.ID] {
 			say("lane %d %s is there and not in the plan", h.Number, h.Name)
 		}
 	}

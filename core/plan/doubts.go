@@ -144,16 +144,8 @@ func MatchLane(lane, planned string) Edit {
 		if l == nil || want == nil || s.Lane(planned) != nil {
 			return errors.New("that lane is matched already or no longer there")
 		}
-		l.ID, l.Number, l.Owner = want.ID, want.Number, ByPlan
-		s.renameUnknown(lane, planned)
-		for i := range s.Lanes {
-			if s.Lanes[i].To == lane {
-				s.Lanes[i].To = planned
-			}
-			if send := s.Lanes[i].SendInto(lane); send != nil {
-				send.To = planned
-			}
-		}
+		l.Number, l.Owner = want.Number, ByPlan
+		s.renameLane(lane, planned)
 		return nil
 	})
 }

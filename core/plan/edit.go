@@ -709,6 +709,30 @@ func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
 	return p.loads[pl.ID][ref.Jack()]
 }
 
+// SecondExits lists the feeds that leave by an output beside their own, in chart order: those that
+// are set to own and main output, where it is the main one.
+func (p *Project) SecondExits(ref OutputRef) (out []rig.Feed) {
+	pl := p.Find(ref.Placed)
+	if pl == nil {
+		return nil
+	}
+	jacks := pl.Jacks()
+	if len(jacks) == 0 || pl.Ref(jacks[0]) != ref {
+		return nil
+	}
+	for _, f := range pl.AllFeeds() {
+		if f.AlsoMain && !f.Closed && pl.Feeds[f.ID].At() != ref.Jack() {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// Carries tells whether anything wanted leaves an instrument by an output, as its own or beside it.
+func (p *Project) Carries(ref OutputRef) bool {
+	return len(p.FeedsOn(ref)) > 0 || len(p.SecondExits(ref)) > 0
+}
+
 // knowLoads lets what is on an output be found at once until what it gives is called; meanwhile
 // no feed goes elsewhere.
 func (p *Project) knowLoads() (forget func()) {

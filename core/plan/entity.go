@@ -66,6 +66,7 @@ const (
 	AttrVersion  Attribute = "version"
 	AttrStart    Attribute = "start"
 	AttrDefault  Attribute = "default"
+	AttrHome     Attribute = "home"
 	AttrTemplate Attribute = "template" // of the whole mixer
 	AttrOn       Attribute = "on"       // of outputs
 	AttrOutput   Attribute = "output"   // of feeds

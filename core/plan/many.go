@@ -402,6 +402,8 @@ func parseList[T any](typed string, one *regexp.Regexp, parse func(string) (T, e
 // forEach gives each lane its value of a list, or all of them the only one.
 func forEach[T any](ids []string, values []T) ([]T, error) {
 	switch {
+	case len(ids) == 0:
+		return nil, errNoLane
 	case len(values) == 1:
 		return slices.Repeat(values, len(ids)), nil
 	case len(values) != len(ids):

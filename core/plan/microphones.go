@@ -109,7 +109,7 @@ func SwitchOff(ref FeedRef) Edit {
 			return "", err
 		}
 		for _, l := range p.LanesOf(was) {
-			if len(l.Sources) == 1 && len(p.FeedsOn(l.Sources[0])) == 0 {
+			if len(l.Sources) == 1 && !p.Carries(l.Sources[0]) {
 				if _, err := DeleteLane(l.ID)(p); err != nil {
 					return "", err
 				}

@@ -53,6 +53,7 @@ type InstrumentState struct {
 	Version string // that is loaded; "": it comes in none
 	Spread  string // the one action that was taken last, as Placed.Spread names it
 	Default string // what was saved last as its default, by Placed.DefaultPrint
+	Home    string // the ID of the lane it was loaded on; "": nobody has written that down
 }
 
 // OffLabel stands where a jack would for a feed that goes nowhere.

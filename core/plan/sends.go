@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -203,10 +204,12 @@ func (p *Project) eachLane(ids []string, do func(*Lane) error) (names []string, 
 		names = append(names, l.Name)
 	}
 	if len(names) == 0 {
-		return nil, fmt.Errorf("no lane is selected; select some first")
+		return nil, errNoLane
 	}
 	return names, nil
 }
+
+var errNoLane = errors.New("no lane is selected; select some first")
 
 // Reaches tells whether what is on one lane comes to another, by its own way or by sends.
 func (p *Project) Reaches(from, to string) bool {

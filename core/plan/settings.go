@@ -218,6 +218,10 @@ var (
 			func(k *keptInstrument) **string { return &k.Spread }),
 		attr(AttrDefault, func(t *InstrumentState) *string { return &t.Default },
 			func(k *keptInstrument) **string { return &k.Default }),
+		{AttrHome, // without one it is worked out, so it is never unknown
+			func(t *InstrumentState, k *keptInstrument) { k.Home = t.Home },
+			func(t *InstrumentState, k *keptInstrument) bool { t.Home = k.Home; return true },
+			func(to, from *InstrumentState) { to.Home = from.Home }},
 	}
 	laneAttributes = []attribute[Lane, keptLane]{
 		attr(AttrNumber, func(t *Lane) *LaneNumber { return &t.Number }, func(k *keptLane) **LaneNumber { return &k.Number }),
@@ -340,6 +344,7 @@ type (
 		Version *string            `json:"version,omitempty"` // that is loaded
 		Spread  *string            `json:"spread,omitempty"`  // the one action that was taken last
 		Default *string            `json:"default,omitempty"` // what was saved last as its default
+		Home    string             `json:"home,omitempty"`    // the lane it was loaded on
 	}
 	keptOutput struct {
 		On *bool `json:"on,omitempty"`

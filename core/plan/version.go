@@ -27,8 +27,11 @@ import (
 // in the host and that the plan did not make are lanes of the document too.
 //
 // 3: a microphone is split by a rule or by named groups.
+//
+// 4: what is patched says on which lane an instrument was loaded; where it does not, that is worked
+// out from what the lanes take.
 var Versions = &document.Line{What: "project",
-	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3}}
+	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3, toVersion4}}
 
 // Version is a project's version field.
 type Version = document.Version[mark]
@@ -96,6 +99,8 @@ func toVersion3(p map[string]any) error {
 	}
 	return nil
 }
+
+func toVersion4(map[string]any) error { return nil }
 
 // foundLanes writes the lanes down that stand in the host and that the plan did not make. Those
 // of which the name is unknown stay where they are.

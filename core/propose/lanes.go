@@ -164,7 +164,7 @@ func (l *onLanes) ownLanes() {
 		}
 	}
 	for i, x := range lanes {
-		if !taken[i] && !l.project.LaneKeptForStage(x) {
+		if !taken[i] && !l.project.LaneKeptForStage(x) && len(l.project.SecondExits(x.Sources[0])) == 0 {
 			l.closing = append(l.closing, *x)
 		}
 	}

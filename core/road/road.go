@@ -97,7 +97,7 @@ func count(g *trace.Graph) (c counts) {
 		jacks := pl.Jacks()
 		c.outputs += len(jacks)
 		for _, o := range jacks {
-			if on, _ := g.On(pl.Ref(o)); len(on) > 0 {
+			if on, _ := g.On(pl.Ref(o)); len(on) > 0 || len(g.Project.SecondExits(pl.Ref(o))) > 0 {
 				c.used++
 			}
 		}

@@ -123,6 +123,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	}
 	b.confirm()
 	b.load()
+	b.home()
 	b.version()
 	b.spread()
 	b.outputs()
@@ -221,7 +222,16 @@ func Record(p *plan.Project, s *plan.Patched, st Step) {
 // the step that adds them was marked.
 func assumeAdded(p *plan.Project, h *host.Host, a host.Action) {
 	add := func(id string) {
-		if l := p.Lane(id); l != nil && !l.IsOther() && h.Lane(id) == nil {
+		l := p.Lane(id)
+		if l == nil || l.IsOther() || h.Lane(id) != nil {
+			return
+		}
+		for i := range p.Placed { // it is there, and known by another name
+			if home, planned := h.State.StrayHome(p, p.Placed[i].ID); planned == l {
+				h.Record(host.TakeLane{Lane: home.ID, As: id})
+			}
+		}
+		if h.Lane(id) == nil {
 			h.Record(host.MakeLane{Lane: id, Number: l.Number, Width: l.Width, Bus: l.Kind == plan.Bus})
 		}
 	}
@@ -362,11 +372,12 @@ func (b *builder) load() {
 		if pl.Start.Kind == plan.FromLayout {
 			st.Text += " " + pl.Start.Text()
 		}
-		if b.profile.FirstOnOwn || b.profile.Appears == rig.WhenAssigned {
-			load.Lane, load.Number = b.laneFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
-			if load.Number > 0 {
-				st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(load.Number))
-				st.Why = "its first output arrives on that lane"
+		if plan.HasHomes(b.profile) && len(load.Outputs) > 0 {
+			load.Lane, load.Number = b.homeFor(plan.OutputRef{Placed: pl.ID, Output: load.Outputs[0].Number})
+			st.Text += fmt.Sprintf(" on lane %s", b.p.Host.LaneName(load.Number))
+			st.Why = "its first output arrives on that lane"
+			if load.Lane == "" {
+				st.Why += ", and the plan assigns nothing to it; the lane stays as long as the instrument"
 			}
 		}
 		if pl.Start.Kind != plan.AsDelivered && pl.Start.Kind != plan.FromLayout {
@@ -374,6 +385,62 @@ func (b *builder) load() {
 		}
 		st.Actions = []host.Action{load}
 		b.add(st.of(pl, rig.StepLoad))
+	}
+}
+
+// homeFor is the planned lane that an instrument is loaded on for its first output, "" where the
+// plan has none for it, and the number that the lane has then. It is a lane of its own: not one that
+// carries another instrument, nor a number that somebody else has or is to have.
+func (b *builder) homeFor(first plan.OutputRef) (string, plan.LaneNumber) {
+	lane, number := b.laneFor(first)
+	have := b.h.Lane(lane)
+	switch {
+	case have != nil && b.s.Homes(b.p)[lane]: // of another instrument, which arrives there too
+		return "", b.freeNumber()
+	case have != nil && !b.h.Alive(have):
+		return lane, have.Number
+	case have == nil && lane != "":
+		return lane, number
+	}
+	return lane, b.freeNumber()
+}
+
+// freeNumber is the number after all that lanes of the plan and of the mixer have, or the lowest
+// that is free where the mixer ends before that.
+func (b *builder) freeNumber() plan.LaneNumber {
+	used := b.p.Used()
+	last := plan.LaneNumber(0)
+	for _, l := range b.s.Lanes {
+		used = append(used, plan.RangesOf(l.Number)...)
+	}
+	for _, r := range used {
+		last = max(last, r.To)
+	}
+	if limit := b.p.Host.LaneLimit; limit > 0 && last >= limit {
+		for n := plan.LaneNumber(1); n <= limit; n++ {
+			if !used.Contains(n) {
+				return n
+			}
+		}
+	}
+	return last + 1
+}
+
+// home lets the lane that an instrument was loaded on be the planned lane of its first output, where
+// the plan came to have one afterwards.
+func (b *builder) home() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		lane, planned := b.s.StrayHome(b.p, pl.ID)
+		if planned == nil {
+			continue
+		}
+		b.add(Step{Place: InHost, Count: 1, Told: true,
+			Text:   fmt.Sprintf("Use lane %s %s as %s", b.p.Host.LaneName(lane.Number), lane.Name, planned.Name),
+			Verify: "it moves when the first output is played",
+			Why: fmt.Sprintf("%s was loaded on it, and its first output arrives there; the steps below name it",
+				pl.Instrument.Name),
+			Actions: []host.Action{host.TakeLane{Lane: lane.ID, As: planned.ID}}})
 	}
 }
 
@@ -547,8 +614,9 @@ func (b *builder) closeStray() {
 	for _, l := range b.planned {
 		planned[l.ID] = true
 	}
+	homes := b.s.Homes(b.p)
 	for _, l := range b.s.Lanes {
-		if !planned[l.ID] && l.Owner != plan.Found && !b.needed(l) {
+		if !planned[l.ID] && l.Owner != plan.Found && !homes[l.ID] && !b.needed(l) {
 			st.Count++
 			st.Items = append(st.Items, Item{Text: fmt.Sprintf("lane %s %s", b.p.Host.LaneName(l.Number), l.Name)})
 			st.Actions = append(st.Actions, host.CloseLane{Lane: l.ID})
@@ -562,7 +630,7 @@ func (b *builder) closeStray() {
 // wanted can arrive: it stays, whatever is wrong with the plan.
 func (b *builder) needed(l plan.Lane) bool {
 	for _, src := range l.Sources {
-		if b.takers[src] == nil && len(b.p.FeedsOn(src)) > 0 {
+		if b.takers[src] == nil && b.p.Carries(src) {
 			return true
 		}
 	}
@@ -589,6 +657,7 @@ func (b *builder) open() {
 			list = append(list, opening{l, have == nil})
 		}
 	}
+	b.clearStrayHomes()
 	for len(list) > 0 {
 		n := 1
 		for n < len(list) && b.follows(list[n-1], list[n]) {
@@ -737,8 +806,41 @@ func (b *builder) number() {
 			st.Actions = append(st.Actions, host.NumberLane{Lane: l.ID, Number: l.Number})
 		}
 	}
+	b.clearHomes(&st)
 	st.Text = fmt.Sprintf("Move %s", counted(st.Count, "lane"))
 	b.add(st)
+}
+
+// clearStrayHomes takes the input off homes whose first output arrives on a lane of the plan.
+func (b *builder) clearStrayHomes() {
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		home, _ := b.s.StrayHome(b.p, pl.ID)
+		if home == nil || !slices.ContainsFunc(home.Sources, func(s plan.OutputRef) bool { return b.takers[s] != nil }) {
+			continue
+		}
+		at := b.p.Host.LaneName(home.Number)
+		b.add(Step{Place: InHost, Count: 1, Text: fmt.Sprintf("Clear the input of lane %s %s", at, home.Name),
+			Verify:  "it stays still while the instrument is played",
+			Why:     fmt.Sprintf("%s was loaded on it, so it stays; its first output arrives on another lane", pl.Instrument.Name),
+			Actions: []host.Action{host.Point{Lane: home.ID, Width: home.Width}}})
+	}
+}
+
+// clearHomes moves homes that the plan does not have off the numbers that it gives to its lanes.
+func (b *builder) clearHomes(st *Step) {
+	next := b.freeNumber()
+	for i := range b.p.Placed {
+		home, _ := b.s.StrayHome(b.p, b.p.Placed[i].ID)
+		if home == nil || !slices.ContainsFunc(b.planned, func(l *plan.Lane) bool { return l.Number == home.Number }) {
+			continue
+		}
+		st.Count++
+		st.Items = append(st.Items, Item{Text: fmt.Sprintf("%s, on which %s was loaded: %s → %s", home.Name,
+			b.p.Placed[i].Instrument.Name, b.p.Host.LaneName(home.Number), b.p.Host.LaneName(next))})
+		st.Actions = append(st.Actions, host.NumberLane{Lane: home.ID, Number: next})
+		next++
+	}
 }
 
 // dress names and colours the lanes of a kind.

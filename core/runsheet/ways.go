@@ -107,9 +107,9 @@ func alone(p *plan.Project, pl *plan.Placed, s *plan.Patched, way string) []Step
 	b.outputs()
 	b.assign()
 	steps := b.steps[loaded:]
-	stray := Step{}
+	stray, homes := Step{}, b.s.Homes(q)
 	for _, l := range b.s.Lanes { // lanes that appear on the way, and that nobody wants
-		if !planned[l.ID] {
+		if !planned[l.ID] && !homes[l.ID] {
 			stray.Count++
 		}
 	}

@@ -1,0 +1,176 @@
+package runsheet_test
+
+import (
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/carry"
+	"hiddenlanes/core/host"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/demo/sample"
+	"hiddenlanes/internal/testkit"
+)
+
+// homes knows, of a mixer, on which lane each instrument was loaded: it puts the instrument's place
+// on the fader of that lane, which no step moves.
+type homes []string
+
+// follow does the steps, as the kind of host lets one, and fails where one removes the lane that an
+// instrument was loaded on while the instrument is there.
+func (at *homes) follow(t *testing.T, p *plan.Project, s *plan.Patched, steps []runsheet.Step) {
+	t.Helper()
+	h := host.New(s, p.Host.Behaviour())
+	for _, st := range steps {
+		for _, a := range st.Actions {
+			if gone, ok := a.(host.CloseLane); ok {
+				l := s.Lane(gone.Lane)
+				if n := int(l.Gain); n > 0 {
+					if _, there := s.Instruments[(*at)[n-1]]; there {
+						t.Fatalf("%s: %q removes lane %d %s, on which %s was loaded\n%s", p.Host.Profile.Name, st.Text, l.Number,
+							l.Name, (*at)[n-1], sheet(steps))
+					}
+				}
+			}
+			if err := h.Do(a); err != nil {
+				t.Fatalf("%s: %s: %v", p.Host.Profile.Name, st.Text, err)
+			}
+			load, ok := a.(host.Load)
+			if !ok || !p.Host.Behaviour().FirstOnOwn && p.Host.Behaviour().Appears != rig.WhenAssigned {
+				continue
+			}
+			*at = append(*at, load.Instrument)
+			for i := range s.Lanes { // right after it was loaded its first output arrives on that lane alone
+				if slices.Contains(s.Lanes[i].Sources, plan.OutputRef{Placed: load.Instrument, Output: load.Outputs[0].Number}) {
+					s.Lanes[i].Gain = audio.Decibels(len(*at))
+				}
+			}
+		}
+	}
+}
+
+// done follows the sheet from what is there, and fails unless nothing is left to do then.
+func (at *homes) done(t *testing.T, p *plan.Project, s *plan.Patched) {
+	t.Helper()
+	steps := runsheet.From(p, s)
+	at.follow(t, p, s, steps)
+	if d := host.Differences(p, s); len(d) > 0 {
+		t.Fatalf("%s: %v after\n%s", p.Host.Profile.Name, d, sheet(steps))
+	}
+	numbers := map[plan.LaneNumber]string{}
+	for _, l := range s.Lanes {
+		if by := numbers[l.Number]; by != "" {
+			t.Fatalf("%s: lane %d is both %s and %s after\n%s", p.Host.Profile.Name, l.Number, by, l.Name, sheet(steps))
+		}
+		numbers[l.Number] = l.Name
+	}
+	if left := runsheet.From(p, s); len(left) > 0 {
+		t.Fatalf("%s: all is done, and still\n%s", p.Host.Profile.Name, sheet(left))
+	}
+	for _, in := range p.Placed { // nor is its first output heard twice
+		n := 0
+		for _, l := range s.Lanes {
+			if slices.Contains(l.Sources, plan.OutputRef{Placed: in.ID, Output: 1}) {
+				n++
+			}
+		}
+		if n > 1 {
+			t.Fatalf("%s: output 1 of %s arrives on %d lanes after\n%s", p.Host.Profile.Name, in.Instrument.Name, n, sheet(steps))
+		}
+	}
+}
+
+// In hosts where the first output arrives on the lane that an instrument was loaded on, to remove
+// that lane removes the instrument (common practice, no source).
+func TestNoStepRemovesTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
+	ways := map[string]func(t *testing.T, p *plan.Project){
+		"replaced": func(t *testing.T, p *plan.Project) {
+			r, err := carry.Match(p, p.Placed[0].ID, sample.FlintTwelve(), 0, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			testkit.Edit(t, p, r.Edit())
+		},
+		"outputs kept free": func(t *testing.T, p *plan.Project) {
+			testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
+			pr := testkit.Propose(t, p, "i1")
+			testkit.Edit(t, p, pr.Accept(pr.Everything()))
+		},
+		"no longer kept free": func(t *testing.T, p *plan.Project) {
+			testkit.Edit(t, p, plan.KeepOutputsFree("i1", nil, 0))
+			pr := testkit.Propose(t, p, "i1")
+			testkit.Edit(t, p, pr.Accept(pr.Everything()))
+		},
+		"divided": func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DivideInto("i1", 3)) },
+		"gathered": func(t *testing.T, p *plan.Project) {
+			testkit.Edit(t, p, plan.GatherIntoOne("i1"))
+		},
+	}
+	for _, c := range []struct {
+		instrument rig.Instrument
+		outputs    string
+		ways       []string
+	}{
+		{sample.BrineworkKit(), "10x2", []string{"replaced", "replaced"}},
+		{sample.BrineworkKit(), "10x2", []string{"outputs kept free", "no longer kept free", "outputs kept free"}},
+		{sample.ReedCabinet(), "8x2", []string{"divided", "gathered", "divided"}},
+		{sample.SaltpanSection(), "12x2", []string{"outputs kept free", "divided"}},
+		{sample.ReedCabinet(), "8x2", []string{"outputs kept free", "divided", "gathered"}},
+	} {
+		for _, profile := range rig.Profiles {
+			for _, fresh := range []bool{false, true} { // what is there before, and a sheet from the start
+				p := testkit.Mapped(t, plan.Host{FirstLane: 1}, c.outputs, c.instrument)
+				testkit.Edit(t, p, plan.SetProfile(profile))
+				at, s := &homes{}, (*plan.Patched)(nil).Clone()
+				at.done(t, p, s)
+				for _, way := range c.ways {
+					ways[way](t, p)
+					if fresh {
+						at, s = &homes{}, (*plan.Patched)(nil).Clone()
+					}
+					at.done(t, p, s)
+				}
+			}
+		}
+	}
+}
+
+// Ticked one by one, in any order as well, the sheet comes to the same end.
+func TestTicksKeepTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
+	rng := rand.New(rand.NewPCG(25, 4))
+	for _, profile := range rig.Profiles {
+		for _, anyhow := range []bool{false, true} {
+			p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "8x2", sample.ReedCabinet())
+			testkit.Edit(t, p, plan.SetProfile(profile))
+			testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
+			for _, way := range []plan.Edit{nil, plan.DivideInto("i1", 3), plan.KeepOutputsFree("i1", nil, 0)} {
+				if way != nil {
+					testkit.Edit(t, p, way)
+				}
+				pr := testkit.Propose(t, p, "i1")
+				testkit.Edit(t, p, pr.Accept(pr.Everything()))
+				for n, left := 0, runsheet.Make(p); len(left) > 0; n, left = n+1, runsheet.Make(p) {
+					if n > 200 {
+						t.Fatalf("%s: 200 ticks, and left is\n%s", profile.Name, sheet(left))
+					}
+					step := left[0]
+					if anyhow && rng.IntN(2) == 0 { // a reload before what it is for is due again
+						step = left[rng.IntN(len(left))]
+					}
+					for _, a := range step.Actions {
+						if gone, ok := a.(host.CloseLane); ok && p.Patched.Homes(p)[gone.Lane] {
+							t.Fatalf("%s: %s removes a home\n%s", profile.Name, step.Text, sheet(left))
+						}
+					}
+					testkit.Edit(t, p, runsheet.Tick(step.Key()))
+				}
+				if d := host.Differences(p, p.Patched); len(d) > 0 {
+					t.Errorf("%s: everything is ticked, and %v", profile.Name, d)
+				}
+			}
+		}
+	}
+}

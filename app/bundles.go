@@ -8,6 +8,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"hiddenlanes/core/document"
 	"hiddenlanes/core/house"
@@ -105,6 +106,9 @@ func (a *App) eachProject(ctx context.Context, f *bundle.Library, yield func(bun
 			return err
 		}
 		x := bundle.LibraryProject{UID: id.UID, State: id.State, Project: p.Plan}
+		if err := a.withHistory(ctx, id.ID, &x); err != nil {
+			return err
+		}
 		if p.Plan.Song != nil && p.Plan.Song.ID != 0 {
 			if x.Song, err = a.store.Song(ctx, p.Plan.Song.ID); err != nil {
 				return fmt.Errorf("reading the song of %s: %w", p.Plan.Name, err)
@@ -118,12 +122,55 @@ func (a *App) eachProject(ctx context.Context, f *bundle.Library, yield func(bun
 	return nil
 }
 
-// Merged tells what bringing a library did.
+// withHistory says in which state a project goes out, and which states it has had.
+func (a *App) withHistory(ctx context.Context, id int64, x *bundle.LibraryProject) error {
+	at, err := a.store.Standing(ctx, id)
+	if err != nil {
+		return err
+	}
+	x.Head, x.Changed = at.UID, at.ChangedAt
+	states, err := a.store.States(ctx, id)
+	for _, s := range states {
+		x.History = append(x.History, bundle.LibraryState(s))
+	}
+	return err
+}
+
+// Diverged is a project that was changed both here and where a library file comes from.
+type Diverged struct {
+	Name        string
+	Here, There string // when it was changed last; RFC 3339, There "" where the file does not say
+}
+
+func (d Diverged) String() string {
+	there := "at a time it does not say"
+	if d.There != "" {
+		there = minute(d.There)
+	}
+	return fmt.Sprintf("%s (changed here %s, in the file %s)", d.Name, minute(d.Here), there)
+}
+
+// minute is a time as people read it: 2026-11-30 19:20 UTC.
+func minute(at string) string {
+	t, err := time.Parse(time.RFC3339Nano, at)
+	if err != nil {
+		return at
+	}
+	return t.UTC().Format("2006-01-02 15:04 UTC")
+}
+
+// Merging says what is done with projects that were changed both here and in the file: the file's
+// are left out, or added as second projects.
+type Merging struct{ Second bool }
+
+// Merged tells what importing a library did.
 type Merged struct {
 	Instruments int // new on the shelf
 	New         int // projects that were not here
-	Updated     int // projects that the file has in a state they never had here
+	Updated     int // projects that were changed in the file since they were as they are here
 	Same        int // projects that are here as they are in the file, or newer
+	Diverged    []Diverged
+	Second      int // of those, added as second projects; the others were left out
 	Charts      int // versions of the house chart
 	ChartKept   bool
 	Batch       int64    // undoes the updates
@@ -141,6 +188,14 @@ func (m Merged) String() string {
 	case m.ChartKept:
 		text += "; your own house chart stays, the file has another"
 	}
+	switch n := len(m.Diverged); {
+	case m.Second > 0:
+		text += fmt.Sprintf("; changed both here and in the file, and added as %s: %s",
+			words.Count(m.Second, "second project", "second projects"), divergedList(m.Diverged))
+	case n > 0:
+		text += fmt.Sprintf("; changed both here and in the file, and left as they are here: %s. To have both, import the "+
+			"file again and choose to add the file's as second projects", divergedList(m.Diverged))
+	}
 	if len(m.Left) > 0 {
 		text += "; changed meanwhile, and left as they are here: " + words.Few(m.Left) + " (import again to bring them)"
 	}
@@ -148,6 +203,14 @@ func (m Merged) String() string {
 		text += "; damaged where the file was written, and not in it: " + words.Few(m.LeftOut)
 	}
 	return andSaid(text, m.Shortened)
+}
+
+func divergedList(list []Diverged) string {
+	names := make([]string, len(list))
+	for i, d := range list {
+		names[i] = d.String()
+	}
+	return strings.Join(names, ", ")
 }
 
 // fingerprint names what a project says, without the numbers of one store.
@@ -171,26 +234,28 @@ func fingerprint(p *plan.Project) string {
 }
 
 // MergeLibrary brings a library file into this one without doubles. A project that is
-// here already is left alone where the file has a state that it had here before, and
-// brought up to date, undoably, where it has another. All of it is brought, or nothing.
-func (a *App) MergeLibrary(ctx context.Context, r io.Reader) (*Merged, error) {
+// here already is left alone where the file has a state that it had here before, and brought up
+// to date, undoably, where the file knows the state that it is in here. Where neither knows the
+// other's, both were changed: the project here stays, and the file's is left out or added as a
+// second one. All of it is brought, or nothing.
+func (a *App) MergeLibrary(ctx context.Context, r io.Reader, how Merging) (*Merged, error) {
 	f, err := bundle.OpenLibrary(ctx, r)
 	if err != nil {
 		return nil, err
 	}
-	return a.Merge(ctx, f)
+	return a.Merge(ctx, f, how)
 }
 
 // Merge is MergeLibrary for a file that was read. It is written in short changes, so that
 // others go on meanwhile, and is seen as a whole or not at all.
-func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile) (*Merged, error) {
+func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile, how Merging) (*Merged, error) {
 	defer f.Close() //nolint:errcheck // it was only read
 	out := &Merged{LeftOut: f.LeftOut}
 	im, err := a.db.BeginImport(ctx)
 	if err != nil {
 		return nil, err
 	}
-	if err := a.merge(ctx, im, f, out); err != nil {
+	if err := a.merge(ctx, im, f, how, out); err != nil {
 		im.Drop(ctx)
 		return nil, err
 	}
@@ -198,7 +263,7 @@ func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile) (*Merged, error)
 	return out, nil
 }
 
-func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile, out *Merged) error {
+func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile, how Merging, out *Merged) error {
 	var ins []store.NewInstrument
 	for _, in := range f.Instruments {
 		n := store.NewInstrument{Rig: in.Instrument}
@@ -233,18 +298,38 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile
 			p.Project.Placed[i].Shelf = shelf[p.Project.Placed[i].Shelf]
 		}
 		arrival := store.Arrival{
-			NewProject: store.NewProject{Plan: p.Project, State: p.State, UID: p.UID, Song: p.Song}}
-		if id, ok := here[p.UID]; ok {
-			p.Project.Relink()
-			if arrival.Base, arrival.Same, err = a.store.Had(ctx, id.ID, fingerprint(p.Project)); err != nil {
-				return err
-			}
-			if arrival.Same && !id.Removed {
-				out.Same++
-				return nil
-			}
-			arrival.Updates = id.ID
+			NewProject: store.NewProject{Plan: p.Project, State: p.State, UID: p.UID, Song: p.Song}, Head: p.Head,
+			States: statesOf(p)}
+		id, ok := here[p.UID]
+		if !ok {
+			return im.Add(ctx, arrival)
 		}
+		at, err := a.store.Standing(ctx, id.ID)
+		if err != nil {
+			return err
+		}
+		arrival.Base, arrival.Updates = at.Revision, id.ID
+		p.Project.Relink()
+		had, err := a.had(ctx, im, id.ID, p)
+		switch {
+		case err != nil:
+			return err
+		case had && !id.Removed:
+			out.Same++
+			return nil
+		case had:
+			arrival.Same = true
+			return im.Add(ctx, arrival)
+		case p.Had(at.UID):
+			return im.Add(ctx, arrival)
+		}
+		out.Diverged = append(out.Diverged, Diverged{id.Name, at.ChangedAt, p.Changed})
+		if !how.Second {
+			return nil
+		}
+		out.Second++
+		arrival.Updates, arrival.Base, arrival.UID = 0, 0, store.NewUID()
+		p.Project.Name = secondName(p.Project.Name)
 		return im.Add(ctx, arrival)
 	})
 	if err != nil {
@@ -262,6 +347,43 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile
 	}
 	out.New, out.Updated, out.Batch, out.Left = published.New, published.Updated, published.Batch, published.Left
 	return nil
+}
+
+func statesOf(p bundle.LibraryProject) (out []store.ProjectState) {
+	for _, s := range p.History {
+		out = append(out, store.ProjectState(s))
+	}
+	return out
+}
+
+// had tells whether a project has been here in the state of a file: by the state's identity, or,
+// of files that do not say one and of states from before there were any, by what it says.
+func (a *App) had(ctx context.Context, im *store.Import, id int64, p bundle.LibraryProject) (bool, error) {
+	if p.Head != "" {
+		if known, err := a.store.KnowsState(ctx, id, p.Head); err != nil || known {
+			return known, err
+		}
+		at, err := a.store.Standing(ctx, id)
+		if err != nil || p.Had(at.UID) {
+			return false, err
+		}
+	}
+	is := fingerprint(p.Project)
+	head, had, err := a.store.Had(ctx, id, is)
+	if err != nil || !had || p.Head == "" {
+		return had, err
+	}
+	now, err := a.store.Project(ctx, id)
+	if err == nil && fingerprint(now.Plan) == is {
+		im.Same(id, head, p.Head, statesOf(p))
+	}
+	return true, err
+}
+
+// secondName is what a second project is called that a file brings.
+func secondName(name string) string {
+	const suffix = ", from this file"
+	return words.Short(rig.MaxName-len(suffix), name) + suffix
 }
 
 // mergeRest brings what is kept beside instruments and projects; what has a name that is

@@ -2,6 +2,8 @@ package app_test
 
 import (
 	"bytes"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -44,7 +46,7 @@ func whole(t *testing.T, a *app.App) []byte {
 
 func merge(t *testing.T, a *app.App, file []byte) *app.Merged {
 	t.Helper()
-	m, err := a.MergeLibrary(t.Context(), bytes.NewReader(file))
+	m, err := a.MergeLibrary(t.Context(), bytes.NewReader(file), app.Merging{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -116,17 +118,143 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 		t.Fatal(err)
 	}
 	m = merge(t, b, whole(t, a))
-	if m.Updated != 1 || m.New != 0 {
-		t.Fatalf("got %+v; want m.Updated 1, m.New 0", m)
-	}
-	if p, err = b.Project(t.Context(), p.ID); err != nil || p.Plan.Name != "Cue 03, theirs" {
-		t.Errorf("got %v %s; want p.Plan.Name \"Cue 03, theirs\"", err, p.Plan.Name)
-	}
-	if _, _, err := b.StepBatch(t.Context(), m.Batch, app.Back); err != nil {
-		t.Fatal(err)
+	if m.Updated+m.New != 0 || len(m.Diverged) != 1 {
+		t.Fatalf("got %+v; want nothing updated, for it was changed on both sides", m)
 	}
 	if p, err = b.Project(t.Context(), p.ID); err != nil || p.Plan.Name != "Cue 03, mine" {
-		t.Errorf("undone it is %v %s", err, p.Plan.Name)
+		t.Errorf("got %v %s; want that mine stays", err, p.Plan.Name)
+	}
+}
+
+// copyOf is another computer with all that a library file of the first says.
+func copyOf(t *testing.T, a *app.App) *app.App {
+	t.Helper()
+	b := empty(t)
+	merge(t, b, whole(t, a))
+	return b
+}
+
+// renamed is a change of a project, and its name after it.
+func renamed(t *testing.T, a *app.App, from, to string) {
+	t.Helper()
+	p, err := a.ProjectNamed(t.Context(), from)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Edit(t.Context(), p.ID, p.Revision, plan.Rename(to)); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func names(t *testing.T, a *app.App) (out []string) {
+	t.Helper()
+	for _, e := range library(t, a).Entries {
+		out = append(out, e.Name)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// Work goes to another computer and back by library files: what is ahead is taken, what is behind
+// is left, and what was changed on both is neither overwritten nor lost.
+func TestALibraryFileNeverOverwritesNewerWork(t *testing.T) {
+	const cue = "Cue 07 Night Crossing"
+	a := sampleWorld(t)
+	old := whole(t, a)
+	b := copyOf(t, a)
+	n := len(names(t, a))
+
+	renamed(t, a, cue, "Crossing 1")
+	if m := merge(t, b, whole(t, a)); m.Updated != 1 || m.Same != n-1 || len(m.Diverged) != 0 {
+		t.Fatalf("ahead: got %+v; want 1 updated, %d the same", m, n-1)
+	} else if !slices.Contains(names(t, b), "Crossing 1") {
+		t.Fatalf("updated, there is %q", names(t, b))
+	} else if _, _, err := b.StepBatch(t.Context(), m.Batch, app.Back); err != nil {
+		t.Fatal(err)
+	} else if !slices.Contains(names(t, b), cue) {
+		t.Errorf("undone, there is %q", names(t, b))
+	} else if _, _, err := b.StepBatch(t.Context(), m.Batch, app.Forward); err != nil {
+		t.Fatal(err)
+	}
+	renamed(t, b, "Crossing 1", "Crossing 2")
+	for name, file := range map[string][]byte{"as it came to b": whole(t, a), "as it was at first": old} {
+		if m := merge(t, b, file); m.Updated+m.New+len(m.Diverged) != 0 || m.Same != n {
+			t.Errorf("%s, behind: got %+v; want all left as they are", name, m)
+		}
+	}
+	if m := merge(t, a, whole(t, b)); m.Updated != 1 { // back at the first computer
+		t.Fatalf("and back: got %+v; want 1 updated", m)
+	}
+
+	renamed(t, a, "Crossing 2", "Crossing 3a")
+	renamed(t, b, "Crossing 2", "Crossing 3b")
+	for _, file := range [][]byte{whole(t, a), whole(t, a)} { // twice
+		m := merge(t, b, file)
+		if m.Updated+m.New != 0 || len(m.Diverged) != 1 {
+			t.Fatalf("changed on both: got %+v; want none updated and 1 named", m)
+		}
+		d := m.Diverged[0]
+		if day := regexp.MustCompile(`^Crossing 3b \(changed here \d{4}-\d\d-\d\d \d\d:\d\d UTC, in the file \d{4}-\d\d-\d\d \d\d:\d\d UTC\)$`); !day.MatchString(d.String()) ||
+			!strings.Contains(m.String(), d.String()) {
+			t.Errorf("it says %q in %q; want the name and both dates", d, m)
+		}
+		if got := names(t, b); slices.Contains(got, "Crossing 3a") || !slices.Contains(got, "Crossing 3b") || len(got) != n {
+			t.Fatalf("there is %q; want what was here, and only that", got)
+		}
+	}
+	for i := range 2 { // the second time it is here already
+		m, err := b.MergeLibrary(t.Context(), bytes.NewReader(whole(t, a)), app.Merging{Second: true})
+		if err != nil || m.Updated != 0 || m.New != 1-i {
+			t.Fatalf("as a second project, time %d: got %+v, %v; want %d new", i+1, m, err, 1-i)
+		}
+		if got := names(t, b); !slices.Contains(got, "Crossing 3a, from this file") || !slices.Contains(got, "Crossing 3b") ||
+			len(got) != n+1 {
+			t.Fatalf("there is %q; want both", got)
+		}
+	}
+	// The second one is a project of its own from then on.
+	renamed(t, b, "Crossing 3a, from this file", "Crossing 4")
+	if m := merge(t, a, whole(t, b)); len(m.Diverged) != 1 || m.New != 1 || m.Updated != 0 {
+		t.Errorf("both at the first computer: got %+v; want 1 new, 1 named", m)
+	}
+}
+
+// A file from before states had names is known by what it says: what was here is here, and the rest
+// is named, since nobody can say which of the two is newer.
+func TestALibraryFileWithoutHistoryIsKnownByWhatItSays(t *testing.T) {
+	a := sampleWorld(t)
+	nameless := func(file []byte) []byte {
+		text := regexp.MustCompile(`(?m)^\s*"(head|changed)": "[^"]*",\n`).ReplaceAllString(string(file), "")
+		text = regexp.MustCompile(`(?s)\n\s*"history": \[.*?\],`).ReplaceAllString(text, "")
+		if strings.Contains(text, `"history"`) || strings.Contains(text, `"head"`) || len(text) == len(file) {
+			t.Fatal("the file still has its history")
+		}
+		return []byte(strings.Replace(text, `"version": 3,`, `"version": 2,`, 1))
+	}
+	file := nameless(whole(t, a))
+	b := empty(t)
+	n := len(names(t, a))
+	if m := merge(t, b, file); m.New != n {
+		t.Fatalf("got %+v; want %d new", m, n)
+	}
+	renamed(t, b, "Cue 03 Fog Bell", "Fog Bell 2")
+	if m := merge(t, b, file); m.Same != n || m.Updated+len(m.Diverged) != 0 {
+		t.Errorf("again: got %+v; want all the same", m)
+	}
+	renamed(t, a, "Cue 11 Market Day", "Market Day 2")
+	if m := merge(t, b, nameless(whole(t, a))); m.Updated != 0 || len(m.Diverged) != 1 || m.Same != n-1 {
+		t.Errorf("changed in the file: got %+v; want it named and left", m)
+	}
+	// One that says its history, of the same project in the same state, is recognised once, and
+	// followed from then on.
+	c := empty(t)
+	merge(t, c, nameless(whole(t, a)))
+	if m := merge(t, c, whole(t, a)); m.Same != n {
+		t.Fatalf("the same with its history: got %+v; want all the same", m)
+	}
+	renamed(t, a, "Market Day 2", "Market Day 3")
+	if m := merge(t, c, whole(t, a)); m.Updated != 1 || len(m.Diverged) != 0 {
+		t.Errorf("ahead: got %+v; want 1 updated", m)
 	}
 }
 
@@ -136,7 +264,7 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 	before := len(library(t, a).Entries)
 	for name, c := range map[string]struct{ from, to, says string }{
 		"cut off":          {file[len(file)/2:], "", "ends too early"},
-		"another version":  {`"version": 2,`, `"version": 9,`, "versions up to 2"},
+		"another version":  {`"version": 3,`, `"version": 9,`, "versions up to 3"},
 		"an unknown field": {`"uid":`, `"colour": 1, "uid":`, "colour"},
 		"a bad number":     {`"number": 7,`, `"number": "five",`, "number"},
 		"no such lane":     {`"firstLane": 7,`, `"firstLane": -7,`, "count from nothing"},
@@ -150,7 +278,7 @@ func TestALibraryFileIsReadStrictly(t *testing.T) {
 		if bad == file {
 			t.Fatalf("%s: nothing to spoil", name)
 		}
-		if _, err := a.MergeLibrary(t.Context(), strings.NewReader(bad)); err == nil ||
+		if _, err := a.MergeLibrary(t.Context(), strings.NewReader(bad), app.Merging{}); err == nil ||
 			!strings.Contains(err.Error(), c.says) {
 			t.Errorf("got %s: %v; want an error, err.Error() with %v", name, err, c.says)
 		}

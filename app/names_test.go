@@ -84,7 +84,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	if err := bundle.Encode(&b, p, nil); err != nil {
 		t.Fatal(err)
 	}
-	text, err := a.ImportFile(ctx, file("project.json", b.Bytes()), "")
+	text, err := a.ImportFile(ctx, file("project.json", b.Bytes()), "", Merging{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -107,7 +107,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	}
 	again := strings.Replace(l.String(), `"name": "Bell"`, `"name": "`+long+`"`, 1)
 	other := open(t)
-	m, err := other.MergeLibrary(ctx, strings.NewReader(again))
+	m, err := other.MergeLibrary(ctx, strings.NewReader(again), Merging{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -115,7 +115,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	if err := dawproject.Encode(&s, p, nil); err != nil {
 		t.Fatal(err)
 	}
-	if text, err = other.ImportFile(ctx, file("mixer.dawproject", s.Bytes()), ""); err != nil {
+	if text, err = other.ImportFile(ctx, file("mixer.dawproject", s.Bytes()), "", Merging{}); err != nil {
 		t.Fatal(err)
 	}
 	said("session", text)

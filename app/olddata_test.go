@@ -354,12 +354,12 @@ func TestOldDecisionsStillHold(t *testing.T) {
 // Files that the older release exported are taken; what is here already is not doubled.
 func TestOldBundlesAreTaken(t *testing.T) {
 	a := openFolder(t, oldFolder(t), Options{})
-	m, err := a.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))))
+	m, err := a.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))), Merging{})
 	if err != nil || m.New+m.Updated+m.Instruments > 0 || m.Same == 0 {
 		t.Errorf("the library of the same release gives %+v, %v; want everything here already", m, err)
 	}
 	b := open(t)
-	if again, err := b.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json")))); err != nil ||
+	if again, err := b.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))), Merging{}); err != nil ||
 		again.New != m.Same || again.Charts != 2 {
 		t.Errorf("an empty folder takes %+v, %v; want %d projects and 2 charts", again, err, m.Same)
 	}

@@ -191,13 +191,13 @@ func (a *App) KeepSong(ctx context.Context, r io.Reader, name string) (int64, er
 
 // ImportFile imports a bundle, a library or a session: a session goes to the project that
 // is named, or makes a new one of its lanes. It tells what it did.
-func (a *App) ImportFile(ctx context.Context, file, project string) (string, error) {
+func (a *App) ImportFile(ctx context.Context, file, project string, how Merging) (string, error) {
 	c, err := ReadPath(ctx, file, midi.MiddleC3, format.Project, format.Library, format.Session)
 	switch {
 	case err != nil:
 		return "", err
 	case c.Library != nil:
-		m, err := a.Merge(ctx, c.Library)
+		m, err := a.Merge(ctx, c.Library, how)
 		if err != nil {
 			return "", err
 		}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -23,6 +24,7 @@ type history struct {
 	things, revisions, ref, what string
 	seen                         string // is added to what finds those that may be seen
 	packed                       string // is added to what reads a revision, where old ones are packed
+	states                       bool   // each revision is a state with an identity
 	// read decodes a document as it is kept, of this version or an older one; write gives
 	// it as it is kept now, with the contents that it names.
 	read  func(ctx context.Context, u *Unit, text string, into any) error
@@ -31,10 +33,10 @@ type history struct {
 
 var (
 	projectLine = history{"projects", "revisions", "project_id", "project", " AND t.removed < 2", ", packed",
-		readProject, writeProject}
+		true, readProject, writeProject}
 	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2", "",
-		readBy(rig.Versions), writePlain}
-	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", "", readBy(house.Versions), writePlain}
+		false, readBy(rig.Versions), writePlain}
+	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", "", false, readBy(house.Versions), writePlain}
 )
 
 // readBy decodes documents of a line that hold all they say.
@@ -232,6 +234,7 @@ type next struct {
 	label, text string
 	contents    []plan.Content
 	show        columnsOf
+	uid         string // of the state that it is elsewhere; "": it gets one
 }
 
 // prepare works a revision out.
@@ -248,9 +251,13 @@ func (l history) append(ctx context.Context, u *Unit, id, parent int64, n next) 
 			return 0, err
 		}
 	}
-	r, err := u.on().ExecContext(ctx,
-		l.sql(`INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`),
-		id, parent, n.label, n.text, u.store.now().UTC().Format(time.RFC3339Nano))
+	query, args := `INSERT INTO {revisions} ({ref}, parent, label, doc, made_at) VALUES (?, ?, ?, ?, ?)`,
+		[]any{id, parent, n.label, n.text, u.store.now().UTC().Format(time.RFC3339Nano)}
+	if l.states {
+		query = `INSERT INTO {revisions} ({ref}, parent, label, doc, made_at, uid) VALUES (?, ?, ?, ?, ?, ?)`
+		args = append(args, cmp.Or(n.uid, NewUID()))
+	}
+	r, err := u.on().ExecContext(ctx, l.sql(query), args...)
 	if err != nil {
 		return 0, err
 	}

@@ -19,6 +19,20 @@ type Import struct {
 
 	held      []prepared // to be written next
 	heldBytes int
+	same      []sameState // projects that stand as they do there
+}
+
+// sameState is a project that stands in a state of the computer it comes from.
+type sameState struct {
+	id, revision int64
+	uid          string
+	states       []ProjectState
+}
+
+// Same says that a project stands as it does where the import comes from: from then on both
+// computers know that state by one identity.
+func (im *Import) Same(id, revision int64, uid string, states []ProjectState) {
+	im.same = append(im.same, sameState{id, revision, uid, states})
 }
 
 // What is written in one change at most: others wait no longer than this takes.
@@ -84,9 +98,11 @@ func (im *Import) AddInstruments(ctx context.Context, ins []NewInstrument) (ids 
 // Arrival is a project that comes with an import.
 type Arrival struct {
 	NewProject
-	Updates int64 // the project here that it is a later state of; 0: it is new
-	Base    int64 // the revision that it was compared with
-	Same    bool  // it is here as it is there, and only comes back to the list
+	Updates int64          // the project here that it is a later state of; 0: it is new
+	Base    int64          // the revision that it was compared with
+	Same    bool           // it is here as it is there, and only comes back to the list
+	Head    string         // the identity of its state; "": it has none, or there is a project in that state here
+	States  []ProjectState // that it has had where it comes from
 }
 
 // prepared is an arrival that is to be written.
@@ -110,6 +126,7 @@ func (im *Import) Add(ctx context.Context, a Arrival) error {
 		if p.next, err = im.store.preparedProject(label, a.Plan); err != nil {
 			return err
 		}
+		p.next.uid = a.Head
 	}
 	p.Plan, p.Song = nil, nil // all that is to be written is in what was prepared
 	im.held, im.heldBytes = append(im.held, p), im.heldBytes+len(p.next.text)
@@ -154,6 +171,9 @@ func (im *Import) write(ctx context.Context, u *Unit, some []prepared) error {
 			if _, err := projectLine.append(ctx, u, id, p.Base, p.next); err != nil {
 				return err
 			}
+			if err := u.keepHistory(ctx, id, p.States); err != nil {
+				return err
+			}
 		}
 		if err := im.arrives(ctx, u, "project", id, p.UID, p.Updates, p.Base); err != nil {
 			return err
@@ -182,6 +202,11 @@ func (im *Import) Publish(ctx context.Context, label func(updated int) string, r
 		}
 		if err := im.publishProjects(ctx, u, &out, label); err != nil {
 			return err
+		}
+		for _, s := range im.same {
+			if err := u.sameState(ctx, s.id, s.revision, s.uid, s.states); err != nil {
+				return err
+			}
 		}
 		if err := rest(u); err != nil {
 			return err
@@ -243,6 +268,10 @@ func (im *Import) publishProjects(ctx context.Context, u *Unit, out *Published, 
 	}
 	if _, err := exec(`UPDATE revisions SET project_id = x.updates, batch_id = ?
 		FROM (SELECT i.updates, s.head`+those+`) x WHERE revisions.id = x.head`, out.Batch, im.id); err != nil {
+		return err
+	}
+	if _, err := exec(`UPDATE histories SET project_id = x.updates
+		FROM (SELECT i.updates, i.ref`+those+`) x WHERE histories.project_id = x.ref`, im.id); err != nil {
 		return err
 	}
 	_, err = exec(`UPDATE projects SET head = x.head, tip = x.head, name = x.name, instruments = x.instruments,
@@ -334,7 +363,8 @@ func (u *Unit) dropOne(ctx context.Context, kind string, ref int64) error {
 	var queries []string
 	switch kind {
 	case "project":
-		queries = []string{`DELETE FROM revisions WHERE project_id IN (SELECT id FROM projects WHERE id = ? AND removed = 2)`,
+		queries = []string{`DELETE FROM histories WHERE project_id IN (SELECT id FROM projects WHERE id = ? AND removed = 2)`,
+			`DELETE FROM revisions WHERE project_id IN (SELECT id FROM projects WHERE id = ? AND removed = 2)`,
 			`DELETE FROM projects WHERE id = ? AND removed = 2`}
 	case "instrument":
 		queries = []string{

@@ -102,7 +102,7 @@ func (u *Unit) CreateProjects(ctx context.Context, all []NewProject) (ids []int6
 			if err != nil {
 				return err
 			}
-			id, err := u.insertProject(ctx, n.State, cmp.Or(n.UID, newUID()), listed)
+			id, err := u.insertProject(ctx, n.State, cmp.Or(n.UID, NewUID()), listed)
 			if err != nil {
 				return err
 			}
@@ -118,8 +118,8 @@ func (u *Unit) CreateProjects(ctx context.Context, all []NewProject) (ids []int6
 
 const beginLabel = "begin the project"
 
-// newUID is an identity that no other project has, in any library.
-func newUID() string {
+// NewUID is an identity that no other project has, in any library.
+func NewUID() string {
 	var b [16]byte
 	_, _ = rand.Read(b[:])
 	return hex.EncodeToString(b[:])

@@ -689,7 +689,7 @@ func TestALongChangeTellsHowFarItIsAndCanBeStopped(t *testing.T) {
 			}
 		}
 	})
-	if _, err := empty.app.MergeLibrary(ctx, strings.NewReader(file)); err == nil ||
+	if _, err := empty.app.MergeLibrary(ctx, strings.NewReader(file), app.Merging{}); err == nil ||
 		fmt.Sprint(heard) != "[0 of 4 1 of 4 2 of 4]" {
 		t.Errorf("%v, heard %q", err, heard)
 	}

@@ -130,10 +130,11 @@ func (s *server) duplicate(w http.ResponseWriter, r *http.Request) {
 
 // mergeLibrary takes a library file in.
 func (s *server) mergeLibrary(w http.ResponseWriter, r *http.Request) {
-	part, err := upload(w, r, maxInstrument, nil)
+	var how app.Merging
+	part, err := upload(w, r, maxInstrument, func(name, _ string) { how.Second = how.Second || name == "second" })
 	var m *app.Merged
 	if err == nil {
-		m, err = s.app.MergeLibrary(r.Context(), part)
+		m, err = s.app.MergeLibrary(r.Context(), part, how)
 	}
 	if err != nil {
 		s.showProjects(w, r, s.status(r, err), refusal(fmt.Errorf("%w. Nothing was changed", err)))

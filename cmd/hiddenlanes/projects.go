@@ -244,12 +244,13 @@ func printSteps(w io.Writer, steps []app.RunStepReport) error {
 
 func importCommand() *cobra.Command {
 	f := projectFlags{create: true}
+	var how app.Merging
 	c := &cobra.Command{
-		Use:   "import --data DIR [--project NAME] FILE",
+		Use:   "import --data DIR [--project NAME] [--second] FILE",
 		Short: "Import a project bundle, a library file, or a DAWproject session for a project",
 		Args:  cobra.ExactArgs(1),
 		RunE: f.run(false, func(cmd *cobra.Command, a *app.App, _ *app.Project, args []string) error {
-			did, err := a.ImportFile(cmd.Context(), args[0], f.project)
+			did, err := a.ImportFile(cmd.Context(), args[0], f.project, how)
 			if err != nil {
 				return fmt.Errorf("importing %s: %w", args[0], err)
 			}
@@ -257,6 +258,8 @@ func importCommand() *cobra.Command {
 			return err
 		}),
 	}
+	c.Flags().BoolVar(&how.Second, "second", false,
+		"add projects of a library file that were changed both here and there as second projects")
 	return f.add(c)
 }
 

@@ -57,12 +57,27 @@ type LibrarySource struct {
 	Data   []byte `json:"data"` // its texts as one ZIP
 }
 
-// LibraryProject is a project. UID is the same in every library that it comes to.
+// LibraryProject is a project. UID is the same in every library that it comes to, and so is Head,
+// which names the state that it is in. Files before version 3 say neither Head nor what is below it.
 type LibraryProject struct {
-	UID     string        `json:"uid"`
-	State   string        `json:"state,omitempty"`
-	Project *plan.Project `json:"project"`
-	Song    []byte        `json:"song,omitempty"` // the bytes of its song
+	UID     string         `json:"uid"`
+	State   string         `json:"state,omitempty"`
+	Head    string         `json:"head,omitempty"`
+	Changed string         `json:"changed,omitempty"` // when it came into that state; RFC 3339
+	History []LibraryState `json:"history,omitempty"` // every state that it has had, that one too
+	Project *plan.Project  `json:"project"`
+	Song    []byte         `json:"song,omitempty"` // the bytes of its song
+}
+
+// LibraryState is a state that a project has had. Parent is the one that it was made from, or "".
+type LibraryState struct {
+	UID    string `json:"uid"`
+	Parent string `json:"parent,omitempty"`
+}
+
+// Had tells whether the project has had a state, as far as the file says.
+func (p *LibraryProject) Had(uid string) bool {
+	return uid != "" && slices.ContainsFunc(p.History, func(s LibraryState) bool { return s.UID == uid })
 }
 
 // LibrarySetup is an output set-up kept by name.
@@ -75,7 +90,7 @@ type LibrarySetup struct {
 }
 
 // The library file as it names itself.
-const libraryFormat, libraryVersion = "hiddenlanes-library", 2
+const libraryFormat, libraryVersion = "hiddenlanes-library", 3
 
 // maxLibrary bounds the file that is read, in bytes.
 const maxLibrary = 1 << 30
@@ -167,12 +182,8 @@ type libraryParts struct {
 	rest        map[string]json.RawMessage
 }
 
-// within upgrades the document that stands in one field of an object. A file of this
-// version has no older documents in it.
-func within(version int, raw json.RawMessage, field string, line *document.Line) (json.RawMessage, error) {
-	if version == libraryVersion {
-		return raw, nil
-	}
+// within upgrades the document that stands in one field of an object.
+func within(raw json.RawMessage, field string, line *document.Line) (json.RawMessage, error) {
 	var all map[string]json.RawMessage
 	if err := json.Unmarshal(raw, &all); err != nil || all[field] == nil {
 		return raw, err
@@ -180,6 +191,9 @@ func within(version int, raw json.RawMessage, field string, line *document.Line)
 	doc, err := line.Upgrade(all[field])
 	if err != nil {
 		return nil, err
+	}
+	if len(doc) > 0 && &doc[0] == &all[field][0] { // it is of this version
+		return raw, nil
 	}
 	all[field] = doc
 	return json.Marshal(all)
@@ -192,7 +206,7 @@ func (p *libraryParts) frame() (*Library, error) {
 	if json.Unmarshal(rest["charts"], &charts) == nil && len(charts) > 0 {
 		for i := range charts {
 			var err error
-			if charts[i], err = within(p.Version, charts[i], "chart", house.Versions); err != nil {
+			if charts[i], err = within(charts[i], "chart", house.Versions); err != nil {
 				return nil, badLibrary("house chart", "%v", err)
 			}
 		}
@@ -214,13 +228,13 @@ func (p *libraryParts) frame() (*Library, error) {
 func (p *libraryParts) readInstruments(ctx context.Context, l *Library) error {
 	l.Instruments = make([]LibraryInstrument, len(p.Instruments))
 	return OnEveryProcessor(ctx, "instruments read", len(p.Instruments), func(i int) error {
-		return readOne(p.Version, "instrument", i, p.Instruments[i], rig.Versions, shapes().instrument, &l.Instruments[i])
+		return readOne("instrument", i, p.Instruments[i], rig.Versions, shapes().instrument, &l.Instruments[i])
 	})
 }
 
 // readOne reads the i-th thing of a kind, whose document stands in the field of that name.
-func readOne(version int, kind string, i int, raw json.RawMessage, line *document.Line, s shape, into any) error {
-	raw, err := within(version, raw, kind, line)
+func readOne(kind string, i int, raw json.RawMessage, line *document.Line, s shape, into any) error {
+	raw, err := within(raw, kind, line)
 	if err == nil {
 		err = s.read(raw, into)
 	}

@@ -21,7 +21,6 @@ import (
 type LibraryFile struct {
 	Library  // without its projects
 	data     *spool.File
-	version  int
 	projects []extent
 	names    *rig.Names
 	seen     map[string]string // the projects so far, by identity
@@ -62,7 +61,7 @@ func OpenLibrary(ctx context.Context, r io.Reader) (f *LibraryFile, err error) {
 	if err := parts.readInstruments(ctx, l); err != nil {
 		return nil, err
 	}
-	f = &LibraryFile{Library: *l, data: data, version: parts.Version, projects: parts.projects, names: &rig.Names{},
+	f = &LibraryFile{Library: *l, data: data, projects: parts.projects, names: &rig.Names{},
 		seen: map[string]string{}}
 	f.cleanNames(f.names)
 	if err := f.validate(); err != nil {
@@ -154,7 +153,7 @@ func (f *LibraryFile) Each(ctx context.Context, do func(i int, p LibraryProject)
 			if err != nil {
 				return err
 			}
-			return readOne(f.version, "project", from+k, raw, plan.Versions, shapes().project, &some[k])
+			return readOne("project", from+k, raw, plan.Versions, shapes().project, &some[k])
 		}); err != nil {
 			return err
 		}

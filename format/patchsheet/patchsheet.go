@@ -153,9 +153,6 @@ func fill(g *trace.Graph, r *Row, ref plan.OutputRef, sources insideOf) {
 		names = append(names, f.Name)
 		r.Keys = append(r.Keys, f.Keys...)
 	}
-	for _, f := range g.Project.SecondExits(ref) {
-		names = append(names, f.Name+" (also)")
-	}
 	r.Keys = slices.Compact(slices.Sorted(slices.Values(r.Keys)))
 	add(&r.Feeds, strings.Join(names, ", "))
 	r.addInside(wanted, sources)

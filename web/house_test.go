@@ -20,6 +20,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/go-chi/chi/v5"
 
+	"hiddenlanes/app"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"

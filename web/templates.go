@@ -95,6 +95,7 @@ var templateFuncs = template.FuncMap{
 	"class":    func(c string, f *formView) *formView { f.Class = c; return f },
 	"id":       func(id string, f *formView) *formView { f.ID = id; return f },
 	"plain":    func(f *formView) *formView { f.Exchange = false; return f },
+	"boxes":    func(f *formView) *formView { f.Several = true; return f },
 	"tracked":  func(f *formView) *formView { f.Upload = true; return f },
 	"does":     does,
 	"wishtext": func(w int) string { return house.WishTexts[w] },
@@ -110,6 +111,7 @@ type formView struct {
 	Hidden    []hiddenField
 	Exchange  bool // answered by exchanging the page, so that focus and scroll stay
 	Upload    bool // shows how far it is, and can be stopped
+	Several   bool // it has several buttons: the Enter key presses none of them
 	Files     bool
 }
 
@@ -167,7 +169,15 @@ func formOfSeveral(d *document, group string, pairs ...any) (*formView, error) {
 	if d != nil && len(command.OfForm(d.On, group)) == 0 {
 		return nil, fmt.Errorf("no commands on a %s have the form %q", d.On, group)
 	}
-	return documentForm(d, pairs)
+	return severalButtons(documentForm(d, pairs))
+}
+
+// severalButtons says of a form that none of its buttons is the one that the Enter key presses.
+func severalButtons(f *formView, err error) (*formView, error) {
+	if err == nil {
+		f.Several = true
+	}
+	return f, err
 }
 
 // does lets a button of a form of several carry out one command.
@@ -196,7 +206,7 @@ func stepFormOf(d *document, which string) (*formView, error) {
 // rowsFormOf is the form that the buttons in rows belong to; each carries its command with
 // its arguments.
 func rowsFormOf(d *document) (*formView, error) {
-	f, err := documentForm(d, nil)
+	f, err := severalButtons(documentForm(d, nil))
 	if err == nil {
 		f.ID = "rows"
 	}

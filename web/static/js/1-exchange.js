@@ -63,6 +63,30 @@ const HL = (() => {
     take($("#flash")) || take($("h1")) || take(id("main"));
   };
 
+  // What somebody is doing in a part of the page goes on when that part is exchanged: what is
+  // typed stays as it is typed, with its caret and what is selected of it, unless it was sent
+  // just so. An element that goes on in a way of its own says how by its property goesOn.
+  const texts = "textarea, input:not([type=checkbox], [type=radio], [type=file], [type=button], [type=submit], [type=color])";
+  const fieldOf = (el) => el.id || el.name;
+  const sentBy = (form) => Object.fromEntries([...form.elements].filter((el) => el.matches(texts)).map((el) => [fieldOf(el), el.value]));
+  const twin = (el) =>
+    id(el.id) ??
+    (el.name && el.form ? all(`[name="${CSS.escape(el.name)}"]`).find((x) => x.form?.action === el.form.action) : null);
+  const goOn = (old, sent) => {
+    const el = document.activeElement;
+    if (!el || el === old || !old.contains(el)) return () => {};
+    if (el.goesOn) return el.goesOn();
+    if (!el.matches(texts)) return () => take(id(el.id));
+    const { value, selectionStart: from, selectionEnd: to, selectionDirection: way } = el;
+    const typed = value !== el.defaultValue && sent?.[fieldOf(el)] !== value;
+    return () => {
+      const now = twin(el);
+      if (!now || !take(now)) return;
+      if (typed) now.value = value;
+      if (from !== null && now.value === value) now.setSelectionRange(from, to, way);
+    };
+  };
+
   // One live region says what came of it. The same words twice are two events.
   const say = (text) => {
     const live = id("live");
@@ -74,19 +98,23 @@ const HL = (() => {
   };
   const after = []; // what else is done when regions have been exchanged
 
-  // A page as the server answers it: a title, regions, and what is to be said.
-  const apply = (text, at, push) => {
+  // A page as the server answers it: a title, regions, and what is to be said. sent are the texts
+  // that it answers, by their fields.
+  const apply = (text, at, push, sent) => {
     const doc = new DOMParser().parseFromString(text, "text/html");
     const whole = doc.getElementById("page");
     const said = $("output", doc.body)?.textContent;
     if (doc.title) document.title = doc.title;
-    const fresh = [];
+    const fresh = [],
+      then = [];
     const put = (el) => {
       const old = id(el.id);
       if (!old) return;
+      const going = goOn(old, sent);
       old.replaceWith(el);
       htmx.process(el);
       fresh.push(el);
+      then.push(going);
     };
     if (whole) put(document.adoptNode(whole));
     else for (const t of all("template", doc)) put(document.adoptNode(t.content.firstElementChild));
@@ -94,6 +122,7 @@ const HL = (() => {
     delete id("page").dataset.old;
     id("page").dataset.turn = +(id("page").dataset.turn ?? 0) + 1;
     for (const f of after) f(fresh);
+    for (const f of then) f();
     if (said) say(said);
     return fresh;
   };
@@ -108,14 +137,21 @@ const HL = (() => {
     warn("The application does not answer. Nothing was changed. Start it again, then try once more.");
 
   // One request after the other, so that each is made for the revision that the one before
-  // it left.
+  // it left. Of those that ask for the same thing (options.latest) only the last is made. Where
+  // the focus was moved before the answer came, it stays where it is.
   let queue = Promise.resolve();
+  const asked = {};
   const request = (method, url, values, options = {}) => {
-    const { push = method === "GET", from, focus } = options;
+    const { push = method === "GET", from, focus, latest, sent } = options;
     const active = document.activeElement;
     const was = remember(active && active !== document.body ? active : from);
     from?.classList.add("htmx-request");
+    const turn = latest && (asked[latest] = (asked[latest] ?? 0) + 1);
     const run = async () => {
+      if (latest && asked[latest] !== turn) {
+        from?.classList.remove("htmx-request");
+        return;
+      }
       try {
         const body = values && new URLSearchParams(values);
         if (body?.has("rev")) body.set("rev", id("state").dataset.rev ?? body.get("rev"));
@@ -123,8 +159,11 @@ const HL = (() => {
         const at = r.headers.get("At");
         const text = await r.text();
         if (at === null) return broken();
-        apply(text, at, push || (at && at.split("?")[0] !== location.pathname));
-        if (!(focus && take(focus()))) restore(was);
+        const now = document.activeElement;
+        const moved = now && now !== document.body && now !== active ? remember(now) : null;
+        apply(text, at, push || (at && at.split("?")[0] !== location.pathname), sent);
+        if (moved) restore(moved);
+        else if (!(focus && take(focus())) && !(method === "POST" && take($('[aria-invalid="true"]')))) restore(was);
       } catch {
         broken();
       } finally {
@@ -133,6 +172,11 @@ const HL = (() => {
     };
     queue = queue.then(run);
     return queue;
+  };
+  // When everything that was asked for has been answered.
+  const idle = async () => {
+    for (let q = null; q !== queue; ) await (q = queue);
+    return true;
   };
   const visit = (url, options) => request("GET", url, null, options);
   const post = (url, values, options) => request("POST", url, values, options);
@@ -150,15 +194,17 @@ const HL = (() => {
   };
 
   document.addEventListener("submit", (e) => {
+    if (e.submitter?.getAttribute("formmethod") === "dialog") e.preventDefault();
     const form = e.target.closest("form[data-exchange]");
     if (!form || e.defaultPrevented) return;
     e.preventDefault();
     const data = new FormData(form, e.submitter);
+    const options = { from: e.submitter ?? undefined, sent: sentBy(form) };
     if (form.method === "get") {
       const url = new URL(form.action);
       url.search = new URLSearchParams(data);
-      visit(url.pathname + url.search, { from: e.submitter ?? undefined });
-    } else post(form.action, data, { from: e.submitter ?? undefined });
+      visit(url.pathname + url.search, { ...options, latest: form.matches("[data-finds]") && form.action });
+    } else post(form.action, data, options);
   });
 
   document.addEventListener("click", (e) => {
@@ -213,5 +259,5 @@ const HL = (() => {
     if (el.isConnected && el.value !== el.dataset.held) el.form.requestSubmit();
   });
 
-  return { $, all, id, apply, after, broken, change, headers, post, remember, restore, say, take, visit, warn };
+  return { $, all, id, apply, after, broken, change, headers, idle, post, remember, restore, say, take, visit, warn };
 })();

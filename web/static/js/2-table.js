@@ -155,6 +155,7 @@
     ).then(() => {
       // what the server left as it was shows that again
       for (const c of all("[data-typed]", id(table.id) ?? table)) {
+        if (!changes.some(([row, col]) => row === rowOf(c) && col === columnOf(c))) continue;
         c.textContent = c.dataset.typed;
         delete c.dataset.typed;
       }
@@ -190,7 +191,8 @@
     }
   };
 
-  const edit = (cell, typed) => {
+  // typed is what is typed already, with the caret at its end or what is selected of it.
+  const edit = (cell, typed, selected) => {
     const table = cell.closest("table"),
       was = held(cell),
       shown = cell.dataset.was === undefined ? was : cell.textContent.trim();
@@ -219,7 +221,7 @@
         input.value = pick.value;
         end(true, 0, 0);
       });
-      pick.addEventListener("blur", () => end(true, 0, 0));
+      pick.addEventListener("blur", () => end(true, 0, 0, true));
       pick.addEventListener("keydown", (e) => {
         if (e.key === "Escape") end(false, 0, 0);
         e.stopPropagation();
@@ -228,13 +230,25 @@
     }
     input.focus();
     if (typed === undefined) input.select();
+    else if (selected) input.setSelectionRange(...selected);
+    input.goesOn = () => {
+      // the row is exchanged while it is typed in
+      done = true;
+      const { value, selectionStart: from, selectionEnd: to } = input;
+      const untouched = typed === undefined && (list ? value === "" : value === shown);
+      return () => {
+        const now = id(cell.id);
+        if (now) edit(now, untouched ? undefined : value, untouched ? undefined : [from, to]);
+        else if (!untouched) HL.warn(`That row is no longer here. What was typed into it: “${value}”.`);
+      };
+    };
     if (list && typed === undefined)
       try {
         input.showPicker?.();
       } catch {
         /* only where a person pressed */
       }
-    const end = (keep, dr, dc) => {
+    const end = (keep, dr, dc, left) => {
       if (done) return;
       done = true;
       const empty = input.value === "" && input.placeholder !== "",
@@ -252,10 +266,10 @@
         if (cell.dataset.typed === undefined && !cell.firstElementChild) cell.dataset.typed = was;
         if (!cell.firstElementChild) cell.textContent = value;
       }
-      const next = at(table, r + dr, c + dc);
+      const next = left ? null : at(table, r + dr, c + dc); // who has left is somewhere else already
       if (next) go(next);
-      else goTo(table, first(table) + r + dr, c, false);
-      if (changed) send(table, [[rowOf(cell), columnOf(cell), value]], backTo(next ?? cell));
+      else if (!left) goTo(table, first(table) + r + dr, c, false);
+      if (changed) send(table, [[rowOf(cell), columnOf(cell), value]], left ? undefined : backTo(next ?? cell));
     };
     input.addEventListener("keydown", (e) => {
       if (e.key === "Enter") {
@@ -274,7 +288,7 @@
       e.stopPropagation();
     });
     input.addEventListener("blur", (e) => {
-      if (!pick || e.relatedTarget !== pick) end(true, 0, 0);
+      if (!pick || e.relatedTarget !== pick) end(true, 0, 0, true);
     });
   };
 

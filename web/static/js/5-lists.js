@@ -33,10 +33,11 @@
   // A search that the server answers follows the typing.
   let waiting = 0;
   document.addEventListener("input", (e) => {
-    const form = e.target.closest?.("form[data-finds]");
-    if (!form || e.target.type !== "search") return;
+    const box = e.target;
+    if (box.type !== "search" || !box.closest("form[data-finds]")) return;
     clearTimeout(waiting);
-    waiting = setTimeout(() => form.requestSubmit(), 120);
+    // the box may have been exchanged meanwhile
+    waiting = setTimeout(() => (box.isConnected ? box : HL.id(box.id))?.form.requestSubmit(), 120);
   });
   document.addEventListener("change", (e) => {
     const form = e.target.closest?.("form[data-finds]");

@@ -5,6 +5,10 @@
   const { $, all } = HL;
   // Wherever a key means something already, no shortcut fires.
   const takesKeys = (el) => el.closest?.("input, textarea, select, [contenteditable], dialog");
+  // On a box the Enter key would press the first button of its form.
+  document.addEventListener("keypress", (e) => {
+    if (e.key === "Enter" && e.target.matches?.("input:is([type=checkbox], [type=radio])")) e.preventDefault();
+  });
   document.addEventListener("keydown", (e) => {
     if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;
     const t = e.target;

@@ -194,7 +194,7 @@ func (m Merged) String() string {
 			words.Count(m.Second, "second project", "second projects"), divergedList(m.Diverged))
 	case n > 0:
 		text += fmt.Sprintf("; changed both here and in the file, and left as they are here: %s. To have both, import the "+
-			"file again and choose to add the file's as second projects", divergedList(m.Diverged))
+			"file again with “Add second projects” (--second in the command)", divergedList(m.Diverged))
 	}
 	if len(m.Left) > 0 {
 		text += "; changed meanwhile, and left as they are here: " + words.Few(m.Left) + " (import again to bring them)"

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -33,25 +34,37 @@ type server struct {
 	counted   counted
 }
 
-// New makes the handler for the whole application.
-func New(a *app.App, log *slog.Logger) (http.Handler, error) {
-	s := &server{app: a, log: log}
+// assets are made of the embedded files, and never change.
+type assets struct {
+	statics   *statics
+	templates templates
+}
+
+// embedded packs the static files and parses the templates, once a process.
+var embedded = sync.OnceValues(func() (out assets, err error) {
 	static, err := fs.Sub(files, "static")
 	if err != nil {
-		return nil, err
+		return out, err
 	}
-	linked, err := newStatics(static)
+	if out.statics, err = newStatics(static); err != nil {
+		return out, err
+	}
+	out.templates, err = parseTemplates(out.statics)
+	return out, err
+})
+
+// New makes the handler for the whole application.
+func New(a *app.App, log *slog.Logger) (http.Handler, error) {
+	linked, err := embedded()
 	if err != nil {
 		return nil, err
 	}
-	if s.templates, err = parseTemplates(linked); err != nil {
-		return nil, err
-	}
+	s := &server{app: a, log: log, templates: linked.templates}
 	r := chi.NewRouter()
 	r.Use(s.recoverer, budget, ownHost, headers, http.NewCrossOriginProtection().Handler)
 	under := underWay{name: map[string]progressOf{}}
 	r.Use(headAsGet, withoutSlash, middleware.Compress(5), under.follow)
-	r.Method(http.MethodGet, "/static/*", linked)
+	r.Method(http.MethodGet, "/static/*", linked.statics)
 	r.Get("/progress/{name}", under.serve)
 	for _, p := range sitePages {
 		r.Get(p.Path, func(w http.ResponseWriter, r *http.Request) { p.Serve(s, w, r) })

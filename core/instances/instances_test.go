@@ -191,3 +191,40 @@ func TestNumbersOfInstancesAreCompared(t *testing.T) {
 		t.Errorf("two that do not go into one are compared as %+v", sums)
 	}
 }
+
+// Of two parts of which one's name begins with the other's, each instance has its own, now and in
+// the stage that was.
+func TestPartOneIsNotPartTen(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "11x2", rack(11))
+	for _, pl := range p.Placed {
+		for id, a := range pl.Feeds { // the tenth and eleventh are parked in the other stage
+			if id == "part10.m" || id == "part10" || id == "part11.m" || id == "part11" {
+				a.State = plan.Parked
+				pl.Feeds[id] = a
+			}
+		}
+	}
+	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	testkit.Edit(t, p, plan.DivideInto("i1", 11))
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		own := pl.Instrument.Parts[0].ID
+		of := func(feeds map[string]plan.Assignment) {
+			for id := range feeds {
+				if id != own && !strings.HasPrefix(id, own+".") && strings.HasPrefix(id, "part") {
+					t.Errorf("the instance of %s has the feed %s", own, id)
+				}
+			}
+			if i == 0 && len(feeds) == 0 {
+				t.Error("the first instance has no feed")
+			}
+		}
+		of(pl.Feeds)
+		of(pl.Stages[plan.Mixing].Feeds)
+		for key := range pl.Stages[plan.Mixing].Inside {
+			if source, _, _ := strings.Cut(key, ":"); strings.HasPrefix(source, "part") && source != own {
+				t.Errorf("the instance of %s has the setting %s of the other stage", own, key)
+			}
+		}
+	}
+}

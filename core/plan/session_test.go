@@ -100,3 +100,27 @@ func TestMIDINamesAreThoseOfTheHouse(t *testing.T) {
 		}
 	}
 }
+
+// A lane of the host is left to the mixer where the plan does not have it; one that is matched, or
+// that is not there, is not.
+func TestALaneIsLeftToTheMixer(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
+	testkit.Edit(t, p, plan.SetPatched("read a session", func(p *plan.Project, s *plan.Patched) error {
+		s.Lanes = []plan.Lane{{ID: p.Lanes[0].ID, Number: 3, Name: p.Lanes[0].Name, Kind: plan.Regular, Width: 2},
+			{ID: "x1", Number: 40, Name: "Ferry horn", Colour: "#808080", Kind: plan.Regular, Width: 1}}
+		return nil
+	}))
+	for _, id := range []string{p.Lanes[0].ID, "x9"} {
+		if _, err := plan.LeaveToMixer(id)(p.Clone()); err == nil {
+			t.Errorf("%s was left to the mixer; want it refused", id)
+		}
+	}
+	testkit.Edit(t, p, plan.LeaveToMixer("x1"))
+	horn := testkit.Lane(p, "Ferry horn")
+	if horn == nil || !horn.IsOther() || horn.Number != 40 || p.Patched.Lane(horn.ID) == nil {
+		t.Errorf("the horn is %+v; want it among the other lanes, on lane 40, and in the host", horn)
+	}
+	if p.Lanes[0].IsOther() {
+		t.Error("the lane of the plan was left to the mixer too")
+	}
+}

@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -78,5 +79,24 @@ func TestAProposalSaysWhatMovesAndWhatMakesRoom(t *testing.T) {
 	}
 	if len(pr.Unused) != 1 {
 		t.Errorf("%d feeds are unused, want the clap", len(pr.Unused))
+	}
+}
+
+// What the user has routed stays routed so: a proposal sends only lanes to its bus that are new or
+// go to the main mix.
+func TestAProposalLeavesRoutesOfTheUsersAlone(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
+	testkit.Edit(t, p, plan.AddBus("Crush", 0, nil))
+	crush := testkit.Lane(p, "Crush").ID
+	mine, main := testkit.Lane(p, "Hat").ID, testkit.Lane(p, "Ride").ID
+	testkit.Edit(t, p, plan.Route([]string{mine}, crush, false))
+	testkit.Edit(t, p, plan.Route([]string{main}, plan.MainMix, false))
+	pr := testkit.Propose(t, p, "i1")
+	testkit.Edit(t, p, pr.Accept(pr.Everything()))
+	if l := p.Lane(mine); l.To != crush {
+		t.Errorf("lane %s, which the user had routed to Crush, is routed to %q", l.Name, l.To)
+	}
+	if l := p.Lane(main); l.To == plan.MainMix {
+		t.Errorf("lane %s, which went to the main mix, still does; want it routed to a bus", l.Name)
 	}
 }

@@ -509,7 +509,7 @@ func setupStep(pl *plan.Placed, now []rig.Output, profile rig.Profile) Step {
 			added[0].First)
 	case kept == len(pl.Outputs) && len(now) > kept:
 		st.Count = len(now) - kept
-		st.Text = fmt.Sprintf("Remove %d outputs of %s: those after output %d", st.Count, name, kept)
+		st.Text = fmt.Sprintf("Remove %s of %s: those after output %d", counted(st.Count, "output"), name, kept)
 	case slices.Equal(now, pl.Outputs):
 		st.Count = max(1, len(pl.Halved))
 		st.Text = fmt.Sprintf("Split %d outputs of %s into two mono outputs each", len(pl.Halved), name)

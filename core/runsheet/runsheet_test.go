@@ -395,3 +395,20 @@ func TestTheHostsKindOutlivesAChangeOfItsLanes(t *testing.T) {
 		t.Errorf("the user's own last lane has become %d", p.Host.LaneLimit)
 	}
 }
+
+// A set-up that shrinks says how many outputs go, and behind which.
+func TestOutputsThatGoAreCounted(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
+	testkit.Edit(t, p, runsheet.AllDone())
+	for _, left := range []int{9, 7} {
+		q := p.Clone()
+		testkit.Edit(t, q, plan.SetOutputs("i1", rig.Lay([]rig.Run{{Count: left, Width: audio.Stereo}}, 1), 0))
+		want := fmt.Sprintf("of Brinework Kit: those after output %d [%d]", left, 10-left)
+		if want = "Remove 3 outputs " + want; left == 9 {
+			want = "Remove 1 output " + want[len("Remove 3 outputs "):]
+		}
+		if got := sheet(runsheet.Make(q)); !strings.Contains(got, want) {
+			t.Errorf("with %d of 10 outputs left the sheet says\n%s\nwant %s", left, got, want)
+		}
+	}
+}

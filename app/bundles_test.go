@@ -14,6 +14,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/demo"
+	"hiddenlanes/internal/testkit"
 )
 
 func empty(t *testing.T) *app.App {
@@ -54,6 +55,7 @@ func merge(t *testing.T, a *app.App, file []byte) *app.Merged {
 }
 
 func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
+	testkit.OneByOne(t)
 	a, b := sampleWorld(t), empty(t)
 	c, err := a.Chart(t.Context())
 	if err != nil {
@@ -158,6 +160,7 @@ func names(t *testing.T, a *app.App) (out []string) {
 // Work goes to another computer and back by library files: what is ahead is taken, what is behind
 // is left, and what was changed on both is neither overwritten nor lost.
 func TestALibraryFileNeverOverwritesNewerWork(t *testing.T) {
+	testkit.OneByOne(t)
 	const cue = "Cue 07 Night Crossing"
 	a := sampleWorld(t)
 	old := whole(t, a)
@@ -222,6 +225,7 @@ func TestALibraryFileNeverOverwritesNewerWork(t *testing.T) {
 // A file from before states had names is known by what it says: what was here is here, and the rest
 // is named, since nobody can say which of the two is newer.
 func TestALibraryFileWithoutHistoryIsKnownByWhatItSays(t *testing.T) {
+	testkit.OneByOne(t)
 	a := sampleWorld(t)
 	nameless := func(file []byte) []byte {
 		text := regexp.MustCompile(`(?m)^\s*"(head|changed)": "[^"]*",\n`).ReplaceAllString(string(file), "")
@@ -259,6 +263,7 @@ func TestALibraryFileWithoutHistoryIsKnownByWhatItSays(t *testing.T) {
 }
 
 func TestALibraryFileIsReadStrictly(t *testing.T) {
+	testkit.OneByOne(t)
 	a := sampleWorld(t)
 	file := string(whole(t, a))
 	before := len(library(t, a).Entries)

@@ -195,6 +195,7 @@ func same(t *testing.T, doc []byte, was any) bool {
 // The folder of an older release opens: every revision of every project says what it
 // said, and nothing else was taken away.
 func TestOldDataOpensWithNothingLost(t *testing.T) {
+	testkit.OneByOne(t)
 	dir := oldFolder(t)
 	old := rowsOf(t, dir, projectRows)
 	oldShelf := rowsOf(t, dir, `SELECT id, instrument_id AS of, label, doc FROM instrument_revisions ORDER BY id`)
@@ -284,6 +285,7 @@ func TestOldDataOpensWithNothingLost(t *testing.T) {
 // What the older release showed of its projects is shown again: findings that are let
 // stand, steps ticked off, and lanes the plan did not make.
 func TestOldDecisionsStillHold(t *testing.T) {
+	testkit.OneByOne(t)
 	a := openFolder(t, oldFolder(t), Options{})
 	for name, want := range map[string]struct{ open, accepted int }{
 		"Cue 03 Fog Bell": {0, 1}, "Cue 11 Market Day": {9, 3}, "Cue 07 Night Crossing": {3, 3}} {
@@ -353,6 +355,7 @@ func TestOldDecisionsStillHold(t *testing.T) {
 
 // Files that the older release exported are taken; what is here already is not doubled.
 func TestOldBundlesAreTaken(t *testing.T) {
+	testkit.OneByOne(t)
 	a := openFolder(t, oldFolder(t), Options{})
 	m, err := a.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))), Merging{})
 	if err != nil || m.New+m.Updated+m.Instruments > 0 || m.Same == 0 {
@@ -448,10 +451,8 @@ func TestOpenHere(t *testing.T) {
 }
 
 func TestAKilledMigrationLosesNothing(t *testing.T) {
-	times := int64(testkit.Of(50, 5)) // ./test runs all 50 apart, where nothing else is watched
-	if testkit.Race {
-		times = 3
-	}
+	testkit.OneByOne(t)
+	times := int64(testkit.Of(50, 5))
 	whole := oldFolder(t)
 	var told atomic.Int64
 	openFolder(t, whole, Options{Log: slog.New(moments{slog.DiscardHandler, &told, -1})}).Close()

@@ -15,6 +15,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/fault"
+	"hiddenlanes/internal/testkit"
 )
 
 // documents are all documents there are, as they are kept, with where they stand.
@@ -115,6 +116,7 @@ func TestWhatIsRestoredIsTheSameToTheByte(t *testing.T) {
 
 // What is no whole backup changes nothing, and is named.
 func TestWhatIsNoBackupIsRefused(t *testing.T) {
+	testkit.OneByOne(t)
 	dir, ctx := t.TempDir(), t.Context()
 	s := full(t, filepath.Join(dir, "x.db"))
 	good := filepath.Join(dir, "good.db")
@@ -150,6 +152,7 @@ func TestWhatIsNoBackupIsRefused(t *testing.T) {
 
 // Every fault that is put into the data is found and named; without one nothing is.
 func TestVerifyNamesWhatIsWrong(t *testing.T) {
+	testkit.OneByOne(t)
 	settings := func(text string) error {
 		if !strings.HasPrefix(text, `{"version":1`) {
 			return errors.New("not a document of settings")
@@ -185,6 +188,7 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 // Undo reaches 200 steps and 90 days; of what lies beyond both, the document goes, and the rest
 // stays, so that every state there ever was is known.
 func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
+	testkit.OneByOne(t)
 	s, ctx := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context()
 	day := time.Date(2026, 1, 1, 9, 0, 0, 0, time.UTC)
 	s.now = func() time.Time { return day }
@@ -260,6 +264,7 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 
 // Room that is taken up no more goes back to the disk.
 func TestRoomIsGivenBack(t *testing.T) {
+	testkit.OneByOne(t)
 	path := filepath.Join(t.TempDir(), "x.db")
 	s, ctx := open(t, path), t.Context()
 	if _, err := s.AddSong(ctx, "long.mid", make([]byte, 4<<20)); err != nil {

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
-	"os"
 	"regexp"
 	"strings"
 	"sync/atomic"
@@ -14,6 +13,8 @@ import (
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"hiddenlanes/internal/testkit"
 )
 
 // What people do at a person's speed, on a server that may be slow: keys one by one, clicks before
@@ -83,7 +84,7 @@ func paces(from, n int) (out []pace) {
 			out = append(out, pace{key, server})
 		}
 	}
-	if os.Getenv("CI_LONG") == "1" {
+	if testkit.Long() {
 		return out
 	}
 	var some []pace

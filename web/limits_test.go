@@ -72,6 +72,7 @@ var limits = []string{"1,024 ports", "1,024 ports, replaced", "4,000 lanes", "4,
 // What is larger than the limits is refused in words wherever it is typed, and what is as large
 // as they are is taken.
 func TestLimitsAreToldInWords(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	base := func() string {
 		p, err := s.app.Project(t.Context(), 4)

@@ -56,6 +56,7 @@ func nodesOf(t testing.TB, body string) (n int) {
 }
 
 func TestLargeProjectsHaveSmallPages(t *testing.T) {
+	testkit.Slow(t)
 	for _, c := range []struct{ instruments, buses int }{{10, 0}, {10, 500}, {1, 0}} {
 		s, id := large(t, c.instruments, c.buses)
 		paths := []string{"?feed=i1:v0", "?fold=0", "lanes?from-lanes=400", "outputs?from-grid-i1=40", "proposal?cut-i1=20",

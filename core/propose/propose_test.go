@@ -168,7 +168,7 @@ func TestRefusalsSayWhatIsInTheWay(t *testing.T) {
 func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 	rng := rand.New(rand.NewPCG(5, 21))
 	roles := role.All()
-	for range 300 {
+	for range testkit.Of(300, 100) {
 		var ins []rig.Instrument
 		for i := range 1 + rng.IntN(3) {
 			in := rig.Instrument{Name: fmt.Sprintf("Instrument %d", i+1)}

@@ -124,7 +124,7 @@ func others(p *plan.Project) map[string]plan.Lane {
 // route into its bus, or it into one of the plan's.
 func TestNothingTouchesOtherLanes(t *testing.T) {
 	rng := rand.New(rand.NewPCG(14, 1))
-	for n := range 300 {
+	for n := range testkit.Of(300, 80) {
 		p := aMixer(t, rng)
 		names := map[string]string{}
 		for _, l := range p.Others() {

@@ -26,7 +26,7 @@ func sheetText(p *plan.Project) string {
 // step, and none of them appears again.
 func TestPartsOfAStepAreTheStep(t *testing.T) {
 	rng := rand.New(rand.NewPCG(11, 4))
-	for range testkit.Of(20, 4) {
+	for range testkit.Of(20, 2) {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())
 		for guard := 0; ; guard++ {
 			open := runsheet.Make(p)

@@ -1,15 +1,35 @@
 package testkit
 
-import "os"
+import (
+	"os"
+	"testing"
+)
 
-// Thorough tells whether tests are to try as much as they can, as in continuous
-// integration; at the desk they try a part that finds most.
-func Thorough() bool { return os.Getenv("CI") == "true" }
+// Long tells whether tests are to try all that they can, with CI_LONG=1; else they draw a seeded
+// sample that finds most.
+func Long() bool { return os.Getenv("CI_LONG") == "1" }
 
-// Of is many where tests are thorough, and few elsewhere.
+// Of is many where tests are to try all, and few elsewhere.
 func Of(many, few int) int {
-	if Thorough() {
+	if Long() {
 		return many
 	}
 	return few
+}
+
+// OneByOne passes a test over under the race detector: it does one thing after the other, and
+// nothing of ours runs beside it. ./test runs it without.
+func OneByOne(t testing.TB) {
+	t.Helper()
+	if Race {
+		t.Skip("it does one thing after the other; it runs without the race detector")
+	}
+}
+
+// Slow passes a test over in ./test -fast, for it takes many seconds.
+func Slow(t testing.TB) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("it takes many seconds; ./test runs it")
+	}
 }

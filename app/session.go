@@ -72,25 +72,14 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			for i, l := range lanes {
 				lane := laneOf(l, i, ids)
 				lane.Owner = plan.Found
-				if want := p.Lane(lane.ID); want != nil { // the file has no numbers and no inputs
+				if want := p.Lane(lane.ID); want != nil {
 					lane.Owner = plan.ByPlan
-					lane.Number, lane.Width = want.Number, want.Width
-					known := before.Lane(lane.ID)
-					if told := known != nil && before.Knows(plan.LaneEntity(lane.ID), plan.AttrInserts); !s.Inserts && told {
-						lane.Inserts = known.Inserts
-					} else if s.Inserts {
-						delete(st.Unknown, plan.Key{Entity: plan.LaneEntity(lane.ID), Attribute: plan.AttrInserts})
-					} else { // the program that wrote it may not write them
-						st.Forget(plan.LaneEntity(lane.ID), plan.AttrInserts)
-					}
-					switch {
-					case known != nil && before.Knows(plan.LaneEntity(lane.ID), plan.AttrSources):
-						lane.Sources = known.Sources
-					case slices.ContainsFunc(want.Sources, func(s plan.OutputRef) bool {
+					st.TakeSession(&lane, before, want, func(a plan.Attribute) bool { return a != plan.AttrInserts || s.Inserts })
+					if !slices.ContainsFunc(want.Sources, func(s plan.OutputRef) bool {
 						_, loaded := st.Instruments[s.Placed]
 						return loaded
-					}):
-						st.Forget(plan.LaneEntity(lane.ID), plan.AttrSources)
+					}) { // it cannot take what is not there
+						delete(st.Unknown, plan.Key{Entity: plan.LaneEntity(lane.ID), Attribute: plan.AttrSources})
 					}
 				}
 				st.Lanes = append(st.Lanes, lane)

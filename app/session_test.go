@@ -257,3 +257,36 @@ func TestOtherLanesOfASessionAreKept(t *testing.T) {
 		t.Errorf("the patch sheet does not tell other lanes: %v\n%s", err, sheet.String())
 	}
 }
+
+// Everything is marked as done, and the session that was made from it is read: nothing that no session
+// tells comes back as a step, and what was known stays known.
+func TestASessionLeavesWhatItDoesNotTell(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "18x2", sample.BrineworkKit())
+		testkit.Edit(t, p, plan.SetProfile(profile))
+		for _, l := range p.Own()[:3] {
+			testkit.Edit(t, p, plan.SetTrack([]string{l.ID}, true))
+			testkit.Edit(t, p, plan.SetPolarity(l.ID, true))
+			testkit.Edit(t, p, plan.SetInserts(l.ID, []rig.Insert{{Kind: rig.Limiter}}))
+		}
+		testkit.Edit(t, p, runsheet.AllDone())
+		before := runsheet.Make(p)
+		s := testkit.Session(t, p)
+		for range 2 {
+			testkit.Edit(t, p, ReadSession(s, ""))
+			var texts []string
+			for _, st := range runsheet.Make(p) {
+				texts = append(texts, st.Text)
+			}
+			if len(texts) != len(before) {
+				t.Errorf("%s: after the same session the sheet has %d steps, %q; want the %d from before", profile.Name, len(texts),
+					texts, len(before))
+			}
+		}
+		for _, l := range p.Own()[:3] {
+			if have := p.Patched.Lane(l.ID); have == nil || !have.Track || !have.Inverted {
+				t.Errorf("%s: lane %s is %+v in the host; want its track and polarity as they were", profile.Name, l.Name, have)
+			}
+		}
+	}
+}

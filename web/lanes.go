@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -44,13 +46,15 @@ type laneRow struct {
 	Feeds    string
 	To       string
 	Sends    string
+	Plain    []plainCell
 	Findings []check.Finding
 	Divided  bool
 	Hidden   int    // lanes of a folded bus that are not listed
 	Family   string // keys of the families that it can be selected by, in words
 }
 
-var laneColumns = []tableColumn{
+// laneColumns are those that a page draws in ways of their own, and behind them, plain, the others.
+var laneColumns = slices.Concat([]tableColumn{
 	{Title: "Select", Hidden: true},
 	{Key: "number", Title: "Lane", Sort: true},
 	{Key: "name", Title: "Name", Sort: true},
@@ -60,11 +64,36 @@ var laneColumns = []tableColumn{
 	{Key: "to", Title: "Routed to", List: "list-destinations", Sort: true},
 	{Key: "sends", Title: "Sends", List: "list-sends"},
 	{Key: "inserts", Title: "Inserts", List: "list-inserts"},
-	{Key: "width", Title: "Width", List: "list-widths", Sort: true},
-	{Key: "pan", Title: "Pan", Sort: true},
-	{Key: "track", Title: "Auto", List: "list-yes"},
-	{Key: "gain", Title: "Level", Number: true, Sort: true},
-	{Title: "Remove", Hidden: true},
+}, plainLanes, []tableColumn{{Title: "Remove", Hidden: true}})
+
+// plainLanes are the cells of lanes behind the inserts, as the plan has them.
+var plainLanes = func() (out []tableColumn) {
+	behind := false
+	for _, a := range plan.LaneAttributes {
+		if c := a.Cell; c != nil && behind {
+			out = append(out, tableColumn{Key: c.Key, Title: cmp.Or(a.Short, c.Title), List: a.Choices, Sort: laneOrders[c.Key] != nil,
+				Number: c.Key == "gain"})
+		}
+		behind = behind || a.Name() == plan.AttrInserts
+	}
+	return out
+}()
+
+// laneOrders are what lanes are sorted by.
+var laneOrders = map[string]func(a, b laneRow) int{
+	"number": byNumber(func(r laneRow) plan.LaneNumber { return r.Number }),
+	"name":   byText(func(r laneRow) string { return r.Name }),
+	"takes":  byText(func(r laneRow) string { return r.Takes }),
+	"to":     byText(func(r laneRow) string { return r.To }),
+	"width":  byNumber(func(r laneRow) int { return int(r.Width) }),
+	"pan":    byNumber(func(r laneRow) float64 { return r.Pan }),
+	"gain":   byNumber(func(r laneRow) float64 { return float64(r.Gain) }),
+}
+
+// plainCell is a cell that shows its text.
+type plainCell struct {
+	tableColumn
+	Text string
 }
 
 func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, error) {
@@ -102,18 +131,13 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		cells := kept.Texts(p.Plan, rows[i].ID)
 		texts[rows[i].ID] = cells
 		rows[i].Takes, rows[i].To, rows[i].Sends = cells[3], cells[4], cells[5]
+		for k, c := range plainLanes {
+			rows[i].Plain = append(rows[i].Plain, plainCell{c, cells[len(cells)-len(plainLanes)+k]})
+		}
 	}
 	rows = p.foldRows(rows, q.Get("find") != "")
 	rows = search(rows, q.Get("find"), func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") })
-	sortRows(&t, rows, map[string]func(a, b laneRow) int{
-		"number": byNumber(func(r laneRow) plan.LaneNumber { return r.Number }),
-		"name":   byText(func(r laneRow) string { return r.Name }),
-		"takes":  byText(func(r laneRow) string { return r.Takes }),
-		"to":     byText(func(r laneRow) string { return r.To }),
-		"width":  byNumber(func(r laneRow) int { return int(r.Width) }),
-		"pan":    byNumber(func(r laneRow) float64 { return r.Pan }),
-		"gain":   byNumber(func(r laneRow) float64 { return float64(r.Gain) }),
-	})
+	sortRows(&t, rows, laneOrders)
 	out.Rows = show(&t, path, q, rows, func(r laneRow) string { return r.ID },
 		func(r laneRow) []string { return texts[r.ID] })
 	for i := range out.Rows {
@@ -244,8 +268,11 @@ func laneLists(p *plan.Project) []choices {
 		to.List = append(to.List, b.Name, b.Name+" and main mix")
 		sends.List = append(sends.List, b.Name+" −12 dB")
 	}
-	return []choices{outputs, to, sends, insertList(p), {ID: "list-widths", List: []string{"mono", "stereo", "5.1"}},
-		{ID: "list-yes", List: []string{"yes", "no"}}}
+	out := []choices{outputs, to, sends, insertList(p)}
+	for _, id := range slices.Sorted(maps.Keys(plan.LaneChoices)) {
+		out = append(out, choices{ID: id, List: plan.LaneChoices[id]})
+	}
+	return out
 }
 
 // insertList are inserts to choose: those of the project's lanes, then the kinds.

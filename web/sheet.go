@@ -25,14 +25,14 @@ var sheetColumns = []tableColumn{{Title: "Done", Class: "box"}, {Key: "lane", Ti
 	{Key: "width", Title: "Width", Sort: true},
 	{Key: "feeds", Title: "Feeds", Sort: true}, {Title: "Keys"}, {Title: "MIDI"},
 	{Title: "Play on"}, {Title: "Inside"}, {Title: "Notes"},
-	{Key: "to", Title: "Routed to", Sort: true}, {Title: "Inserts"}}
+	{Key: "to", Title: "Routed to", Sort: true}, {Title: "Inserts"}, {Title: "Set"}}
 
 // columnsFor leaves out the columns that no row has anything in.
 func columnsFor(rows []app.SheetRow) (out []tableColumn, has map[string]bool) {
 	has = map[string]bool{}
 	for _, r := range rows {
 		for title, text := range map[string]string{"Keys": midi.FormatKeys(r.Keys, midi.MiddleC3), "MIDI": r.MIDI,
-			"Play on": r.PlaysOn, "Inside": r.Inside, "Notes": r.Notes, "Inserts": r.Inserts} {
+			"Play on": r.PlaysOn, "Inside": r.Inside, "Notes": r.Notes, "Inserts": r.Inserts, "Set": r.Set} {
 			has[title] = has[title] || text != ""
 		}
 	}

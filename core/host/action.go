@@ -60,6 +60,27 @@ func (h *Host) known(a Action) {
 // have let one do it, or would have made something else of it.
 type recordable interface{ record(h *Host) }
 
+// OnLanes are the lanes that an action is done to, and that are there before it.
+func OnLanes(a Action) []string {
+	switch a := a.(type) {
+	case NumberLane:
+		return []string{a.Lane}
+	case SetLane:
+		return []string{a.Lane}
+	case Route:
+		return []string{a.Lane, a.To}
+	case OpenSend:
+		return []string{a.Lane, a.To}
+	case SetSend:
+		return []string{a.Lane, a.To}
+	case SetInserts:
+		return []string{a.Lane}
+	case MakeTrack:
+		return []string{a.Lane}
+	}
+	return nil
+}
+
 // onInstrument is an Action inside one instrument, by the ID it is placed under.
 type onInstrument interface{ instrument() string }
 
@@ -750,32 +771,30 @@ func (a NumberLane) do(h *Host) error {
 	return nil
 }
 
+// SetLane sets one attribute of a lane or bus, as another lane has it.
+type SetLane struct {
+	Lane      string
+	Attribute plan.Attribute
+	As        *plan.Lane
+}
+
 // NameLane names a lane.
-type NameLane struct{ Lane, Name string }
-
-func (a NameLane) Sets() []plan.Setting {
-	return settingOf(plan.LaneEntity(a.Lane), plan.AttrName, a.Name)
-}
-
-func (a NameLane) do(h *Host) error {
-	l, err := h.lane(a.Lane)
-	if err == nil {
-		l.Name = a.Name
-	}
-	return err
-}
+func NameLane(lane, name string) SetLane { return SetLane{lane, plan.AttrName, &plan.Lane{Name: name}} }
 
 // ColourLane colours a lane, "#rrggbb".
-type ColourLane struct{ Lane, Colour string }
-
-func (a ColourLane) Sets() []plan.Setting {
-	return settingOf(plan.LaneEntity(a.Lane), plan.AttrColour, a.Colour)
+func ColourLane(lane, colour string) SetLane {
+	return SetLane{lane, plan.AttrColour, &plan.Lane{Colour: colour}}
 }
 
-func (a ColourLane) do(h *Host) error {
+func (a SetLane) Sets() []plan.Setting {
+	_, value := plan.LaneAttributeNamed(a.Attribute).Step.Text(a.As)
+	return settingOf(plan.LaneEntity(a.Lane), a.Attribute, value)
+}
+
+func (a SetLane) do(h *Host) error {
 	l, err := h.lane(a.Lane)
 	if err == nil {
-		l.Colour = a.Colour
+		plan.LaneAttributeNamed(a.Attribute).Set(l, a.As)
 	}
 	return err
 }

@@ -119,15 +119,6 @@ func sameLanes(a, b *Patched) map[string]bool {
 	return same
 }
 
-// same tells whether two lanes are alike in every field.
-func (l *Lane) same(x *Lane) bool {
-	return l.ID == x.ID && l.Number == x.Number && l.Name == x.Name && l.Colour == x.Colour && l.Kind == x.Kind &&
-		l.Width == x.Width && l.To == x.To && l.AlsoMain == x.AlsoMain && l.Gain == x.Gain && l.Pan == x.Pan &&
-		l.Kept == x.Kept && l.Track == x.Track && l.Owner == x.Owner && l.Folded == x.Folded &&
-		(l.Divider == nil) == (x.Divider == nil) && (l.Divider == nil || *l.Divider == *x.Divider) &&
-		slices.Equal(l.Sources, x.Sources) && slices.Equal(l.Sends, x.Sends) && slices.Equal(l.Inserts, x.Inserts)
-}
-
 // lane is the lane that a lane's entity, or that of one of its sends, belongs to.
 func (e Entity) lane() (id string, ok bool) {
 	if id, ok = strings.CutPrefix(string(e), string(LaneEntity(""))); ok {

@@ -395,10 +395,11 @@ type Lane struct {
 	Sends    []Send         `json:"sends,omitempty"`   // copies to buses beside that
 	Inserts  []rig.Insert   `json:"inserts,omitempty"` // effects that the signal passes, in order
 	Gain     audio.Decibels `json:"gain,omitempty"`
-	Pan      float64        `json:"pan,omitempty"`   // -1 left to +1 right
-	Kept     role.Role      `json:"kept,omitempty"`  // what an empty lane is kept for
-	Track    bool           `json:"track,omitempty"` // it is to have a track, for automation
-	Owner    Owner          `json:"owner,omitempty"` // who made it
+	Pan      float64        `json:"pan,omitempty"`      // -1 left to +1 right
+	Inverted bool           `json:"inverted,omitempty"` // its polarity
+	Kept     role.Role      `json:"kept,omitempty"`     // what an empty lane is kept for
+	Track    bool           `json:"track,omitempty"`    // it is to have a track, for automation
+	Owner    Owner          `json:"owner,omitempty"`    // who made it
 	// Folded: a bus is drawn and listed as one with its lanes.
 	Folded bool `json:"folded,omitempty"`
 	// Divider says whether a rule stands above it in lists; nil: as the house chart says.

@@ -89,6 +89,11 @@ func (s *Patched) Assume(p *Project) (keys []Key) {
 // goesWithoutSaying tells of a setting that is unknown whether nobody need be asked: there is
 // but one MIDI port, or the plan has no inserts on a lane.
 func (p *Project) goesWithoutSaying(k Key) bool {
+	if kind, id := k.Entity.Parts(); kind == "lane" {
+		a, l := LaneAttributeNamed(k.Attribute), p.Lane(id)
+		return a != nil && a.unasked && (l == nil || a.same(l, &Lane{}) ||
+			k.Attribute == AttrTrack && p.Host.Behaviour().Tracks != rig.TracksOnRequest)
+	}
 	switch k.Attribute {
 	case AttrStart, AttrDefault:
 		return true
@@ -98,14 +103,6 @@ func (p *Project) goesWithoutSaying(k Key) bool {
 		return pl == nil || len(pl.Instrument.Variants) < 2
 	case AttrPort:
 		return p.Host.Behaviour().MIDIPorts <= 1
-	case AttrInserts:
-		_, id := k.Entity.Parts()
-		l := p.Lane(id)
-		return l == nil || len(l.Inserts) == 0
-	case AttrTrack:
-		_, id := k.Entity.Parts()
-		l := p.Lane(id)
-		return l == nil || !l.Track || p.Host.Behaviour().Tracks != rig.TracksOnRequest
 	case AttrNotes:
 		_, ref := k.Entity.Parts()
 		r, _ := ParseFeedRef(ref)
@@ -131,7 +128,7 @@ func (s *Patched) take(k Key, from *Patched) bool {
 	kind, ref := k.Entity.Parts()
 	switch kind {
 	case "lane":
-		return takeSetting(laneAttributes, k.Attribute, s.Lane(ref), from.Lane(ref))
+		return takeSetting(patchedLaneAttributes, k.Attribute, s.Lane(ref), from.Lane(ref))
 	case "send":
 		lane, bus, _ := strings.Cut(ref, ":")
 		have, want := s.Lane(lane), from.Lane(lane)
@@ -155,36 +152,44 @@ type attribute[T, K any] struct {
 	write func(t *T, k *K)
 	read  func(t *T, k *K) (there bool)
 	take  func(to, from *T)
+	same  func(a, b *T) bool
 }
 
 // attr is an attribute that a thing and its kept form have alike.
-func attr[T, K, V any](name Attribute, of func(*T) *V, in func(*K) **V) attribute[T, K] {
-	return attribute[T, K]{name,
-		func(t *T, k *K) { v := *of(t); *in(k) = &v },
-		func(t *T, k *K) bool {
+func attr[T, K any, V comparable](name Attribute, of func(*T) *V, in func(*K) **V) attribute[T, K] {
+	a := anyAttr(name, of, in)
+	a.same = func(x, y *T) bool { return *of(x) == *of(y) }
+	return a
+}
+
+func anyAttr[T, K, V any](name Attribute, of func(*T) *V, in func(*K) **V) attribute[T, K] {
+	return attribute[T, K]{name: name,
+		write: func(t *T, k *K) { v := *of(t); *in(k) = &v },
+		read: func(t *T, k *K) bool {
 			v := *in(k)
 			if v != nil {
 				*of(t) = *v
 			}
 			return v != nil
 		},
-		func(to, from *T) { *of(to) = *of(from) }}
+		take: func(to, from *T) { *of(to) = *of(from) }}
 }
 
 // listAttr is attr for a list, of which none is known to be none.
-func listAttr[T, K, V any](name Attribute, of func(*T) *[]V, in func(*K) **[]V) attribute[T, K] {
-	a := attr(name, of, in)
+func listAttr[T, K any, V comparable](name Attribute, of func(*T) *[]V, in func(*K) **[]V) attribute[T, K] {
+	a := anyAttr(name, of, in)
 	a.write = func(t *T, k *K) {
 		v := append([]V{}, *of(t)...)
 		*in(k) = &v
 	}
 	a.take = func(to, from *T) { *of(to) = slices.Clone(*of(from)) }
+	a.same = func(x, y *T) bool { return slices.Equal(*of(x), *of(y)) }
 	return a
 }
 
 // insideAttr are all settings inside an instrument; none at all are known to be as most come.
 var insideAttr = func() attribute[InstrumentState, keptInstrument] {
-	a := attr(AttrInside, func(t *InstrumentState) *map[string]string { return &t.Inside },
+	a := anyAttr(AttrInside, func(t *InstrumentState) *map[string]string { return &t.Inside },
 		func(k *keptInstrument) **map[string]string { return &k.Inside })
 	a.write = func(t *InstrumentState, k *keptInstrument) {
 		v := maps.Clone(t.Inside)
@@ -194,6 +199,7 @@ var insideAttr = func() attribute[InstrumentState, keptInstrument] {
 		k.Inside = &v
 	}
 	a.take = func(to, from *InstrumentState) { to.Inside = maps.Clone(from.Inside) }
+	a.same = func(x, y *InstrumentState) bool { return maps.Equal(x.Inside, y.Inside) }
 	return a
 }()
 
@@ -218,48 +224,35 @@ var (
 			func(k *keptInstrument) **string { return &k.Spread }),
 		attr(AttrDefault, func(t *InstrumentState) *string { return &t.Default },
 			func(k *keptInstrument) **string { return &k.Default }),
-		{AttrHome, // without one it is worked out, so it is never unknown
-			func(t *InstrumentState, k *keptInstrument) { k.Home = t.Home },
-			func(t *InstrumentState, k *keptInstrument) bool { t.Home = k.Home; return true },
-			func(to, from *InstrumentState) { to.Home = from.Home }},
-	}
-	laneAttributes = []attribute[Lane, keptLane]{
-		attr(AttrNumber, func(t *Lane) *LaneNumber { return &t.Number }, func(k *keptLane) **LaneNumber { return &k.Number }),
-		attr(AttrName, func(t *Lane) *string { return &t.Name }, func(k *keptLane) **string { return &k.Name }),
-		attr(AttrColour, func(t *Lane) *string { return &t.Colour }, func(k *keptLane) **string { return &k.Colour }),
-		attr(AttrKind, func(t *Lane) *LaneKind { return &t.Kind }, func(k *keptLane) **LaneKind { return &k.Kind }),
-		attr(AttrWidth, func(t *Lane) *audio.Width { return &t.Width }, func(k *keptLane) **audio.Width { return &k.Width }),
-		listAttr(AttrSources, func(t *Lane) *[]OutputRef { return &t.Sources },
-			func(k *keptLane) **[]OutputRef { return &k.Sources }),
-		attr(AttrTo, func(t *Lane) *string { return &t.To }, func(k *keptLane) **string { return &k.To }),
-		attr(AttrAlsoMain, func(t *Lane) *bool { return &t.AlsoMain }, func(k *keptLane) **bool { return &k.AlsoMain }),
-		attr(AttrOwner, func(t *Lane) *Owner { return &t.Owner }, func(k *keptLane) **Owner { return &k.Owner }),
-		attr(AttrTrack, func(t *Lane) *bool { return &t.Track }, func(k *keptLane) **bool { return &k.Track }),
-		listAttr(AttrInserts, func(t *Lane) *[]rig.Insert { return &t.Inserts },
-			func(k *keptLane) **[]rig.Insert { return &k.Inserts }),
+		{name: AttrHome, // without one it is worked out, so it is never unknown
+			write: func(t *InstrumentState, k *keptInstrument) { k.Home = t.Home },
+			read:  func(t *InstrumentState, k *keptInstrument) bool { t.Home = k.Home; return true },
+			take:  func(to, from *InstrumentState) { to.Home = from.Home },
+			same:  func(x, y *InstrumentState) bool { return x.Home == y.Home }},
 	}
 	sendAttributes = []attribute[Send, keptSend]{
-		{AttrTap,
-			func(t *Send, k *keptSend) {
+		{name: AttrTap,
+			write: func(t *Send, k *keptSend) {
 				tap := AfterFader
 				if t.Pre {
 					tap = BeforeFader
 				}
 				k.Tap = &tap
 			},
-			func(t *Send, k *keptSend) bool {
+			read: func(t *Send, k *keptSend) bool {
 				t.Pre = k.Tap != nil && *k.Tap == BeforeFader
 				return k.Tap != nil
 			},
-			func(to, from *Send) { to.Pre = from.Pre }},
-		{AttrLevel,
-			func(t *Send, k *keptSend) {
+			take: func(to, from *Send) { to.Pre = from.Pre },
+			same: func(x, y *Send) bool { return x.Pre == y.Pre }},
+		{name: AttrLevel,
+			write: func(t *Send, k *keptSend) {
 				if k.Silent = t.Level == audio.Silence; !k.Silent {
 					v := t.Level
 					k.Level = &v
 				}
 			},
-			func(t *Send, k *keptSend) bool {
+			read: func(t *Send, k *keptSend) bool {
 				switch {
 				case k.Silent:
 					t.Level = audio.Silence
@@ -268,7 +261,8 @@ var (
 				}
 				return k.Silent || k.Level != nil
 			},
-			func(to, from *Send) { to.Level = from.Level }},
+			take: func(to, from *Send) { to.Level = from.Level },
+			same: func(x, y *Send) bool { return x.LevelIs(y.Level) }},
 	}
 	trackAttributes = []attribute[Track, keptTrack]{
 		attr(AttrPort, func(t *Track) *int { return &t.Port }, func(k *keptTrack) **int { return &k.Port }),
@@ -363,10 +357,11 @@ type (
 		AlsoMain *bool        `json:"alsoMain,omitempty"`
 		Owner    *Owner       `json:"owner,omitempty"`
 		// effects, in their order
-		Inserts *[]rig.Insert `json:"inserts,omitempty"`
-		Track   *bool         `json:"track,omitempty"` // it has a track, for automation
-		Muted   bool          `json:"muted,omitempty"` // in the mixer; the plan wants none to be
-		Soloed  bool          `json:"soloed,omitempty"`
+		Inserts  *[]rig.Insert `json:"inserts,omitempty"`
+		Track    *bool         `json:"track,omitempty"`    // it has a track, for automation
+		Inverted *bool         `json:"inverted,omitempty"` // its polarity
+		Muted    bool          `json:"muted,omitempty"`    // in the mixer; the plan wants none to be
+		Soloed   bool          `json:"soloed,omitempty"`
 	}
 	keptBlock struct {
 		Chained *bool `json:"chained,omitempty"`
@@ -410,7 +405,7 @@ func (s Patched) settings() PatchedSettings {
 		k.Blocks[strconv.Itoa(b)] = keptBlock{&chained}
 	}
 	for _, l := range s.Lanes {
-		kept := keep(&s, LaneEntity(l.ID), laneAttributes, &l)
+		kept := keep(&s, LaneEntity(l.ID), patchedLaneAttributes, &l)
 		kept.Muted, kept.Soloed = s.Muted[l.ID], s.Soloed[l.ID]
 		k.Lanes[l.ID] = kept
 		for _, x := range l.Sends {
@@ -483,7 +478,7 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 func (s *Patched) readLanes(k PatchedSettings) error {
 	for id, kept := range k.Lanes {
 		lane := Lane{ID: id}
-		readSettings(s, LaneEntity(id), laneAttributes, &lane, kept)
+		readSettings(s, LaneEntity(id), patchedLaneAttributes, &lane, kept)
 		s.Mute(id, kept.Muted)
 		s.Solo(id, kept.Soloed)
 		if len(lane.Sources) == 0 {

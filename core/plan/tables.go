@@ -3,7 +3,6 @@ package plan
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"hiddenlanes/core/audio"
@@ -111,68 +110,7 @@ func setCells(table string, cells []Cell) Edit {
 	}
 }
 
-var lanesTable = &Table{Key: "lanes", Many: "lanes", Columns: []Column{
-	{"number", "Lane", ofLane(func(_ *Project, l *Lane) string { return strconv.Itoa(int(l.Number)) }),
-		func(_ *Project, id, typed string) (Edit, error) {
-			n, err := strconv.Atoi(typed)
-			if err != nil {
-				return nil, fmt.Errorf("%q is not a lane number; type a whole number", typed)
-			}
-			return MoveLane(id, LaneNumber(n)), nil
-		}},
-	{"name", "Name", ofLane(func(_ *Project, l *Lane) string { return l.Name }), func(_ *Project, id, typed string) (Edit,
-		error) {
-		return NameLane(id, typed), nil
-	}},
-	{"colour", "Colour", ofLane(func(_ *Project, l *Lane) string { return l.Colour }),
-		func(_ *Project, id, typed string) (Edit, error) { return ColourLane(id, typed), nil }},
-	{"takes", "Takes", ofLane(sourcesText), func(p *Project, id, typed string) (Edit, error) {
-		ref, err := p.OutputLabelled(typed)
-		return PointLane(id, ref), err
-	}},
-	{"to", "Routed to", ofLane((*Project).DestinationText), func(p *Project, id, typed string) (Edit, error) {
-		bus, both, err := p.Destination(typed)
-		return Route([]string{id}, bus, both), err
-	}},
-	{"sends", "Sends", ofLane((*Project).SendsText), func(p *Project, id, typed string) (Edit, error) {
-		sends, err := p.ParseSends(typed)
-		return SetSends(id, sends), err
-	}},
-	{"inserts", "Inserts", ofLane(func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) }),
-		func(_ *Project, id, typed string) (Edit, error) {
-			inserts, err := rig.ParseInserts(typed)
-			return SetInserts(id, inserts), err
-		}},
-	{"width", "Width", ofLane(func(_ *Project, l *Lane) string { return max(l.Width, audio.Mono).String() }),
-		func(_ *Project, id, typed string) (Edit, error) {
-			w, err := audio.ParseWidth(strings.ToLower(typed))
-			return SetLaneWidth(id, w), err
-		}},
-	{"pan", "Pan", ofLane(func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) }),
-		func(_ *Project, id, typed string) (Edit, error) {
-			pan, err := parsePan(typed)
-			return SetPan(id, pan), err
-		}},
-	{"track", "Automated", ofLane(func(_ *Project, l *Lane) string {
-		if l.Track {
-			return "yes"
-		}
-		return ""
-	}), func(_ *Project, id, typed string) (Edit, error) {
-		switch strings.ToLower(typed) {
-		case "yes":
-			return SetTrack([]string{id}, true), nil
-		case "", "no":
-			return SetTrack([]string{id}, false), nil
-		}
-		return nil, fmt.Errorf("a lane is automated, “yes”, or not, not %q", typed)
-	}},
-	{"gain", "Level", ofLane(func(_ *Project, l *Lane) string { return l.Gain.String() }),
-		func(_ *Project, id, typed string) (Edit, error) {
-			gain, err := audio.ParseDecibels(typed)
-			return SetGain(id, gain), err
-		}},
-}}
+var lanesTable = &Table{Key: "lanes", Many: "lanes", Columns: laneColumns}
 
 // ofLane is what a cell shows of a lane, and ofFeed of a feed; rows that are gone show nothing.
 func ofLane(text func(*Project, *Lane) string) func(*Project, string) string {

@@ -222,20 +222,24 @@ func (b *builder) lanes() {
 	}
 	for _, l := range g.lanes {
 		at := g.OfLane(l.ID)
+		leaves := func(e Edge) { // a lane's polarity is turned before its fader and its sends
+			e.Inverted = l.Inverted
+			b.edge(e)
+		}
 		shut := Open
 		if b.s.Quiet(l.ID).Muted {
 			shut = Muted
 		}
 		if l.To == plan.MainMix {
-			b.edge(Edge{From: at, To: b.mainOf(l), Kind: Routed, Gain: l.Gain, Pan: l.Pan, Shut: shut})
+			leaves(Edge{From: at, To: b.mainOf(l), Kind: Routed, Gain: l.Gain, Pan: l.Pan, Shut: shut})
 		} else {
 			e := Edge{From: at, To: g.Find(Bus, l.To), Kind: Routed, Gain: l.Gain, Pan: l.Pan, Shut: shut}
 			if e.To == None {
 				e.Shut = BusGone
 			}
-			b.edge(e)
+			leaves(e)
 			if l.AlsoMain {
-				b.edge(Edge{From: at, To: b.mainOf(l), Kind: AlsoMain, Gain: l.Gain, Pan: l.Pan, Shut: shut})
+				leaves(Edge{From: at, To: b.mainOf(l), Kind: AlsoMain, Gain: l.Gain, Pan: l.Pan, Shut: shut})
 			}
 		}
 		for _, s := range l.Sends {
@@ -246,7 +250,7 @@ func (b *builder) lanes() {
 			if e.To == None {
 				e.Shut = BusGone
 			}
-			b.edge(e)
+			leaves(e)
 		}
 	}
 }

@@ -18,6 +18,7 @@ import (
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
 )
 
 // Place is where the hands are.
@@ -235,26 +236,8 @@ func assumeAdded(p *plan.Project, h *host.Host, a host.Action) {
 			h.Record(host.MakeLane{Lane: id, Number: l.Number, Width: l.Width, Bus: l.Kind == plan.Bus})
 		}
 	}
-	switch a := a.(type) {
-	case host.NumberLane:
-		add(a.Lane)
-	case host.NameLane:
-		add(a.Lane)
-	case host.ColourLane:
-		add(a.Lane)
-	case host.Route:
-		add(a.Lane)
-		add(a.To)
-	case host.OpenSend:
-		add(a.Lane)
-		add(a.To)
-	case host.SetSend:
-		add(a.Lane)
-		add(a.To)
-	case host.SetInserts:
-		add(a.Lane)
-	case host.MakeTrack:
-		add(a.Lane)
+	for _, id := range host.OnLanes(a) {
+		add(id)
 	}
 }
 
@@ -843,41 +826,34 @@ func (b *builder) clearHomes(st *Step) {
 	}
 }
 
-// dress names and colours the lanes of a kind.
+// dress sets on the lanes of a kind what steps set on each by itself: names, colours, polarity.
 func (b *builder) dress(kind plan.LaneKind) {
-	names := Step{Place: InHost, Told: true, Verify: "no two lanes are called the same"}
-	colours := Step{Place: InHost, Told: true, Verify: "each family has its hue"}
-	what := "lane"
-	if kind == plan.Bus {
-		what = "buse"
-	}
-	for _, l := range b.planned {
-		have := b.h.Lane(l.ID)
-		if have == nil || l.Kind != kind {
+	for _, a := range plan.LaneAttributes {
+		if a.Step == nil {
 			continue
 		}
-		at := b.p.Host.LaneName(l.Number)
-		if have.Name != l.Name {
-			names.Count++
-			names.Items = append(names.Items, Item{Text: at + " " + l.Name})
-			names.Actions = append(names.Actions, host.NameLane{Lane: l.ID, Name: l.Name})
+		st := Step{Place: InHost, Told: true, Verify: a.Step.Verify, Why: a.Step.Why}
+		for _, l := range b.planned {
+			have := b.h.Lane(l.ID)
+			if have == nil || l.Kind != kind || a.Same(have, l) {
+				continue
+			}
+			text, value := a.Step.Text(l)
+			item := Item{Text: strings.TrimSpace(b.p.Host.LaneName(l.Number) + " " + text)}
+			if a.Step.Colour {
+				item.Colour = value
+			}
+			st.Count++
+			st.Items = append(st.Items, item)
+			st.Actions = append(st.Actions, host.SetLane{Lane: l.ID, Attribute: a.Name(), As: l})
 		}
-		if have.Colour != l.Colour {
-			colours.Count++
-			colours.Items = append(colours.Items, Item{Text: at, Colour: l.Colour})
-			colours.Actions = append(colours.Actions, host.ColourLane{Lane: l.ID, Colour: l.Colour})
+		what := counted(st.Count, "lane")
+		if kind == plan.Bus {
+			what = words.Count(st.Count, "bus", "buses")
 		}
+		st.Text = a.Step.Verb + " " + what
+		b.add(st)
 	}
-	name := func(n int) string {
-		if kind == plan.Bus && n == 1 {
-			return "1 bus"
-		}
-		return counted(n, what)
-	}
-	names.Text = "Name " + name(names.Count)
-	colours.Text = "Colour " + name(colours.Count)
-	b.add(names)
-	b.add(colours)
 }
 
 func (b *builder) buses() {

@@ -146,6 +146,7 @@ func begin(t *testing.T, rng *rand.Rand, p *plan.Project) {
 	}
 	for i := range p.Lanes {
 		p.Lanes[i].Track = rng.IntN(4) == 0
+		p.Lanes[i].Inverted = rng.IntN(5) == 0
 	}
 }
 

@@ -295,6 +295,9 @@ func (g *Graph) laneDetail(l *plan.Lane) string {
 			s += fmt.Sprintf(" · sends to %s at %s", b.Name, send.Level)
 		}
 	}
+	if says := l.Says(); says != "" {
+		s += " · " + says
+	}
 	return s
 }
 

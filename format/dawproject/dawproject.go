@@ -229,8 +229,12 @@ func laneTrack(g *trace.Graph, l *plan.Lane) track {
 	if list := sendsOf(l); len(list) > 0 {
 		c.Sends = &sends{list}
 	}
+	comment := fmt.Sprintf("Lane %d", l.Number)
+	if says := l.Says(); says != "" { // the schema has no element for it
+		comment += ", set by hand: " + says
+	}
 	return track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID, Name: l.Name, Color: l.Colour,
-		Comment: fmt.Sprintf("Lane %d", l.Number), Channel: c}
+		Comment: comment, Channel: c}
 }
 
 // sendsOf lists a lane's sends. One that goes to a bus and to the main mix as well has the

@@ -39,13 +39,15 @@ type Row struct {
 	Notes      string // the user's, of microphones
 	Inserts    string
 	Short      string // the lane's name for small displays
+	Set        string // what is set on the lane beside all this
 	Divided    bool   // a divider stands above it
 	Other      bool   // the plan did not make it
 }
 
 // Header names the columns.
 var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys",
-	"Goes to", "Colour", "Short", "Sends", "MIDI", "Inside", "Notes", "Inserts", "Output name", "Play on"}
+	"Goes to", "Colour", "Short", "Sends", "MIDI", "Inside", "Notes", "Inserts", "Output name", "Play on",
+	"Set on the lane"}
 
 // Rows makes the sheet: lanes and buses by number, then outputs with feeds but
 // no lane, then feeds that are parked, off or not assigned.
@@ -60,7 +62,7 @@ func Rows(p *plan.Project) []Row {
 	divided, shorts := p.Divided(roles), p.ShortNames(roles)
 	for _, l := range g.Lanes() {
 		r := Row{Short: shorts[l.ID], Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour,
-			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l), Inserts: rig.InsertsText(l.Inserts)}
+			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l), Inserts: rig.InsertsText(l.Inserts), Set: l.Says()}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			r.Feeds = g.TakenBy(l.ID)
@@ -242,7 +244,7 @@ func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 		}
 		cells := []string{lane, r.Name, r.Kind, r.Width, r.Instrument, r.Output, r.Ports, r.HostPorts, r.Feeds,
 			midi.FormatKeys(r.Keys, naming), r.GoesTo, r.Colour, r.Short, r.Sends, r.MIDI, r.Inside, r.Notes,
-			r.Inserts, r.OutputName, r.PlaysOn}
+			r.Inserts, r.OutputName, r.PlaysOn, r.Set}
 		for i := range cells {
 			cells[i] = format.PlainCell(cells[i])
 		}

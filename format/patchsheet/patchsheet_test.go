@@ -33,7 +33,7 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 				"d": {State: plan.Parked, Output: 4}, "e": {State: plan.Off}, "f": {State: plan.Assigned, Output: 9},
 				"g": {State: plan.Assigned, Output: 3}, "h": {State: plan.Assigned, Output: 3}, "m": {State: plan.Assigned,
 					Output: 3}}}},
-		Lanes: []plan.Lane{{ID: "l4", Number: 6, Name: "Brass", Kind: plan.Regular, Colour: "#0072b2", Width: audio.Stereo,
+		Lanes: []plan.Lane{{ID: "l4", Number: 6, Name: "Brass", Inverted: true, Kind: plan.Regular, Colour: "#0072b2", Width: audio.Stereo,
 			Sources: []plan.OutputRef{{Placed: "i1", Output: 3}}, To: "l2",
 			Inserts: []rig.Insert{{Kind: rig.Equaliser}, {Kind: rig.Compressor, Name: "Brick", Note: "slow"}}}, {ID: "l2",
 			Number: 9, Name: "@Drums", Kind: plan.Bus, Colour: "#112233"},
@@ -76,6 +76,9 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 		}
 		if i < len(want) {
 			w = want[i]
+		}
+		if w += "|"; strings.HasPrefix(w, "6|") {
+			w += "polarity inverted"
 		}
 		if i == 0 {
 			w = strings.Replace(w, "|@Drums (", "|'@Drums (", 1)

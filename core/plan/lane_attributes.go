@@ -1,0 +1,255 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hiddenlanes/core/audio"
+	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
+)
+
+// LaneAttribute is one attribute of a lane: where a lane has it, how it is kept of what is patched,
+// whether a session tells it, what the step says that sets it, and its cell. A new attribute is a
+// field of Lane and of keptLane, a row here and, if it sounds, its term in the signal path.
+type LaneAttribute struct {
+	attribute[Lane, keptLane]                      // without read and write it is not patched
+	Cell                      *Column              // where it is typed; nil: nowhere
+	Short                     string               // the title of its cell in a narrow head, where that is another
+	Choices                   string               // the list that its cell offers, by its ID on the page
+	Says                      func(l *Lane) string // in words where it is not usual, for those who list nothing else; nil: never
+	Step                      *LaneStep            // the step that sets it; nil: it is set with others, or never
+	told                      bool                 // a session tells it
+	assumed                   bool                 // of lanes of a session that nobody knew it is taken to be as planned
+	unasked                   bool                 // where the plan has none of it, nobody is asked whether the host has
+}
+
+// LaneStep is what a step says that sets an attribute of lanes.
+type LaneStep struct {
+	Verb   string                            // "Name", before "4 lanes"
+	Verify string                            // how to see that it worked
+	Why    string                            // where it is not plain
+	Text   func(l *Lane) (item, text string) // what is set on the lane, in words and as the setting has it
+	Colour bool                              // the text is a colour to be shown
+}
+
+// Patched tells whether the attribute is known of the lanes in a host.
+func (a *LaneAttribute) Patched() bool { return a.write != nil }
+
+// Same tells whether two lanes have it alike.
+func (a *LaneAttribute) Same(x, y *Lane) bool { return a.same(x, y) }
+
+// Name is what it is called where it is kept.
+func (a *LaneAttribute) Name() Attribute { return a.name }
+
+// Set lets a lane have it as another has.
+func (a *LaneAttribute) Set(to, from *Lane) { a.take(to, from) }
+
+// LaneAttributeNamed finds an attribute of lanes, or gives nil.
+func LaneAttributeNamed(name Attribute) *LaneAttribute {
+	i := slices.IndexFunc(LaneAttributes, func(a *LaneAttribute) bool { return a.name == name })
+	if i < 0 {
+		return nil
+	}
+	return LaneAttributes[i]
+}
+
+// inPlan is an attribute that only plans have: nobody knows of it in a host.
+func inPlan[V any](name Attribute, of func(*Lane) *V, same func(a, b V) bool) attribute[Lane, keptLane] {
+	return attribute[Lane, keptLane]{name: name,
+		take: func(to, from *Lane) { *of(to) = *of(from) },
+		same: func(x, y *Lane) bool { return same(*of(x), *of(y)) }}
+}
+
+func equal[V comparable](a, b V) bool { return a == b }
+
+// LaneAttributes lists the attributes of lanes, in the order in which tables show them.
+var LaneAttributes = []*LaneAttribute{
+	{attribute: attr(AttrNumber, func(l *Lane) *LaneNumber { return &l.Number },
+		func(k *keptLane) **LaneNumber { return &k.Number }), assumed: true,
+		Cell: &Column{Key: "number", Title: "Lane", get: ofLane(func(_ *Project, l *Lane) string { return strconv.Itoa(int(l.Number)) }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				n, err := strconv.Atoi(typed)
+				if err != nil {
+					return nil, fmt.Errorf("%q is not a lane number; type a whole number", typed)
+				}
+				return MoveLane(id, LaneNumber(n)), nil
+			}}},
+	{attribute: attr(AttrName, func(l *Lane) *string { return &l.Name }, func(k *keptLane) **string { return &k.Name }),
+		told: true,
+		Step: &LaneStep{Verb: "Name", Verify: "no two lanes are called the same",
+			Text: func(l *Lane) (string, string) { return l.Name, l.Name }},
+		Cell: &Column{Key: "name", Title: "Name", get: ofLane(func(_ *Project, l *Lane) string { return l.Name }),
+			set: func(_ *Project, id, typed string) (Edit, error) { return NameLane(id, typed), nil }}},
+	{attribute: attr(AttrColour, func(l *Lane) *string { return &l.Colour },
+		func(k *keptLane) **string { return &k.Colour }), told: true,
+		Step: &LaneStep{Verb: "Colour", Verify: "each family has its hue", Colour: true,
+			Text: func(l *Lane) (string, string) { return "", l.Colour }},
+		Cell: &Column{Key: "colour", Title: "Colour", get: ofLane(func(_ *Project, l *Lane) string { return l.Colour }),
+			set: func(_ *Project, id, typed string) (Edit, error) { return ColourLane(id, typed), nil }}},
+	{attribute: attr(AttrKind, func(l *Lane) *LaneKind { return &l.Kind }, func(k *keptLane) **LaneKind { return &k.Kind }),
+		told: true},
+	{attribute: listAttr(AttrSources, func(l *Lane) *[]OutputRef { return &l.Sources },
+		func(k *keptLane) **[]OutputRef { return &k.Sources }),
+		Cell: &Column{Key: "takes", Title: "Takes", get: ofLane(sourcesText),
+			set: func(p *Project, id, typed string) (Edit, error) {
+				ref, err := p.OutputLabelled(typed)
+				return PointLane(id, ref), err
+			}}},
+	{attribute: attr(AttrTo, func(l *Lane) *string { return &l.To }, func(k *keptLane) **string { return &k.To }), told: true,
+		Cell: &Column{Key: "to", Title: "Routed to", get: ofLane((*Project).DestinationText),
+			set: func(p *Project, id, typed string) (Edit, error) {
+				bus, both, err := p.Destination(typed)
+				return Route([]string{id}, bus, both), err
+			}}},
+	{attribute: attr(AttrAlsoMain, func(l *Lane) *bool { return &l.AlsoMain }, func(k *keptLane) **bool { return &k.AlsoMain }),
+		told: true},
+	{attribute: inPlan("sends", func(l *Lane) *[]Send { return &l.Sends }, slices.Equal[[]Send]), // patched one by one
+		Cell: &Column{Key: "sends", Title: "Sends", get: ofLane((*Project).SendsText),
+			set: func(p *Project, id, typed string) (Edit, error) {
+				sends, err := p.ParseSends(typed)
+				return SetSends(id, sends), err
+			}}},
+	{attribute: listAttr(AttrInserts, func(l *Lane) *[]rig.Insert { return &l.Inserts },
+		func(k *keptLane) **[]rig.Insert { return &k.Inserts }), told: true, unasked: true,
+		Cell: &Column{Key: "inserts", Title: "Inserts", get: ofLane(func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				inserts, err := rig.ParseInserts(typed)
+				return SetInserts(id, inserts), err
+			}}},
+	{attribute: attr(AttrWidth, func(l *Lane) *audio.Width { return &l.Width },
+		func(k *keptLane) **audio.Width { return &k.Width }), assumed: true,
+		Choices: "list-widths",
+		Cell: &Column{Key: "width", Title: "Width",
+			get: ofLane(func(_ *Project, l *Lane) string { return max(l.Width, audio.Mono).String() }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				w, err := audio.ParseWidth(strings.ToLower(typed))
+				return SetLaneWidth(id, w), err
+			}}},
+	{attribute: inPlan("pan", func(l *Lane) *float64 { return &l.Pan }, equal[float64]),
+		Cell: &Column{Key: "pan", Title: "Pan", get: ofLane(func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				pan, err := parsePan(typed)
+				return SetPan(id, pan), err
+			}}},
+	{attribute: attr(AttrTrack, func(l *Lane) *bool { return &l.Track }, func(k *keptLane) **bool { return &k.Track }),
+		unasked: true,
+		Short:   "Auto", Choices: "list-yes",
+		Cell: &Column{Key: "track", Title: "Automated",
+			get: ofLane(func(_ *Project, l *Lane) string { return word(l.Track, "", yes) }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				on, err := choice(typed, "no", yes)
+				return SetTrack([]string{id}, on), err
+			}}},
+	{attribute: attr(AttrPolarity, func(l *Lane) *bool { return &l.Inverted }, func(k *keptLane) **bool { return &k.Inverted }),
+		unasked: true,
+		Says:    func(l *Lane) string { return word(l.Inverted, "", "polarity "+inverted) },
+		Step: &LaneStep{Verb: "Set the polarity of", Verify: "together with what it belongs to it sounds fuller, not thinner",
+			Why:  "the microphone below a drum hears its skin move the other way",
+			Text: func(l *Lane) (string, string) { return l.Name + " " + polarity(l), polarity(l) }},
+		Choices: "list-polarity",
+		Cell: &Column{Key: "polarity", Title: "Polarity",
+			get: ofLane(func(_ *Project, l *Lane) string { return word(l.Inverted, "", inverted) }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				on, err := choice(typed, normalPolarity, inverted)
+				return SetPolarity(id, on), err
+			}}},
+	{attribute: inPlan("gain", func(l *Lane) *audio.Decibels { return &l.Gain }, equal[audio.Decibels]),
+		Cell: &Column{Key: "gain", Title: "Level", get: ofLane(func(_ *Project, l *Lane) string { return l.Gain.String() }),
+			set: func(_ *Project, id, typed string) (Edit, error) {
+				gain, err := audio.ParseDecibels(typed)
+				return SetGain(id, gain), err
+			}}},
+	{attribute: attr(AttrOwner, func(l *Lane) *Owner { return &l.Owner }, func(k *keptLane) **Owner { return &k.Owner }),
+		told: true},
+	{attribute: inPlan("kept", func(l *Lane) *role.Role { return &l.Kept }, equal[role.Role])},
+	{attribute: inPlan("folded", func(l *Lane) *bool { return &l.Folded }, equal[bool])},
+	{attribute: inPlan("divider", func(l *Lane) **bool { return &l.Divider }, func(a, b *bool) bool {
+		return (a == nil) == (b == nil) && (a == nil || *a == *b)
+	})},
+}
+
+const yes = "yes"
+
+// polarity is that of a lane, in words.
+func polarity(l *Lane) string {
+	return word(l.Inverted, normalPolarity, inverted)
+}
+
+// patchedLaneAttributes are those that are known of lanes in a host.
+var patchedLaneAttributes = func() (out []attribute[Lane, keptLane]) {
+	for _, a := range LaneAttributes {
+		if a.Patched() {
+			out = append(out, a.attribute)
+		}
+	}
+	return out
+}()
+
+// laneColumns are the cells of lanes.
+var laneColumns = func() (out []Column) {
+	for _, a := range LaneAttributes {
+		if a.Cell != nil {
+			out = append(out, *a.Cell)
+		}
+	}
+	return out
+}()
+
+// same tells whether two lanes are alike in every field.
+func (l *Lane) same(x *Lane) bool {
+	return l.ID == x.ID && !slices.ContainsFunc(LaneAttributes, func(a *LaneAttribute) bool { return !a.same(l, x) })
+}
+
+// Says tells in words what is set on a lane beyond what everybody lists of one: "polarity inverted";
+// "" where all is usual.
+func (l *Lane) Says() string {
+	var out []string
+	for _, a := range LaneAttributes {
+		if a.Says != nil && a.Says(l) != "" {
+			out = append(out, a.Says(l))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// LaneChoices are the words that cells of lanes offer, by the list's ID on the page.
+var LaneChoices = map[string][]string{"list-widths": {audio.Mono.String(), audio.Stereo.String(), audio.Surround.String()},
+	"list-yes": {yes, "no"}, "list-polarity": {normalPolarity, inverted}}
+
+// TakeSession fills in what a session does not tell of a lane of the plan: it stays as it is known
+// in the state before, and what nobody knew is unknown, or taken to be as planned. tells says of
+// attributes that sessions tell whether this one does.
+func (s *Patched) TakeSession(l *Lane, before *Patched, want *Lane, tells func(Attribute) bool) {
+	known, e := before.Lane(l.ID), LaneEntity(l.ID)
+	for _, a := range LaneAttributes {
+		k := Key{e, a.name}
+		switch {
+		case !a.Patched():
+		case a.told && tells(a.name):
+			delete(s.Unknown, k)
+		case known != nil && before.Knows(e, a.name):
+			a.take(l, known)
+			delete(s.Unknown, k)
+		case a.assumed:
+			a.take(l, want)
+			delete(s.Unknown, k)
+		default:
+			s.Forget(e, a.name)
+		}
+	}
+}
+
+// SetPolarity turns a lane or bus over, or back.
+func SetPolarity(id string, on bool) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		l.Inverted = on
+		return fmt.Sprintf("set the polarity of lane %d %s to %s", l.Number, l.Name, polarity(l)), nil
+	}
+}

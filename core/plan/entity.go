@@ -79,7 +79,6 @@ const (
 	AttrAlsoMain Attribute = "alsoMain"
 	AttrOwner    Attribute = "owner"
 	AttrInserts  Attribute = "inserts"
-	AttrPolarity Attribute = "polarity"
 	AttrTap      Attribute = "tap" // of sends
 	AttrLevel    Attribute = "level"
 	AttrPort     Attribute = "port" // of tracks

@@ -13,7 +13,7 @@ import (
 
 // LaneAttribute is one attribute of a lane: where a lane has it, how it is kept of what is patched,
 // whether a session tells it, what the step says that sets it, and its cell. A new attribute is a
-// field of Lane and of keptLane, a row here and, if it sounds, its term in the signal path.
+// field of Lane, a field of keptLane and a row here and, if it sounds, its term in the signal path.
 type LaneAttribute struct {
 	attribute[Lane, keptLane]                      // without read and write it is not patched
 	Cell                      *Column              // where it is typed; nil: nowhere
@@ -25,6 +25,29 @@ type LaneAttribute struct {
 	assumed                   bool                 // of lanes of a session that nobody knew it is taken to be as planned
 	unasked                   bool                 // where the plan has none of it, nobody is asked whether the host has
 }
+
+// keptLane is a lane as it is kept of what is patched: what is not there is unknown.
+type keptLane struct {
+	Number   *LaneNumber  `json:"number,omitempty"`
+	Name     *string      `json:"name,omitempty"`
+	Colour   *string      `json:"colour,omitempty"`
+	Kind     *LaneKind    `json:"kind,omitempty"`
+	Width    *audio.Width `json:"width,omitempty"`
+	Sources  *[]OutputRef `json:"sources,omitempty"`
+	To       *string      `json:"to,omitempty"`
+	AlsoMain *bool        `json:"alsoMain,omitempty"`
+	Owner    *Owner       `json:"owner,omitempty"`
+	// effects, in their order
+	Inserts  *[]rig.Insert `json:"inserts,omitempty"`
+	Track    *bool         `json:"track,omitempty"`    // it has a track, for automation
+	Inverted *bool         `json:"inverted,omitempty"` // its polarity
+	Muted    bool          `json:"muted,omitempty"`    // in the mixer; the plan wants none to be
+	Soloed   bool          `json:"soloed,omitempty"`
+}
+
+// AttrPolarity is the polarity of a lane. Its row below is all there is of it, but for what it sounds
+// like (core/route).
+const AttrPolarity Attribute = "polarity"
 
 // LaneStep is what a step says that sets an attribute of lanes.
 type LaneStep struct {

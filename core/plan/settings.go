@@ -346,23 +346,6 @@ type (
 	keptFeed struct {
 		Output *string `json:"output,omitempty"` // a jack, or "off"
 	}
-	keptLane struct {
-		Number   *LaneNumber  `json:"number,omitempty"`
-		Name     *string      `json:"name,omitempty"`
-		Colour   *string      `json:"colour,omitempty"`
-		Kind     *LaneKind    `json:"kind,omitempty"`
-		Width    *audio.Width `json:"width,omitempty"`
-		Sources  *[]OutputRef `json:"sources,omitempty"`
-		To       *string      `json:"to,omitempty"`
-		AlsoMain *bool        `json:"alsoMain,omitempty"`
-		Owner    *Owner       `json:"owner,omitempty"`
-		// effects, in their order
-		Inserts  *[]rig.Insert `json:"inserts,omitempty"`
-		Track    *bool         `json:"track,omitempty"`    // it has a track, for automation
-		Inverted *bool         `json:"inverted,omitempty"` // its polarity
-		Muted    bool          `json:"muted,omitempty"`    // in the mixer; the plan wants none to be
-		Soloed   bool          `json:"soloed,omitempty"`
-	}
 	keptBlock struct {
 		Chained *bool `json:"chained,omitempty"`
 	}

@@ -38,12 +38,11 @@ var undersidePolarity = &Rule{
 							keys[have[key] != want[key]] = append(keys[have[key] != want[key]], key)
 							on = on != (settings[key] != "")
 						}
-						for _, l := range g.LanesOf(f.OutputRef()) { // or on its lane
-							if x := lane(l.ID); x != nil {
-								on = on != x.Inverted
+						if of := g.LanesOf(f.OutputRef()); len(of) > 0 { // or on its lane
+							if l := lane(of[0].ID); l != nil {
+								on = on != l.Inverted
 								lanes[l.ID] = true
 							}
-							break
 						}
 						return on
 					}

@@ -110,153 +110,17 @@ func ChangedInside(a, b map[string]string) (keys []string) {
 	return keys
 }
 
-// InsideSettings lists the settings inside the instrument that are not as most come, by name.
-func (in *Instrument) InsideSettings() map[string]string {
-	out := map[string]string{}
-	set := func(source, attribute, of, value string) { out[InsideKey(source, attribute, of)] = value }
-	common := func(id string, x Inside, gain audio.Decibels, pan float64) {
-		if gain != 0 {
-			set(id, InsideGain, "", decibelText(gain))
-		}
-		if pan != 0 {
-			set(id, InsidePan, "", decibelText(pan*100))
-		}
-		if x.Inverted {
-			set(id, InsidePolarity, "", "inverted")
-		}
-		if x.Closed {
-			set(id, InsideOpen, "", "closed")
-		}
-		if x.AlsoMain {
-			set(id, InsideMain, "", "as well")
-		}
-		for _, s := range x.Returns {
-			tap := ""
-			if s.Pre {
-				tap = " pre"
-			}
-			set(id, InsideReturn, s.Return, decibelText(s.Level)+tap)
-		}
-	}
-	for _, v := range in.Voices {
-		common(v.ID, v.Inside, v.Gain, v.Pan)
-		if v.Slot != 0 {
-			set(v.ID, InsidePlace, "", strconv.Itoa(v.Slot))
-		}
-		for _, h := range v.Heard {
-			if h.Trim != 0 {
-				set(v.ID, InsideTrim, h.Microphone, decibelText(h.Trim))
-			}
-		}
-	}
-	for _, m := range in.Microphones {
-		common(m.ID, m.Inside, m.Gain, m.Pan)
-		if m.OwnOnly {
-			set(m.ID, InsideBleed, "", "off")
-		}
-	}
-	for _, p := range in.Parts {
-		common(p.ID, p.Inside, p.Gain, p.Pan)
-		switch a := p.Address.Norm(); {
-		case p.AllChannels:
-			set(p.ID, InsideReceives, "", ReceivesAll)
-		case a.Known():
-			set(p.ID, InsideReceives, "", fmt.Sprintf("%d:%d", a.Port, a.Channel))
-		}
-	}
-	if in.Bleed != FullBleed {
-		set("", InsideBleed, "", string(in.Bleed))
-	}
-	if in.Traits.Player == PlayerOn {
-		set("", InsidePlayer, "", string(PlayerOn))
-	}
-	if in.CloseTrim != 0 {
-		set("", InsideTrim, "", decibelText(in.CloseTrim))
-	}
-	return out
-}
-
-// WithInside is a copy of the instrument whose inside is set as settings say, and otherwise as
-// most come. Settings of what it does not have are passed over.
-func (in Instrument) WithInside(settings map[string]string) Instrument {
-	in.Own()
-	in.Bleed, in.CloseTrim = FullBleed, 0
-	if in.Traits.Player == PlayerOn {
-		in.Traits.Player = PlayerOff
-	}
-	at, voices := in.Sources(), map[string]*Voice{}
-	for i := range in.Voices {
-		v := &in.Voices[i]
-		v.Slot, voices[v.ID] = 0, v
-		v.Heard = slices.Clone(v.Heard)
-		for k := range v.Heard {
-			v.Heard[k].Trim = 0
-		}
-	}
-	for _, x := range at {
-		*x.Inside, *x.Gain, *x.Pan = Inside{}, 0, 0
-		if x.Mic != nil {
-			x.Mic.OwnOnly = false
-		}
-		if x.Part != nil {
-			x.Part.AllChannels, x.Part.Address = false, midi.Address{}
-		}
-	}
-	for key, value := range settings {
-		source, attribute, of := SplitInside(key)
-		number := settingNumber(attribute, value)
-		x, ok := at[source]
-		switch {
-		case source == "" && attribute == InsideBleed:
-			in.Bleed = Bleed(value)
-		case source == "" && attribute == InsideTrim:
-			in.CloseTrim = audio.Decibels(number)
-		case source == "" && attribute == InsidePlayer:
-			in.Traits.Player = Player(value)
-		case !ok:
-		case attribute == InsidePlace && voices[source] != nil:
-			voices[source].Slot = int(max(0, settingNumber(attribute, value)))
-		case attribute == InsideGain:
-			*x.Gain = audio.Decibels(number)
-		case attribute == InsidePan:
-			*x.Pan = number / 100
-		case attribute == InsidePolarity:
-			x.Inverted = true
-		case attribute == InsideOpen:
-			x.Closed = true
-		case attribute == InsideMain:
-			x.AlsoMain = true
-		case attribute == InsideReturn:
-			x.Returns = append(x.Returns, InsideSend{of, audio.Decibels(number), strings.HasSuffix(value, " pre")})
-		case attribute == InsideBleed && x.Mic != nil:
-			x.Mic.OwnOnly = true
-		case attribute == InsideReceives && x.Part != nil:
-			x.Part.receive(value)
-		case attribute == InsideTrim:
-			in.setTrim(source, of, audio.Decibels(number))
-		}
-	}
-	for _, x := range at {
-		slices.SortFunc(x.Returns, func(a, b InsideSend) int { return strings.Compare(a.Return, b.Return) })
-	}
-	return in
-}
-
 // settingNumber is the number that the value of a setting begins with, within what there is; 0
 // where it is none.
-func settingNumber(attribute, value string) float64 {
+func settingNumber(a *InsideAttribute, value string) float64 {
 	x, err := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
-	lowest, highest := float64(MinGain), float64(MaxGain)
-	switch attribute {
-	case InsidePan:
-		lowest, highest = -100, 100
-	case InsidePlace:
-		lowest, highest = 0, maxSlot
-	}
 	if err != nil || math.IsNaN(x) {
 		return 0
 	}
-	return min(max(x, lowest), highest)
+	if a.low == 0 && a.high == 0 {
+		return min(max(x, float64(MinGain)), float64(MaxGain))
+	}
+	return min(max(x, a.low), a.high)
 }
 
 // maxSlot is the highest number of a place that voices share.
@@ -271,23 +135,26 @@ func (p *Part) receive(value string) {
 	}
 }
 
-// setTrim trims the bleed of a voice in a microphone, if it is heard there.
-func (in *Instrument) setTrim(voice, microphone string, trim audio.Decibels) {
-	if h := in.HeardIn(voice, microphone); h != nil {
-		h.Trim = trim
-	}
-}
-
 // HeardIn is how a microphone hears a voice, by their IDs; nil: it does not.
 func (in *Instrument) HeardIn(voice, microphone string) *Heard {
 	for i := range in.Voices {
 		if v := &in.Voices[i]; v.ID == voice {
-			if k := slices.IndexFunc(v.Heard, func(h Heard) bool { return h.Microphone == microphone }); k >= 0 {
-				return &v.Heard[k]
-			}
+			return v.hearing(microphone)
 		}
 	}
 	return nil
+}
+
+// hearing is how a microphone hears the voice; nil: it does not.
+func (v *Voice) hearing(microphone string) *Heard {
+	if v == nil {
+		return nil
+	}
+	k := slices.IndexFunc(v.Heard, func(h Heard) bool { return h.Microphone == microphone })
+	if k < 0 {
+		return nil
+	}
+	return &v.Heard[k]
 }
 
 // The gains there are inside an instrument, in dB.
@@ -334,10 +201,11 @@ type SourceRef struct {
 	ID, Name string
 	Kind     Kind
 	*Inside
-	Gain *audio.Decibels
-	Pan  *float64
-	Mic  *Microphone // where it is one
-	Part *Part       // where it is one
+	Gain  *audio.Decibels
+	Pan   *float64
+	Mic   *Microphone // where it is one
+	Part  *Part       // where it is one
+	Voice *Voice      // where it is one
 }
 
 // EachSource goes through parts, microphones and voices. What it gives is the instrument's own;
@@ -346,19 +214,19 @@ func (in *Instrument) EachSource() iter.Seq[SourceRef] {
 	return func(yield func(SourceRef) bool) {
 		for i := range in.Parts {
 			p := &in.Parts[i]
-			if !yield(SourceRef{p.ID, p.Name, PartFeed, &p.Inside, &p.Gain, &p.Pan, nil, p}) {
+			if !yield(SourceRef{p.ID, p.Name, PartFeed, &p.Inside, &p.Gain, &p.Pan, nil, p, nil}) {
 				return
 			}
 		}
 		for i := range in.Microphones {
 			m := &in.Microphones[i]
-			if !yield(SourceRef{m.ID, m.Name, MicrophoneFeed, &m.Inside, &m.Gain, &m.Pan, m, nil}) {
+			if !yield(SourceRef{m.ID, m.Name, MicrophoneFeed, &m.Inside, &m.Gain, &m.Pan, m, nil, nil}) {
 				return
 			}
 		}
 		for i := range in.Voices {
 			v := &in.Voices[i]
-			if !yield(SourceRef{v.ID, v.Name, VoiceFeed, &v.Inside, &v.Gain, &v.Pan, nil, nil}) {
+			if !yield(SourceRef{v.ID, v.Name, VoiceFeed, &v.Inside, &v.Gain, &v.Pan, nil, nil, v}) {
 				return
 			}
 		}
@@ -506,29 +374,6 @@ func PanText(pan float64) string {
 		return text + "left"
 	}
 	return text + "right"
-}
-
-// InsideText says in a few words how a source is set inside, as far as that is not as most
-// come: "−3.0 dB, inverted, own and main output, sends Plate −12.0 dB". A MIDI address is not
-// among it.
-func (in *Instrument) InsideText(x SourceRef) string {
-	if x.Inside == nil {
-		return ""
-	}
-	var out []string
-	add := func(on bool, text string) {
-		if on {
-			out = append(out, text)
-		}
-	}
-	add(x.Closed, "closed")
-	add(*x.Gain != 0, x.Gain.String())
-	add(*x.Pan != 0, PanText(*x.Pan))
-	add(x.Inverted, "inverted")
-	add(x.Mic != nil && x.Mic.OwnOnly, "bleed off")
-	add(x.AlsoMain, "own and main output")
-	add(len(x.Returns) > 0, "sends "+in.ReturnsText(x.Returns))
-	return strings.Join(out, ", ")
 }
 
 // SetBleed says what the microphones of an instrument hear of other pieces, and by how much

@@ -79,10 +79,11 @@ const HL = (() => {
     if (!el.matches(texts)) return () => take(id(el.id));
     const { value, selectionStart: from, selectionEnd: to, selectionDirection: way } = el;
     const typed = value !== el.defaultValue && sent?.[fieldOf(el)] !== value;
+    const action = el.form?.action;
     return () => {
       const now = twin(el);
       if (!now || !take(now)) return;
-      if (typed) now.value = value;
+      if (typed && now.form?.action === action) now.value = value; // and not the search of another page
       if (from !== null && now.value === value) now.setSelectionRange(from, to, way);
     };
   };

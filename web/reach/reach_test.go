@@ -165,9 +165,20 @@ type violation struct {
 	} `json:"nodes"`
 }
 
-// Every page is without a violation of WCAG 2.0 to 2.2, A and AA, and of axe-core's best
+// staysWithin fails where anything stands beyond the edge of a page, at 320 pixels too, which is what
+// 400 % of 1280 are: only tables and drawings scroll, in frames of their own.
+func staysWithin(t *testing.T, ctx context.Context, path string, width int) {
+	t.Helper()
+	if wide := eval[[]string](t, ctx, `(async () => document.documentElement.scrollWidth <= innerWidth ? [] :
+		[String(document.documentElement.scrollWidth), ...[...document.querySelectorAll("body *")].filter((e) => e.getBoundingClientRect().right > innerWidth + 1 &&
+		!e.closest(".tablewrap, .gridwrap, .mapwrap, .portwrap, .ladderscroll, .visually-hidden, .skip")).slice(0, 4).map((e) => e.outerHTML.slice(0, 120))])()`); len(wide) > 0 {
+		t.Errorf("%s at %d is too wide: %q", path, width, wide)
+	}
+}
+
+// Every page stays within the window's width, and is without a violation of WCAG 2.0 to 2.2, A and AA, and of axe-core's best
 // practices. Source of the rules: axe-core (Deque Systems), from npm, in testdata.
-func TestAxeFindsNothing(t *testing.T) {
+func TestAxeFindsNothingAndNothingScrollsSideways(t *testing.T) {
 	url := site(t)
 	began := time.Now()
 	var mu sync.Mutex
@@ -182,6 +193,7 @@ func TestAxeFindsNothing(t *testing.T) {
 					t.Fatal(err)
 				}
 				eval[bool](t, ctx, `document.fonts.ready.then(() => true)`)
+				staysWithin(t, ctx, path, l.width)
 				eval[bool](t, ctx, "("+`async () => { if (!window.axe) {`+axe+`} return true; }`+")()")
 				found := eval[string](t, ctx, `axe.run(document, { resultTypes: ["violations"], runOnly: { type: "tag", values:
 					["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22a", "wcag22aa", "best-practice"] } }).then((r) => JSON.stringify(r.violations))`)
@@ -203,28 +215,4 @@ func TestAxeFindsNothing(t *testing.T) {
 		})
 	}
 	t.Cleanup(func() { t.Logf("%d pages were looked at in %.0f s", looked, time.Since(began).Seconds()) })
-}
-
-// On no page does anything stand beyond the edge, at 320 pixels, which is what 400 % of 1280
-// are: only tables and drawings scroll, in frames of their own.
-func TestNothingScrollsSideways(t *testing.T) {
-	url := site(t)
-	for _, width := range []int{320, 640, 1024, 1280} {
-		t.Run(fmt.Sprint(width), func(t *testing.T) {
-			t.Parallel()
-			ctx := open(t)
-			see(t, ctx, look{"light", width, false})
-			for _, path := range pages() {
-				if err := chromedp.Do(ctx, chromedp.Navigate(url+path)); err != nil {
-					t.Fatal(err)
-				}
-				eval[bool](t, ctx, `document.fonts.ready.then(() => true)`)
-				if wide := eval[[]string](t, ctx, `(async () => document.documentElement.scrollWidth <= innerWidth ? [] :
-					[String(document.documentElement.scrollWidth), ...[...document.querySelectorAll("body *")].filter((e) => e.getBoundingClientRect().right > innerWidth + 1 &&
-					!e.closest(".tablewrap, .gridwrap, .mapwrap, .portwrap, .ladderscroll, .visually-hidden, .skip")).slice(0, 4).map((e) => e.outerHTML.slice(0, 120))])()`); len(wide) > 0 {
-					t.Errorf("%s at %d is too wide: %q", path, width, wide)
-				}
-			}
-		})
-	}
 }

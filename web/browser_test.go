@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -374,22 +375,27 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	checkDAWproject(t, p.export("project.dawproject"))
 }
 
-// checkDAWproject walks the file's elements one by one, apart from the structs
-// it was written from.
-func checkDAWproject(t *testing.T, data []byte) {
+// projectXML is the project in a DAWproject file.
+func projectXML(t *testing.T, data []byte) []byte {
 	t.Helper()
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := z.Open("project.xml")
+	doc, err := fs.ReadFile(z, "project.xml")
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer f.Close()
+	return doc
+}
+
+// checkDAWproject walks the file's elements one by one, apart from the structs
+// it was written from.
+func checkDAWproject(t *testing.T, data []byte) {
+	t.Helper()
 	track, tracks, channels, colours, to, notes := "", []string{}, map[string]string{}, map[string]string{},
 		map[string]string{}, 0
-	for d := xml.NewDecoder(f); ; {
+	for d := xml.NewDecoder(bytes.NewReader(projectXML(t, data))); ; {
 		token, err := d.Token()
 		if errors.Is(err, io.EOF) {
 			break

@@ -1,9 +1,6 @@
 package web
 
 import (
-	"archive/zip"
-	"bytes"
-	"io"
 	"net/url"
 	"strings"
 	"testing"
@@ -32,27 +29,8 @@ func TestALaneThatIsTurnedOverSaysSoEverywhere(t *testing.T) {
 			t.Errorf("%s answers %d without %q", path, code, want)
 		}
 	}
-	r, err := s.Client().Get(s.URL + fogBell + "/project.dawproject")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer r.Body.Close()
-	data, err := io.ReadAll(r.Body)
-	if err != nil {
-		t.Fatal(err)
-	}
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
-	if err != nil {
-		t.Fatal(err)
-	}
-	f, err := z.Open("project.xml")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer f.Close()
-	xml, err := io.ReadAll(f)
-	if err != nil || strings.Count(string(xml), "set by hand: polarity inverted") != 1 {
-		t.Errorf("the file says it %d times, %v; want once, in the lane's comment", strings.Count(string(xml),
-			"set by hand: polarity inverted"), err)
+	_, file := s.get(t, fogBell+"/project.dawproject")
+	if n := strings.Count(string(projectXML(t, []byte(file))), "set by hand: polarity inverted"); n != 1 {
+		t.Errorf("the file says it %d times; want once, in the lane's comment", n)
 	}
 }

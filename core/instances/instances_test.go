@@ -228,3 +228,19 @@ func TestPartOneIsNotPartTen(t *testing.T) {
 		}
 	}
 }
+
+// One instance holds as many ports as it has, and not one more; of one that says no number it is not
+// asked.
+func TestPortsAreMetExactly(t *testing.T) {
+	for _, c := range []struct {
+		has, needs int
+		fits       bool
+	}{{16, 16, true}, {16, 18, false}, {0, 64, true}} {
+		in := rack(2)
+		in.Ports = c.has
+		p := testkit.Project(t, plan.Host{FirstLane: 3}, fmt.Sprintf("%dx2", c.needs/2), in)
+		if err := p.Placed[0].FitsOne(); (err == nil) != c.fits {
+			t.Errorf("%d ports on an instance with %d: %v; want that it fits: %v", c.needs, c.has, err, c.fits)
+		}
+	}
+}

@@ -91,3 +91,16 @@ func TestSendsComeAlong(t *testing.T) {
 		t.Errorf("patched are the sends %+v and the fader %s; want one at −14 dB and none", l.Sends, l.Gain)
 	}
 }
+
+// A send is at a level as close as a host shows it: to less than half a tenth of a decibel.
+func TestALevelIsTheOneThatIsShown(t *testing.T) {
+	for _, c := range []struct {
+		level, shown audio.Decibels
+		same         bool
+	}{{-6, -6, true}, {-6, -6.04, true}, {-6, -5.96, true}, {0, 0.05, false}, {-6, -6.06, false},
+		{audio.Silence, audio.Silence, true}, {audio.Silence, -60, false}} {
+		if got := (plan.Send{Level: c.level}).LevelIs(c.shown); got != c.same {
+			t.Errorf("%s shown as %s is the same: %v; want %v", c.level, c.shown, got, c.same)
+		}
+	}
+}

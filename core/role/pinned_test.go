@@ -17,3 +17,17 @@ func TestTomsAreCountedByNumbers(t *testing.T) {
 		}
 	}
 }
+
+// Where one of two is Unnamed, or stands above the other, a score says nothing, and they stand as they
+// do elsewhere.
+func TestAScoreOrdersFamiliesAlone(t *testing.T) {
+	for _, pair := range [][2]Role{{Unnamed, "strings/cello"}, {"brass/horn", Unnamed}, {"strings", "strings/cello"},
+		{"woodwind/flute", "woodwind"}, {"brass", "brass"}, {Unnamed, Unnamed}} {
+		if got, want := CompareScore(pair[0], pair[1]), Compare(pair[0], pair[1]); got != want {
+			t.Errorf("%q and %q are ordered %d; want %d", pair[0], pair[1], got, want)
+		}
+	}
+	if CompareScore("woodwind/flute", "strings/cello") >= 0 || CompareScore("brass/horn", "woodwind/flute") <= 0 {
+		t.Error("in a score woodwind stands above brass, and both above the strings")
+	}
+}

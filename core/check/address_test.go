@@ -64,3 +64,20 @@ func TestAnAddressIsOfferedThatNobodyHas(t *testing.T) {
 		}
 	}
 }
+
+// What was marked as intended is known by its key, so that stays: a layer of two parts is known by the
+// second, one of three by all but the first.
+func TestALayerIsKnownByAllButTheFirst(t *testing.T) {
+	for n := 2; n <= 3; n++ {
+		p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "8x2", sample.ReedCabinet())
+		parts := p.Placed[0].Instrument.Parts
+		want := "midi-layer"
+		for i := 1; i < n; i++ {
+			testkit.Edit(t, p, plan.SetAddress(testkit.Feed(parts[i].ID), parts[0].Address))
+			want += " " + string(plan.FeedEntity(testkit.Feed(parts[i].ID)))
+		}
+		if got := only(t, p, "midi-layer").Key(); got != want {
+			t.Errorf("a layer of %d is known as %q; want %q", n, got, want)
+		}
+	}
+}

@@ -198,3 +198,30 @@ func TestAChangeIsAnsweredByWhatItChanged(t *testing.T) {
 func has(n *html.Node, key string) bool {
 	return slices.ContainsFunc(n.Attr, func(a html.Attribute) bool { return a.Key == key })
 }
+
+// Of many parts of a list links lead to the first, the last and those around the one that is shown.
+func TestFarStepsAreLeftOut(t *testing.T) {
+	steps := func(n, here int) (out []windowStep) {
+		for i := range n {
+			out = append(out, windowStep{From: i * 100, Here: i == here})
+		}
+		return out
+	}
+	if got := len(fewSteps(steps(mostSteps, 3))); got != mostSteps {
+		t.Errorf("of %d parts %d have links; want all", mostSteps, got)
+	}
+	for _, here := range []int{0, 17, 39} {
+		left := map[int]bool{}
+		for _, s := range fewSteps(steps(40, here)) {
+			left[s.From/100] = true
+		}
+		for _, i := range []int{0, 39, max(here-2, 0), min(here+2, 39), here} {
+			if !left[i] {
+				t.Errorf("at part %d of 40 there is no link to %d: %v", here, i, left)
+			}
+		}
+		if len(left) > mostSteps {
+			t.Errorf("at part %d of 40 there are %d links; want at most %d", here, len(left), mostSteps)
+		}
+	}
+}

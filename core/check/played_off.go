@@ -109,7 +109,15 @@ func asideInWords(feeds []trace.Feed) string {
 	case parked == 0:
 		return "all its microphones are off"
 	}
-	return fmt.Sprintf("of its feeds %d are off and %d are parked", off, parked)
+	return fmt.Sprintf("of its feeds %s off and %s parked", are(off), are(parked))
+}
+
+// are is a number with its verb.
+func are(n int) string {
+	if n == 1 {
+		return "1 is"
+	}
+	return fmt.Sprintf("%d are", n)
 }
 
 // bringBack offers an output for a feed that is parked or off, with a lane where it has none.

@@ -31,3 +31,20 @@ func TestAScoreOrdersFamiliesAlone(t *testing.T) {
 		t.Error("in a score woodwind stands above brass, and both above the strings")
 	}
 }
+
+// Feeds are known by a root that more than half of them have: half is not enough.
+func TestHalfIsNotMost(t *testing.T) {
+	for _, c := range []struct {
+		roles []Role
+		want  Role
+	}{
+		{[]Role{"strings/cello", "strings/viola", "brass/horn"}, "strings"},
+		{[]Role{"strings/cello", "strings/viola", "brass/horn", "brass/tuba"}, Unnamed},
+		{[]Role{"strings/cello", "brass/horn"}, Unnamed},
+		{[]Role{"brass/horn"}, "brass"}, {nil, Unnamed}, {[]Role{Unnamed, Unnamed, Unnamed}, Unnamed},
+	} {
+		if got := Dominant(c.roles); got != c.want {
+			t.Errorf("%v are known by %q; want %q", c.roles, got, c.want)
+		}
+	}
+}

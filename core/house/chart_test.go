@@ -130,3 +130,30 @@ func TestRolesMoveAmongTheirNeighbours(t *testing.T) {
 		t.Error("a divider inside the kit where nobody wants one")
 	}
 }
+
+// A cell of the chart shows what was typed into it and nothing where it is empty; what it shows can be
+// typed again.
+func TestACellOfTheChartShowsWhatWasTyped(t *testing.T) {
+	for _, f := range Fields {
+		c := (*Chart)(nil).Clone()
+		if own := f.Own(c, "brass/tuba", midi.MiddleC3); own != "" {
+			t.Errorf("nobody has typed into %s, and it shows %q", f.Key, own)
+		}
+	}
+	for key, typed := range map[string]string{"name": "Tuba low", "short": "Tub", "colour": "#336699", "width": "mono",
+		"wish": "always", "bus": "Low brass", "address": "ch 7"} {
+		c := (*Chart)(nil).Clone()
+		f, err := FieldNamed(key)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for range 2 {
+			edit(t, c, SetCells([]Cell{{Role: "brass/tuba", Field: key, Text: typed}}, midi.MiddleC3))
+			if got := f.Own(c, "brass/tuba", midi.MiddleC3); got != typed {
+				t.Errorf("%q typed into %s shows %q", typed, key, got)
+			}
+			typed = f.Own(c, "brass/tuba", midi.MiddleC3)
+			c = (*Chart)(nil).Clone()
+		}
+	}
+}

@@ -451,6 +451,7 @@ func TestOpenHere(t *testing.T) {
 }
 
 func TestAKilledMigrationLosesNothing(t *testing.T) {
+	testkit.Slow(t)
 	testkit.OneByOne(t)
 	times := int64(testkit.Of(50, 5))
 	whole := oldFolder(t)

@@ -16,6 +16,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/testkit"
 )
 
 var kills = flag.Int("kills", 30, "how often the process is killed at work")
@@ -33,6 +34,7 @@ const (
 // way, also at the moment of a commit, has lost nothing that it had said was accepted, has done
 // nothing by halves, and leaves data without a fault. The test runs itself again as that process.
 func TestKillingTheProcessLosesNothing(t *testing.T) {
+	testkit.Slow(t)
 	if path := os.Getenv(worker); path != "" {
 		workUntilKilled(t, path)
 		return

@@ -188,6 +188,7 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 // Undo reaches 200 steps and 90 days; of what lies beyond both, the document goes, and the rest
 // stays, so that every state there ever was is known.
 func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
+	testkit.Slow(t)
 	testkit.OneByOne(t)
 	s, ctx := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context()
 	day := time.Date(2026, 1, 1, 9, 0, 0, 0, time.UTC)

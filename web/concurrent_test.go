@@ -68,6 +68,7 @@ func withoutRedirects(of *http.Client) *http.Client {
 // Edits go on while a library is imported, all of them are kept, and pages see nothing of the
 // import before it is whole.
 func TestEditsGoOnWhileALibraryIsImported(t *testing.T) {
+	testkit.Slow(t)
 	file := libraryOf(t, 60)
 	s := start(t, true)
 	client := withoutRedirects(s.Client())

@@ -82,6 +82,7 @@ func TestLargeProjectsHaveSmallPages(t *testing.T) {
 
 // Paper has all rows, however many there are, and no links to parts.
 func TestPrintedTablesAreWhole(t *testing.T) {
+	testkit.Slow(t)
 	s, id := large(t, 10, 0)
 	for below, rows := range map[string]int{"lanes": 500, "feeds": 500, "sheet": 500, "outputs": 500,
 		"practice": 1000, "run": 4} {

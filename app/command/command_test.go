@@ -220,6 +220,7 @@ func encoded(t *testing.T, p *plan.Project) string {
 // Commands of which neither writes what the other touches may come in either order: the
 // document is the same after both.
 func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
+	testkit.Slow(t)
 	p := sampleProject(t)
 	pool := anyValues(p)
 	const most = 4 // of a kind

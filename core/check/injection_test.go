@@ -812,6 +812,7 @@ func arrives(p *plan.Project, s *plan.Patched, placed string, f rig.Feed) (n int
 // Where the product says that there are no problems, each wanted feed arrives exactly once in
 // the stand-in, whatever was put in, in the plan or in the host, and carried out or not.
 func TestNoProblemsIsBelieved(t *testing.T) {
+	testkit.Slow(t)
 	rng := rand.New(rand.NewPCG(41, 12))
 	said := 0
 	look := func(p *plan.Project, what string) {

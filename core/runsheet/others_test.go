@@ -123,6 +123,7 @@ func others(p *plan.Project) map[string]plan.Lane {
 // No step, no fix, no proposal and no chart touches a lane that the plan did not make, except to
 // route into its bus, or it into one of the plan's.
 func TestNothingTouchesOtherLanes(t *testing.T) {
+	testkit.Slow(t)
 	rng := rand.New(rand.NewPCG(14, 1))
 	for n := range testkit.Of(300, 80) {
 		p := aMixer(t, rng)

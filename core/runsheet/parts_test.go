@@ -25,6 +25,7 @@ func sheetText(p *plan.Project) string {
 // Each setting of a step is ticked alone, in whatever order: all of them together are the
 // step, and none of them appears again.
 func TestPartsOfAStepAreTheStep(t *testing.T) {
+	testkit.Slow(t)
 	rng := rand.New(rand.NewPCG(11, 4))
 	for range testkit.Of(20, 2) {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())

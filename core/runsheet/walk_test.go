@@ -90,6 +90,7 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 // Whatever is done in whatever order, the plan stays sound, the run sheet ends in it, and the
 // sums, the check and the ways can be asked for.
 func TestAnyWalkOfEditsEndsInASheet(t *testing.T) {
+	testkit.Slow(t)
 	rng := rand.New(rand.NewPCG(77, 5))
 	done := map[string]int{}
 	for n := range testkit.Of(100, 25) {

@@ -397,16 +397,20 @@ func receivesText(value string) string {
 // InsideSettings lists the settings inside the instrument that are not as most come, by name.
 func (in *Instrument) InsideSettings() map[string]string {
 	out := map[string]string{}
-	of := func(x SourceRef) {
+	source, attribute := "", "" // of what is looked at; one function serves all, for there are many
+	set := func(of, value string) { out[InsideKey(source, attribute, of)] = value }
+	look := func(x SourceRef) {
+		source = x.ID
 		for _, a := range InsideAttributes {
 			if a.each != nil {
-				a.each(in, x, func(of, value string) { out[InsideKey(x.ID, a.Name, of)] = value })
+				attribute = a.Name
+				a.each(in, x, set)
 			}
 		}
 	}
-	of(SourceRef{})
+	look(SourceRef{})
 	for x := range in.EachSource() {
-		of(x)
+		look(x)
 	}
 	return out
 }

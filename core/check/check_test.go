@@ -175,20 +175,20 @@ func BenchmarkCheck(b *testing.B) {
 	}
 }
 
-// Lanes past the limit of 128, 8,000 of them: each is a problem with a free lane to look for.
-func BenchmarkCheck8000LanesOf128(b *testing.B) {
-	p := testkit.Wide(b, 20, 400)
+// Lanes past the limit of 128, 3,890 of them: each is a problem with a free lane to look for.
+func BenchmarkCheck3900LanesOf128(b *testing.B) {
+	p := testkit.Wide(b, 10, 389)
 	p.Host.LaneLimit = 128
 	b.ResetTimer()
 	for b.Loop() {
-		if n := len(check.Project(p)); n < 7000 {
+		if n := len(check.Project(p)); n < 3500 {
 			b.Fatalf("%d problems", n)
 		}
 	}
 }
 
-func BenchmarkCheck8000Lanes(b *testing.B) {
-	p := testkit.Wide(b, 20, 400)
+func BenchmarkCheck3900Lanes(b *testing.B) {
+	p := testkit.Wide(b, 10, 389)
 	testkit.Edit(b, p,
 		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	b.ResetTimer()

@@ -60,23 +60,13 @@ func (h *Host) known(a Action) {
 // have let one do it, or would have made something else of it.
 type recordable interface{ record(h *Host) }
 
+// onLanes is an Action done to lanes that are there before it.
+type onLanes interface{ lanes() []string }
+
 // OnLanes are the lanes that an action is done to, and that are there before it.
 func OnLanes(a Action) []string {
-	switch a := a.(type) {
-	case NumberLane:
-		return []string{a.Lane}
-	case SetLane:
-		return []string{a.Lane}
-	case Route:
-		return []string{a.Lane, a.To}
-	case OpenSend:
-		return []string{a.Lane, a.To}
-	case SetSend:
-		return []string{a.Lane, a.To}
-	case SetInserts:
-		return []string{a.Lane}
-	case MakeTrack:
-		return []string{a.Lane}
+	if on, ok := a.(onLanes); ok {
+		return on.lanes()
 	}
 	return nil
 }
@@ -182,7 +172,7 @@ func (a Load) do(h *Host) error {
 		in.Inside = map[string]string{}
 	}
 	h.State.Instruments[a.Instrument] = in
-	if len(a.Outputs) > 0 && (h.Profile.FirstOnOwn || h.Profile.Appears == rig.WhenAssigned) {
+	if len(a.Outputs) > 0 && plan.HasHomes(h.Profile) {
 		in.On[1] = true
 		h.comeHome(a)
 	}
@@ -754,6 +744,8 @@ type NumberLane struct {
 	Number plan.LaneNumber
 }
 
+func (a NumberLane) lanes() []string { return []string{a.Lane} }
+
 func (a NumberLane) Sets() []plan.Setting {
 	return settingOf(plan.LaneEntity(a.Lane), plan.AttrNumber, a.Number)
 }
@@ -786,6 +778,8 @@ func ColourLane(lane, colour string) SetLane {
 	return SetLane{lane, plan.AttrColour, &plan.Lane{Colour: colour}}
 }
 
+func (a SetLane) lanes() []string { return []string{a.Lane} }
+
 func (a SetLane) Sets() []plan.Setting {
 	_, value := plan.LaneAttributeNamed(a.Attribute).Step.Text(a.As)
 	return settingOf(plan.LaneEntity(a.Lane), a.Attribute, value)
@@ -804,6 +798,8 @@ type SetInserts struct {
 	Lane    string
 	Inserts []rig.Insert
 }
+
+func (a SetInserts) lanes() []string { return []string{a.Lane} }
 
 // Sets is one setting.
 func (a SetInserts) Sets() []plan.Setting {
@@ -824,6 +820,8 @@ type Route struct {
 	Lane, To string
 	AlsoMain bool
 }
+
+func (a Route) lanes() []string { return []string{a.Lane, a.To} }
 
 func (a Route) Sets() []plan.Setting {
 	return []plan.Setting{setting(plan.LaneEntity(a.Lane), plan.AttrTo, a.To),
@@ -868,6 +866,8 @@ type OpenSend struct {
 	Pre      bool // taken before the fader
 }
 
+func (a OpenSend) lanes() []string { return []string{a.Lane, a.To} }
+
 func (a OpenSend) Sets() []plan.Setting {
 	return settingOf(plan.SendEntity(a.Lane, a.To), plan.AttrTap, plan.Send{Pre: a.Pre}.Tap())
 }
@@ -893,6 +893,8 @@ type SetSend struct {
 	Lane, To string
 	Level    audio.Decibels
 }
+
+func (a SetSend) lanes() []string { return []string{a.Lane, a.To} }
 
 func (a SetSend) Sets() []plan.Setting {
 	return settingOf(plan.SendEntity(a.Lane, a.To), plan.AttrLevel, a.Level)
@@ -982,6 +984,8 @@ func (a SetNotes) do(h *Host) error {
 
 // MakeTrack makes a track for a lane, on which it can be automated.
 type MakeTrack struct{ Lane string }
+
+func (a MakeTrack) lanes() []string { return []string{a.Lane} }
 
 func (a MakeTrack) Sets() []plan.Setting {
 	return settingOf(plan.LaneEntity(a.Lane), plan.AttrTrack, true)

@@ -804,19 +804,23 @@ func (b *builder) clearStrayHomes() {
 		}
 		at := b.p.Host.LaneName(home.Number)
 		b.add(Step{Place: InHost, Count: 1, Text: fmt.Sprintf("Clear the input of lane %s %s", at, home.Name),
-			Verify:  "it stays still while the instrument is played",
-			Why:     fmt.Sprintf("%s was loaded on it, so it stays; its first output arrives on another lane", pl.Instrument.Name),
+			Verify: "it stays still while the instrument is played",
+			Why: fmt.Sprintf("%s was loaded on it, so it stays; its first output arrives on another lane",
+				pl.Instrument.Name),
 			Actions: []host.Action{host.Point{Lane: home.ID, Width: home.Width}}})
 	}
 }
 
 // clearHomes moves homes that the plan does not have off the numbers that it gives to its lanes.
 func (b *builder) clearHomes(st *Step) {
-	next := b.freeNumber()
+	next := plan.LaneNumber(0)
 	for i := range b.p.Placed {
 		home, _ := b.s.StrayHome(b.p, b.p.Placed[i].ID)
 		if home == nil || !slices.ContainsFunc(b.planned, func(l *plan.Lane) bool { return l.Number == home.Number }) {
 			continue
+		}
+		if next == 0 { // it is looked for where it is needed: the mixer may be long
+			next = b.freeNumber()
 		}
 		st.Count++
 		st.Items = append(st.Items, Item{Text: fmt.Sprintf("%s, on which %s was loaded: %s → %s", home.Name,

@@ -113,14 +113,11 @@ func ChangedInside(a, b map[string]string) (keys []string) {
 // settingNumber is the number that the value of a setting begins with, within what there is; 0
 // where it is none.
 func settingNumber(a *InsideAttribute, value string) float64 {
-	x, err := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
-	if err != nil || math.IsNaN(x) {
-		return 0
+	low, high := a.low, a.high
+	if low == 0 && high == 0 {
+		low, high = float64(MinGain), float64(MaxGain)
 	}
-	if a.low == 0 && a.high == 0 {
-		return min(max(x, float64(MinGain)), float64(MaxGain))
-	}
-	return min(max(x, a.low), a.high)
+	return min(max(numberIn(value), low), high)
 }
 
 // maxSlot is the highest number of a place that voices share.

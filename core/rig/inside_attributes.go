@@ -2,6 +2,7 @@ package rig
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -24,7 +25,7 @@ type InsideAttribute struct {
 	low, high float64                                             // of its number; both 0: as gains
 	says      func(in *Instrument, x SourceRef) string            // of a source, as far as that is not usual; nil: nothing
 	Item      func(in *Instrument, name, of, value string) string // one setting in a few words
-	Whole     string                                              // what a setting of all of the instrument is of; "": of the instrument
+	Whole     string                                              // what a setting of all of it is of; "": the instrument
 	Turn      int                                                 // steps are made in this order
 	Step      InsideStep                                          // that makes such settings
 	Reset     *InsideStep                                         // that lets sources be as most come; nil: it is no other
@@ -84,34 +85,39 @@ func flagRow(a InsideAttribute, value, says string, of func(x SourceRef) *bool) 
 	return &a
 }
 
+// amountRow is a row for an amount that is usually 0; a setting has so many times its number.
+func amountRow[N ~float64](a InsideAttribute, times N, of func(x SourceRef) *N, text func(N) string) *InsideAttribute {
+	a.each = func(_ *Instrument, x SourceRef, set func(of, value string)) {
+		if !x.ofWhole() && *of(x) != 0 {
+			set("", decibelText(*of(x)*times))
+		}
+	}
+	a.set = func(_ *Instrument, x SourceRef, _, _ string, n float64) {
+		if !x.ofWhole() {
+			*of(x) = N(n) / times
+		}
+	}
+	a.clear = func(_ *Instrument, x SourceRef) {
+		if !x.ofWhole() {
+			*of(x) = 0
+		}
+	}
+	a.says = func(_ *Instrument, x SourceRef) string {
+		if *of(x) == 0 {
+			return ""
+		}
+		return text(*of(x))
+	}
+	return &a
+}
+
 // InsideAttributes lists the kinds of settings, in the order in which sources say them.
 var InsideAttributes = []*InsideAttribute{
 	flagRow(InsideAttribute{Name: InsideOpen, Turn: 4, Item: justName,
 		Step:  InsideStep{One: "Close %s in %s", Many: "Close %d sources in %s", Verify: "it no longer sounds"},
 		Reset: &InsideStep{One: "Open %s in %s", Many: "Open %d sources in %s", Verify: "it sounds"}},
 		"closed", "closed", func(x SourceRef) *bool { return &x.Closed }),
-	{Name: InsideGain, Turn: 7,
-		each: func(_ *Instrument, x SourceRef, set func(of, value string)) {
-			if !x.ofWhole() && *x.Gain != 0 {
-				set("", decibelText(*x.Gain))
-			}
-		},
-		set: func(_ *Instrument, x SourceRef, _, _ string, n float64) {
-			if !x.ofWhole() {
-				*x.Gain = audio.Decibels(n)
-			}
-		},
-		clear: func(_ *Instrument, x SourceRef) {
-			if !x.ofWhole() {
-				*x.Gain = 0
-			}
-		},
-		says: func(_ *Instrument, x SourceRef) string {
-			if *x.Gain == 0 {
-				return ""
-			}
-			return x.Gain.String()
-		},
+	amountRow(InsideAttribute{Name: InsideGain, Turn: 7,
 		Item: func(_ *Instrument, name, _, value string) string { return name + ": " + levelText(value) },
 		Step: InsideStep{One: "Set the gain of %s in %s", Many: "Set %d gains in %s", Verify: "the levels are as listed",
 			Alone: func(text, name, instrument, value, was string) (string, string) {
@@ -120,33 +126,14 @@ var InsideAttributes = []*InsideAttribute{
 				}
 				return text + " to " + levelText(value), ""
 			}}},
-	{Name: InsidePan, Turn: 8, low: -100, high: 100,
-		each: func(_ *Instrument, x SourceRef, set func(of, value string)) {
-			if !x.ofWhole() && *x.Pan != 0 {
-				set("", decibelText(*x.Pan*100))
-			}
-		},
-		set: func(_ *Instrument, x SourceRef, _, _ string, n float64) {
-			if !x.ofWhole() {
-				*x.Pan = n / 100
-			}
-		},
-		clear: func(_ *Instrument, x SourceRef) {
-			if !x.ofWhole() {
-				*x.Pan = 0
-			}
-		},
-		says: func(_ *Instrument, x SourceRef) string {
-			if *x.Pan == 0 {
-				return ""
-			}
-			return PanText(*x.Pan)
-		},
+		1, func(x SourceRef) *audio.Decibels { return x.Gain }, audio.Decibels.String),
+	amountRow(InsideAttribute{Name: InsidePan, Turn: 8, low: -100, high: 100,
 		Item: func(_ *Instrument, name, _, value string) string { return name + ": " + PanText(numberIn(value)/100) },
 		Step: InsideStep{One: "Set the pan of %s in %s", Many: "Set %d pans in %s", Verify: "each is heard where it is set",
 			Alone: tail(func(value string) string { return ", " + PanText(numberIn(value)/100) })},
 		Reset: &InsideStep{One: "Centre the pan of %s in %s", Many: "Centre %d pans in %s", Verify: "each is in the middle",
 			Why: "the host pans the lane"}},
+		100, func(x SourceRef) *float64 { return x.Pan }, PanText),
 	flagRow(InsideAttribute{Name: InsidePolarity, Turn: 9,
 		Item: func(_ *Instrument, name, _, value string) string {
 			if value == "" {
@@ -367,7 +354,7 @@ var InsideAttributes = []*InsideAttribute{
 			Verify: "it plays with the host's transport"},
 		Reset: &InsideStep{One: "Let the host play %s: switch its own player off", Bare: true,
 			Verify: "nothing sounds until the host plays", Why: "its own player and the host would both play"}},
-	{Name: InsideSeparate, Turn: 1, Item: justName, // not of the instrument's document: the plan says whether it wants them
+	{Name: InsideSeparate, Turn: 1, Item: justName, // the plan says whether it wants them, not the instrument
 		Step: InsideStep{One: "Switch the separate outputs of %s on", Bare: true, Verify: "its outputs can be assigned to",
 			Why: "until they are, everything leaves by the first output"},
 		Reset: &InsideStep{One: "Switch the separate outputs of %s off", Bare: true,
@@ -378,7 +365,10 @@ const preTap = " pre"
 
 // numberIn is the number that a value begins with, or 0.
 func numberIn(value string) float64 {
-	x, _ := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
+	x, err := strconv.ParseFloat(strings.Fields(value + " 0")[0], 64)
+	if err != nil || math.IsNaN(x) {
+		return 0
+	}
 	return x
 }
 

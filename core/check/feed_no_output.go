@@ -69,12 +69,18 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 func spareOutput(g *trace.Graph, f trace.Feed) plan.Jack {
 	left := leftEmpty(g, f.Placed)
 	for _, o := range f.Placed.Jacks() {
-		wanted, parked := g.On(f.Placed.Ref(o))
-		if len(wanted)+len(parked)+len(g.Project.SecondExits(f.Placed.Ref(o))) == 0 && o.Width >= f.Width && !left[o.Number] {
+		if carriesNothing(g, f.Placed.Ref(o)) && o.Width >= f.Width && !left[o.Number] {
 			return plan.Jack{Output: o.Number, Side: o.Side}
 		}
 	}
 	return plan.Jack{}
+}
+
+// carriesNothing tells whether nothing is assigned to an output or parked there, and nothing leaves
+// by it beside its own.
+func carriesNothing(g *trace.Graph, ref plan.OutputRef) bool {
+	wanted, parked := g.On(ref)
+	return len(wanted)+len(parked) == 0 && len(g.Project.SecondExits(ref)) == 0
 }
 
 // leftEmpty are the outputs that the user wants to stay as they are: those kept free, and those
@@ -85,8 +91,7 @@ func leftEmpty(g *trace.Graph, pl *plan.Placed) map[int]bool {
 	}
 	left, busy, empty := map[int]bool{}, map[int]bool{}, []int{}
 	for _, o := range pl.Jacks() {
-		wanted, parked := g.On(pl.Ref(o))
-		busy[o.Number] = busy[o.Number] || len(wanted)+len(parked)+len(g.Project.SecondExits(pl.Ref(o))) > 0
+		busy[o.Number] = busy[o.Number] || !carriesNothing(g, pl.Ref(o))
 	}
 	for _, o := range pl.Outputs {
 		switch {

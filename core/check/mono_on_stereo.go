@@ -21,8 +21,7 @@ var monoOnStereo = &Rule{
 			var spare []plan.Jack
 			left := leftEmpty(g, pl)
 			for _, o := range pl.Jacks() {
-				wanted, parked := g.On(pl.Ref(o))
-				if o.Width == audio.Mono && len(wanted)+len(parked)+len(g.Project.SecondExits(pl.Ref(o))) == 0 && !left[o.Number] {
+				if o.Width == audio.Mono && carriesNothing(g, pl.Ref(o)) && !left[o.Number] {
 					spare = append(spare, plan.Jack{Output: o.Number, Side: o.Side})
 				}
 			}

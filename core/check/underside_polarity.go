@@ -15,8 +15,8 @@ var undersidePolarity = &Rule{
 	Code: "underside-polarity", Title: "The polarity of an underside is planned and not patched", Severity: Wrong,
 	Step: AtLanes,
 	Doc: "The microphone below a drum hears its skin move the other way from the one above. The plan turns one of them " +
-		"over, inside the instrument or on its lane, and in the host both still have the same polarity: together they sound " +
-		"thin.",
+		"over, inside the instrument or on its lane, and in the host both still have the same polarity: together they " +
+		"sound thin.",
 	Find: func(g *trace.Graph) (out []Finding) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			if !g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) || !turnsSome(g.Project, &pl.Instrument) {
@@ -53,7 +53,8 @@ var undersidePolarity = &Rule{
 					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(bottom.Ref), plan.FeedEntity(top.Ref)},
 						say: func() Words {
 							return Words{Title: fmt.Sprintf("%s is not turned over", bottom.Name), Fix: "Mark as turned over",
-								Reason: fmt.Sprintf("By the plan its polarity is unlike that of %s, and in the host they are the same.", top.Name)}
+								Reason: fmt.Sprintf("By the plan its polarity is unlike that of %s, and in the host they are the same.",
+									top.Name)}
 						},
 						fix: turnOver(markInside(bottom.Name+" is turned over", pl.ID, keys[true]...), lanes)})
 					break
@@ -85,7 +86,8 @@ func turnOver(inside plan.Edit, lanes map[string]bool) plan.Edit {
 
 // turnsSome tells whether the polarity of anything is turned by the plan, inside or on a lane.
 func turnsSome(p *plan.Project, in *rig.Instrument) bool {
-	return slices.ContainsFunc(p.Lanes, func(l plan.Lane) bool { return l.Inverted }) || slices.ContainsFunc(in.Microphones, func(m rig.Microphone) bool { return m.Inverted }) ||
+	return slices.ContainsFunc(p.Lanes, func(l plan.Lane) bool { return l.Inverted }) ||
+		slices.ContainsFunc(in.Microphones, func(m rig.Microphone) bool { return m.Inverted }) ||
 		slices.ContainsFunc(in.Voices, func(v rig.Voice) bool { return v.Inverted })
 }
 

@@ -170,8 +170,8 @@ type Merged struct {
 	Updated     int // projects that were changed in the file since they were as they are here
 	Same        int // projects that are here as they are in the file, or newer
 	Diverged    []Diverged
-	Second      int // of those, added as second projects; the others were left out
-	Charts      int // versions of the house chart
+	Second      bool // those were added as second projects; else they were left out
+	Charts      int  // versions of the house chart
 	ChartKept   bool
 	Batch       int64    // undoes the updates
 	Left        []string // projects that were changed meanwhile and stay as they are
@@ -189,9 +189,9 @@ func (m Merged) String() string {
 		text += "; your own house chart stays, the file has another"
 	}
 	switch n := len(m.Diverged); {
-	case m.Second > 0:
+	case n > 0 && m.Second:
 		text += fmt.Sprintf("; changed both here and in the file, and added as %s: %s",
-			words.Count(m.Second, "second project", "second projects"), divergedList(m.Diverged))
+			words.Count(n, "second project", "second projects"), divergedList(m.Diverged))
 	case n > 0:
 		text += fmt.Sprintf("; changed both here and in the file, and left as they are here: %s. To have both, import the "+
 			"file again with “Add second projects” (--second in the command)", divergedList(m.Diverged))
@@ -250,12 +250,12 @@ func (a *App) MergeLibrary(ctx context.Context, r io.Reader, how Merging) (*Merg
 // others go on meanwhile, and is seen as a whole or not at all.
 func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile, how Merging) (*Merged, error) {
 	defer f.Close() //nolint:errcheck // it was only read
-	out := &Merged{LeftOut: f.LeftOut}
+	out := &Merged{LeftOut: f.LeftOut, Second: how.Second}
 	im, err := a.db.BeginImport(ctx)
 	if err != nil {
 		return nil, err
 	}
-	if err := a.merge(ctx, im, f, how, out); err != nil {
+	if err := a.merge(ctx, im, f, out); err != nil {
 		im.Drop(ctx)
 		return nil, err
 	}
@@ -263,7 +263,7 @@ func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile, how Merging) (*M
 	return out, nil
 }
 
-func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile, how Merging, out *Merged) error {
+func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile, out *Merged) error {
 	var ins []store.NewInstrument
 	for _, in := range f.Instruments {
 		n := store.NewInstrument{Rig: in.Instrument}
@@ -310,7 +310,7 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile
 		}
 		arrival.Base, arrival.Updates = at.Revision, id.ID
 		p.Project.Relink()
-		had, err := a.had(ctx, im, id.ID, p)
+		had, err := a.had(ctx, im, id.ID, at, p)
 		switch {
 		case err != nil:
 			return err
@@ -324,10 +324,9 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile
 			return im.Add(ctx, arrival)
 		}
 		out.Diverged = append(out.Diverged, Diverged{id.Name, at.ChangedAt, p.Changed})
-		if !how.Second {
+		if !out.Second {
 			return nil
 		}
-		out.Second++
 		arrival.Updates, arrival.Base, arrival.UID = 0, 0, store.NewUID()
 		p.Project.Name = secondName(p.Project.Name)
 		return im.Add(ctx, arrival)
@@ -358,14 +357,14 @@ func statesOf(p bundle.LibraryProject) (out []store.ProjectState) {
 
 // had tells whether a project has been here in the state of a file: by the state's identity, or,
 // of files that do not say one and of states from before there were any, by what it says.
-func (a *App) had(ctx context.Context, im *store.Import, id int64, p bundle.LibraryProject) (bool, error) {
+func (a *App) had(ctx context.Context, im *store.Import, id int64, at store.Standing, p bundle.LibraryProject) (
+	bool, error) {
 	if p.Head != "" {
 		if known, err := a.store.KnowsState(ctx, id, p.Head); err != nil || known {
 			return known, err
 		}
-		at, err := a.store.Standing(ctx, id)
-		if err != nil || p.Had(at.UID) {
-			return false, err
+		if p.Had(at.UID) {
+			return false, nil
 		}
 	}
 	is := fingerprint(p.Project)

@@ -36,7 +36,8 @@ var (
 		true, readProject, writeProject}
 	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2", "",
 		false, readBy(rig.Versions), writePlain}
-	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", "", false, readBy(house.Versions), writePlain}
+	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", "", false,
+		readBy(house.Versions), writePlain}
 )
 
 // readBy decodes documents of a line that hold all they say.

@@ -71,8 +71,8 @@ var plainLanes = func() (out []tableColumn) {
 	behind := false
 	for _, a := range plan.LaneAttributes {
 		if c := a.Cell; c != nil && behind {
-			out = append(out, tableColumn{Key: c.Key, Title: cmp.Or(a.Short, c.Title), List: a.Choices, Sort: laneOrders[c.Key] != nil,
-				Number: c.Key == "gain"})
+			out = append(out, tableColumn{Key: c.Key, Title: cmp.Or(a.Short, c.Title), List: a.Choices,
+				Sort: laneOrders[c.Key] != nil, Number: c.Key == "gain"})
 		}
 		behind = behind || a.Name() == plan.AttrInserts
 	}

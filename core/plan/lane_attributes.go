@@ -19,7 +19,7 @@ type LaneAttribute struct {
 	Cell                      *Column              // where it is typed; nil: nowhere
 	Short                     string               // the title of its cell in a narrow head, where that is another
 	Choices                   string               // the list that its cell offers, by its ID on the page
-	Says                      func(l *Lane) string // in words where it is not usual, for those who list nothing else; nil: never
+	Says                      func(l *Lane) string // in words, where it is not usual; nil: never
 	Step                      *LaneStep            // the step that sets it; nil: it is set with others, or never
 	told                      bool                 // a session tells it
 	assumed                   bool                 // of lanes of a session that nobody knew it is taken to be as planned
@@ -92,7 +92,8 @@ func equal[V comparable](a, b V) bool { return a == b }
 var LaneAttributes = []*LaneAttribute{
 	{attribute: attr(AttrNumber, func(l *Lane) *LaneNumber { return &l.Number },
 		func(k *keptLane) **LaneNumber { return &k.Number }), assumed: true,
-		Cell: &Column{Key: "number", Title: "Lane", get: ofLane(func(_ *Project, l *Lane) string { return strconv.Itoa(int(l.Number)) }),
+		Cell: &Column{Key: "number", Title: "Lane",
+			get: ofLane(func(_ *Project, l *Lane) string { return strconv.Itoa(int(l.Number)) }),
 			set: func(_ *Project, id, typed string) (Edit, error) {
 				n, err := strconv.Atoi(typed)
 				if err != nil {
@@ -112,7 +113,8 @@ var LaneAttributes = []*LaneAttribute{
 			Text: func(l *Lane) (string, string) { return "", l.Colour }},
 		Cell: &Column{Key: "colour", Title: "Colour", get: ofLane(func(_ *Project, l *Lane) string { return l.Colour }),
 			set: func(_ *Project, id, typed string) (Edit, error) { return ColourLane(id, typed), nil }}},
-	{attribute: attr(AttrKind, func(l *Lane) *LaneKind { return &l.Kind }, func(k *keptLane) **LaneKind { return &k.Kind }),
+	{attribute: attr(AttrKind, func(l *Lane) *LaneKind { return &l.Kind },
+		func(k *keptLane) **LaneKind { return &k.Kind }),
 		told: true},
 	{attribute: listAttr(AttrSources, func(l *Lane) *[]OutputRef { return &l.Sources },
 		func(k *keptLane) **[]OutputRef { return &k.Sources }),
@@ -121,13 +123,15 @@ var LaneAttributes = []*LaneAttribute{
 				ref, err := p.OutputLabelled(typed)
 				return PointLane(id, ref), err
 			}}},
-	{attribute: attr(AttrTo, func(l *Lane) *string { return &l.To }, func(k *keptLane) **string { return &k.To }), told: true,
+	{attribute: attr(AttrTo, func(l *Lane) *string { return &l.To },
+		func(k *keptLane) **string { return &k.To }), told: true,
 		Cell: &Column{Key: "to", Title: "Routed to", get: ofLane((*Project).DestinationText),
 			set: func(p *Project, id, typed string) (Edit, error) {
 				bus, both, err := p.Destination(typed)
 				return Route([]string{id}, bus, both), err
 			}}},
-	{attribute: attr(AttrAlsoMain, func(l *Lane) *bool { return &l.AlsoMain }, func(k *keptLane) **bool { return &k.AlsoMain }),
+	{attribute: attr(AttrAlsoMain, func(l *Lane) *bool { return &l.AlsoMain },
+		func(k *keptLane) **bool { return &k.AlsoMain }),
 		told: true},
 	{attribute: inPlan("sends", func(l *Lane) *[]Send { return &l.Sends }, slices.Equal[[]Send]), // patched one by one
 		Cell: &Column{Key: "sends", Title: "Sends", get: ofLane((*Project).SendsText),
@@ -137,7 +141,8 @@ var LaneAttributes = []*LaneAttribute{
 			}}},
 	{attribute: listAttr(AttrInserts, func(l *Lane) *[]rig.Insert { return &l.Inserts },
 		func(k *keptLane) **[]rig.Insert { return &k.Inserts }), told: true, unasked: true,
-		Cell: &Column{Key: "inserts", Title: "Inserts", get: ofLane(func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) }),
+		Cell: &Column{Key: "inserts", Title: "Inserts",
+			get: ofLane(func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) }),
 			set: func(_ *Project, id, typed string) (Edit, error) {
 				inserts, err := rig.ParseInserts(typed)
 				return SetInserts(id, inserts), err
@@ -166,7 +171,8 @@ var LaneAttributes = []*LaneAttribute{
 				on, err := choice(typed, "no", yes)
 				return SetTrack([]string{id}, on), err
 			}}},
-	{attribute: attr(AttrPolarity, func(l *Lane) *bool { return &l.Inverted }, func(k *keptLane) **bool { return &k.Inverted }),
+	{attribute: attr(AttrPolarity, func(l *Lane) *bool { return &l.Inverted },
+		func(k *keptLane) **bool { return &k.Inverted }),
 		unasked: true,
 		Says:    func(l *Lane) string { return word(l.Inverted, "", "polarity "+inverted) },
 		Step: &LaneStep{Verb: "Set the polarity of", Verify: "together with what it belongs to it sounds fuller, not thinner",
@@ -239,8 +245,10 @@ func (l *Lane) Says() string {
 }
 
 // LaneChoices are the words that cells of lanes offer, by the list's ID on the page.
-var LaneChoices = map[string][]string{"list-widths": {audio.Mono.String(), audio.Stereo.String(), audio.Surround.String()},
-	"list-yes": {yes, "no"}, "list-polarity": {normalPolarity, inverted}}
+var LaneChoices = map[string][]string{
+	"list-widths": {audio.Mono.String(), audio.Stereo.String(), audio.Surround.String()},
+	"list-yes":    {yes, "no"}, "list-polarity": {normalPolarity, inverted},
+}
 
 // TakeSession fills in what a session does not tell of a lane of the plan: it stays as it is known
 // in the state before, and what nobody knew is unknown, or taken to be as planned. tells says of

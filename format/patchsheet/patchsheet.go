@@ -62,7 +62,8 @@ func Rows(p *plan.Project) []Row {
 	divided, shorts := p.Divided(roles), p.ShortNames(roles)
 	for _, l := range g.Lanes() {
 		r := Row{Short: shorts[l.ID], Divided: divided[l.ID], Lane: l.Number, Name: l.Name, Colour: l.Colour,
-			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l), Inserts: rig.InsertsText(l.Inserts), Set: l.Says()}
+			Kind: "lane", Width: l.Width.String(), GoesTo: goesTo(g, l), Sends: sends(g, l),
+			Inserts: rig.InsertsText(l.Inserts), Set: l.Says()}
 		if l.Kind == plan.Bus {
 			r.Kind = "bus"
 			r.Feeds = g.TakenBy(l.ID)

@@ -66,9 +66,13 @@ const HL = (() => {
   // What somebody is doing in a part of the page goes on when that part is exchanged: what is
   // typed stays as it is typed, with its caret and what is selected of it, unless it was sent
   // just so. An element that goes on in a way of its own says how by its property goesOn.
-  const texts = "textarea, input:not([type=checkbox], [type=radio], [type=file], [type=button], [type=submit], [type=color])";
+  const texts =
+    "textarea, input:not([type=checkbox], [type=radio], [type=file], [type=button], [type=submit], [type=color])";
   const fieldOf = (el) => el.id || el.name;
-  const sentBy = (form) => Object.fromEntries([...form.elements].filter((el) => el.matches(texts)).map((el) => [fieldOf(el), el.value]));
+  const sentBy = (form) => {
+    const fields = [...form.elements].filter((el) => el.matches(texts));
+    return Object.fromEntries(fields.map((el) => [fieldOf(el), el.value]));
+  };
   const twin = (el) =>
     id(el.id) ??
     (el.name && el.form ? all(`[name="${CSS.escape(el.name)}"]`).find((x) => x.form?.action === el.form.action) : null);

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/url"
 	"strings"
 	"testing"
 
@@ -166,4 +167,22 @@ func BenchmarkRenameOf64Lanes(b *testing.B) {
 		sum += took
 	}
 	b.ReportMetric(sum/float64(n), "ms/painted")
+}
+
+// A lane of 500 is renamed, and the answer has the regions of the page Lanes that differ.
+func BenchmarkEditOf500Lanes(b *testing.B) {
+	s, id := large(b, 10, 0)
+	at := projectPath(id, "lanes")
+	n := 0
+	for b.Loop() {
+		b.StopTimer()
+		_, page := s.get(b, at)
+		n++
+		name := fmt.Sprint("Name ", n)
+		form := url.Values{"do": {"name"}, "lane": {"l60"}, "name": {name}, "rev": {s.revision(b, id)}, "back": {"lanes"}}
+		b.StartTimer()
+		if code, body := s.exchange(b, "lanes", page, projectPath(id, "edit"), form); code != http.StatusOK || !strings.Contains(body, name) {
+			b.Fatal(code, body)
+		}
+	}
 }

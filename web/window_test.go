@@ -162,29 +162,36 @@ func TestEveryFormWorksWithoutScript(t *testing.T) {
 	}
 }
 
+var regionsIn = regexp.MustCompile(`<[^>]*\sid="([^"]+)"[^>]*data-region="([^"]+)"`)
+
+// exchange sends a form as the script does that has a page, with its name and text.
+func (s site) exchange(tb testing.TB, page, has, path string, form url.Values) (int, string) {
+	tb.Helper()
+	var have []string
+	for _, m := range regionsIn.FindAllStringSubmatch(has, -1) {
+		have = append(have, m[1]+"="+m[2])
+	}
+	r, err := http.NewRequest(http.MethodPost, s.URL+path, strings.NewReader(form.Encode()))
+	if err != nil {
+		tb.Fatal(err)
+	}
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	r.Header.Set(regionsHeader, strings.Join(have, " "))
+	r.Header.Set(pageHeader, page)
+	r.Header.Set(revisionHeader, form.Get("rev"))
+	resp, err := s.Client().Do(r)
+	return read(tb, resp, err)
+}
+
 // A change of one row is answered by that row and what counts it, and nothing else.
 func TestAChangeIsAnsweredByWhatItChanged(t *testing.T) {
 	s := start(t, true)
 	_, body := s.get(t, fogBell+"/lanes")
-	var have []string
-	for _, m := range regexp.MustCompile(`<[^>]*\sid="([^"]+)"[^>]*data-region="([^"]+)"`).FindAllStringSubmatch(body,
-		-1) {
-		have = append(have, m[1]+"="+m[2])
+	if n := len(regionsIn.FindAllString(body, -1)); n < 15 {
+		t.Fatalf("the page has %d regions", n)
 	}
-	if len(have) < 15 {
-		t.Fatalf("the page has %d regions", len(have))
-	}
-	form := url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"}, "lane": {"l10"}, "name": {"New name"}}
-	r, err := http.NewRequest(http.MethodPost, s.URL+fogBell+"/edit", strings.NewReader(form.Encode()))
-	if err != nil {
-		t.Fatal(err)
-	}
-	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-	r.Header.Set(regionsHeader, strings.Join(have, " "))
-	r.Header.Set(pageHeader, "lanes")
-	r.Header.Set(revisionHeader, s.revision(t, 4))
-	resp, err := s.Client().Do(r)
-	_, answer := read(t, resp, err)
+	_, answer := s.exchange(t, "lanes", body, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
+		"lane": {"l10"}, "name": {"New name"}})
 	var got []string
 	for _, m := range regexp.MustCompile(`<template><\w+[^>]*\sid="([^"]+)"`).FindAllStringSubmatch(answer, -1) {
 		got = append(got, m[1])

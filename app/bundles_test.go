@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo"
 	"hiddenlanes/internal/testkit"
 )
@@ -62,7 +63,7 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := a.EditChart(t.Context(), c.Revision,
-		house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
+		house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}}, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = a.Chart(t.Context()); err != nil {

@@ -8,7 +8,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
-	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 )
 
 // read reads a form that a page could send.
@@ -139,7 +139,7 @@ func TestCommandsOnInstrumentsAndTheChart(t *testing.T) {
 	voice := in.Rig.Voices[1].ID
 	s, v := read(t, command.Instrument, "do=cells&table=voices&row="+voice+"&col=width&value=wide")
 	err = a.DoInstrument(ctx, 1, in.Revision, s, v)
-	var cell *rig.CellError
+	var cell *tabular.Error
 	if !errors.As(err, &cell) || cell.Row != voice || cell.Column != "width" || blamed(err) != "value" {
 		t.Errorf("a refused cell: %+v, %v", cell, err)
 	}

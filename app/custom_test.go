@@ -8,6 +8,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 )
 
@@ -45,7 +46,7 @@ func TestOrderAndNamesAreKeptInTheHouseChart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	hats := house.SetCells([]house.Cell{{Role: "kit/hat", Field: "name", Text: "Hats"}}, midi.MiddleC3)
+	hats := house.SetCells([]tabular.Cell{{Row: "kit/hat", Column: "name", Value: "Hats"}}, midi.MiddleC3)
 	if err := a.EditChart(ctx, c.Revision, hats); err != nil {
 		t.Fatal(err)
 	}

@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/format/sfz"
 	"hiddenlanes/store"
 )
@@ -23,7 +24,7 @@ func Spelling(name string) string { return strings.Join(role.Tokens(name), " ") 
 
 // SetCells types values into a table of an instrument as one change. Where it
 // tells the role of a voice, that is remembered for the spelling.
-func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error {
+func (a *App) SetCells(ctx context.Context, id, base int64, table string, cells []tabular.Cell) error {
 	naming, err := a.Naming(ctx)
 	if err != nil {
 		return err

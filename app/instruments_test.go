@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 )
 
 const slipway = "// Slipway, a made-up kit\r\n<group> group_label=Kick key=36\r\n<region> sample=k1.wav\r\n<region> " +
@@ -143,7 +144,7 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	one, two := bring("A"), bring("B")
 	in, _ := a.Instrument(ctx, one)
 	if err := a.SetCells(ctx, one, in.Revision, "voices",
-		[]rig.Cell{{Row: in.Rig.Voices[0].ID, Column: "role", Value: "percussion/triangle"}}); err != nil {
+		[]tabular.Cell{{Row: in.Rig.Voices[0].ID, Column: "role", Value: "percussion/triangle"}}); err != nil {
 		t.Fatal(err)
 	}
 	three := bring("C")

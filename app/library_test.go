@@ -11,6 +11,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 	"hiddenlanes/store"
@@ -94,7 +95,7 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	typed := house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)
+	typed := house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}}, midi.MiddleC3)
 	if err := a.EditChart(t.Context(), c.Revision, typed); err != nil {
 		t.Fatal(err)
 	}
@@ -216,7 +217,7 @@ func drifting(b *testing.B) *app.App {
 		b.Fatal(err)
 	}
 	if err := a.EditChart(b.Context(), c.Revision,
-		house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"}}, midi.MiddleC3)); err != nil {
+		house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}}, midi.MiddleC3)); err != nil {
 		b.Fatal(err)
 	}
 	if c, err = a.Chart(b.Context()); err != nil {

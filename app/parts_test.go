@@ -15,6 +15,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/midnam"
 	"hiddenlanes/format/smf"
@@ -100,8 +101,8 @@ func profileOfPorts(n int) (out rig.Profile) {
 func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 	p := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"},
-		{Role: "kit/snare/side", Field: "name", Text: "Rim"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"},
+		{Row: "kit/snare/side", Column: "name", Value: "Rim"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	testkit.Edit(t, p, plan.Follow(c))
@@ -130,8 +131,8 @@ func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 
 func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9"},
-		{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{{Row: "woodwind/oboe", Column: "address", Value: "9"},
+		{Row: "mallets/steel-pan", Column: "microphones", Value: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	p := &plan.Project{Name: "New"}

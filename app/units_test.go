@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/fault"
 )
@@ -63,7 +64,7 @@ func TestUseCasesAreAllOrNothing(t *testing.T) {
 	}
 
 	err = a.asOne(ctx, func(a *App) error {
-		if err := a.SetCells(ctx, ids[0], shelf.Revision+1, "voices", []rig.Cell{{Row: "v1", Column: "role",
+		if err := a.SetCells(ctx, ids[0], shelf.Revision+1, "voices", []tabular.Cell{{Row: "v1", Column: "role",
 			Value: "kit/snare"}}); err != nil {
 			return err
 		}

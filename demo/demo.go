@@ -16,6 +16,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/smf"
 )
@@ -116,29 +117,29 @@ func Add(ctx context.Context, a *app.App) (items app.SampleItems, err error) {
 // The scoring room's house chart, and what it changed for the second half of the series:
 // the cues made before are to be brought into line.
 var (
-	firstChart = []house.Cell{
-		{Role: "kit/kick/in", Field: "short", Text: "K in"}, {Role: "kit/kick/out", Field: "short", Text: "K out"},
-		{Role: "kit/snare/top", Field: "short", Text: "SN t"}, {Role: "kit/snare/bottom", Field: "short", Text: "SN b"},
-		{Role: "kit/overhead", Field: "short", Text: "OH"},
-		{Role: "percussion", Field: "bus", Text: "Drums"},
-		{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Mid, Room"},
-		{Role: "woodwind/piccolo", Field: "address", Text: "1"}, {Role: "woodwind/flute", Field: "address", Text: "2"},
-		{Role: "woodwind/oboe", Field: "address", Text: "3"},
-		{Role: "woodwind/clarinet", Field: "address", Text: "4"},
-		{Role: "woodwind/bass-clarinet", Field: "address", Text: "5"},
-		{Role: "woodwind/bassoon", Field: "address", Text: "6"},
+	firstChart = []tabular.Cell{
+		{Row: "kit/kick/in", Column: "short", Value: "K in"}, {Row: "kit/kick/out", Column: "short", Value: "K out"},
+		{Row: "kit/snare/top", Column: "short", Value: "SN t"}, {Row: "kit/snare/bottom", Column: "short", Value: "SN b"},
+		{Row: "kit/overhead", Column: "short", Value: "OH"},
+		{Row: "percussion", Column: "bus", Value: "Drums"},
+		{Row: "mallets/steel-pan", Column: "microphones", Value: "Close, Mid, Room"},
+		{Row: "woodwind/piccolo", Column: "address", Value: "1"}, {Row: "woodwind/flute", Column: "address", Value: "2"},
+		{Row: "woodwind/oboe", Column: "address", Value: "3"},
+		{Row: "woodwind/clarinet", Column: "address", Value: "4"},
+		{Row: "woodwind/bass-clarinet", Column: "address", Value: "5"},
+		{Row: "woodwind/bassoon", Column: "address", Value: "6"},
 	}
-	secondChart = []house.Cell{
-		{Role: "kit/hat", Field: "name", Text: "Hats"}, {Role: "kit/hat", Field: "short", Text: "HH"},
-		{Role: "mallets/steel-pan", Field: "bus", Text: "Pans"},
-		{Role: "kit/cymbal/crash", Field: "colour", Text: "#7a8f2a"},
+	secondChart = []tabular.Cell{
+		{Row: "kit/hat", Column: "name", Value: "Hats"}, {Row: "kit/hat", Column: "short", Value: "HH"},
+		{Row: "mallets/steel-pan", Column: "bus", Value: "Pans"},
+		{Row: "kit/cymbal/crash", Column: "colour", Value: "#7a8f2a"},
 		// the flute leads from now on
-		{Role: "woodwind/flute", Field: "address", Text: "1"}, {Role: "woodwind/piccolo", Field: "address", Text: "2"},
+		{Row: "woodwind/flute", Column: "address", Value: "1"}, {Row: "woodwind/piccolo", Column: "address", Value: "2"},
 	}
 )
 
 // keepChart types into the house chart and keeps it as the next version.
-func keepChart(ctx context.Context, a *app.App, note string, cells []house.Cell) error {
+func keepChart(ctx context.Context, a *app.App, note string, cells []tabular.Cell) error {
 	c, err := a.Chart(ctx)
 	if err != nil {
 		return err

@@ -17,6 +17,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // simply derives a little, by no rules of the job: names, and how many there are.
@@ -219,7 +220,7 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 		t.Fatal(first, err)
 	}
 	set := func(name string) rig.Edit {
-		return rig.SetCells("voices", []rig.Cell{{Row: "a", Column: "name", Value: name}}, midi.MiddleC3)
+		return rig.SetCells("voices", []tabular.Cell{{Row: "a", Column: "name", Value: name}}, midi.MiddleC3)
 	}
 	second, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Thud"))
 	if err != nil || second.Rig.Voices[0].Name != "Thud" || !second.Undo {

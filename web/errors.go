@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"hiddenlanes/app/command"
-	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/words"
 )
@@ -130,8 +130,8 @@ func fieldAtFault(err error) string {
 }
 
 // cellAtFault is the cell of a table that an error blames, or nil.
-func cellAtFault(err error) *rig.CellError {
-	var c *rig.CellError
+func cellAtFault(err error) *tabular.Error {
+	var c *tabular.Error
 	errors.As(err, &c)
 	return c
 }

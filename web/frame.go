@@ -14,7 +14,7 @@ import (
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/midi"
-	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/words"
 )
@@ -147,7 +147,7 @@ type refused struct {
 	Action string // where it was sent
 	Form   url.Values
 	Field  string         // the field at fault; "": none
-	Cell   *rig.CellError // the cell at fault; nil: none is named
+	Cell   *tabular.Error // the cell at fault; nil: none is named
 }
 
 // wentWell says something that went well.

@@ -24,6 +24,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/progress"
@@ -634,8 +635,8 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := s.app.EditChart(t.Context(), c.Revision,
-		house.SetCells([]house.Cell{{Role: "kit/kick", Field: "keys", Text: "24"},
-			{Role: "kit/snare", Field: "keys", Text: "26"}}, midi.MiddleC3)); err != nil {
+		house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "keys", Value: "24"},
+			{Row: "kit/snare", Column: "keys", Value: "26"}}, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = s.app.Chart(t.Context()); err != nil {

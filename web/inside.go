@@ -181,7 +181,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 		"receives": len(in.Instrument.Parts) > 0, "returns": len(in.Instrument.Returns) > 0}
 	columns := []tableColumn{{Key: "name", Title: "Name"}, {Title: "Kind"}}
 	var keys []int // of the table's columns, those shown
-	for i, c := range kept.Columns {
+	for i, c := range kept.Columns(p.Plan) {
 		if !has[c.Key] {
 			continue
 		}
@@ -210,7 +210,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 		}
 		now, before := now[x.Ref.Feed], before[x.Ref.Feed]
 		for _, i := range keys {
-			key := kept.Columns[i].Key
+			key := kept.Columns(p.Plan)[i].Key
 			cell := insideCell{Key: key, Text: now[i], Usual: now[i] == plan.UsualInside(key)}
 			cell.Fixed = (key == "bleed" || key == "note") && x.Kind != rig.MicrophoneFeed ||
 				key == "receives" && x.Kind != rig.PartFeed

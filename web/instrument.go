@@ -128,7 +128,8 @@ func (s *server) showInstrument(w http.ResponseWriter, r *http.Request, code int
 }
 
 func viewTable(t *rig.Table, in *app.Instrument, naming midi.Naming, q url.Values) tableView {
-	v := tableView{Table: t, Columns: t.Columns(&in.Rig)}
+	sheet := rig.Sheet{Instrument: &in.Rig, Naming: naming}
+	v := tableView{Table: t, Columns: t.Columns(sheet)}
 	path := fmt.Sprintf("/instruments/%d", in.ID)
 	v.Shown = newTable(path, q, "t-"+t.Key, t.Title)
 	v.Shown.Cells, v.Shown.Post = t.Key, path+"/edit"
@@ -151,7 +152,7 @@ func viewTable(t *rig.Table, in *app.Instrument, naming midi.Naming, q url.Value
 	for i := range t.Len(&in.Rig) {
 		row := tableRow{ID: t.ID(&in.Rig, i), Place: i + 2}
 		for _, c := range v.Columns {
-			row.Cells = append(row.Cells, c.Get(&in.Rig, i, naming))
+			row.Cells = append(row.Cells, c.Get(sheet, i))
 		}
 		row.Head = cmp.Or(append(slices.Clone(row.Cells), fmt.Sprintf("row %d", i+1))...)
 		if !t.CanAdd() {

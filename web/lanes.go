@@ -324,7 +324,7 @@ func rowFormOf(t table, of *plan.Table, q url.Values, p *plan.Project, says func
 	}
 	f := &rowForm{Table: of.Key, ID: id, Says: says(id)}
 	texts := of.Texts(p, id)
-	for i, c := range of.Columns {
+	for i, c := range of.Columns(p) {
 		cell := rowFormCell{Key: c.Key, Title: c.Title, Text: texts[i]}
 		for _, tc := range t.Columns {
 			if tc.Key == c.Key {

@@ -108,7 +108,7 @@ func (row *practiceInstrument) fillInside() {
 			row.Inside = append(row.Inside, x.Name+": "+text)
 		}
 	}
-	for _, c := range plan.TableNamed("inside").Columns {
+	for _, c := range plan.TableNamed("inside").Columns(nil) {
 		if c.Key != "note" {
 			row.Columns = append(row.Columns, c)
 		}

@@ -8,7 +8,7 @@ import (
 
 	"golang.org/x/net/html"
 
-	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 )
 
 // page is a page with forms that are alike: told apart by command and hidden fields.
@@ -138,7 +138,7 @@ func TestRefusedCellsAreShownAsTyped(t *testing.T) {
 		return out
 	}
 	root := refilled(t, &refused{Action: "/instruments/1/edit", Form: sent,
-		Cell: &rig.CellError{Row: "v2", Column: "width"}})
+		Cell: &tabular.Error{Row: "v2", Column: "width"}})
 	if got := strings.Join(cells(root), " "); got != "Kick stereomono Snare widemono" || marked(root) != "wide" {
 		t.Errorf("the cells are %q, marked %s", got, marked(root))
 	}

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // Commands on the house chart. Its parts are the entries of roles, and the order below
@@ -35,11 +36,7 @@ type SetChartCells struct {
 }
 
 func (c SetChartCells) Edit(n midi.Naming) house.Edit {
-	var cells []house.Cell
-	for i := range c.Rows {
-		cells = append(cells, house.Cell{Role: role.Role(c.Rows[i]), Field: c.Columns[i], Text: c.Values[i]})
-	}
-	return house.SetCells(cells, n)
+	return house.SetCells(c.list(), n)
 }
 
 func (c SetChartCells) Touches() Touch {
@@ -68,7 +65,7 @@ func (c AddRole) Check() error {
 func (c AddRole) Edit(n midi.Naming) house.Edit {
 	r, _ := c.role() // Check has read it
 	return func(chart *house.Chart) (string, error) {
-		return house.SetCells([]house.Cell{{Role: r, Field: "name", Text: chart.Label(r)}}, n)(chart)
+		return house.SetCells([]tabular.Cell{{Row: string(r), Column: "name", Value: chart.Label(r)}}, n)(chart)
 	}
 }
 

@@ -21,6 +21,7 @@ import (
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // Value is a command with its arguments: plain data that can be encoded as JSON.
@@ -96,7 +97,7 @@ type Application interface {
 	Replace(ctx context.Context, at Target, r Replacement) error
 	OrderLanes(ctx context.Context, at Target, placed string, as house.Custom, chart bool) error
 	NoteStep(ctx context.Context, at Target, placed string, kind rig.StepKind, note string) error
-	SetCells(ctx context.Context, id, base int64, table string, cells []rig.Cell) error
+	SetCells(ctx context.Context, id, base int64, table string, cells []tabular.Cell) error
 	KeepChart(ctx context.Context, base int64, note string) (number int, err error)
 	RestoreChart(ctx context.Context, base int64, number int) error
 }

@@ -92,11 +92,7 @@ func (c SetProjectCells) Edit() plan.Edit {
 	if c.Table == standIn {
 		return c.practise()
 	}
-	cells := make([]plan.Cell, len(c.Rows))
-	for i := range c.Rows {
-		cells[i] = plan.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
-	}
-	return plan.SetCells(c.Table, cells)
+	return plan.SetCells(c.Table, c.list())
 }
 
 // standIn is the table that is the mixer of the stand-in host.

@@ -9,6 +9,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/tabular"
 )
 
 // Commands of the run sheet, the kind of host, and the stand-in.
@@ -284,7 +285,7 @@ func (c Cells) practise() plan.Edit {
 			case "takes":
 				ref, err := p.OutputLabelled(typed)
 				if err != nil {
-					return "", &rig.CellError{Row: lane, Column: "takes", Err: err, Why: err}
+					return "", &tabular.Error{Row: lane, Column: "takes", Err: err}
 				}
 				a := host.Point{Lane: lane}
 				if ref != (plan.OutputRef{}) {
@@ -294,13 +295,13 @@ func (c Cells) practise() plan.Edit {
 			case "to":
 				bus, _, err := mixer.Destination(typed)
 				if err != nil {
-					return "", &rig.CellError{Row: lane, Column: "to", Err: err, Why: err}
+					return "", &tabular.Error{Row: lane, Column: "to", Err: err}
 				}
 				edit = runsheet.Practise("route", host.Route{Lane: lane, To: bus})
 			case "inserts":
 				inserts, err := rig.ParseInserts(typed)
 				if err != nil {
-					return "", &rig.CellError{Row: lane, Column: "inserts", Err: err, Why: err}
+					return "", &tabular.Error{Row: lane, Column: "inserts", Err: err}
 				}
 				edit = runsheet.Practise("insert", host.SetInserts{Lane: lane, Inserts: inserts})
 			default:

@@ -37,15 +37,6 @@ type SetCells struct {
 	Cells `form:"*"`
 }
 
-// cells are the cells with their values.
-func (c SetCells) cells() []rig.Cell {
-	out := make([]rig.Cell, len(c.Rows))
-	for i := range c.Rows {
-		out[i] = rig.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
-	}
-	return out
-}
-
 // CorrectedRole gives the voice whose role is told, where the command does that and nothing
 // else.
 func (c SetCells) CorrectedRole() (voice string, ok bool) {
@@ -56,7 +47,7 @@ func (c SetCells) CorrectedRole() (voice string, ok bool) {
 }
 
 func (c SetCells) Do(ctx context.Context, id, base int64, a Application) error {
-	return a.SetCells(ctx, id, base, c.Table, c.cells())
+	return a.SetCells(ctx, id, base, c.Table, c.list())
 }
 
 func (c SetCells) Touches() Touch { return writes(table(c.Table)) }

@@ -3,6 +3,8 @@ package command
 import (
 	"errors"
 	"slices"
+
+	"hiddenlanes/core/tabular"
 )
 
 // Table lists every command. A new one is a type with its arguments, its edit and what it
@@ -19,6 +21,15 @@ type Cells struct {
 	Rows    []string `form:"row"`
 	Columns []string `form:"col"`
 	Values  []string `form:"value"`
+}
+
+// list gives the cells one by one.
+func (c Cells) list() []tabular.Cell {
+	out := make([]tabular.Cell, len(c.Rows))
+	for i := range c.Rows {
+		out[i] = tabular.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
+	}
+	return out
 }
 
 // Check refuses cells that came incomplete.

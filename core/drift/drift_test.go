@@ -16,6 +16,7 @@ import (
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -122,8 +123,8 @@ func TestDeparturesDoNotCount(t *testing.T) {
 func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	p := kit(t)
 	c := (*house.Chart)(nil).Clone()
-	for _, e := range []house.Edit{house.SetCells([]house.Cell{{Role: "kit/kick", Field: "name", Text: "BD"},
-		{Role: "kit/room", Field: "bus", Text: "Ambience"}, {Role: "percussion", Field: "bus", Text: house.MainMix}},
+	for _, e := range []house.Edit{house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"},
+		{Row: "kit/room", Column: "bus", Value: "Ambience"}, {Row: "percussion", Column: "bus", Value: house.MainMix}},
 		midi.MiddleC3), house.Move("kit/hat", "kit/kick")} {
 		if _, err := e(c); err != nil {
 			t.Fatal(err)
@@ -199,7 +200,7 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "mallets/steel-pan", Field: "microphones", Text: "Close, Room"}},
+	if _, err := house.SetCells([]tabular.Cell{{Row: "mallets/steel-pan", Column: "microphones", Value: "Close, Room"}},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
@@ -222,8 +223,8 @@ func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 func TestInsertsArePartOfTheHouse(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "kit/snare", Field: "inserts", Text: "EQ, compressor Brick"},
-		{Role: "kit", Field: "businserts", Text: "compressor Glue"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{{Row: "kit/snare", Column: "inserts", Value: "EQ, compressor Brick"},
+		{Row: "kit", Column: "businserts", Value: "compressor Glue"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	snare := func(p *plan.Project) *plan.Lane { return testkit.Lane(p, "Snare") }
@@ -417,16 +418,16 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 		c.Number = 1
 		roles := role.All()
 		for range rng.IntN(12) {
-			cell := house.Cell{Role: roles[rng.IntN(len(roles))], Field: "name", Text: fmt.Sprintf("House %d", rng.IntN(9))}
+			cell := tabular.Cell{Row: string(roles[rng.IntN(len(roles))]), Column: "name", Value: fmt.Sprintf("House %d", rng.IntN(9))}
 			switch rng.IntN(4) {
 			case 0:
-				cell.Field, cell.Text = "colour", fmt.Sprintf("#%06x", rng.IntN(1<<24))
+				cell.Column, cell.Value = "colour", fmt.Sprintf("#%06x", rng.IntN(1<<24))
 			case 1:
-				cell.Field, cell.Text = "bus", []string{"Drums", "Ambience", house.MainMix}[rng.IntN(3)]
+				cell.Column, cell.Value = "bus", []string{"Drums", "Ambience", house.MainMix}[rng.IntN(3)]
 			case 2:
-				cell.Field, cell.Text = "address", fmt.Sprint(1+rng.IntN(16))
+				cell.Column, cell.Value = "address", fmt.Sprint(1+rng.IntN(16))
 			}
-			if _, err := house.SetCells([]house.Cell{cell}, midi.MiddleC3)(c); err != nil {
+			if _, err := house.SetCells([]tabular.Cell{cell}, midi.MiddleC3)(c); err != nil {
 				t.Fatal(err)
 			}
 			if r := roles[rng.IntN(len(roles))]; rng.IntN(2) == 0 {
@@ -453,8 +454,8 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 // What the host cannot do is left and said; the rest is done.
 func TestWhatCannotBeBroughtIntoLineIsLeft(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "woodwind/oboe", Field: "address", Text: "9:3"},
-		{Role: "woodwind/flute", Field: "name", Text: "Fl"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{{Row: "woodwind/oboe", Column: "address", Value: "9:3"},
+		{Row: "woodwind/flute", Column: "name", Value: "Fl"}}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	p := testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet())

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rank"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // Learned is the chart that projects follow already.
@@ -275,10 +276,10 @@ func orders(c *house.Chart, all []*Facts) (out []Order) {
 // Accept is the edit that takes the chosen lines and orders into the chart, by Key.
 func (l *Learned) Accept(keys map[string]bool, n midi.Naming) house.Edit {
 	return func(c *house.Chart) (string, error) {
-		var cells []house.Cell
+		var cells []tabular.Cell
 		for _, x := range l.Lines {
 			if keys[x.Key()] {
-				cells = append(cells, house.Cell{Role: x.Role, Field: x.Field, Text: x.Value})
+				cells = append(cells, tabular.Cell{Row: string(x.Role), Column: x.Field, Value: x.Value})
 			}
 		}
 		taken := len(cells)

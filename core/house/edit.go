@@ -9,6 +9,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // Edit changes a chart and says what it did. One that fails may leave the chart half
@@ -233,51 +234,55 @@ func Changes(a, b *Chart, n midi.Naming) (changes int) {
 	return changes
 }
 
-// Cell is one cell of the chart with a text for it; "" gives it back to what is above.
-type Cell struct {
-	Role  role.Role
-	Field string
-	Text  string
+// sheet is a chart as it is typed into: the naming says how keys are called.
+type sheet struct {
+	*Chart
+	naming midi.Naming
 }
 
-// SetCells types into cells, all or none, in one change; a *rig.CellError names the cell
-// that was refused.
-func SetCells(cells []Cell, n midi.Naming) Edit {
-	return func(c *Chart) (string, error) {
-		if len(cells) == 0 {
-			return "", fmt.Errorf("nothing was typed")
+// typed is the chart as a table: a row for each role.
+var typed = &tabular.Table[sheet, role.Role]{Key: "chart", Many: "house chart", Again: true,
+	Columns: func(sheet) (out []tabular.Column[sheet, role.Role]) {
+		for _, f := range Fields {
+			out = append(out, tabular.Column[sheet, role.Role]{Key: f.Key, Title: f.Title, Set: f.into})
 		}
-		label := ""
-		for _, x := range cells {
-			f, err := FieldNamed(x.Field)
-			if err != nil {
-				return "", err
+		return out
+	},
+	Rows: func(sheet) func(string) (role.Role, error) {
+		return func(id string) (role.Role, error) {
+			r, err := role.Parse(id)
+			if err != nil || r == role.Unnamed {
+				return "", fmt.Errorf("%q is no role of the tree", id)
 			}
-			if _, err := role.Parse(string(x.Role)); err != nil || x.Role == role.Unnamed {
-				return "", fmt.Errorf("%q is no role of the tree", x.Role)
-			}
-			text := strings.Join(strings.Fields(x.Text), " ")
-			e := c.Entries[x.Role]
-			if err := f.set(&e, text, n); err != nil {
-				err = fmt.Errorf("%s of %s: %w", strings.ToLower(f.Title), c.Label(x.Role), err)
-				return "", &rig.CellError{Row: string(x.Role), Column: x.Field, Err: err}
-			}
-			if c.Entries == nil {
-				c.Entries = map[role.Role]Entry{}
-			}
-			if c.Entries[x.Role] = e; e.empty() {
-				delete(c.Entries, x.Role)
-			}
-			label = fmt.Sprintf("%s of %s: %s", strings.ToLower(f.Title), x.Role, text)
-			if text == "" {
-				label = fmt.Sprintf("let %s inherit its %s", x.Role, strings.ToLower(f.Title))
-			}
+			return r, nil
 		}
-		if len(cells) > 1 {
-			label = fmt.Sprintf("change %d cells of the house chart", len(cells))
-		}
-		return label, nil
+	},
+	Where: func(c sheet, r role.Role, title, _ string, _ int) string { return title + " of " + c.Label(r) },
+}
+
+// into types a text into the cell of a role.
+func (f *Field) into(c sheet, r role.Role, text string) (string, error) {
+	text = strings.Join(strings.Fields(text), " ")
+	e := c.Entries[r]
+	if err := f.set(&e, text, c.naming); err != nil {
+		return "", err
 	}
+	if c.Entries == nil {
+		c.Entries = map[role.Role]Entry{}
+	}
+	if c.Entries[r] = e; e.empty() {
+		delete(c.Entries, r)
+	}
+	if text == "" {
+		return fmt.Sprintf("let %s inherit its %s", r, strings.ToLower(f.Title)), nil
+	}
+	return fmt.Sprintf("%s of %s: %s", strings.ToLower(f.Title), r, text), nil
+}
+
+// SetCells types into cells, by role and field, all or none, in one change; "" gives a cell back to
+// what is above. A *tabular.Error names the cell that was refused.
+func SetCells(cells []tabular.Cell, n midi.Naming) Edit {
+	return func(c *Chart) (string, error) { return typed.Type(sheet{c, n}, cells) }
 }
 
 // Move puts a role before another one of the same branch, or at its end where before

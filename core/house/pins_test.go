@@ -6,6 +6,7 @@ import (
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // The role that gives a family its hue is the lightest of it; others are stepped down from
@@ -32,7 +33,7 @@ func TestAFamilysOwnColourIsItsLightest(t *testing.T) {
 // A list of microphones that is typed has each once, in order, and nothing empty.
 func TestTypedMicrophonesAreEachThereOnce(t *testing.T) {
 	c := &Chart{}
-	if _, err := SetCells([]Cell{{Role: "strings", Field: "microphones", Text: " Close,, Mid ,Close,  ,Far Left "}},
+	if _, err := SetCells([]tabular.Cell{{Row: "strings", Column: "microphones", Value: " Close,, Mid ,Close,  ,Far Left "}},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}

@@ -51,7 +51,7 @@ type laneRole struct {
 }
 
 func (p *Project) missingIn(s *Patched) *missingLanes {
-	defer p.knowLoads()()
+	loads := p.loads()
 	m := &missingLanes{at: map[laneRole][]int{}, below: map[laneRole][]int{}}
 	there := map[string]bool{}
 	for _, l := range s.Lanes {
@@ -60,7 +60,7 @@ func (p *Project) missingIn(s *Patched) *missingLanes {
 	for _, l := range p.Own() {
 		var of role.Role
 		for _, s := range l.Sources {
-			of = CommonRole(p.FeedsOn(s))
+			of = CommonRole(loads[s])
 		}
 		if there[l.ID] || of == role.Unnamed {
 			continue

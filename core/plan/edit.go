@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
@@ -59,50 +60,16 @@ func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
 	if err != nil {
 		return nil, rig.Feed{}, err
 	}
-	if f, ok := p.feedOf(pl, ref.Feed); ok {
-		if pl.Feeds == nil {
-			pl.Feeds = map[string]Assignment{}
-		}
-		return pl, f, nil
-	}
-	return nil, rig.Feed{}, fmt.Errorf("%s has no feed %q", pl.Instrument.Name, ref.Feed)
-}
-
-func (p *Project) feedOf(pl *Placed, id string) (f rig.Feed, ok bool) {
-	if p.known == nil {
-		for _, f := range pl.AllFeeds() {
-			if f.ID == id {
-				return f, true
-			}
-		}
-		return f, false
-	}
-	if p.known[pl.ID] == nil {
-		p.known[pl.ID] = map[string]rig.Feed{}
-		for _, f := range pl.AllFeeds() {
-			p.known[pl.ID][f.ID] = f
+	for _, f := range pl.AllFeeds() {
+		if f.ID == ref.Feed {
+			return pl, f, nil
 		}
 	}
-	f, ok = p.known[pl.ID][id]
-	return f, ok
+	return nil, rig.Feed{}, noFeed(pl, ref)
 }
 
-// sameFeeds is an edit that goes through many feeds and leaves what they are as it is: it changes
-// where they go, and no instrument.
-func sameFeeds(edit Edit) Edit {
-	return func(p *Project) (string, error) {
-		defer p.knowFeeds()()
-		return edit(p)
-	}
-}
-
-// knowFeeds lets feeds be found at once until what it gives is called.
-func (p *Project) knowFeeds() (forget func()) {
-	if p.known != nil {
-		return func() {}
-	}
-	p.known = map[string]map[string]rig.Feed{}
-	return func() { p.known = nil }
+func noFeed(pl *Placed, ref FeedRef) error {
+	return fmt.Errorf("%s has no feed %q", pl.Instrument.Name, ref.Feed)
 }
 
 // Rename names the project.
@@ -239,31 +206,43 @@ func Decide(ref FeedRef, to State, at Jack) Edit {
 		if err != nil {
 			return "", err
 		}
-		a := pl.Feeds[f.ID]
-		a.State, a.Output, a.Side, a.ByHand = to, 0, "", to == Parked || to == Off
-		label := ""
-		switch to {
-		case Undecided:
-			label = "clear the output of " + f.Name
-		case Off:
-			label = "switch " + f.Name + " off"
-		case Assigned, Parked:
-			o, ok := pl.Output(at)
-			if !ok {
-				return "", fmt.Errorf("%s has no output %s; it has %d", pl.Instrument.Name, at, len(pl.Outputs))
-			}
-			a.Output, a.Side = at.Output, at.Side
-			verb := "assign "
-			if to == Parked {
-				verb = "park "
-			}
-			label = fmt.Sprintf("%s%s on output %s (%s)", verb, f.Name, o.Label(), o.PortNames(0))
-		default:
-			return "", fmt.Errorf("a feed cannot be %q", to)
-		}
-		pl.Feeds[f.ID] = a
-		return label, nil
+		return pl.decide(f, to, at)
 	}
+}
+
+// decide is Decide of a feed that was found, which stays as it is.
+func (pl *Placed) decide(f rig.Feed, to State, at Jack) (label string, err error) {
+	a := pl.Feeds[f.ID]
+	a.State, a.Output, a.Side, a.ByHand = to, 0, "", to == Parked || to == Off
+	switch to {
+	case Undecided:
+		label = "clear the output of " + f.Name
+	case Off:
+		label = "switch " + f.Name + " off"
+	case Assigned, Parked:
+		o, ok := pl.Output(at)
+		if !ok {
+			return "", fmt.Errorf("%s has no output %s; it has %d", pl.Instrument.Name, at, len(pl.Outputs))
+		}
+		a.Output, a.Side = at.Output, at.Side
+		verb := "assign "
+		if to == Parked {
+			verb = "park "
+		}
+		label = fmt.Sprintf("%s%s on output %s (%s)", verb, f.Name, o.Label(), o.PortNames(0))
+	default:
+		return "", fmt.Errorf("a feed cannot be %q", to)
+	}
+	pl.setFeed(f.ID, a)
+	return label, nil
+}
+
+// setFeed says what is decided of a feed.
+func (pl *Placed) setFeed(id string, a Assignment) {
+	if pl.Feeds == nil {
+		pl.Feeds = map[string]Assignment{}
+	}
+	pl.Feeds[id] = a
 }
 
 // Toggle assigns or parks a feed on a jack, or takes it off again where it is there so
@@ -287,17 +266,21 @@ func SetWish(ref FeedRef, wish int) Edit {
 		if err != nil {
 			return "", err
 		}
-		if wish > house.Never {
-			return "", fmt.Errorf("own output is one of 0 to 3")
-		}
-		a := pl.Feeds[f.ID]
-		a.Wish = nil
-		if wish >= 0 {
-			a.Wish = &wish
-		}
-		pl.Feeds[f.ID] = a
-		return fmt.Sprintf("own output of %s: %s", f.Name, house.WishTexts[pl.Wish(f)]), nil
+		return pl.setWish(f, wish)
 	}
+}
+
+func (pl *Placed) setWish(f rig.Feed, wish int) (string, error) {
+	if wish > house.Never {
+		return "", fmt.Errorf("own output is one of 0 to 3")
+	}
+	a := pl.Feeds[f.ID]
+	a.Wish = nil
+	if wish >= 0 {
+		a.Wish = &wish
+	}
+	pl.setFeed(f.ID, a)
+	return fmt.Sprintf("own output of %s: %s", f.Name, house.WishTexts[pl.Wish(f)]), nil
 }
 
 // NameLane names a lane or bus.
@@ -545,42 +528,38 @@ func (p *Project) FreeForBus(more Ranges) (LaneNumber, error) {
 // AddLane makes a lane for an output (zero: an empty lane) on the number, or on
 // the lowest free one from the host's first lane.
 func AddLane(source OutputRef, number LaneNumber, name string) Edit {
-	return func(p *Project) (string, error) {
-		width := audio.Stereo
-		var sources []OutputRef
-		var r role.Role
-		if source != (OutputRef{}) {
-			pl, o, err := p.output(source)
-			if err != nil {
-				return "", err
-			}
-			width, sources = o.Width, []OutputRef{source}
-			feeds := p.FeedsOn(source)
-			r = CommonRole(feeds)
-			if name == "" {
-				name = NewNamer(pl).Name(feeds, o)
-			}
-		}
-		if number == 0 {
-			var err error
-			if number, err = p.Free(1, p.Host.FirstLane); err != nil {
-				return "", err
-			}
-		}
-		if err := p.has(number); err != nil {
-			return "", err
-		}
-		if name == "" {
-			name = fmt.Sprintf("Lane %d", number)
-		}
-		n, err := cleanName(name)
+	return func(p *Project) (string, error) { return p.addLane(source, number, name, p.FeedsOn(source)) }
+}
+
+// addLane is AddLane for those who know what is on the output.
+func (p *Project) addLane(source OutputRef, number LaneNumber, name string, feeds []rig.Feed) (_ string, err error) {
+	width := audio.Stereo
+	var sources []OutputRef
+	if source != (OutputRef{}) {
+		pl, o, err := p.output(source)
 		if err != nil {
 			return "", err
 		}
-		p.Lanes = append(p.Lanes, Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Regular, Width: width,
-			Colour: p.Chart.Colour(r), Sources: sources, To: p.usualBus(source)})
-		return fmt.Sprintf("add lane %d %s", number, n), nil
+		width, sources = o.Width, []OutputRef{source}
+		if name == "" {
+			name = NewNamer(pl).Name(feeds, o)
+		}
 	}
+	if number == 0 {
+		if number, err = p.Free(1, p.Host.FirstLane); err != nil {
+			return "", err
+		}
+	}
+	if err := p.has(number); err != nil {
+		return "", err
+	}
+	n, err := cleanName(cmp.Or(name, fmt.Sprintf("Lane %d", number)))
+	if err != nil {
+		return "", err
+	}
+	p.Lanes = append(p.Lanes, Lane{ID: p.newID("l"), Number: number, Name: n, Kind: Regular, Width: width,
+		Colour: p.Chart.Colour(CommonRole(feeds)), Sources: sources, To: p.usualBus(source)})
+	return fmt.Sprintf("add lane %d %s", number, n), nil
 }
 
 // usualBus is the bus that the other lanes of the instrument go to, if all that
@@ -700,13 +679,18 @@ func (p *Project) FeedsOn(ref OutputRef) []rig.Feed {
 	if pl == nil {
 		return nil
 	}
-	if p.loads == nil {
-		return pl.Loads()[ref.Jack()]
+	return pl.Loads()[ref.Jack()]
+}
+
+// loads are FeedsOn for every output.
+func (p *Project) loads() map[OutputRef][]rig.Feed {
+	out := map[OutputRef][]rig.Feed{}
+	for i := range p.Placed {
+		for jack, feeds := range p.Placed[i].Loads() {
+			out[OutputRef{p.Placed[i].ID, jack.Output, jack.Side}] = feeds
+		}
 	}
-	if p.loads[pl.ID] == nil {
-		p.loads[pl.ID] = pl.Loads()
-	}
-	return p.loads[pl.ID][ref.Jack()]
+	return out
 }
 
 // SecondExits lists the feeds that leave by an output beside their own, in chart order: those that
@@ -731,16 +715,6 @@ func (p *Project) SecondExits(ref OutputRef) (out []rig.Feed) {
 // Carries tells whether anything wanted leaves an instrument by an output, as its own or beside it.
 func (p *Project) Carries(ref OutputRef) bool {
 	return len(p.FeedsOn(ref)) > 0 || len(p.SecondExits(ref)) > 0
-}
-
-// knowLoads lets what is on an output be found at once until what it gives is called; meanwhile
-// no feed goes elsewhere.
-func (p *Project) knowLoads() (forget func()) {
-	if p.loads != nil {
-		return func() {}
-	}
-	p.loads = map[string]map[Jack][]rig.Feed{}
-	return func() { p.loads = nil }
 }
 
 // Loads lists the wanted feeds of every jack, in chart order.

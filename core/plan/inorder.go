@@ -26,17 +26,16 @@ type InOrder struct {
 // for, lets these arrive on consecutive lanes, which are made where there are none.
 func AssignInOrder(feeds []FeedRef, o InOrder) Edit {
 	return func(p *Project) (string, error) {
-		pl, ids, err := p.ofOneInstrument(feeds)
+		pl, list, err := p.ofOneInstrument(feeds)
 		if err != nil {
 			return "", err
 		}
-		return p.assignInOrder(pl, ids, o)
+		return p.assignInOrder(pl, list, o)
 	}
 }
 
-func (p *Project) assignInOrder(pl *Placed, ids []string, o InOrder) (string, error) {
-	defer p.knowFeeds()()
-	jacks, err := pl.jacksFrom(o.Output, len(ids), o.Halves)
+func (p *Project) assignInOrder(pl *Placed, feeds []rig.Feed, o InOrder) (string, error) {
+	jacks, err := pl.jacksFrom(o.Output, len(feeds), o.Halves)
 	if err != nil {
 		return "", err
 	}
@@ -47,11 +46,11 @@ func (p *Project) assignInOrder(pl *Placed, ids []string, o InOrder) (string, er
 		} else {
 			p.Whole(pl, j.Output)
 		}
-		if _, err := Decide(FeedRef{pl.ID, ids[i]}, Assigned, j)(p); err != nil {
+		if _, err := pl.decide(feeds[i], Assigned, j); err != nil {
 			return "", err
 		}
 	}
-	label := fmt.Sprintf("assign %s of %s from output %s on", words.Count(len(ids), "feed", "feeds"), pl.Instrument.Name,
+	label := fmt.Sprintf("assign %s of %s from output %s on", words.Count(len(feeds), "feed", "feeds"), pl.Instrument.Name,
 		jacks[0])
 	if o.Lane == 0 {
 		return label, nil
@@ -92,8 +91,7 @@ func (pl *Placed) jacksFrom(number, n int, halves bool) (out []Jack, err error) 
 // lanesFor gives each jack a lane that takes it alone: the one that there is, or a new one. A name
 // that speaks of what is elsewhere now is replaced.
 func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Feed) (ids []string, err error) {
-	defer p.knowLoads()()
-	namer := NewNamer(pl)
+	namer, loads := NewNamer(pl), pl.Loads()
 	for _, j := range jacks {
 		ref := OutputRef{pl.ID, j.Output, j.Side}
 		o, _ := pl.Output(j)
@@ -102,14 +100,14 @@ func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Fee
 			for _, l := range p.LanesOf(ref) {
 				l.Sources = slices.DeleteFunc(l.Sources, func(s OutputRef) bool { return s == ref })
 			}
-			if _, err := AddLane(ref, 0, "")(p); err != nil {
+			if _, err := p.addLane(ref, 0, "", loads[j]); err != nil {
 				return nil, err
 			}
 			ids = append(ids, p.Lanes[len(p.Lanes)-1].ID)
 			continue
 		}
 		l := there[0]
-		feeds := p.FeedsOn(ref)
+		feeds := loads[j]
 		if NamesAnother(l.Name, feeds, byName) != "" {
 			l.Name, l.Colour = namer.Name(feeds, o), p.Chart.Colour(CommonRole(feeds))
 		}
@@ -121,20 +119,20 @@ func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Fee
 // PinInOrder pins feeds of one instrument to consecutive outputs.
 func PinInOrder(feeds []FeedRef, o InOrder) Edit {
 	return func(p *Project) (string, error) {
-		pl, ids, err := p.ofOneInstrument(feeds)
+		pl, list, err := p.ofOneInstrument(feeds)
 		if err != nil {
 			return "", err
 		}
-		jacks, err := pl.jacksFrom(o.Output, len(ids), o.Halves)
+		jacks, err := pl.jacksFrom(o.Output, len(list), o.Halves)
 		if err != nil {
 			return "", err
 		}
 		for i, j := range jacks {
-			if _, err := PinTo(pl.ID, ids[i:i+1], j)(p); err != nil {
+			if _, err := PinTo(pl.ID, []string{list[i].ID}, j)(p); err != nil {
 				return "", err
 			}
 		}
-		return fmt.Sprintf("pin %s of %s from output %s on", words.Count(len(ids), "feed", "feeds"), pl.Instrument.Name,
+		return fmt.Sprintf("pin %s of %s from output %s on", words.Count(len(list), "feed", "feeds"), pl.Instrument.Name,
 			jacks[0]), nil
 	}
 }
@@ -176,31 +174,39 @@ func AddressInOrder(feeds []FeedRef, from midi.Address) Edit {
 
 var errNoFeeds = errors.New("select some feeds first")
 
-// ofOneInstrument gives the instrument of feeds and their IDs.
-func (p *Project) ofOneInstrument(feeds []FeedRef) (pl *Placed, ids []string, err error) {
-	defer p.knowFeeds()()
-	for _, ref := range feeds {
-		x, f, err := p.feed(ref)
-		if err != nil {
+// ofOneInstrument gives the instrument of feeds, and these.
+func (p *Project) ofOneInstrument(refs []FeedRef) (pl *Placed, feeds []rig.Feed, err error) {
+	known := map[string]rig.Feed{}
+	for _, ref := range refs {
+		switch x, err := p.placed(ref.Placed); {
+		case err != nil:
 			return nil, nil, err
-		}
-		if pl != nil && pl != x {
+		case pl != nil && pl != x:
 			return nil, nil, fmt.Errorf("the selected feeds are of %s and of %s; select feeds of one instrument",
 				pl.Instrument.Name, x.Instrument.Name)
+		case pl == nil:
+			pl = x
+			for _, f := range pl.AllFeeds() {
+				known[f.ID] = f
+			}
 		}
-		pl, ids = x, append(ids, f.ID)
+		f, ok := known[ref.Feed]
+		if !ok {
+			return nil, nil, noFeed(pl, ref)
+		}
+		feeds = append(feeds, f)
 	}
 	if pl == nil {
 		return nil, nil, errNoFeeds
 	}
-	return pl, ids, nil
+	return pl, feeds, nil
 }
 
 // AssignAgain starts over: all feeds of an instrument that are not set aside are assigned in the
 // instrument's order, one output each, beginning with the output on a port or the next above it;
 // what does not fit shares the last. Pins and groups stay for the next proposal.
 func AssignAgain(placed string, from rig.Port) Edit {
-	return sameFeeds(change(placed, func(p *Project, pl *Placed) (string, error) {
+	return change(placed, func(p *Project, pl *Placed) (string, error) {
 		outputs := slices.DeleteFunc(slices.Clone(pl.Usable()), func(o rig.Output) bool { return o.First < from })
 		if len(outputs) == 0 {
 			return "", fmt.Errorf("%s has no output from port %d on", pl.Instrument.Name, from)
@@ -212,7 +218,7 @@ func AssignAgain(placed string, from rig.Port) Edit {
 			}
 			o := outputs[min(n, len(outputs)-1)]
 			p.Whole(pl, o.Number)
-			if _, err := Decide(FeedRef{placed, f.ID}, Assigned, Jack{Output: o.Number})(p); err != nil {
+			if _, err := pl.decide(f, Assigned, Jack{Output: o.Number}); err != nil {
 				return "", err
 			}
 			n++
@@ -221,7 +227,7 @@ func AssignAgain(placed string, from rig.Port) Edit {
 			return "", fmt.Errorf("every feed of %s is set aside", pl.Instrument.Name)
 		}
 		return fmt.Sprintf("assign %s again in order, from port %d", pl.Instrument.Name, outputs[0].First), nil
-	}))
+	})
 }
 
 // OrderLanes says in which order an instrument's feeds and their lanes stand, and whose names the
@@ -281,12 +287,11 @@ func LanesAsTheyAre(placed string) Edit {
 			taken[l.Name] = true
 		}
 		namer := NewNamer(pl)
-		defer p.knowLoads()()
 		for i, j := range jacks {
 			o, _ := pl.Output(j)
 			name := Unique(namer.Name(loads[j], o), taken)
 			taken[name] = true
-			if _, err := AddLane(OutputRef{placed, j.Output, j.Side}, numbers[i], name)(p); err != nil {
+			if _, err := p.addLane(OutputRef{placed, j.Output, j.Side}, numbers[i], name, loads[j]); err != nil {
 				return "", err
 			}
 		}

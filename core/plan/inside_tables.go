@@ -61,8 +61,8 @@ func (p *Project) BleedRows() (out []BleedRow) {
 func InsideTexts(in *rig.Instrument) map[string][]string {
 	out := map[string][]string{}
 	for x := range in.EachSource() {
-		texts := make([]string, len(insideColumns))
-		for i, c := range insideColumns {
+		texts := make([]string, len(insideCells))
+		for i, c := range insideCells {
 			texts[i] = c.get(in, x)
 		}
 		out[x.ID] = texts
@@ -70,52 +70,35 @@ func InsideTexts(in *rig.Instrument) map[string][]string {
 	return out
 }
 
-// insideColumn is a column of the inside: what a source shows, and what typing sets.
-type insideColumn struct {
+// insideCell is a column of the inside: what a source shows, and what typing sets.
+type insideCell struct {
 	key, title string
 	get        func(*rig.Instrument, rig.SourceRef) string
 	set        func(*rig.Instrument, rig.SourceRef, string) error
 }
 
 // column is the column as tables have it.
-func (c insideColumn) column() Column {
-	source := func(p *Project, id string) (*Placed, string, error) {
-		ref, err := ParseFeedRef(id)
-		if err != nil {
-			return nil, "", err
-		}
-		pl := p.Find(ref.Placed)
-		if pl == nil {
-			return nil, "", fmt.Errorf("that instrument is no longer in this project")
-		}
-		return pl, ref.Feed, nil
-	}
-	return Column{c.key, c.title, func(p *Project, id string) string {
-		pl, at, err := source(p, id)
-		if err != nil {
-			return ""
-		}
-		x, ok := pl.Instrument.Source(at)
-		if !ok {
-			return ""
-		}
-		return c.get(&pl.Instrument, x)
-	}, func(p *Project, id, typed string) (Edit, error) {
-		pl, at, err := source(p, id)
-		if err != nil {
-			return nil, err
-		}
-		return SetInside(pl.ID, func(in *rig.Instrument) (string, error) {
-			x, ok := in.Source(at)
+func (c insideCell) column() Column {
+	return Column{Key: c.key, Title: c.title,
+		Get: func(_ *Project, r *Row) string {
+			x, ok := r.placed.Instrument.Source(r.ref.Feed)
 			if !ok {
-				return "", fmt.Errorf("that voice, microphone or part is no longer in this project")
+				return ""
 			}
-			if err := c.set(in, x, typed); err != nil {
-				return "", err
-			}
-			return fmt.Sprintf("set the %s of %s to %s", strings.ToLower(c.title), x.Name, c.get(in, x)), nil
-		}), nil
-	}}
+			return c.get(&r.placed.Instrument, x)
+		},
+		Set: func(p *Project, r *Row, typed string) (string, error) {
+			return SetInside(r.placed.ID, func(in *rig.Instrument) (string, error) {
+				x, ok := in.Source(r.ref.Feed)
+				if !ok {
+					return "", fmt.Errorf("that voice, microphone or part is no longer in this project")
+				}
+				if err := c.set(in, x, typed); err != nil {
+					return "", err
+				}
+				return fmt.Sprintf("set the %s of %s to %s", strings.ToLower(c.title), x.Name, c.get(in, x)), nil
+			})(p)
+		}}
 }
 
 // choice reads one of two words.
@@ -184,16 +167,14 @@ func parsePan(typed string) (float64, error) {
 	return sign * x / 100, nil
 }
 
-var insideTable = &Table{Key: "inside", Many: "settings inside", Columns: columnsOf(insideColumns)}
-
-func columnsOf(list []insideColumn) (out []Column) {
-	for _, c := range list {
+var insideColumns = func() (out []Column) {
+	for _, c := range insideCells {
 		out = append(out, c.column())
 	}
 	return out
-}
+}()
 
-var insideColumns = []insideColumn{
+var insideCells = []insideCell{
 	{"gain", "Gain", func(_ *rig.Instrument, x rig.SourceRef) string { return x.Gain.String() },
 		func(_ *rig.Instrument, x rig.SourceRef, v string) error {
 			gain, err := rig.ParseGain(v)
@@ -297,23 +278,21 @@ var insideColumns = []insideColumn{
 	}},
 }
 
-var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim", "Trim",
-	func(p *Project, id string) string {
-		if h := p.heard(id); h != nil {
+var trimColumns = []Column{{Key: "trim", Title: "Trim",
+	Get: func(_ *Project, r *Row) string {
+		voice, mic, _ := strings.Cut(r.ref.Feed, ".")
+		if h := r.placed.Instrument.HeardIn(voice, mic); h != nil {
 			return h.Trim.String()
 		}
 		return ""
-	}, func(p *Project, id, typed string) (Edit, error) {
+	},
+	Set: func(p *Project, r *Row, typed string) (string, error) {
 		trim, err := rig.ParseGain(typed)
 		if err != nil {
-			return nil, err
+			return "", err
 		}
-		ref, err := ParseFeedRef(id)
-		if err != nil {
-			return nil, err
-		}
-		return SetInside(ref.Placed, func(in *rig.Instrument) (string, error) {
-			voice, mic, _ := strings.Cut(ref.Feed, ".")
+		return SetInside(r.placed.ID, func(in *rig.Instrument) (string, error) {
+			voice, mic, _ := strings.Cut(r.ref.Feed, ".")
 			for i := range in.Voices {
 				if v := &in.Voices[i]; v.ID == voice {
 					v.Heard = slices.Clone(v.Heard)
@@ -325,22 +304,8 @@ var trimsTable = &Table{Key: "trims", Many: "bleeds", Columns: []Column{{"trim",
 			}
 			h.Trim = trim
 			return fmt.Sprintf("trim %s in %s to %s", in.SourceName(voice), in.SourceName(mic), trim), nil
-		}), nil
-	}}}}
-
-// heard finds a row of the bleeds, or gives nil.
-func (p *Project) heard(id string) *rig.Heard {
-	ref, err := ParseFeedRef(id)
-	if err != nil {
-		return nil
-	}
-	pl := p.Find(ref.Placed)
-	if pl == nil {
-		return nil
-	}
-	voice, mic, _ := strings.Cut(ref.Feed, ".")
-	return pl.Instrument.HeardIn(voice, mic)
-}
+		})(p)
+	}}}
 
 // SetBleed says what the microphones of an instrument of the project hear of other pieces, and by
 // how much all close ones are trimmed.

@@ -92,85 +92,81 @@ func equal[V comparable](a, b V) bool { return a == b }
 var LaneAttributes = []*LaneAttribute{
 	{attribute: attr(AttrNumber, func(l *Lane) *LaneNumber { return &l.Number },
 		func(k *keptLane) **LaneNumber { return &k.Number }), assumed: true,
-		Cell: &Column{Key: "number", Title: "Lane",
-			get: ofLane(func(_ *Project, l *Lane) string { return strconv.Itoa(int(l.Number)) }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("number", "Lane", func(_ *Project, l *Lane) string { return strconv.Itoa(int(l.Number)) },
+			func(_ *Project, id, typed string) (Edit, error) {
 				n, err := strconv.Atoi(typed)
 				if err != nil {
 					return nil, fmt.Errorf("%q is not a lane number; type a whole number", typed)
 				}
 				return MoveLane(id, LaneNumber(n)), nil
-			}}},
+			})},
 	{attribute: attr(AttrName, func(l *Lane) *string { return &l.Name }, func(k *keptLane) **string { return &k.Name }),
 		told: true,
 		Step: &LaneStep{Verb: "Name", Verify: "no two lanes are called the same",
 			Text: func(l *Lane) (string, string) { return l.Name, l.Name }},
-		Cell: &Column{Key: "name", Title: "Name", get: ofLane(func(_ *Project, l *Lane) string { return l.Name }),
-			set: func(_ *Project, id, typed string) (Edit, error) { return NameLane(id, typed), nil }}},
+		Cell: laneCell("name", "Name", func(_ *Project, l *Lane) string { return l.Name },
+			func(_ *Project, id, typed string) (Edit, error) { return NameLane(id, typed), nil })},
 	{attribute: attr(AttrColour, func(l *Lane) *string { return &l.Colour },
 		func(k *keptLane) **string { return &k.Colour }), told: true,
 		Step: &LaneStep{Verb: "Colour", Verify: "each family has its hue", Colour: true,
 			Text: func(l *Lane) (string, string) { return "", l.Colour }},
-		Cell: &Column{Key: "colour", Title: "Colour", get: ofLane(func(_ *Project, l *Lane) string { return l.Colour }),
-			set: func(_ *Project, id, typed string) (Edit, error) { return ColourLane(id, typed), nil }}},
+		Cell: laneCell("colour", "Colour", func(_ *Project, l *Lane) string { return l.Colour },
+			func(_ *Project, id, typed string) (Edit, error) { return ColourLane(id, typed), nil })},
 	{attribute: attr(AttrKind, func(l *Lane) *LaneKind { return &l.Kind },
 		func(k *keptLane) **LaneKind { return &k.Kind }),
 		told: true},
 	{attribute: listAttr(AttrSources, func(l *Lane) *[]OutputRef { return &l.Sources },
 		func(k *keptLane) **[]OutputRef { return &k.Sources }),
-		Cell: &Column{Key: "takes", Title: "Takes", get: ofLane(sourcesText),
-			set: func(p *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("takes", "Takes", sourcesText,
+			func(p *Project, id, typed string) (Edit, error) {
 				ref, err := p.OutputLabelled(typed)
 				return PointLane(id, ref), err
-			}}},
+			})},
 	{attribute: attr(AttrTo, func(l *Lane) *string { return &l.To },
 		func(k *keptLane) **string { return &k.To }), told: true,
-		Cell: &Column{Key: "to", Title: "Routed to", get: ofLane((*Project).DestinationText),
-			set: func(p *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("to", "Routed to", (*Project).DestinationText,
+			func(p *Project, id, typed string) (Edit, error) {
 				bus, both, err := p.Destination(typed)
 				return Route([]string{id}, bus, both), err
-			}}},
+			})},
 	{attribute: attr(AttrAlsoMain, func(l *Lane) *bool { return &l.AlsoMain },
 		func(k *keptLane) **bool { return &k.AlsoMain }),
 		told: true},
 	{attribute: inPlan("sends", func(l *Lane) *[]Send { return &l.Sends }, slices.Equal[[]Send]), // patched one by one
-		Cell: &Column{Key: "sends", Title: "Sends", get: ofLane((*Project).SendsText),
-			set: func(p *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("sends", "Sends", (*Project).SendsText,
+			func(p *Project, id, typed string) (Edit, error) {
 				sends, err := p.ParseSends(typed)
 				return SetSends(id, sends), err
-			}}},
+			})},
 	{attribute: listAttr(AttrInserts, func(l *Lane) *[]rig.Insert { return &l.Inserts },
 		func(k *keptLane) **[]rig.Insert { return &k.Inserts }), told: true, unasked: true,
-		Cell: &Column{Key: "inserts", Title: "Inserts",
-			get: ofLane(func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("inserts", "Inserts", func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) },
+			func(_ *Project, id, typed string) (Edit, error) {
 				inserts, err := rig.ParseInserts(typed)
 				return SetInserts(id, inserts), err
-			}}},
+			})},
 	{attribute: attr(AttrWidth, func(l *Lane) *audio.Width { return &l.Width },
 		func(k *keptLane) **audio.Width { return &k.Width }), assumed: true,
 		Choices: "list-widths",
-		Cell: &Column{Key: "width", Title: "Width",
-			get: ofLane(func(_ *Project, l *Lane) string { return max(l.Width, audio.Mono).String() }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("width", "Width", func(_ *Project, l *Lane) string { return max(l.Width, audio.Mono).String() },
+			func(_ *Project, id, typed string) (Edit, error) {
 				w, err := audio.ParseWidth(strings.ToLower(typed))
 				return SetLaneWidth(id, w), err
-			}}},
+			})},
 	{attribute: inPlan("pan", func(l *Lane) *float64 { return &l.Pan }, equal[float64]),
-		Cell: &Column{Key: "pan", Title: "Pan", get: ofLane(func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("pan", "Pan", func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) },
+			func(_ *Project, id, typed string) (Edit, error) {
 				pan, err := parsePan(typed)
 				return SetPan(id, pan), err
-			}}},
+			})},
 	{attribute: attr(AttrTrack, func(l *Lane) *bool { return &l.Track }, func(k *keptLane) **bool { return &k.Track }),
 		unasked: true,
 		Short:   "Auto", Choices: "list-yes",
-		Cell: &Column{Key: "track", Title: "Automated",
-			get: ofLane(func(_ *Project, l *Lane) string { return word(l.Track, "", yes) }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("track", "Automated", func(_ *Project, l *Lane) string { return word(l.Track, "", yes) },
+			func(_ *Project, id, typed string) (Edit, error) {
 				on, err := choice(typed, "no", yes)
 				return SetTrack([]string{id}, on), err
-			}}},
+			})},
 	{attribute: attr(AttrPolarity, func(l *Lane) *bool { return &l.Inverted },
 		func(k *keptLane) **bool { return &k.Inverted }),
 		unasked: true,
@@ -179,18 +175,17 @@ var LaneAttributes = []*LaneAttribute{
 			Why:  "the microphone below a drum hears its skin move the other way",
 			Text: func(l *Lane) (string, string) { return l.Name + " " + polarity(l), polarity(l) }},
 		Choices: "list-polarity",
-		Cell: &Column{Key: "polarity", Title: "Polarity",
-			get: ofLane(func(_ *Project, l *Lane) string { return word(l.Inverted, "", inverted) }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("polarity", "Polarity", func(_ *Project, l *Lane) string { return word(l.Inverted, "", inverted) },
+			func(_ *Project, id, typed string) (Edit, error) {
 				on, err := choice(typed, normalPolarity, inverted)
 				return SetPolarity(id, on), err
-			}}},
+			})},
 	{attribute: inPlan("gain", func(l *Lane) *audio.Decibels { return &l.Gain }, equal[audio.Decibels]),
-		Cell: &Column{Key: "gain", Title: "Level", get: ofLane(func(_ *Project, l *Lane) string { return l.Gain.String() }),
-			set: func(_ *Project, id, typed string) (Edit, error) {
+		Cell: laneCell("gain", "Level", func(_ *Project, l *Lane) string { return l.Gain.String() },
+			func(_ *Project, id, typed string) (Edit, error) {
 				gain, err := audio.ParseDecibels(typed)
 				return SetGain(id, gain), err
-			}}},
+			})},
 	{attribute: attr(AttrOwner, func(l *Lane) *Owner { return &l.Owner }, func(k *keptLane) **Owner { return &k.Owner }),
 		told: true},
 	{attribute: inPlan("kept", func(l *Lane) *role.Role { return &l.Kept }, equal[role.Role])},

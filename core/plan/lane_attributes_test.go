@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -30,10 +31,10 @@ func TestEveryFieldOfALaneIsAnAttribute(t *testing.T) {
 	}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
 	id := p.Own()[0].ID
-	table := plan.TableNamed("lanes")
-	for i, text := range table.Texts(p, id) {
-		if _, err := plan.SetCells("lanes", []plan.Cell{{Row: id, Column: table.Columns[i].Key, Value: text}})(p.Clone()); err != nil {
-			t.Errorf("%s shows %q and does not take it: %v", table.Columns[i].Key, text, err)
+	lanes := plan.TableNamed("lanes")
+	for i, text := range lanes.Texts(p, id) {
+		if _, err := plan.SetCells("lanes", []tabular.Cell{{Row: id, Column: lanes.Columns(p)[i].Key, Value: text}})(p.Clone()); err != nil {
+			t.Errorf("%s shows %q and does not take it: %v", lanes.Columns(p)[i].Key, text, err)
 		}
 	}
 }
@@ -43,7 +44,7 @@ func TestALaneIsTurnedOver(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
 	id := testkit.Lane(p, "Snare Bottom").ID
 	typed := func(text string) error {
-		_, err := plan.SetCells("lanes", []plan.Cell{{Row: id, Column: "polarity", Value: text}})(p)
+		_, err := plan.SetCells("lanes", []tabular.Cell{{Row: id, Column: "polarity", Value: text}})(p)
 		return err
 	}
 	if err := typed("Inverted"); err != nil || !p.Lane(id).Inverted || p.Lane(id).Says() != "polarity inverted" {

@@ -279,10 +279,10 @@ func RenameLanes(ids []string, pattern string) Edit {
 		if !nameMark.MatchString(pattern) {
 			pattern += " {name}"
 		}
-		roles, n := p.LaneRoles(), 0
+		roles, loads, n := p.LaneRoles(), p.loads(), 0
 		names, err := p.eachLane(ids, func(l *Lane) (err error) {
 			n++
-			l.Name, err = cleanName(p.byPattern(pattern, l, roles[l.ID], n))
+			l.Name, err = cleanName(p.byPattern(pattern, l, roles[l.ID], n, loads))
 			return err
 		})
 		if err != nil {
@@ -292,10 +292,10 @@ func RenameLanes(ids []string, pattern string) Edit {
 	}
 }
 
-func (p *Project) byPattern(pattern string, l *Lane, r role.Role, n int) string {
+func (p *Project) byPattern(pattern string, l *Lane, r role.Role, n int, loads map[OutputRef][]rig.Feed) string {
 	var feeds, instruments, outputs []string
 	for _, s := range l.Sources {
-		for _, f := range p.FeedsOn(s) {
+		for _, f := range loads[s] {
 			feeds = append(feeds, f.Name)
 		}
 		if pl, o, ok := p.Output(s); ok {

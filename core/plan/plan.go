@@ -52,11 +52,6 @@ type Project struct {
 	KeepTemplate bool       `json:"keepTemplate,omitempty"`
 	LastID       int        `json:"lastId"`
 	found        *laneIndex // where lanes were found last; nil: they are looked for
-	// known are feeds by instrument and ID while an edit that leaves them as they are goes through
-	// many; nil: they are looked for.
-	known map[string]map[string]rig.Feed
-	// loads are the feeds of every jack by instrument, likewise, while no feed goes elsewhere.
-	loads map[string]map[Jack][]rig.Feed
 }
 
 // Exception says that a project is meant to differ from the house, and why.

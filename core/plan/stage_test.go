@@ -9,6 +9,7 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -62,7 +63,7 @@ func TestWritingThroughTheMostUsefulMicrophone(t *testing.T) {
 		t.Errorf("by habit the overheads are left, not %+v", a)
 	}
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "kit", Field: "useful", Text: "Room Near, Overhead"}},
+	if _, err := house.SetCells([]tabular.Cell{{Row: "kit", Column: "useful", Value: "Room Near, Overhead"}},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}

@@ -9,31 +9,81 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 )
 
 // A project is edited as tables, cell by cell, as an instrument is: what a cell shows is
 // what is typed, copied and pasted. The registry below says what each cell holds and which
 // edit typing into it is.
 
-// Column is one column of a table that is typed into.
-type Column struct {
-	Key, Title string
-	get        func(p *Project, id string) string                        // what the cell of a row shows
-	set        func(p *Project, id, typed string) (edit Edit, err error) // what typing a text is
+type (
+	// Column is one column of a table of a project.
+	Column = tabular.Column[*Project, *Row]
+	// Table is one of its tables.
+	Table = tabular.Table[*Project, *Row]
+)
+
+// Row is a row of a table as it is shown or typed into: what its ID names.
+type Row struct {
+	id     string
+	lane   *Lane
+	ref    FeedRef
+	placed *Placed
+	feeds  map[string]map[string]rig.Feed // of instruments, where they have been looked for
 }
 
-// Table is one table of a project.
-type Table struct {
-	Key     string
-	Many    string // what its rows are
-	Columns []Column
+// feed is the feed that the row names.
+func (r *Row) feed() (rig.Feed, error) {
+	if r.feeds[r.placed.ID] == nil {
+		known := map[string]rig.Feed{}
+		for _, f := range r.placed.AllFeeds() {
+			known[f.ID] = f
+		}
+		r.feeds[r.placed.ID] = known
+	}
+	f, ok := r.feeds[r.placed.ID][r.ref.Feed]
+	if !ok {
+		return f, noFeed(r.placed, r.ref)
+	}
+	return f, nil
 }
 
 // Tables lists the tables of a project.
-var Tables = []*Table{lanesTable, feedsTable, partsTable, insideTable, trimsTable}
+var Tables = []*Table{
+	tableOf("lanes", "lanes", laneRows, laneColumns), tableOf("feeds", "feeds", feedRows, feedColumns),
+	tableOf("parts", "parts", feedRows, partColumns), tableOf("inside", "settings inside", feedRows, insideColumns),
+	tableOf("trims", "bleeds", feedRows, trimColumns),
+}
 
-// Cell is a text for one cell: the row by its ID, the column by its key.
-type Cell struct{ Row, Column, Value string }
+func tableOf(key, many string, rows func(*Project) func(string) (*Row, error), columns []Column) *Table {
+	return &Table{Key: key, Many: many, Rows: rows, Columns: func(*Project) []Column { return columns },
+		Where: func(_ *Project, _ *Row, title, typed string, among int) string {
+			if among == 1 {
+				return ""
+			}
+			return fmt.Sprintf("%s, %q", title, typed)
+		}}
+}
+
+func laneRows(p *Project) func(string) (*Row, error) {
+	return func(id string) (*Row, error) {
+		l, err := p.lane(id)
+		return &Row{id: id, lane: l}, err
+	}
+}
+
+// feedRows are rows of what instruments have: feeds, voices, microphones and parts.
+func feedRows(p *Project) func(string) (*Row, error) {
+	feeds := map[string]map[string]rig.Feed{}
+	return func(id string) (*Row, error) {
+		ref, err := ParseFeedRef(id)
+		if err != nil {
+			return nil, err
+		}
+		pl, err := p.placed(ref.Placed)
+		return &Row{id: id, ref: ref, placed: pl, feeds: feeds}, err
+	}
+}
 
 // TableNamed finds a table by its key, or gives nil.
 func TableNamed(key string) *Table {
@@ -43,97 +93,53 @@ func TableNamed(key string) *Table {
 	return nil
 }
 
-// Texts are what the cells of a row show, by column.
-func (t *Table) Texts(p *Project, id string) []string {
-	out := make([]string, len(t.Columns))
-	for i, c := range t.Columns {
-		out[i] = c.get(p, id)
-	}
-	return out
-}
-
-// has tells whether a table has a row.
-func (t *Table) has(p *Project, id string) bool {
-	if t == lanesTable {
-		return p.Lane(id) != nil
-	}
-	ref, err := ParseFeedRef(id)
-	return err == nil && p.Find(ref.Placed) != nil
-}
-
-// SetCells types texts into cells of a table, all or none; a *rig.CellError names the one
+// SetCells types texts into cells of a table, all or none; a *tabular.Error names the one
 // that was refused. What the cells hold already is no change.
-func SetCells(table string, cells []Cell) Edit {
-	edit := setCells(table, cells)
-	if table == feedsTable.Key && !slices.ContainsFunc(cells, func(c Cell) bool { return c.Column != "wish" && c.Column != "output" }) {
-		return sameFeeds(edit)
-	}
-	return edit
-}
-
-func setCells(table string, cells []Cell) Edit {
+func SetCells(key string, cells []tabular.Cell) Edit {
 	return func(p *Project) (string, error) {
-		t := TableNamed(table)
+		t := TableNamed(key)
 		if t == nil {
-			return "", fmt.Errorf("there is no table %q", table)
+			return "", fmt.Errorf("there is no table %q", key)
 		}
-		if len(cells) == 0 {
-			return "", fmt.Errorf("no cell is selected")
+		return t.Type(p, cells)
+	}
+}
+
+// laneCell is a column of lanes: what its cells show, and which edit typing is.
+func laneCell(key, title string, text func(*Project, *Lane) string,
+	typing func(p *Project, lane, typed string) (Edit, error)) *Column {
+	return &Column{Key: key, Title: title, Get: func(p *Project, r *Row) string { return text(p, r.lane) },
+		Set: func(p *Project, r *Row, typed string) (string, error) { return carriedOut(p)(typing(p, r.id, typed)) }}
+}
+
+// carriedOut carries an edit out that was made without an error.
+func carriedOut(p *Project) func(Edit, error) (string, error) {
+	return func(edit Edit, err error) (string, error) {
+		if err != nil {
+			return "", err
 		}
-		label, changed := "", 0
-		for _, c := range cells {
-			col := slices.IndexFunc(t.Columns, func(x Column) bool { return x.Key == c.Column })
-			if col < 0 {
-				return "", fmt.Errorf("the %s have no column %q to type into", t.Many, c.Column)
-			}
-			typed := strings.TrimSpace(c.Value)
-			if typed == t.Columns[col].get(p, c.Row) && t.has(p, c.Row) {
-				continue // a row that is saved whole has changed in some cells only
-			}
-			changed++
-			edit, err := t.Columns[col].set(p, c.Row, typed)
-			if err == nil {
-				label, err = edit(p)
-			}
+		return edit(p)
+	}
+}
+
+// feedCell is a column of feeds, which stay what they are when it is typed into.
+func feedCell(key, title string, text func(*Placed, rig.Feed) string,
+	set func(*Placed, rig.Feed, string) (string, error)) Column {
+	return Column{Key: key, Title: title,
+		Get: func(_ *Project, r *Row) string {
+			f, err := r.feed()
 			if err != nil {
-				at := err
-				if len(cells) > 1 {
-					at = fmt.Errorf("%s, %q: %w", strings.ToLower(t.Columns[col].Title), c.Value, err)
-				}
-				return "", &rig.CellError{Row: c.Row, Column: c.Column, Err: at, Why: err}
+				return ""
 			}
-		}
-		if changed > 1 {
-			label = fmt.Sprintf("change %d cells of the %s", changed, t.Many)
-		}
-		return label, nil
-	}
-}
-
-var lanesTable = &Table{Key: "lanes", Many: "lanes", Columns: laneColumns}
-
-// ofLane is what a cell shows of a lane, and ofFeed of a feed; rows that are gone show nothing.
-func ofLane(text func(*Project, *Lane) string) func(*Project, string) string {
-	return func(p *Project, id string) string {
-		if l := p.Lane(id); l != nil {
-			return text(p, l)
-		}
-		return ""
-	}
-}
-
-func ofFeed(text func(*Placed, rig.Feed) string) func(*Project, string) string {
-	return func(p *Project, id string) string {
-		ref, err := ParseFeedRef(id)
-		if err != nil {
-			return ""
-		}
-		pl, f, err := p.feed(ref)
-		if err != nil {
-			return ""
-		}
-		return text(pl, f)
-	}
+			return text(r.placed, f)
+		},
+		Set: func(_ *Project, r *Row, typed string) (string, error) {
+			f, err := r.feed()
+			if err != nil {
+				return "", err
+			}
+			return set(r.placed, f, typed)
+		}}
 }
 
 func sourcesText(p *Project, l *Lane) string {
@@ -268,32 +274,29 @@ func (p *Project) ParseSends(typed string) (out []Send, err error) {
 // usualSend is the level of a send that is typed without one, in decibels.
 const usualSend audio.Decibels = -12
 
-var feedsTable = &Table{Key: "feeds", Many: "feeds", Columns: []Column{
-	{"wish", "Own output", ofFeed(wishText), func(_ *Project, id, typed string) (Edit, error) {
-		ref, err := ParseFeedRef(id)
-		if err != nil {
-			return nil, err
-		}
+var feedColumns = []Column{
+	feedCell("wish", "Own output", wishText, func(pl *Placed, f rig.Feed, typed string) (string, error) {
 		wish, err := parseWish(typed)
-		return SetWish(ref, wish), err
-	}},
-	{"output", "Output", ofFeed(decisionText), func(_ *Project, id, typed string) (Edit, error) {
-		ref, err := ParseFeedRef(id)
 		if err != nil {
-			return nil, err
+			return "", err
 		}
+		return pl.setWish(f, wish)
+	}),
+	feedCell("output", "Output", decisionText, func(pl *Placed, f rig.Feed, typed string) (string, error) {
 		state, at, err := parseDecision(typed)
-		return Decide(ref, state, at), err
-	}},
-	{"mode", "Mapped", modeText, func(p *Project, id, typed string) (Edit, error) {
-		ref, err := ParseFeedRef(id)
 		if err != nil {
-			return nil, err
+			return "", err
 		}
-		m, err := parseMode(typed)
-		return MapVoice(ref, m), err
-	}},
-}}
+		return pl.decide(f, state, at)
+	}),
+	{Key: "mode", Title: "Mapped",
+		Get: func(_ *Project, r *Row) string { return ModeTexts[r.placed.View.Of[r.ref.Feed]] },
+		Set: func(p *Project, r *Row, typed string) (string, error) {
+			m, err := parseMode(typed)
+			delete(r.feeds, r.placed.ID)
+			return carriedOut(p)(MapVoice(r.ref, m), err)
+		}},
+}
 
 // FeedTexts are what the cells of a feed show: how much it wants its own output, and where
 // it goes. For those who have the feed at hand.
@@ -338,26 +341,6 @@ func decisionText(pl *Placed, f rig.Feed) string {
 		return "parked on " + text
 	}
 	return text
-}
-
-func modeText(p *Project, id string) string {
-	ref, err := ParseFeedRef(id)
-	if pl := p.Find(ref.Placed); err == nil && pl != nil {
-		return ModeTexts[pl.View.Of[ref.Feed]]
-	}
-	return ""
-}
-
-func addressText(p *Project, id string) string {
-	ref, err := ParseFeedRef(id)
-	if err != nil {
-		return ""
-	}
-	pl, i, err := p.part(ref)
-	if err != nil || !pl.Instrument.Parts[i].Address.Known() {
-		return ""
-	}
-	return pl.Instrument.Parts[i].Address.String()
 }
 
 // parseDecision reads where a feed goes: "3", "3L", "park 3", "off"; "" is nowhere yet.
@@ -414,13 +397,15 @@ func MapVoice(ref FeedRef, m rig.Mode) Edit {
 	})
 }
 
-var partsTable = &Table{Key: "parts", Many: "parts", Columns: []Column{
-	{"address", "MIDI", addressText, func(_ *Project, id, typed string) (Edit, error) {
-		ref, err := ParseFeedRef(id)
-		if err != nil {
-			return nil, err
+var partColumns = []Column{{Key: "address", Title: "MIDI",
+	Get: func(p *Project, r *Row) string {
+		pl, i, err := p.part(r.ref)
+		if err != nil || !pl.Instrument.Parts[i].Address.Known() {
+			return ""
 		}
+		return pl.Instrument.Parts[i].Address.String()
+	},
+	Set: func(p *Project, r *Row, typed string) (string, error) {
 		a, err := midi.ParseAddress(typed)
-		return SetAddress(ref, a), err
-	}},
-}}
+		return carriedOut(p)(SetAddress(r.ref, a), err)
+	}}}

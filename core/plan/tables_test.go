@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/plan"
-	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -33,8 +33,8 @@ func twoKits(t *testing.T) *plan.Project {
 }
 
 // rowsOf are the rows of a table of a project.
-func rowsOf(p *plan.Project, table string) (out []string) {
-	if table == "lanes" {
+func rowsOf(p *plan.Project, key string) (out []string) {
+	if key == "lanes" {
 		for _, l := range p.Lanes {
 			out = append(out, l.ID)
 		}
@@ -53,15 +53,15 @@ func rowsOf(p *plan.Project, table string) (out []string) {
 func TestWhatACellShowsCanBeTyped(t *testing.T) {
 	p := twoKits(t)
 	want := jsonOf(t, p)
-	for _, table := range plan.Tables {
-		for _, row := range rowsOf(p, table.Key) {
-			for i, text := range table.Texts(p, row) {
-				col := table.Columns[i]
+	for _, of := range plan.Tables {
+		for _, row := range rowsOf(p, of.Key) {
+			for i, text := range of.Texts(p, row) {
+				col := of.Columns(p)[i]
 				if strings.HasSuffix(text, "outputs") || col.Key == "address" && text == "" || p.Lane(row) != nil &&
 					p.Lane(row).Kind == plan.Bus && col.Key == "takes" {
 					continue // says how many; there is nothing to type
 				}
-				testkit.Edit(t, p, plan.SetCells(table.Key, []plan.Cell{{Row: row, Column: col.Key, Value: text}}))
+				testkit.Edit(t, p, plan.SetCells(of.Key, []tabular.Cell{{Row: row, Column: col.Key, Value: text}}))
 				if got := jsonOf(t, p); got != want {
 					t.Fatalf("typing %q into %s of %s changes the project:\n%s\n%s", text, col.Key, row, got, want)
 				}
@@ -93,10 +93,10 @@ func TestCellsAreTypedAsPeopleWriteThem(t *testing.T) {
 		{"feeds", "i1:ride", "wish", "always", "always"},
 		{"feeds", "i1:hat", "mode", "on its own", "on its own"},
 	} {
-		testkit.Edit(t, p, plan.SetCells(c.table, []plan.Cell{{Row: c.row, Column: c.col, Value: c.typed}}))
-		table := plan.TableNamed(c.table)
-		for i, x := range table.Columns {
-			if got := table.Texts(p, c.row)[i]; x.Key == c.col && got != c.shows {
+		testkit.Edit(t, p, plan.SetCells(c.table, []tabular.Cell{{Row: c.row, Column: c.col, Value: c.typed}}))
+		of := plan.TableNamed(c.table)
+		for i, x := range of.Columns(p) {
+			if got := of.Texts(p, c.row)[i]; x.Key == c.col && got != c.shows {
 				t.Errorf("%q typed into %s of %s shows %q; want %q", c.typed, c.col, c.row, got, c.shows)
 			}
 		}
@@ -118,23 +118,23 @@ func TestRefusedCellsAreNamed(t *testing.T) {
 		{"feeds", "i1:ride", "mode", "sideways", "choose from the list"},
 		{"parts", "i1:ride", "address", "A 99", ""},
 	} {
-		_, err := plan.SetCells(c.table, []plan.Cell{{Row: c.row, Column: c.col, Value: c.typed}})(p)
-		var at *rig.CellError
+		_, err := plan.SetCells(c.table, []tabular.Cell{{Row: c.row, Column: c.col, Value: c.typed}})(p)
+		var at *tabular.Error
 		if !errors.As(err, &at) || at.Row != c.row || at.Column != c.col || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%q in %s of %s: %v; want the cell named, and %q", c.typed, c.col, c.row, err, c.says)
 		}
 	}
 	for _, bad := range []struct {
 		table string
-		cells []plan.Cell
-	}{{"lanes", nil}, {"rooms", []plan.Cell{{Row: lane, Column: "name", Value: "x"}}},
-		{"lanes", []plan.Cell{{Row: lane, Column: "smell", Value: "x"}}}} {
+		cells []tabular.Cell
+	}{{"lanes", nil}, {"rooms", []tabular.Cell{{Row: lane, Column: "name", Value: "x"}}},
+		{"lanes", []tabular.Cell{{Row: lane, Column: "smell", Value: "x"}}}} {
 		if _, err := plan.SetCells(bad.table, bad.cells)(p); err == nil {
 			t.Errorf("cells %v of table %q are taken", bad.cells, bad.table)
 		}
 	}
 	if label, err := plan.SetCells("lanes",
-		[]plan.Cell{{lane, "name", "A"}, {lane, "colour", "#123456"}})(p); err != nil ||
+		[]tabular.Cell{{Row: lane, Column: "name", Value: "A"}, {Row: lane, Column: "colour", Value: "#123456"}})(p); err != nil ||
 		label != "change 2 cells of the lanes" {
 		t.Errorf("two cells: %q, %v", label, err)
 	}

@@ -15,6 +15,7 @@ import (
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -233,8 +234,8 @@ func BenchmarkPropose64On16(b *testing.B) {
 func TestAProposalFollowsTheHouseChart(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
 	for _, e := range []house.Edit{house.Move("kit/overhead", "kit/kick"),
-		house.SetCells([]house.Cell{{Role: "kit/room", Field: "bus", Text: "Ambience"},
-			{Role: "kit/hat", Field: "bus", Text: house.MainMix}, {Role: "percussion", Field: "wish", Text: "2"}},
+		house.SetCells([]tabular.Cell{{Row: "kit/room", Column: "bus", Value: "Ambience"},
+			{Row: "kit/hat", Column: "bus", Value: house.MainMix}, {Row: "percussion", Column: "wish", Value: "2"}},
 			midi.MiddleC3)} {
 		if _, err := e(c); err != nil {
 			t.Fatal(err)

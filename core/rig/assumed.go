@@ -40,44 +40,42 @@ const assumedText = " · assumed"
 // standsColumns are the voice and the keys that a microphone stands at; of those that something is
 // heard through they are empty, since the voices say it.
 func standsColumns() []Column {
-	show := func(text func(s Stands, n midi.Naming) (shown string, assumed bool)) func(*Instrument, int, midi.Naming) string {
-		return func(in *Instrument, i int, n midi.Naming) string {
+	stands := func(key, title string, text func(Sheet, *Microphone) (shown string, assumed bool),
+		set func(Sheet, *Microphone, string) error) Column {
+		return cell(key, title, func(in Sheet, i int) string {
 			m := &in.Microphones[i]
 			if len(m.Keys) == 0 && m.Plays == "" && !in.unheard()[m.ID] {
 				return ""
 			}
-			shown, assumed := text(m.Stands(), n)
+			shown, assumed := text(in, m)
 			if shown != "" && assumed {
 				shown += assumedText
 			}
 			return shown
-		}
+		}, func(in Sheet, i int, v string) error {
+			if strings.HasSuffix(v, assumedText) {
+				return nil
+			}
+			return set(in, &in.Microphones[i], v)
+		})
 	}
 	return []Column{
-		{Key: "plays", Title: "Voice",
-			get: func(in *Instrument, i int, n midi.Naming) string {
-				return show(func(s Stands, _ midi.Naming) (string, bool) {
-					return s.Voice, in.Microphones[i].Plays == "" && s.Assumed
-				})(in, i, n)
-			},
-			set: func(in *Instrument, i int, v string, _ midi.Naming) (err error) {
-				if strings.HasSuffix(v, assumedText) {
-					return nil
-				}
-				in.Microphones[i].Plays, err = ParseNote(v)
-				return err
-			}},
-		{Key: "keys", Title: "Keys",
-			get: show(func(s Stands, n midi.Naming) (string, bool) { return midi.FormatKeys(s.Keys, n), s.Assumed }),
-			set: func(in *Instrument, i int, v string, n midi.Naming) error {
-				if strings.HasSuffix(v, assumedText) {
-					return nil
-				}
-				keys, err := midi.ParseKeys(v, n)
-				if err == nil {
-					in.Microphones[i].Keys = keys
-				}
-				return err
-			}},
+		stands("plays", "Voice", func(_ Sheet, m *Microphone) (string, bool) {
+			s := m.Stands()
+			return s.Voice, m.Plays == "" && s.Assumed
+		}, func(_ Sheet, m *Microphone, v string) (err error) {
+			m.Plays, err = ParseNote(v)
+			return err
+		}),
+		stands("keys", "Keys", func(in Sheet, m *Microphone) (string, bool) {
+			s := m.Stands()
+			return midi.FormatKeys(s.Keys, in.Naming), s.Assumed
+		}, func(in Sheet, m *Microphone, v string) error {
+			keys, err := midi.ParseKeys(v, in.Naming)
+			if err == nil {
+				m.Keys = keys
+			}
+			return err
+		}),
 	}
 }

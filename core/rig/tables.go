@@ -11,34 +11,53 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tabular"
 )
 
 // An instrument is edited as tables, on the page and as CSV alike. The registry
 // below says what each cell holds and how it is typed.
 
-// Column is one column of a table.
-type Column struct {
-	Key     string
-	Title   string
-	Options []string // what may be typed, where that is a short list
-	Number  bool     // stands on the right
-	get     func(in *Instrument, row int, n midi.Naming) string
-	set     func(in *Instrument, row int, value string, n midi.Naming) error
+// Sheet is an instrument as it is typed into: the naming says how keys are called.
+type Sheet struct {
+	*Instrument
+	Naming midi.Naming
 }
 
-// Get prints a cell.
-func (c Column) Get(in *Instrument, row int, n midi.Naming) string { return c.get(in, row, n) }
+// Column is one column of a table; rows are by their places.
+type Column = tabular.Column[Sheet, int]
 
 // Table is one table of an instrument.
 type Table struct {
 	Key     string
 	Title   string
 	One     string // what a row is
-	Columns func(in *Instrument) []Column
+	Columns func(Sheet) []Column
 	len     func(in *Instrument) int
 	id      func(in *Instrument, row int) string
 	add     func(in *Instrument, id string)
 	remove  func(in *Instrument, row int)
+}
+
+// typed is the table as it is typed into.
+func (t *Table) typed() *tabular.Table[Sheet, int] {
+	return &tabular.Table[Sheet, int]{Key: t.Key, Many: strings.ToLower(t.Title), Columns: t.Columns, Again: true,
+		Rows: func(in Sheet) func(string) (int, error) {
+			rows := map[string]int{}
+			for i := range t.len(in.Instrument) {
+				rows[t.id(in.Instrument, i)] = i
+			}
+			return func(id string) (int, error) {
+				row, ok := rows[id]
+				if !ok {
+					return 0, fmt.Errorf("that row does not exist any more; reload the page")
+				}
+				return row, nil
+			}
+		},
+		Says: func(in Sheet, row int, c Column) string {
+			return fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(c.Title), t.One, row+1, c.Get(in, row))
+		},
+		Where: func(_ Sheet, row int, title, _ string, _ int) string { return fmt.Sprintf("row %d, %s", row+1, title) }}
 }
 
 // Len counts the rows.
@@ -67,55 +86,15 @@ func TableNamed(key string) (*Table, error) {
 // Edit changes an instrument and says what it did.
 type Edit func(*Instrument) (label string, err error)
 
-// Cell is a value for one cell, by row ID and column.
-type Cell struct{ Row, Column, Value string }
-
-// CellError says which cell of a table a value cannot go into, and why.
-type CellError struct {
-	Row, Column string
-	Err         error // says the place in words
-	Why         error // without the place
-}
-
-func (e *CellError) Error() string { return e.Err.Error() }
-
-func (e *CellError) Unwrap() error { return e.Err }
-
-// SetCells types values into cells of a table, all or none; a *CellError names the cell
-// that was refused.
-func SetCells(table string, cells []Cell, n midi.Naming) Edit {
+// SetCells types texts into cells of a table, all or none; a *tabular.Error names the cell that was
+// refused.
+func SetCells(key string, cells []tabular.Cell, n midi.Naming) Edit {
 	return func(in *Instrument) (string, error) {
-		t, err := TableNamed(table)
+		t, err := TableNamed(key)
 		if err != nil {
 			return "", err
 		}
-		columns := t.Columns(in)
-		rows := map[string]int{}
-		for i := range t.len(in) {
-			rows[t.id(in, i)] = i
-		}
-		label := ""
-		for _, c := range cells {
-			row, ok := rows[c.Row]
-			col := slices.IndexFunc(columns, func(x Column) bool { return x.Key == c.Column })
-			if !ok || col < 0 {
-				return "", fmt.Errorf("that cell does not exist any more; reload the page")
-			}
-			if err := columns[col].set(in, row, strings.TrimSpace(c.Value), n); err != nil {
-				at := fmt.Errorf("row %d, %s: %w", row+1, strings.ToLower(columns[col].Title), err)
-				why := fmt.Errorf("%s: %w", strings.ToLower(columns[col].Title), err)
-				return "", &CellError{Row: c.Row, Column: c.Column, Err: at, Why: why}
-			}
-			label = fmt.Sprintf("set %s of %s %d to %s", strings.ToLower(columns[col].Title), t.One, row+1,
-				columns[col].get(in, row, n))
-		}
-		switch len(cells) {
-		case 0:
-			return "", fmt.Errorf("no cell is selected")
-		case 1:
-			return label, nil
-		}
-		return fmt.Sprintf("set %d cells of the %s", len(cells), strings.ToLower(t.Title)), nil
+		return t.typed().Type(Sheet{in, n}, cells)
 	}
 }
 
@@ -125,11 +104,11 @@ const maxTableRows = 20_000
 var errTableFull = fmt.Errorf("the table is full: it holds %d rows", maxTableRows)
 
 // AddRow adds an empty row to a table.
-func AddRow(table string) Edit {
+func AddRow(key string) Edit {
 	return func(in *Instrument) (string, error) {
-		t, err := TableNamed(table)
+		t, err := TableNamed(key)
 		if err != nil || t.add == nil {
-			return "", fmt.Errorf("rows cannot be added to %q", table)
+			return "", fmt.Errorf("rows cannot be added to %q", key)
 		}
 		if t.len(in) >= maxTableRows {
 			return "", errTableFull
@@ -140,11 +119,11 @@ func AddRow(table string) Edit {
 }
 
 // RemoveRows takes rows out of a table, with what refers to them.
-func RemoveRows(table string, ids []string) Edit {
+func RemoveRows(key string, ids []string) Edit {
 	return func(in *Instrument) (string, error) {
-		t, err := TableNamed(table)
+		t, err := TableNamed(key)
 		if err != nil || t.remove == nil {
-			return "", fmt.Errorf("rows cannot be removed from %q", table)
+			return "", fmt.Errorf("rows cannot be removed from %q", key)
 		}
 		taken := 0
 		for i := t.len(in) - 1; i >= 0; i-- {
@@ -278,9 +257,19 @@ type (
 )
 
 func column[T any](key, title string, at ref[T], get func(*T) string, set func(*T, string) error) Column {
-	return Column{Key: key, Title: title,
-		get: func(in *Instrument, i int, _ midi.Naming) string { return get(at(in, i)) },
-		set: func(in *Instrument, i int, v string, _ midi.Naming) error { return set(at(in, i), v) }}
+	return cell(key, title, func(in Sheet, i int) string { return get(at(in.Instrument, i)) },
+		func(in Sheet, i int, v string) error { return set(at(in.Instrument, i), v) })
+}
+
+// numeric is a column of numbers, and among one of which few texts may be typed.
+func numeric(c Column) Column { c.Number = true; return c }
+
+func among(c Column, options ...string) Column { c.Options = options; return c }
+
+// cell is a column of which the table says what typing did.
+func cell(key, title string, get func(in Sheet, row int) string, set func(in Sheet, row int, typed string) error) Column {
+	return Column{Key: key, Title: title, Get: get,
+		Set: func(in Sheet, i int, v string) (string, error) { return "", set(in, i, v) }}
 }
 
 func nameColumn[T any](at ref[T], of func(*T) *string) Column {
@@ -322,31 +311,33 @@ func roleColumn[T any](at ref[T], of func(*T) *role.Role) Column {
 }
 
 func widthColumn[T any](at ref[T], of func(*T) *audio.Width) Column {
-	c := column("width", "Width", at, func(t *T) string { return of(t).String() }, func(t *T, v string) error {
+	return among(column("width", "Width", at, func(t *T) string { return of(t).String() }, func(t *T, v string) error {
 		w, err := audio.ParseWidth(strings.ToLower(v))
 		if err == nil {
 			*of(t) = w
 		}
 		return err
-	})
-	c.Options = []string{"mono", "stereo", "5.1"}
-	return c
+	}), "mono", "stereo", "5.1")
 }
 
 func intColumn[T any](key, title string, at ref[T], of func(*T) *int, most int) Column {
-	c := column(key, title, at, func(t *T) string { return orNothing(*of(t)) }, func(t *T, v string) error {
+	return countColumn(key, title, at, func(t *T) int { return *of(t) }, func(t *T, n int) { *of(t) = n }, most,
+		fmt.Sprintf("%%q is no number from 0 to %d", most))
+}
+
+// countColumn holds a number from 1 to most, or nothing; otherwise says what is wrong with a text.
+func countColumn[T any](key, title string, at ref[T], get func(*T) int, set func(*T, int), most int, otherwise string) Column {
+	return numeric(column(key, title, at, func(t *T) string { return orNothing(get(t)) }, func(t *T, v string) error {
 		n, err := 0, error(nil)
 		if v != "" {
 			n, err = strconv.Atoi(v)
 		}
 		if err != nil || n < 0 || n > most {
-			return fmt.Errorf("%q is no number from 0 to %d", v, most)
+			return fmt.Errorf(otherwise, v)
 		}
-		*of(t) = n
+		set(t, n)
 		return nil
-	})
-	c.Number = true
-	return c
+	}))
 }
 
 func orNothing(n int) string {
@@ -369,7 +360,7 @@ func Number(v string) (float64, error) {
 func trim(x float64) string { return strconv.FormatFloat(math.Round(x*100)/100, 'f', -1, 64) }
 
 func decimalColumn[T any, N ~float64](key, title string, at ref[T], of func(*T) *N, scale, lo, hi float64) Column {
-	c := column(key, title, at, func(t *T) string {
+	return numeric(column(key, title, at, func(t *T) string {
 		if *of(t) == 0 {
 			return ""
 		}
@@ -385,13 +376,11 @@ func decimalColumn[T any, N ~float64](key, title string, at ref[T], of func(*T) 
 			*of(t) = N(x / scale)
 		}
 		return err
-	})
-	c.Number = true
-	return c
+	}))
 }
 
 func flagColumn[T any](key, title string, at ref[T], of func(*T) *bool) Column {
-	c := column(key, title, at, func(t *T) string {
+	return among(column(key, title, at, func(t *T) string {
 		if *of(t) {
 			return "yes"
 		}
@@ -406,27 +395,25 @@ func flagColumn[T any](key, title string, at ref[T], of func(*T) *bool) Column {
 			return fmt.Errorf("%q is neither yes nor no", v)
 		}
 		return nil
-	})
-	c.Options = []string{"no", "yes"}
-	return c
+	}), "no", "yes")
 }
 
 // listColumn holds names of other rows, with commas between.
 func listColumn[T any](key, title string, at ref[T], of func(*T) *[]string,
 	names func(*Instrument) (ids, names []string)) Column {
-	return Column{Key: key, Title: title,
-		get: func(in *Instrument, i int, _ midi.Naming) string {
-			ids, known := names(in)
+	return cell(key, title,
+		func(in Sheet, i int) string {
+			ids, known := names(in.Instrument)
 			var out []string
-			for _, id := range *of(at(in, i)) {
+			for _, id := range *of(at(in.Instrument, i)) {
 				if k := slices.Index(ids, id); k >= 0 {
 					out = append(out, known[k])
 				}
 			}
 			return strings.Join(out, ", ")
 		},
-		set: func(in *Instrument, i int, v string, _ midi.Naming) error {
-			ids, known := names(in)
+		func(in Sheet, i int, v string) error {
+			ids, known := names(in.Instrument)
 			var out []string
 			for _, n := range splitList(v) {
 				k := slices.IndexFunc(known, func(x string) bool { return strings.EqualFold(x, n) })
@@ -435,9 +422,9 @@ func listColumn[T any](key, title string, at ref[T], of func(*T) *[]string,
 				}
 				out = append(out, ids[k])
 			}
-			*of(at(in, i)) = out
+			*of(at(in.Instrument, i)) = out
 			return nil
-		}}
+		})
 }
 
 func splitList(v string) (out []string) {
@@ -553,17 +540,26 @@ func insideColumns[T any](at ref[T], of func(*T) *Inside) []Column {
 		flagColumn("inverted", "Inverted", at, func(t *T) *bool { return &of(t).Inverted }),
 		flagColumn("closed", "Closed", at, func(t *T) *bool { return &of(t).Closed }),
 		flagColumn("main", "Main too", at, func(t *T) *bool { return &of(t).AlsoMain }),
-		{Key: "returns", Title: "Sends to returns",
-			get: func(in *Instrument, i int, _ midi.Naming) string { return in.ReturnsText(of(at(in, i)).Returns) },
-			set: func(in *Instrument, i int, v string, _ midi.Naming) (err error) {
-				of(at(in, i)).Returns, err = in.ParseReturns(v)
+		cell("returns", "Sends to returns",
+			func(in Sheet, i int) string { return in.ReturnsText(of(at(in.Instrument, i)).Returns) },
+			func(in Sheet, i int, v string) (err error) {
+				of(at(in.Instrument, i)).Returns, err = in.ParseReturns(v)
 				return err
-			}},
+			}),
 	}
 }
 
-func fixed(columns ...Column) func(*Instrument) []Column {
-	return func(*Instrument) []Column { return columns }
+// orNone are texts to choose from, and none.
+func orNone[S ~string](list []S) []string {
+	out := []string{""}
+	for _, s := range list {
+		out = append(out, string(s))
+	}
+	return out
+}
+
+func fixed(columns ...Column) func(Sheet) []Column {
+	return func(Sheet) []Column { return columns }
 }
 
 var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
@@ -578,32 +574,32 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 			}
 			return err
 		}),
-		Column{Key: "role", Title: "Role",
-			get: func(in *Instrument, i int, _ midi.Naming) string { return string(in.Voices[i].Role) },
-			set: func(in *Instrument, i int, v string, _ midi.Naming) error {
+		cell("role", "Role",
+			func(in Sheet, i int) string { return string(in.Voices[i].Role) },
+			func(in Sheet, i int, v string) error {
 				r, err := role.Parse(strings.ToLower(v))
 				if err == nil {
 					in.Voices[i].Role, in.Voices[i].Sure = r, role.Told
 				}
 				return err
-			}},
-		Column{Key: "keys", Title: "Keys",
-			get: func(in *Instrument, i int, n midi.Naming) string { return midi.FormatKeys(in.Voices[i].Keys, n) },
-			set: func(in *Instrument, i int, v string, n midi.Naming) error {
-				keys, err := midi.ParseKeys(v, n)
+			}),
+		cell("keys", "Keys",
+			func(in Sheet, i int) string { return midi.FormatKeys(in.Voices[i].Keys, in.Naming) },
+			func(in Sheet, i int, v string) error {
+				keys, err := midi.ParseKeys(v, in.Naming)
 				if err == nil {
 					in.Voices[i].Keys = keys
 				}
 				return err
-			}},
+			}),
 		widthColumn(voiceAt, func(v *Voice) *audio.Width { return &v.Width }),
 		intColumn("choke", "Choke", voiceAt, func(v *Voice) *int { return &v.Choke }, math.MaxInt32),
 		intColumn("slot", "Leaves with", voiceAt, func(v *Voice) *int { return &v.Slot }, maxSlot),
 		decimalColumn("gain", "Gain dB", voiceAt, func(v *Voice) *audio.Decibels { return &v.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", voiceAt, func(v *Voice) *float64 { return &v.Pan }, 100, -100, 100),
-		Column{Key: "heard", Title: "Heard through",
-			get: func(in *Instrument, i int, _ midi.Naming) string { return in.HeardText(in.Voices[i]) },
-			set: func(in *Instrument, i int, v string, _ midi.Naming) error { return in.setHeard(&in.Voices[i], v) }},
+		cell("heard", "Heard through",
+			func(in Sheet, i int) string { return in.HeardText(in.Voices[i]) },
+			func(in Sheet, i int, v string) error { return in.setHeard(&in.Voices[i], v) }),
 	}, insideColumns(voiceAt, func(v *Voice) *Inside { return &v.Inside })...)...),
 	len: func(in *Instrument) int { return len(in.Voices) },
 	id:  func(in *Instrument, i int) string { return in.Voices[i].ID },
@@ -620,21 +616,14 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 			func(m *Microphone) role.Role { return role.ForMicrophone(m.Name).Role }),
 		roleColumn(microphoneAt, func(m *Microphone) *role.Role { return &m.Role }),
 	}, standsColumns(), []Column{
-		func() Column {
-			c := column("distance", "Distance", microphoneAt, func(m *Microphone) string { return string(m.Position) },
-				func(m *Microphone, v string) error {
-					p, err := role.ParsePosition(v)
-					if err == nil {
-						m.Position = p
-					}
-					return err
-				})
-			c.Options = []string{""}
-			for _, p := range role.Positions() {
-				c.Options = append(c.Options, string(p))
-			}
-			return c
-		}(),
+		among(column("distance", "Distance", microphoneAt, func(m *Microphone) string { return string(m.Position) },
+			func(m *Microphone, v string) error {
+				p, err := role.ParsePosition(v)
+				if err == nil {
+					m.Position = p
+				}
+				return err
+			}), orNone(role.Positions())...),
 		widthColumn(microphoneAt, func(m *Microphone) *audio.Width { return &m.Width }),
 		decimalColumn("mib", "Memory MiB", microphoneAt, func(m *Microphone) *float64 { return &m.MiB }, 1, 0, 1e6),
 		decimalColumn("mibrooms", "MiB, bleed in rooms", microphoneAt, func(m *Microphone) *float64 { return &m.MiBRooms }, 1,
@@ -663,10 +652,10 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 // pickupTable has a row for each voice and a column for each microphone; a cell
 // holds the level in dB, or nothing where the microphone does not hear the voice.
 var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
-	Columns: func(in *Instrument) (out []Column) {
+	Columns: func(in Sheet) (out []Column) {
 		for _, m := range in.Microphones {
-			out = append(out, Column{Key: m.ID, Title: m.Name, Number: true,
-				get: func(in *Instrument, i int, _ midi.Naming) string {
+			out = append(out, numeric(cell(m.ID, m.Name,
+				func(in Sheet, i int) string {
 					for _, h := range in.Voices[i].Heard {
 						if h.Microphone == m.ID {
 							return trim(float64(h.Level))
@@ -674,7 +663,7 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 					}
 					return ""
 				},
-				set: func(in *Instrument, i int, v string, _ midi.Naming) error {
+				func(in Sheet, i int, v string) error {
 					voice := &in.Voices[i]
 					heard := slices.DeleteFunc(slices.Clone(voice.Heard), func(h Heard) bool { return h.Microphone == m.ID })
 					if v != "" {
@@ -690,7 +679,7 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 					}
 					voice.Heard = heard
 					return nil
-				}})
+				})))
 		}
 		return out
 	},
@@ -706,19 +695,19 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 // trimsTable has the rows and columns of the pick-up; a cell holds by how much the bleed of a
 // voice in a microphone is turned down, in dB.
 var trimsTable = &Table{Key: "trims", Title: "Trims of bleed", One: "voice",
-	Columns: func(in *Instrument) (out []Column) {
+	Columns: func(in Sheet) (out []Column) {
 		for _, m := range in.Microphones {
 			at := func(v *Voice) int {
 				return slices.IndexFunc(v.Heard, func(h Heard) bool { return h.Microphone == m.ID })
 			}
-			out = append(out, Column{Key: m.ID, Title: m.Name, Number: true,
-				get: func(in *Instrument, i int, _ midi.Naming) string {
+			out = append(out, numeric(cell(m.ID, m.Name,
+				func(in Sheet, i int) string {
 					if k := at(&in.Voices[i]); k >= 0 && in.Voices[i].Heard[k].Trim != 0 {
 						return trim(float64(in.Voices[i].Heard[k].Trim))
 					}
 					return ""
 				},
-				set: func(in *Instrument, i int, typed string, _ midi.Naming) error {
+				func(in Sheet, i int, typed string) error {
 					gain, err := ParseGain(typed)
 					v := &in.Voices[i]
 					k := at(v)
@@ -733,7 +722,7 @@ var trimsTable = &Table{Key: "trims", Title: "Trims of bleed", One: "voice",
 					v.Heard = slices.Clone(v.Heard)
 					v.Heard[k].Trim = gain
 					return nil
-				}})
+				})))
 		}
 		return out
 	},
@@ -765,41 +754,13 @@ var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 		roleColumn(partAt, func(p *Part) *role.Role { return &p.Role }),
 		widthColumn(partAt, func(p *Part) *audio.Width { return &p.Width }),
 		intColumn("port", "MIDI port", partAt, func(p *Part) *int { return &p.Address.Port }, 64),
-		func() Column {
-			c := column("channel", "Channel", partAt, func(p *Part) string { return orNothing(int(p.Address.Channel)) },
-				func(p *Part, v string) error {
-					n, err := 0, error(nil)
-					if v != "" {
-						n, err = strconv.Atoi(v)
-					}
-					if err != nil || n < 0 || n > 16 {
-						return fmt.Errorf("%q is no MIDI channel; they go from 1 to 16", v)
-					}
-					p.Address.Channel = midi.Channel(n)
-					if n > 0 {
-						p.Address.Port = max(p.Address.Port, 1)
-					}
-					return nil
-				})
-			c.Number = true
-			return c
-		}(),
-		func() Column {
-			c := column("program", "Program", partAt, func(p *Part) string { return orNothing(p.Program + 1) },
-				func(p *Part, v string) error {
-					n, err := 0, error(nil)
-					if v != "" {
-						n, err = strconv.Atoi(v)
-					}
-					if err != nil || n < 0 || n > 128 {
-						return fmt.Errorf("%q is no program; they go from 1 to 128", v)
-					}
-					p.Program = n - 1
-					return nil
-				})
-			c.Number = true
-			return c
-		}(),
+		countColumn("channel", "Channel", partAt, func(p *Part) int { return int(p.Address.Channel) }, func(p *Part, n int) {
+			if p.Address.Channel = midi.Channel(n); n > 0 {
+				p.Address.Port = max(p.Address.Port, 1)
+			}
+		}, 16, "%q is no MIDI channel; they go from 1 to 16"),
+		countColumn("program", "Program", partAt, func(p *Part) int { return p.Program + 1 },
+			func(p *Part, n int) { p.Program = n - 1 }, 128, "%q is no program; they go from 1 to 128"),
 		listColumn("voices", "Voices", partAt, func(p *Part) *[]string { return &p.Voices }, voiceNames),
 		listColumn("microphones", "Microphones", partAt, func(p *Part) *[]string { return &p.Microphones }, microphoneNames),
 		decimalColumn("gain", "Gain dB", partAt, func(p *Part) *audio.Decibels { return &p.Gain }, 1, -120, 24),
@@ -838,20 +799,13 @@ var returnsTable = &Table{Key: "returns", Title: "Returns", One: "return",
 var effectsTable = &Table{Key: "effects", Title: "Effects inside", One: "effect",
 	Columns: fixed(
 		nameColumn(effectAt, func(e *Effect) *string { return &e.Name }),
-		func() Column {
-			c := column("effect", "Kind", effectAt, func(e *Effect) string { return string(e.Kind) },
-				func(e *Effect, v string) (err error) {
-					if e.Kind = ""; v != "" {
-						e.Kind, err = ParseEffectKind(v)
-					}
-					return err
-				})
-			c.Options = []string{""}
-			for _, k := range EffectKinds {
-				c.Options = append(c.Options, string(k))
-			}
-			return c
-		}(),
+		among(column("effect", "Kind", effectAt, func(e *Effect) string { return string(e.Kind) },
+			func(e *Effect, v string) (err error) {
+				if e.Kind = ""; v != "" {
+					e.Kind, err = ParseEffectKind(v)
+				}
+				return err
+			}), orNone(EffectKinds)...),
 		flagColumn("inchannel", "In the channel", effectAt, func(e *Effect) *bool { return &e.InChannel }),
 		listColumn("covers", "On (nothing: all)", effectAt, func(e *Effect) *[]string { return &e.Covers }, coveredNames),
 	),

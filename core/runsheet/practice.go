@@ -7,6 +7,7 @@ import (
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tabular"
 )
 
 // Working the stand-in host by hand. Its state is kept beside what is patched, in the
@@ -140,8 +141,8 @@ func PractiseInside(placed, source, column, typed string) plan.Edit {
 		now := *pl
 		now.Instrument = pl.Instrument.WithInside(in.Inside)
 		trial := &plan.Project{Placed: []plan.Placed{now}}
-		cell := plan.Cell{Row: plan.FeedRef{Placed: placed, Feed: source}.String(), Column: column, Value: typed}
-		label, err := plan.SetCells("inside", []plan.Cell{cell})(trial)
+		cell := tabular.Cell{Row: plan.FeedRef{Placed: placed, Feed: source}.String(), Column: column, Value: typed}
+		label, err := plan.SetCells("inside", []tabular.Cell{cell})(trial)
 		if err != nil {
 			return "", err
 		}

@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/bundle"
 	"hiddenlanes/internal/testkit"
@@ -30,7 +31,7 @@ func TestTheInsideAndInsertsComeAlong(t *testing.T) {
 	testkit.Edit(t, p, plan.SetInserts(p.ByNumber()[0].ID, []rig.Insert{{Kind: rig.Compressor, Name: "Brick",
 		Note: "slow"}, {Kind: rig.Limiter}}))
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]house.Cell{{Role: "kit", Field: "businserts", Text: "limiter"}},
+	if _, err := house.SetCells([]tabular.Cell{{Row: "kit", Column: "businserts", Value: "limiter"}},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}

@@ -42,7 +42,7 @@ func header() []string {
 	out := []string{"instrument", "kind", outputColumn}
 	for _, k := range written {
 		t, _ := rig.TableNamed(tableOf[k])
-		for _, c := range t.Columns(&rig.Instrument{}) {
+		for _, c := range t.Columns(rig.Sheet{Instrument: &rig.Instrument{}}) {
 			if !slices.Contains(out, c.Key) {
 				out = append(out, c.Key)
 			}
@@ -357,7 +357,7 @@ var columnsOf = func() map[string][]string {
 	out := map[string][]string{}
 	for _, kind := range kinds {
 		t, _ := rig.TableNamed(tableOf[kind])
-		for _, c := range t.Columns(&rig.Instrument{}) {
+		for _, c := range t.Columns(rig.Sheet{Instrument: &rig.Instrument{}}) {
 			if c.Key != voices && !slices.Contains(late, c.Key) {
 				out[kind] = append(out[kind], c.Key)
 			}
@@ -420,13 +420,14 @@ func Encode(w io.Writer, naming midi.Naming, ins ...rig.Instrument) error {
 	}
 	for i := range ins {
 		in := &ins[i]
+		sheet := rig.Sheet{Instrument: in, Naming: naming}
 		for _, kind := range written {
 			t, _ := rig.TableNamed(tableOf[kind])
 			for row := range t.Len(in) {
 				cells := make([]string, len(columns))
 				cells[0], cells[1] = format.PlainCell(in.Name), kind
-				for _, x := range t.Columns(in) {
-					cells[slices.Index(columns, x.Key)] = format.PlainCell(x.Get(in, row, naming))
+				for _, x := range t.Columns(sheet) {
+					cells[slices.Index(columns, x.Key)] = format.PlainCell(x.Get(sheet, row))
 				}
 				for i, column := range columns {
 					if kit, ok := kitOf(column); ok {

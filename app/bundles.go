@@ -109,11 +109,13 @@ func (a *App) eachProject(ctx context.Context, f *bundle.Library, yield func(bun
 		if err := a.withHistory(ctx, id.ID, &x); err != nil {
 			return err
 		}
-		if p.Plan.Song != nil && p.Plan.Song.ID != 0 {
-			if x.Song, err = a.store.Song(ctx, p.Plan.Song.ID); err != nil {
+		if s := p.Plan.Song; s != nil && s.ID != 0 {
+			if x.Song, err = a.store.Song(ctx, s.ID); err != nil {
 				return fmt.Errorf("reading the song of %s: %w", p.Plan.Name, err)
 			}
-			p.Plan.Song.ID = 0 // a number of this store
+			out, song := *p.Plan, *s
+			song.ID = 0 // a number of this store
+			out.Song, x.Project = &song, &out
 		}
 		if err := yield(x); err != nil {
 			return err

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/analysis"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/document"
 	"hiddenlanes/core/drift"
@@ -15,15 +16,18 @@ import (
 
 // derivation works out what lists and searches show of documents.
 // Their stamp is another one as soon as a rule, a role or what is kept of a project is.
-var derivation = store.Derivation{Stamp: stamp(), Project: projectColumns, Instrument: instrumentColumns,
+var derivation = store.Derivation{Stamp: stamp(), Analyse: func(p *plan.Project) any { return analysis.Of(p) }, Project: projectColumns, Instrument: instrumentColumns,
 	Fingerprint: fingerprint}
+
+// AnalysisOf is what is computed of a project, once for all who ask.
+func AnalysisOf(p *Project) *analysis.Analysis { return p.Analysis().(*analysis.Analysis) }
 
 // stamp names the rules that what is derived comes from.
 func stamp() string {
 	return document.Hash([]byte(check.RulesStamp() + role.TableStamp() + drift.PackedNow))
 }
 
-func projectColumns(p *plan.Project) (c store.ProjectColumns, err error) {
+func projectColumns(p *plan.Project, of any) (c store.ProjectColumns, err error) {
 	var instruments, colours []string
 	for _, pl := range p.Placed {
 		instruments = append(instruments, pl.Instrument.Name)
@@ -37,7 +41,7 @@ func projectColumns(p *plan.Project) (c store.ProjectColumns, err error) {
 	}
 	buses := len(p.Buses())
 	return store.ProjectColumns{Name: p.Name, Instruments: strings.Join(instruments, ", "), Lanes: len(p.Lanes) - buses,
-		Buses: buses, Findings: len(check.Project(p)), Colours: strings.Join(colours, " "), Facts: string(facts)}, nil
+		Buses: buses, Findings: len(of.(*analysis.Analysis).Problems), Colours: strings.Join(colours, " "), Facts: string(facts)}, nil
 }
 
 func instrumentColumns(in *rig.Instrument) store.InstrumentColumns {

@@ -104,6 +104,19 @@ type State struct {
 
 // load reads a document at its head into doc.
 func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, error) {
+	st, err := l.state(ctx, u, id)
+	if err != nil {
+		return State{}, err
+	}
+	_, text, err := u.docOf(ctx, l, st.Revision)
+	if err != nil {
+		return State{}, err
+	}
+	return st, l.decode(ctx, u, id, text, doc)
+}
+
+// state says where a document stands.
+func (l history) state(ctx context.Context, u *Unit, id int64) (State, error) {
 	var r revision
 	err := u.on().GetContext(ctx, &r, l.sql(`
 		SELECT r.id, r.parent, r.label, t.tip, b.id IS NOT NULL{back} AS back FROM {things} t
@@ -115,9 +128,6 @@ func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, e
 		return State{}, err
 	}
 	st := State{ID: id, Revision: r.ID, Label: r.Label, Undo: r.Back}
-	if err := l.at(ctx, u, id, r.ID, doc); err != nil {
-		return State{}, err
-	}
 	if r.Tip != r.ID {
 		next, err := l.redoTarget(ctx, u, r.Tip, r.ID)
 		if err != nil {
@@ -128,25 +138,6 @@ func (l history) load(ctx context.Context, u *Unit, id int64, doc any) (State, e
 		}
 	}
 	return st, nil
-}
-
-// at reads the document of a revision.
-func (l history) at(ctx context.Context, u *Unit, id, rev int64, doc any) error {
-	into, isProject := doc.(*plan.Project)
-	if isProject && u.store.recent.get(rev, into) {
-		return nil
-	}
-	_, text, err := u.docOf(ctx, l, rev)
-	if err != nil {
-		return err
-	}
-	if err := l.decode(ctx, u, id, text, doc); err != nil {
-		return err
-	}
-	if isProject && u.tx == nil { // what is not kept yet may never be
-		u.store.recent.put(rev, into, len(text))
-	}
-	return nil
 }
 
 // decode reads a revision's text; what cannot be read is damaged, and nothing else is.

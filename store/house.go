@@ -394,7 +394,7 @@ func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked i
 		} else if err != nil {
 			return 0, nil, err
 		}
-		if m.show, err = u.store.showProject(p); err != nil {
+		if m.show, err = u.store.showProject(u.store.recent.of(p)); err != nil {
 			return 0, nil, err
 		}
 		moves = append(moves, m)

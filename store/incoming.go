@@ -123,7 +123,7 @@ func (im *Import) Add(ctx context.Context, a Arrival) error {
 			label = "update from a library file"
 		}
 		var err error
-		if p.next, err = im.store.preparedProject(label, a.Plan); err != nil {
+		if p.next, _, err = im.store.preparedProject(label, a.Plan); err != nil {
 			return err
 		}
 		p.next.uid = a.Head

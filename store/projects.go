@@ -55,20 +55,37 @@ func (u *Unit) Projects(ctx context.Context) ([]ProjectRow, error) {
 	return out, err
 }
 
-// Project is a project as it stands.
+// Project is a project as it stands. Its document is shared with all who ask for it: who wants to
+// change it takes a clone.
 type Project struct {
 	State
 	Plan *plan.Project
+	// Analysis is what Derivation.Analyse makes of it, once for all who ask.
+	Analysis func() any
 }
 
 // Project loads a project at its head.
 func (u *Unit) Project(ctx context.Context, id int64) (*Project, error) {
-	out := &Project{Plan: &plan.Project{}}
-	var err error
-	if out.State, err = projectLine.load(ctx, u, id, out.Plan); err != nil {
+	st, err := projectLine.state(ctx, u, id)
+	if err != nil {
 		return nil, err
 	}
-	return out, nil
+	if p, known := u.store.recent.get(st.Revision); known {
+		return &Project{st, p.plan, p.analysis}, nil
+	}
+	read := &plan.Project{}
+	_, text, err := u.docOf(ctx, projectLine, st.Revision)
+	if err != nil {
+		return nil, err
+	}
+	if err := projectLine.decode(ctx, u, id, text, read); err != nil {
+		return nil, err
+	}
+	p := u.store.recent.of(read)
+	if u.tx == nil { // what is not kept yet may never be
+		u.store.recent.put(st.Revision, p, len(text))
+	}
+	return &Project{st, p.plan, p.analysis}, nil
 }
 
 // CreateProject keeps a new project; its first revision cannot be undone.
@@ -98,7 +115,7 @@ func (u *Unit) CreateProjects(ctx context.Context, all []NewProject) (ids []int6
 					return err
 				}
 			}
-			first, err := u.store.preparedProject(beginLabel, n.Plan)
+			first, _, err := u.store.preparedProject(beginLabel, n.Plan)
 			if err != nil {
 				return err
 			}
@@ -143,21 +160,23 @@ func (u *Unit) insertProject(ctx context.Context, state, uid string, removed int
 	return r.LastInsertId()
 }
 
-// preparedProject works out the revision that a project is to have next.
-func (s *Store) preparedProject(label string, p *plan.Project) (n next, err error) {
+// preparedProject works out the revision that a project is to have next; nobody changes the
+// document from then on.
+func (s *Store) preparedProject(label string, p *plan.Project) (n next, of analysed, err error) {
+	of = s.recent.of(p)
 	if err := p.Validate(); err != nil {
-		return n, err
+		return n, of, err
 	}
 	// Both only read, and each takes its time where the project is large.
 	var show columnsOf
 	shown := alongside("working out what lists show", func() (err error) {
-		show, err = s.showProject(p)
+		show, err = s.showProject(of)
 		return err
 	})
 	n, err = projectLine.prepare(label, p, nil)
 	err = errors.Join(shown(), err)
 	n.show = show
-	return n, err
+	return n, of, err
 }
 
 // alongside does something in a goroutine of its own, and gives what to wait for it with. A panic
@@ -259,7 +278,7 @@ func (u *Unit) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proje
 		return nil, err
 	}
 	if u.tx == nil {
-		u.store.recent.put(e.Revision, e.Plan, len(e.next.text))
+		u.store.recent.put(e.Revision, analysed{e.Plan, e.Analysis}, len(e.next.text))
 	}
 	return &e.Project, nil
 }
@@ -274,16 +293,23 @@ type edited struct {
 // edited works the change of a project out. Where the edit has nothing to change it gives the
 // project as it stands, and ErrUnchanged.
 func (u *Unit) edited(ctx context.Context, id, base int64, edit plan.Edit) (*edited, error) {
-	e := &edited{base: base, Project: Project{Plan: &plan.Project{}}}
-	var err error
-	if e.State, err = projectLine.current(ctx, u, id, base, e.Plan); err != nil {
+	e := &edited{base: base}
+	if err := projectLine.isCurrent(ctx, u, id, base); err != nil {
 		return e, err
 	}
-	label, err := edit(e.Plan)
+	now, err := u.Project(ctx, id)
 	if err != nil {
 		return e, err
 	}
-	e.next, err = u.store.preparedProject(label, e.Plan)
+	e.Project = *now
+	changed := now.Plan.Clone()
+	label, err := edit(changed)
+	if err != nil {
+		return e, err
+	}
+	var of analysed
+	e.next, of, err = u.store.preparedProject(label, changed)
+	e.Plan, e.Analysis = of.plan, of.analysis
 	return e, err
 }
 
@@ -319,8 +345,8 @@ func (u *Unit) TakeSong(ctx context.Context, id, base int64, song plan.Song, dat
 }
 
 // showProject works out what the list of projects shows of one.
-func (s *Store) showProject(p *plan.Project) (columnsOf, error) {
-	columns, err := s.derive.Project(p)
+func (s *Store) showProject(p analysed) (columnsOf, error) {
+	columns, err := s.derive.Project(p.plan, p.analysis())
 	if err != nil {
 		return nil, err
 	}
@@ -345,7 +371,7 @@ func (u *Unit) deriveProjects(ctx context.Context) error {
 		} else if err != nil {
 			return err
 		}
-		show, err := u.store.showProject(p)
+		show, err := u.store.showProject(u.store.recent.of(p))
 		if err != nil {
 			return err
 		}
@@ -367,7 +393,7 @@ func (u *Unit) Redo(ctx context.Context, id, base int64) (*Project, error) {
 func (u *Unit) stepProject(ctx context.Context, id, base int64, dir Direction) (*Project, error) {
 	there := &plan.Project{}
 	if err := projectLine.step(ctx, u, id, base, dir, there,
-		func() (columnsOf, error) { return u.store.showProject(there) }); err != nil {
+		func() (columnsOf, error) { return u.store.showProject(u.store.recent.of(there)) }); err != nil {
 		return nil, err
 	}
 	return u.Project(ctx, id)

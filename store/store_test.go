@@ -22,7 +22,8 @@ import (
 
 // simply derives a little, by no rules of the job: names, and how many there are.
 var simply = Derivation{Stamp: "v1 ",
-	Project: func(p *plan.Project) (ProjectColumns, error) {
+	Analyse: func(*plan.Project) any { return nil },
+	Project: func(p *plan.Project, _ any) (ProjectColumns, error) {
 		return ProjectColumns{Name: p.Name, Lanes: len(p.Lanes), Facts: "v1 " + p.Name}, nil
 	},
 	Fingerprint: func(p *plan.Project) string { return fmt.Sprint(p.Name, " of ", len(p.Lanes), " lanes") },

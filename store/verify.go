@@ -166,7 +166,7 @@ func (v *Verified) projects(ctx context.Context, u *Unit) error {
 					v.wrong("the song of project %d, %s, is not there", id, p.Name)
 				}
 			}
-			want, err := u.store.derive.Project(p)
+			want, err := u.store.derive.Project(p, u.store.derive.Analyse(p))
 			if err != nil {
 				return err
 			}

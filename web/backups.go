@@ -92,7 +92,6 @@ func (s *server) restoreBackup(w http.ResponseWriter, r *http.Request) {
 		s.showBackups(w, r, s.status(r, err), refusal(err))
 		return
 	}
-	s.counted.forget()
 	http.Redirect(w, r, addressOf("/backups", url.Values{"before": {before.Made.Format(moment)}}), http.StatusSeeOther)
 }
 

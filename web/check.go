@@ -15,7 +15,7 @@ type checkPage struct {
 }
 
 func (s *server) checkPage(_ *http.Request, p *project, q url.Values) (any, error) {
-	w := windowOf(projectPath(p.ID, "check"), q, "from", len(p.findings), windowRows)
+	w := windowOf(projectPath(p.ID, "check"), q, "from", len(p.Problems), windowRows)
 	w.Many = "problems"
-	return checkPage{p.findings[w.From:w.To], w, p.accepted}, nil
+	return checkPage{p.Problems[w.From:w.To], w, p.Intended}, nil
 }

@@ -136,7 +136,7 @@ func (r placedRow) HasMicrophones() bool { return len(r.Instrument.Microphones) 
 func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, error) {
 	path := projectPath(p.ID, "feeds")
 	several := len(p.Plan.Placed) > 1
-	out := feedsPage{Any: len(p.graph.Feeds) > 0, Search: searchOf(path, "Search feeds", q, "sort-feeds")}
+	out := feedsPage{Any: len(p.Graph.Feeds) > 0, Search: searchOf(path, "Search feeds", q, "sort-feeds")}
 	kept := plan.TableNamed("feeds")
 	rows := p.feedRows()
 	t := newTable(path, q, "feeds", "Feeds", feedColumns(several)...)
@@ -189,8 +189,8 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	out.Voices = v
 
 	name := func(id string) string {
-		if i := slices.IndexFunc(p.graph.Feeds, func(f trace.Feed) bool { return f.Ref.String() == id }); i >= 0 {
-			return p.graph.Feeds[i].Name
+		if i := slices.IndexFunc(p.Graph.Feeds, func(f trace.Feed) bool { return f.Ref.String() == id }); i >= 0 {
+			return p.Graph.Feeds[i].Name
 		}
 		return "the voice"
 	}
@@ -297,11 +297,11 @@ func (p *project) feedRows() (out []feedRow) {
 	for i := range p.Plan.Placed {
 		asked[p.Plan.Placed[i].ID] = p.Plan.Placed[i].ConstraintsInWords()
 	}
-	for _, f := range p.graph.Feeds {
+	for _, f := range p.Graph.Feeds {
 		wish, where := plan.FeedTexts(f.Placed, f.Feed)
 		row := feedRow{Feed: f, Wish: wish, Where: where, Asked: asked[f.Ref.Placed][f.ID]}
 		if f.Exists {
-			if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
+			if ls := p.Graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 				row.Lane = fmt.Sprintf("%d %s", ls[0].Number, ls[0].Name)
 			}
 		}

@@ -105,12 +105,12 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	divided := p.Plan.Divided(roles)
 	of := p.findingsByLane()
 	var rows []laneRow
-	for _, l := range p.graph.Lanes() {
+	for _, l := range p.Graph.Lanes() {
 		row := laneRow{Lane: l, Divided: divided[l.ID], Findings: of[l.ID]}
 		row.Family = strings.Join(out.familiesOf(p.Plan, l, roles[l.ID]), " ")
 		var feeds []string
 		for _, s := range l.Sources {
-			wanted, _ := p.graph.On(s)
+			wanted, _ := p.Graph.On(s)
 			for _, f := range wanted {
 				feeds = append(feeds, f.Name)
 			}
@@ -120,7 +120,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		}
 		row.Feeds = strings.Join(feeds, ", ")
 		if l.Kind == plan.Bus {
-			row.Feeds = p.graph.TakenBy(l.ID)
+			row.Feeds = p.Graph.TakenBy(l.ID)
 		}
 		rows = append(rows, row)
 	}
@@ -240,7 +240,7 @@ func (p *project) nextBus(buses []*plan.Lane) string {
 
 func (p *project) findingsByLane() map[string][]check.Finding {
 	out := map[string][]check.Finding{}
-	for _, f := range p.findings {
+	for _, f := range p.Problems {
 		if l := f.Lane(); l != "" {
 			out[l] = append(out[l], f)
 		}

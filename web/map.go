@@ -80,7 +80,7 @@ type outputPanel struct {
 const foldFrom, foldable = 40, 12
 
 func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error) {
-	m := mapPage{CanFold: len(p.graph.Feeds) > foldable, Folded: len(p.graph.Feeds) > foldFrom, Keep: mapKeeps(q)}
+	m := mapPage{CanFold: len(p.Graph.Feeds) > foldable, Folded: len(p.Graph.Feeds) > foldFrom, Keep: mapKeeps(q)}
 	if f := q.Get("fold"); f != "" {
 		m.Folded = f == "1"
 	}
@@ -95,7 +95,7 @@ func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error)
 			o.Feeds = append(o.Feeds, f.Ref.String())
 		}
 	}
-	m.Draw = draw.NewMap(p.graph, o)
+	m.Draw = draw.NewMap(p.Graph, o)
 	m.Chosen = cmp.Or(feed, o.Lane, o.Output)
 	switch {
 	case feed != "":
@@ -105,14 +105,14 @@ func (s *server) mapPage(_ *http.Request, p *project, q url.Values) (any, error)
 	case o.Output != "":
 		m.Output = p.outputPanel(o.Output)
 	}
-	for i, f := range p.findings {
+	for i, f := range p.Problems {
 		m.mark(i+1, f)
 	}
-	m.Listed = p.findings
+	m.Listed = p.Problems
 	if !forPaper(q) {
 		m.Listed = m.Listed[:min(windowRows, len(m.Listed))]
 	}
-	m.More = len(p.findings) - len(m.Listed)
+	m.More = len(p.Problems) - len(m.Listed)
 	return m, nil
 }
 
@@ -123,10 +123,10 @@ const mostUnfolded = 150
 // drawn one by one.
 func (m *mapPage) unfold(p *project, o *draw.MapOptions, open []string) {
 	sizes := map[string]int{}
-	for _, f := range p.graph.Feeds {
+	for _, f := range p.Graph.Feeds {
 		sizes[f.Ref.Placed+":"+string(f.Role.Family())]++
 	}
-	if len(p.graph.Feeds) > mostUnfolded {
+	if len(p.Graph.Feeds) > mostUnfolded {
 		m.Folded, m.CanFold, o.Fold = true, false, true
 	}
 	left := mostUnfolded
@@ -156,14 +156,14 @@ func mapKeeps(q url.Values) template.URL {
 
 // feedPanel follows the feed that a reference names, or gives nil.
 func (p *project) feedPanel(ref string) *feedPanel {
-	for _, f := range p.graph.Feeds {
+	for _, f := range p.Graph.Feeds {
 		if f.Ref.String() != ref {
 			continue
 		}
-		panel := &feedPanel{Feed: f, Paths: p.graph.AllPaths(f), Outputs: f.Placed.Jacks()}
+		panel := &feedPanel{Feed: f, Paths: p.Graph.AllPaths(f), Outputs: f.Placed.Jacks()}
 		x, _ := f.Placed.Instrument.Source(f.Part)
 		panel.PlaysOn = p.Plan.PlaysOn(f.Placed, x.Part)
-		if a := p.graph.Arrival(f); a.Silent == route.Open || a.Silent == route.Cancelled {
+		if a := p.Graph.Arrival(f); a.Silent == route.Open || a.Silent == route.Cancelled {
 			panel.Arrives = a.Level.String()
 		}
 		return panel
@@ -172,13 +172,13 @@ func (p *project) feedPanel(ref string) *feedPanel {
 }
 
 func (p *project) lanePanel(id string) *lanePanel {
-	l := p.graph.Lane(id)
+	l := p.Graph.Lane(id)
 	if l == nil {
 		return nil
 	}
-	panel := &lanePanel{Lane: l, Takes: p.graph.TakenBy(l.ID), Buses: p.Plan.Buses()}
+	panel := &lanePanel{Lane: l, Takes: p.Graph.TakenBy(l.ID), Buses: p.Plan.Buses()}
 	for _, s := range l.Sources {
-		wanted, _ := p.graph.On(s)
+		wanted, _ := p.Graph.On(s)
 		panel.Feeds = append(panel.Feeds, wanted...)
 	}
 	return panel
@@ -200,11 +200,11 @@ func (p *project) voice(ref string) *voicePanel {
 		}
 		out := &voicePanel{Voice: v, Placed: pl}
 		out.Uses, out.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
-		for _, f := range p.graph.Feeds {
+		for _, f := range p.Graph.Feeds {
 			if f.Ref.Placed == r.Placed && (f.Voice == v.ID || f.Kind == rig.MicrophoneFeed &&
 				hears(&pl.Instrument, f.Microphone, v)) {
 				vf := voiceFeed{Feed: f}
-				vf.Lane, vf.Then, _ = p.graph.Brief(f)
+				vf.Lane, vf.Then, _ = p.Graph.Brief(f)
 				out.Feeds = append(out.Feeds, vf)
 			}
 		}
@@ -232,8 +232,8 @@ func (p *project) outputPanel(ref string) *outputPanel {
 	if !ok {
 		return nil
 	}
-	wanted, parked := p.graph.On(r)
-	return &outputPanel{o, pl, ref, wanted, parked, p.graph.LanesOf(r)}
+	wanted, parked := p.Graph.On(r)
+	return &outputPanel{o, pl, ref, wanted, parked, p.Graph.LanesOf(r)}
 }
 
 // marksAtOnePlace is how many numbers stand side by side where findings share a place.

@@ -140,7 +140,7 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 		c := column{Output: o, Ref: ref.String(), Host: o.PortNames(g.Offset), Named: names[o.Number],
 			Free: g.KeptFree(o.Number)}
 		var numbers []string
-		for _, l := range p.graph.LanesOf(ref) {
+		for _, l := range p.Graph.LanesOf(ref) {
 			numbers = append(numbers, fmt.Sprint(l.Number))
 			c.Clash = c.Clash || len(l.Sources) > 1
 		}
@@ -151,7 +151,7 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 		g.Columns, g.Named = append(g.Columns, c), g.Named || c.Named != ""
 	}
 	var feeds []trace.Feed
-	for _, f := range p.graph.Feeds {
+	for _, f := range p.Graph.Feeds {
 		if f.Ref.Placed == g.ID {
 			feeds = append(feeds, f)
 		}
@@ -161,7 +161,7 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 	g.Window.Many = "feeds"
 	for i, f := range feeds {
 		lane := ""
-		if ls := p.graph.LanesOf(f.OutputRef()); f.Exists && len(ls) > 0 {
+		if ls := p.Graph.LanesOf(f.OutputRef()); f.Exists && len(ls) > 0 {
 			lane = fmt.Sprint(ls[0].Number)
 		}
 		g.ids = append(g.ids, f.Ref.String())
@@ -171,10 +171,10 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 			continue
 		}
 		row := gridRow{Feed: f, Place: i + 2}
-		if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
+		if ls := p.Graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 			row.Colour = ls[0].Colour
 		}
-		row.Arrives, row.Then, _ = p.graph.Brief(f)
+		row.Arrives, row.Then, _ = p.Graph.Brief(f)
 		for _, o := range shown {
 			row.Cells = append(row.Cells, crosspoint(f, o, f.At.At() == g.Ref(o).Jack()))
 		}

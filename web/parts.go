@@ -101,7 +101,7 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 			row.Layer = append(row.Layer, other)
 		}
 	}
-	for _, f := range slices.Concat(p.findings, p.accepted) {
+	for _, f := range slices.Concat(p.Problems, p.Intended) {
 		if f.Rule.Code == "midi-layer" && f.About(plan.FeedEntity(ref)) {
 			row.Finding, row.Meant = f.Key(), f.Accepted
 		}
@@ -126,7 +126,7 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 			row.Plays = at[track]
 		}
 	}
-	for _, f := range p.graph.Feeds {
+	for _, f := range p.Graph.Feeds {
 		if f.Ref.Placed != pl.ID || f.Part != part.ID || f.Kind == rig.VoiceFeed {
 			continue
 		}
@@ -151,9 +151,9 @@ func (p *project) sound(f trace.Feed) partSound {
 		s.Output += " · " + f.Placed.PortText(f.Output)
 	}
 	arrives := false
-	s.Lane, s.Then, arrives = p.graph.Brief(f)
+	s.Lane, s.Then, arrives = p.Graph.Brief(f)
 	s.Silent = !arrives
-	if ls := p.graph.LanesOf(f.OutputRef()); len(ls) > 0 {
+	if ls := p.Graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 		s.Colour = ls[0].Colour
 	}
 	return s

@@ -3,80 +3,17 @@ package web
 import (
 	"net/http"
 	"net/url"
-	"slices"
-	"sync"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/analysis"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/road"
-	"hiddenlanes/core/runsheet"
-	"hiddenlanes/core/trace"
 )
 
-// project is a project with everything the views compute from it.
+// project is a project with everything that the views compute from it.
 type project struct {
 	*app.Project
-	graph    *trace.Graph
-	findings []check.Finding
-	accepted []check.Finding
-	left     leftToSet
-}
-
-// steps are those that are left to do in the host.
-func (p *project) steps() []runsheet.Step { return runsheet.Make(p.Plan) }
-
-// leftToSet counts the settings that the run sheet of a project has.
-type leftToSet struct {
-	all     int
-	byMouse int // but for what is checked by ear
-}
-
-// counted remembers what is left to set in the projects that were shown last, by their revisions,
-// so that pages which only say how much that is need no run sheet.
-type counted struct {
-	mu    sync.Mutex
-	last  []int64 // revisions, the last at the end
-	count map[int64]leftToSet
-}
-
-// maxCounted is how many revisions are remembered.
-const maxCounted = 200
-
-func (c *counted) of(p *app.Project) leftToSet {
-	c.mu.Lock()
-	n, ok := c.count[p.Revision]
-	c.mu.Unlock()
-	if ok {
-		return n
-	}
-	steps := runsheet.Make(p.Plan)
-	n.all = runsheet.Settings(steps)
-	for _, st := range steps {
-		if st.Place != runsheet.ByEar {
-			n.byMouse += st.Count
-		}
-	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.count == nil {
-		c.count = map[int64]leftToSet{}
-	}
-	if _, ok := c.count[p.Revision]; !ok {
-		c.last = append(c.last, p.Revision)
-	}
-	c.count[p.Revision] = n
-	if len(c.last) > maxCounted {
-		delete(c.count, c.last[0])
-		c.last = slices.Delete(c.last, 0, 1)
-	}
-	return n
-}
-
-// forget lets everything be counted anew.
-func (c *counted) forget() {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	c.last, c.count = nil, nil
+	*analysis.Analysis
 }
 
 func (s *server) load(r *http.Request) (*project, error) {
@@ -84,9 +21,7 @@ func (s *server) load(r *http.Request) (*project, error) {
 	if err != nil {
 		return nil, err
 	}
-	g := trace.New(p.Plan)
-	open, accepted := check.Both(g)
-	return &project{p, g, open, accepted, s.counted.of(p)}, nil
+	return &project{p, app.AnalysisOf(p)}, nil
 }
 
 // serveView serves one view of a project.
@@ -136,13 +71,13 @@ type stopOnRoad struct {
 const fewUnassigned = 2
 
 func frameOf(p *project, v *view) *projectFrame {
-	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.findings, Left: p.left.byMouse}
-	stages := road.Of(p.graph, p.findings, p.left.all)
+	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.Problems, Left: p.Left().ByMouse}
+	stages := road.Of(p.Graph, p.Problems, p.Left().All)
 	for _, at := range stops {
 		f.Stops = append(f.Stops, stopOnRoad{stop: at, State: stages[at.Stage], Here: at.view == v && at.Anchor == "",
 			Href: projectPath(p.ID, at.view.path()) + at.Anchor})
 	}
-	for _, fd := range p.findings {
+	for _, fd := range p.Problems {
 		if fd.Rule.Unassigned {
 			f.Unassigned++
 		}

@@ -74,7 +74,7 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 		out.OwnName = "My host"
 	}
 	out.Sentences = out.Profile.Sentences()
-	steps, err := s.app.NumberSteps(r.Context(), p.ID, p.steps())
+	steps, err := s.app.NumberSteps(r.Context(), p.ID, p.Steps())
 	if err != nil {
 		return out, err
 	}

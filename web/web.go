@@ -31,7 +31,6 @@ type server struct {
 	app       *app.App
 	templates templates
 	log       *slog.Logger
-	counted   counted
 }
 
 // assets are made of the embedded files, and never change.

@@ -164,19 +164,24 @@ func TestEveryFormWorksWithoutScript(t *testing.T) {
 
 var regionsIn = regexp.MustCompile(`<[^>]*\sid="([^"]+)"[^>]*data-region="([^"]+)"`)
 
-// exchange sends a form as the script does that has a page, with its name and text.
-func (s site) exchange(tb testing.TB, page, has, path string, form url.Values) (int, string) {
-	tb.Helper()
+// regionsHad are the regions of a page as the script says that it has them.
+func regionsHad(page string) string {
 	var have []string
-	for _, m := range regionsIn.FindAllStringSubmatch(has, -1) {
+	for _, m := range regionsIn.FindAllStringSubmatch(page, -1) {
 		have = append(have, m[1]+"="+m[2])
 	}
+	return strings.Join(have, " ")
+}
+
+// exchange sends a form as the script does that has regions of a page.
+func (s site) exchange(tb testing.TB, page, had, path string, form url.Values) (int, string) {
+	tb.Helper()
 	r, err := http.NewRequest(http.MethodPost, s.URL+path, strings.NewReader(form.Encode()))
 	if err != nil {
 		tb.Fatal(err)
 	}
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-	r.Header.Set(regionsHeader, strings.Join(have, " "))
+	r.Header.Set(regionsHeader, had)
 	r.Header.Set(pageHeader, page)
 	r.Header.Set(revisionHeader, form.Get("rev"))
 	resp, err := s.Client().Do(r)
@@ -190,7 +195,7 @@ func TestAChangeIsAnsweredByWhatItChanged(t *testing.T) {
 	if n := len(regionsIn.FindAllString(body, -1)); n < 15 {
 		t.Fatalf("the page has %d regions", n)
 	}
-	_, answer := s.exchange(t, "lanes", body, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
+	_, answer := s.exchange(t, "lanes", regionsHad(body), fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
 		"lane": {"l10"}, "name": {"New name"}})
 	var got []string
 	for _, m := range regexp.MustCompile(`<template><\w+[^>]*\sid="([^"]+)"`).FindAllStringSubmatch(answer, -1) {

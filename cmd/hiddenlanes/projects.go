@@ -151,6 +151,7 @@ func runsheetCommand() *cobra.Command {
 				if err != nil {
 					return err
 				}
+				p.Plan = p.Plan.Clone()
 				if _, err := plan.SetProfile(kind)(p.Plan); err != nil {
 					return err
 				}

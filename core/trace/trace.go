@@ -6,6 +6,7 @@ package trace
 import (
 	"fmt"
 	"strings"
+	"sync"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
@@ -19,45 +20,42 @@ type Graph struct {
 	*route.Graph
 	Project *plan.Project
 	patched bool
-	inHost  *Graph
-	free    map[plan.LaneNumber]freeLane
-}
-
-type freeLane struct {
-	number plan.LaneNumber
-	err    error
+	inHost  func() *Graph
+	free    func(plan.LaneNumber) func() (plan.LaneNumber, error) // what looks for a lane once
 }
 
 // Free is the lowest free lane at or above a number; it is looked for once.
 func (g *Graph) Free(from plan.LaneNumber) (plan.LaneNumber, error) {
-	f, ok := g.free[from]
-	if !ok {
-		f.number, f.err = g.Project.Free(1, from)
-		if g.free == nil {
-			g.free = map[plan.LaneNumber]freeLane{}
-		}
-		g.free[from] = f
-	}
-	return f.number, f.err
+	return g.free(from)()
 }
 
 // InHost is the graph of what is patched; it is made when it is first asked for.
 func (g *Graph) InHost() *Graph {
-	if g.inHost == nil {
-		g.inHost = Patched(g.Project, g.Project.Patched)
-	}
-	return g.inHost
+	return g.inHost()
 }
 
 // Feed is one feed with where it stands.
 type Feed = route.Signal
 
 // New looks the connections of what is planned up.
-func New(p *plan.Project) *Graph { return &Graph{Graph: route.Planned(p), Project: p} }
+func New(p *plan.Project) *Graph { return newGraph(p, route.Planned(p), false) }
 
 // Patched looks the connections up of what a host holds: the real one, or the stand-in.
 func Patched(p *plan.Project, s *plan.Patched) *Graph {
-	return &Graph{Graph: route.Patched(p, s), Project: p, patched: true}
+	return newGraph(p, route.Patched(p, s), true)
+}
+
+func newGraph(p *plan.Project, of *route.Graph, patched bool) *Graph {
+	var free sync.Map
+	return &Graph{Graph: of, Project: p, patched: patched,
+		inHost: sync.OnceValue(func() *Graph { return Patched(p, p.Patched) }),
+		free: func(from plan.LaneNumber) func() (plan.LaneNumber, error) {
+			look, known := free.Load(from)
+			if !known {
+				look, _ = free.LoadOrStore(from, sync.OnceValues(func() (plan.LaneNumber, error) { return p.Free(1, from) }))
+			}
+			return look.(func() (plan.LaneNumber, error))
+		}}
 }
 
 // Numbers gives the numbers of the lanes that are routed to a bus.

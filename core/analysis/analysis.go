@@ -1,0 +1,60 @@
+// Package analysis is what is computed of a project as it stands: the graph of what is planned, its
+// problems, the steps that are left and how many settings these are. All that lists, pages and
+// exports say comes from one of it, each part made once.
+package analysis
+
+import (
+	"sync"
+
+	"hiddenlanes/core/check"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/trace"
+)
+
+// Analysis is what is computed of a document that nobody changes any more. It may be used by
+// several goroutines; who takes slices from it leaves them as they are.
+type Analysis struct {
+	Graph *trace.Graph
+	// Problems are those that are open, Intended those that the user lets stand.
+	Problems, Intended []check.Finding
+	sheet              func() ([]runsheet.Step, Left)
+}
+
+// Left counts the settings that a run sheet has.
+type Left struct {
+	All     int
+	ByMouse int // but for what is checked by ear
+}
+
+// Of analyses a project. Its steps are made when they are first asked for.
+func Of(p *plan.Project) *Analysis {
+	a := &Analysis{Graph: trace.New(p)}
+	a.Problems, a.Intended = check.Both(a.Graph)
+	a.sheet = sync.OnceValues(func() ([]runsheet.Step, Left) {
+		steps := runsheet.Make(p)
+		left := Left{All: runsheet.Settings(steps)}
+		for _, st := range steps {
+			if st.Place != runsheet.ByEar {
+				left.ByMouse += st.Count
+			}
+		}
+		return steps, left
+	})
+	return a
+}
+
+// Project is the document that it is of.
+func (a *Analysis) Project() *plan.Project { return a.Graph.Project }
+
+// Steps are those that are left to do in the host.
+func (a *Analysis) Steps() []runsheet.Step {
+	steps, _ := a.sheet()
+	return steps
+}
+
+// Left counts the settings that they are.
+func (a *Analysis) Left() Left {
+	_, left := a.sheet()
+	return left
+}

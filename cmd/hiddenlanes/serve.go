@@ -121,6 +121,10 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 			return err
 		}
 	}
+	open, close := context.WithCancel(ctx)
+	var busy sync.WaitGroup
+	defer func() { close(); busy.Wait() }()    // before the data is closed
+	busy.Go(func() { _, _ = a.Library(open) }) // the first page shows it; what is wrong is said there
 	h, err := web.New(a, log)
 	if err != nil {
 		return err
@@ -134,9 +138,6 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 	}
 	srv := web.Server(h, log)
 	if fill == nil {
-		open, close := context.WithCancel(ctx)
-		var busy sync.WaitGroup
-		defer func() { close(); busy.Wait() }() // before the data is closed
 		busy.Go(func() { keepHouse(open, a, log) })
 	}
 	done := make(chan error, 1)

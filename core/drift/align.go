@@ -178,9 +178,9 @@ func reorder(p *plan.Project, c *house.Chart, ds []Difference) {
 				order = append(order, i)
 			}
 		}
-		slices.SortStableFunc(moving, func(a, b int) int { return v.order(f, &f.Lanes[a], &f.Lanes[b]) })
+		slices.SortStableFunc(moving, func(a, b int) int { return v.compare(f, &f.Lanes[a], &f.Lanes[b]) })
 		for _, i := range moving { // before the first that belongs after it
-			at := slices.IndexFunc(order, func(j int) bool { return v.order(f, &f.Lanes[j], &f.Lanes[i]) > 0 })
+			at := slices.IndexFunc(order, func(j int) bool { return v.compare(f, &f.Lanes[j], &f.Lanes[i]) > 0 })
 			if at < 0 {
 				at = len(order)
 			}

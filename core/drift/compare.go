@@ -59,6 +59,7 @@ type Difference struct {
 type Lens struct {
 	chart *house.Chart
 	roles map[role.Role]*said
+	order map[[2]role.Role]int // of two roles in the chart
 	keys  map[outputKey]string // of points, which are the same in many projects
 	seen  map[outputKey]int    // in one project
 }
@@ -75,17 +76,19 @@ type outputKey struct {
 type said struct {
 	colour, busColour, bus string
 	inserts, busInserts    []rig.Insert
+	name                   string // of a lane that is named by the role alone
 }
 
 // NewLens makes a lens.
 func NewLens(c *house.Chart) *Lens {
-	return &Lens{chart: c, roles: map[role.Role]*said{}, keys: map[outputKey]string{}, seen: map[outputKey]int{}}
+	return &Lens{chart: c, roles: map[role.Role]*said{}, order: map[[2]role.Role]int{}, keys: map[outputKey]string{}, seen: map[outputKey]int{}}
 }
 
 func (v *Lens) of(r role.Role) *said {
 	s := v.roles[r]
 	if s == nil {
-		s = &said{v.chart.Colour(r), v.chart.BusColour(r), v.chart.Bus(r), v.chart.Inserts(r), v.chart.BusInserts(r)}
+		s = &said{v.chart.Colour(r), v.chart.BusColour(r), v.chart.Bus(r), v.chart.Inserts(r), v.chart.BusInserts(r),
+			plan.NameOf(v.chart, []plan.NamePart{{Role: r}})}
 		v.roles[r] = s
 	}
 	return s
@@ -268,6 +271,8 @@ func (v *Lens) names(f *Facts, buses map[string]*busFact) []string {
 			if base[i] = buses[l.ID].House; strings.EqualFold(base[i]+" Bus", l.Name) {
 				base[i] = l.Name
 			}
+		case len(l.Parts) == 1 && l.Parts[0].Name == "":
+			base[i] = v.of(l.Parts[0].Role).name
 		case len(l.Parts) > 0:
 			base[i] = plan.NameOf(v.chart, l.Parts)
 		}
@@ -286,8 +291,13 @@ func (v *Lens) names(f *Facts, buses map[string]*busFact) []string {
 			continue
 		}
 		rest, ok := strings.CutPrefix(l.Name, base[i])
-		if n, err := strconv.Atoi(strings.TrimPrefix(rest, " ")); ok && (rest == "" || err == nil && rest[0] == ' ' &&
-			n > 1) && !taken[l.Name] {
+		if number, numbered := strings.CutPrefix(rest, " "); ok && numbered {
+			n, err := strconv.Atoi(number)
+			ok = err == nil && n > 1
+		} else {
+			ok = ok && rest == ""
+		}
+		if ok && !taken[l.Name] {
 			taken[l.Name], right[i] = true, true
 		}
 	}
@@ -304,10 +314,15 @@ func (v *Lens) names(f *Facts, buses map[string]*busFact) []string {
 
 type move struct{ house, here string }
 
-// order compares two lanes as the house lists them.
-func (v *Lens) order(f *Facts, a, b *Lane) int {
-	byRole, byMic := v.chart.Compare(cmp.Or(a.First, a.Role), cmp.Or(b.First, b.Role)),
-		role.ComparePositions(a.Position, b.Position)
+// compare compares two lanes as the house lists them.
+func (v *Lens) compare(f *Facts, a, b *Lane) int {
+	roles := [2]role.Role{cmp.Or(a.First, a.Role), cmp.Or(b.First, b.Role)}
+	byRole, known := v.order[roles]
+	if !known {
+		byRole = v.chart.Compare(roles[0], roles[1])
+		v.order[roles] = byRole
+	}
+	byMic := role.ComparePositions(a.Position, b.Position)
 	if f.ByMic {
 		return cmp.Or(byMic, byRole)
 	}
@@ -341,17 +356,17 @@ func (v *Lens) moved(f *Facts) map[int]move {
 	for _, g := range f.groups() {
 		inOrder := true
 		for k := 1; k < len(g) && inOrder; k++ {
-			inOrder = v.order(f, &f.Lanes[g[k-1]], &f.Lanes[g[k]]) <= 0
+			inOrder = v.compare(f, &f.Lanes[g[k-1]], &f.Lanes[g[k]]) <= 0
 		}
 		if inOrder {
 			continue
 		}
 		want := slices.Clone(g)
-		slices.SortStableFunc(want, func(a, b int) int { return v.order(f, &f.Lanes[a], &f.Lanes[b]) })
+		slices.SortStableFunc(want, func(a, b int) int { return v.compare(f, &f.Lanes[a], &f.Lanes[b]) })
 		rank := map[int]int{}
 		for k, i := range want {
 			rank[i] = k
-			if k > 0 && v.order(f, &f.Lanes[want[k-1]], &f.Lanes[i]) == 0 {
+			if k > 0 && v.compare(f, &f.Lanes[want[k-1]], &f.Lanes[i]) == 0 {
 				rank[i] = rank[want[k-1]]
 			}
 		}

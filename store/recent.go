@@ -31,8 +31,8 @@ type analysed struct {
 }
 
 const (
-	// maxRecent is how much text the documents have together at most, in bytes; in memory they
-	// take about ten times as much.
+	// maxRecent is how much text the documents have together at most, in bytes, but for the last
+	// one, which may be as large as it is; in memory they take about ten times as much.
 	maxRecent = 8 << 20
 	// maxAnalyses is of how many documents the analyses stay: they take as much again.
 	maxAnalyses = 8
@@ -58,16 +58,13 @@ func (c *recent) get(revision int64) (p analysed, ok bool) {
 
 // put remembers a document.
 func (c *recent) put(revision int64, p analysed, bytes int) {
-	if bytes > maxRecent/2 {
-		return
-	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if slices.ContainsFunc(c.last, func(r *remembered) bool { return r.revision == revision }) {
 		return
 	}
 	c.use(append(c.last, &remembered{revision, p, bytes}))
-	for c.bytes += bytes; c.bytes > maxRecent; c.last = slices.Delete(c.last, 0, 1) {
+	for c.bytes += bytes; c.bytes > maxRecent && len(c.last) > 1; c.last = slices.Delete(c.last, 0, 1) {
 		c.bytes -= c.last[0].bytes
 	}
 }

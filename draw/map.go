@@ -294,7 +294,7 @@ func (b *builder) foldBuses() {
 		if len(lanes) != 1 || len(lanes[0].Sources) != 1 || lanes[0].AlsoMain {
 			continue
 		}
-		bus := b.g.Project.Lane(lanes[0].To)
+		bus := b.g.Lane(lanes[0].To)
 		if bus == nil || !bus.Folded {
 			continue
 		}
@@ -311,7 +311,7 @@ func (b *builder) foldBuses() {
 		b.folds[i], b.foldOut[ref.String()], b.foldOn[lanes[0].ID] = fd, fd, fd
 	}
 	for _, l := range b.g.Lanes() { // those that carry no feed, such as other lanes
-		bus := b.g.Project.Lane(l.To)
+		bus := b.g.Lane(l.To)
 		if bus == nil || !bus.Folded || l.Kind == plan.Bus || len(l.Sources) > 0 || l.AlsoMain {
 			continue
 		}

@@ -13,6 +13,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/trace"
 )
 
 // lanesPage is the table of lanes and buses.
@@ -107,7 +108,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	var rows []laneRow
 	for _, l := range p.Graph.Lanes() {
 		row := laneRow{Lane: l, Divided: divided[l.ID], Findings: of[l.ID]}
-		row.Family = strings.Join(out.familiesOf(p.Plan, l, roles[l.ID]), " ")
+		row.Family = strings.Join(out.familiesOf(p.Graph, l, roles[l.ID]), " ")
 		var feeds []string
 		for _, s := range l.Sources {
 			wanted, _ := p.Graph.On(s)
@@ -126,9 +127,10 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	}
 	out.Any, out.Others = len(rows) > 0, len(p.Plan.Others())
 	kept := plan.TableNamed("lanes")
+	textsOf := kept.Texts(p.Plan)
 	texts := map[string][]string{}
 	for i := range rows {
-		cells := kept.Texts(p.Plan, rows[i].ID)
+		cells := textsOf(rows[i].ID)
 		texts[rows[i].ID] = cells
 		rows[i].Takes, rows[i].To, rows[i].Sends = cells[3], cells[4], cells[5]
 		for k, c := range plainLanes {
@@ -174,11 +176,11 @@ func (p *project) foldRows(rows []laneRow, all bool) []laneRow {
 	}
 	hidden := map[string]int{}
 	rows = slices.DeleteFunc(rows, func(r laneRow) bool {
-		b := p.Plan.Lane(r.Lane.To)
+		b := p.Graph.Lane(r.Lane.To)
 		if b == nil {
 			return false
 		}
-		if above := p.Plan.Lane(b.To); above != nil && above.Folded { // a subgroup goes with its bus
+		if above := p.Graph.Lane(b.To); above != nil && above.Folded { // a subgroup goes with its bus
 			b = above
 		}
 		if b.Folded {
@@ -194,14 +196,14 @@ func (p *project) foldRows(rows []laneRow, all bool) []laneRow {
 
 // familiesOf are the keys of what a lane can be selected by: its family and the root above it, the bus
 // that it is routed to. Those met for the first time are listed.
-func (l *lanesPage) familiesOf(p *plan.Project, lane *plan.Lane, r role.Role) (keys []string) {
+func (l *lanesPage) familiesOf(g *trace.Graph, lane *plan.Lane, r role.Role) (keys []string) {
 	if lane.Kind == plan.Regular {
 		for _, at := range familiesOf(r) {
 			keys = append(keys, string(at))
-			l.Families = addFamily(l.Families, string(at), p.Chart.Label(at))
+			l.Families = addFamily(l.Families, string(at), g.Project.Chart.Label(at))
 		}
 	}
-	if b := p.Lane(lane.To); b != nil {
+	if b := g.Lane(lane.To); b != nil {
 		keys = append(keys, b.ID)
 		l.Families = addFamily(l.Families, b.ID, "routed to "+b.Name)
 	}
@@ -323,7 +325,7 @@ func rowFormOf(t table, of *plan.Table, q url.Values, p *plan.Project, says func
 		return nil
 	}
 	f := &rowForm{Table: of.Key, ID: id, Says: says(id)}
-	texts := of.Texts(p, id)
+	texts := of.Texts(p)(id)
 	for i, c := range of.Columns(p) {
 		cell := rowFormCell{Key: c.Key, Title: c.Title, Text: texts[i]}
 		for _, tc := range t.Columns {

@@ -119,9 +119,10 @@ func (row *practiceInstrument) fillInside() {
 func (out *practicePage) mixer(p *plan.Project, state *plan.Patched, path string, q url.Values, post string) {
 	mixer := *p // what is there now, with the outputs that the plan has
 	mixer.Lanes = state.Lanes
+	lanes := mixer.ByID()
 	var rows []practiceLane
 	for _, l := range state.Lanes {
-		row := practiceLane{Lane: l, Takes: "lanes routed to it", Go: mixer.DestinationText(&l),
+		row := practiceLane{Lane: l, Takes: "lanes routed to it", Go: lanes.DestinationText(&l),
 			At:    p.Host.LaneName(l.Number),
 			Muted: state.Muted[l.ID], Soloed: state.Soloed[l.ID]}
 		if b := p.Host.BlockOf(l.Number); b > 0 &&

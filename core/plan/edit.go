@@ -2,6 +2,7 @@ package plan
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -52,8 +53,10 @@ func (p *Project) lane(id string) (*Lane, error) {
 	if l := p.Lane(id); l != nil {
 		return l, nil
 	}
-	return nil, fmt.Errorf("that lane is no longer in this project")
+	return nil, errLaneGone
 }
+
+var errLaneGone = errors.New("that lane is no longer in this project")
 
 func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
 	pl, err := p.placed(ref.Placed)

@@ -108,10 +108,18 @@ type Setting struct {
 }
 
 // Say is a key in words, by what the plan calls things.
-func (p *Project) Say(k Key) string {
+func (p *Project) Say(k Key) string { return p.say(k, p.Lane) }
+
+// Sayer is Say for those who ask for many.
+func (p *Project) Sayer() func(Key) string {
+	lanes := p.ByID()
+	return func(k Key) string { return p.say(k, func(id string) *Lane { return lanes[id] }) }
+}
+
+func (p *Project) say(k Key, find func(id string) *Lane) string {
 	kind, ref := k.Entity.Parts()
 	lane := func(id string) string {
-		if l := p.Lane(id); l != nil {
+		if l := find(id); l != nil {
 			return fmt.Sprintf("lane %s %s", p.Host.LaneName(l.Number), l.Name)
 		}
 		return "lane " + id
@@ -122,10 +130,10 @@ func (p *Project) Say(k Key) string {
 	case "send":
 		from, to, _ := strings.Cut(ref, ":")
 		text := lane(from) + ": the send to " + to
-		if b := p.Lane(to); b != nil {
+		if b := find(to); b != nil {
 			text = lane(from) + ": the send to " + b.Name
 		}
-		if l := p.Lane(from); l != nil && k.Attribute == AttrLevel {
+		if l := find(from); l != nil && k.Attribute == AttrLevel {
 			if s := l.SendInto(to); s != nil {
 				text += " at " + s.Level.String()
 			}

@@ -84,7 +84,7 @@ func TestAdviceIsFollowed(t *testing.T) {
 	var got []string
 	for _, l := range p.ByNumber() {
 		if len(l.Inserts)+len(l.Sends) > 0 {
-			got = append(got, fmt.Sprintf("%s: %s; %s", l.Name, rig.InsertsText(l.Inserts), p.SendsText(l)))
+			got = append(got, fmt.Sprintf("%s: %s; %s", l.Name, rig.InsertsText(l.Inserts), p.ByID().SendsText(l)))
 		}
 	}
 	const want = "Lane 1: equaliser; Echo −12.0 dB|Lane 2: ; Echo −12.0 dB|Lane 3: ; Echo −12.0 dB|" +

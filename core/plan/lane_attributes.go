@@ -124,7 +124,7 @@ var LaneAttributes = []*LaneAttribute{
 			})},
 	{attribute: attr(AttrTo, func(l *Lane) *string { return &l.To },
 		func(k *keptLane) **string { return &k.To }), told: true,
-		Cell: laneCell("to", "Routed to", (*Project).DestinationText,
+		Cell: routeCell("to", "Routed to", ByID.DestinationText,
 			func(p *Project, id, typed string) (Edit, error) {
 				bus, both, err := p.Destination(typed)
 				return Route([]string{id}, bus, both), err
@@ -133,7 +133,7 @@ var LaneAttributes = []*LaneAttribute{
 		func(k *keptLane) **bool { return &k.AlsoMain }),
 		told: true},
 	{attribute: inPlan("sends", func(l *Lane) *[]Send { return &l.Sends }, slices.Equal[[]Send]), // patched one by one
-		Cell: laneCell("sends", "Sends", (*Project).SendsText,
+		Cell: routeCell("sends", "Sends", ByID.SendsText,
 			func(p *Project, id, typed string) (Edit, error) {
 				sends, err := p.ParseSends(typed)
 				return SetSends(id, sends), err

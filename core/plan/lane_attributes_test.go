@@ -32,7 +32,7 @@ func TestEveryFieldOfALaneIsAnAttribute(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
 	id := p.Own()[0].ID
 	lanes := plan.TableNamed("lanes")
-	for i, text := range lanes.Texts(p, id) {
+	for i, text := range lanes.Texts(p)(id) {
 		if _, err := plan.SetCells("lanes", []tabular.Cell{{Row: id, Column: lanes.Columns(p)[i].Key, Value: text}})(p.Clone()); err != nil {
 			t.Errorf("%s shows %q and does not take it: %v", lanes.Columns(p)[i].Key, text, err)
 		}

@@ -165,7 +165,7 @@ func TestManyLanesAreSetAndSent(t *testing.T) {
 	var got []string
 	for _, id := range three {
 		l := p.Lane(id)
-		got = append(got, fmt.Sprintf("%s %.1f %s", p.SendsText(l), l.Pan, l.Width))
+		got = append(got, fmt.Sprintf("%s %.1f %s", p.ByID().SendsText(l), l.Pan, l.Width))
 	}
 	want := []string{"Hall −12.0 dB before -0.4 mono", "Hall −9.5 dB before 0.0 mono", "Hall −6.0 dB before 0.3 mono"}
 	if !slices.Equal(got, want) {

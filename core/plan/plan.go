@@ -9,7 +9,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync/atomic"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/document"
@@ -51,7 +50,6 @@ type Project struct {
 	// KeepTemplate asks for a step that keeps the mixer as a template of the host.
 	KeepTemplate bool       `json:"keepTemplate,omitempty"`
 	LastID       int        `json:"lastId"`
-	found        *laneIndex // where lanes were found last; nil: they are looked for
 }
 
 // Exception says that a project is meant to differ from the house, and why.
@@ -64,7 +62,6 @@ type Exception struct {
 // Relink lets every instrument of the document know the chart that it follows, and how it
 // came. It is called when a document has been read, and by the edits that change either.
 func (p *Project) Relink() {
-	p.found = &laneIndex{}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		pl.chart = p.Chart
@@ -464,50 +461,12 @@ func (p *Project) Lane(id string) *Lane {
 	if id == MainMix {
 		return nil
 	}
-	if i := p.found.at(id); i >= 0 && i < len(p.Lanes) && p.Lanes[i].ID == id {
-		return &p.Lanes[i]
-	}
 	for i := range p.Lanes {
 		if p.Lanes[i].ID == id {
-			p.found.keep(p.Lanes, i)
 			return &p.Lanes[i]
 		}
 	}
 	return nil
-}
-
-// laneIndex remembers where lanes stand in a document. What it says is a guess, to be looked at:
-// lanes come and go without it. It may be used by several goroutines.
-type laneIndex struct {
-	places atomic.Pointer[map[string]int]
-}
-
-// at gives where a lane stood last, or -1.
-func (x *laneIndex) at(id string) int {
-	if x == nil {
-		return -1
-	}
-	if places := x.places.Load(); places != nil {
-		if i, ok := (*places)[id]; ok {
-			return i
-		}
-	}
-	return -1
-}
-
-// manyLanes is where remembering is worth it.
-const manyLanes = 64
-
-// keep remembers where all lanes stand, when one of many was found by looking.
-func (x *laneIndex) keep(lanes []Lane, found int) {
-	if x == nil || found < manyLanes {
-		return
-	}
-	places := make(map[string]int, len(lanes))
-	for i := range lanes {
-		places[lanes[i].ID] = i
-	}
-	x.places.Store(&places)
 }
 
 // ByNumber lists the lanes in the order of their numbers.

@@ -122,7 +122,7 @@ func SetSends(id string, sends []Send) Edit {
 		if len(sends) == 0 {
 			return fmt.Sprintf("remove the sends of lane %d %s", l.Number, l.Name), nil
 		}
-		return fmt.Sprintf("set the sends of lane %d %s to %s", l.Number, l.Name, p.SendsText(l)), nil
+		return fmt.Sprintf("set the sends of lane %d %s to %s", l.Number, l.Name, p.ByID().SendsText(l)), nil
 	}
 }
 

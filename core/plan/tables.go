@@ -27,6 +27,7 @@ type (
 type Row struct {
 	id     string
 	lane   *Lane
+	lanes  ByID
 	ref    FeedRef
 	placed *Placed
 	feeds  map[string]map[string]rig.Feed // of instruments, where they have been looked for
@@ -66,9 +67,16 @@ func tableOf(key, many string, rows func(*Project) func(string) (*Row, error), c
 }
 
 func laneRows(p *Project) func(string) (*Row, error) {
+	var lanes ByID
+	var of []Lane // when they were listed
 	return func(id string) (*Row, error) {
-		l, err := p.lane(id)
-		return &Row{id: id, lane: l}, err
+		if len(of) != len(p.Lanes) || len(of) > 0 && &of[0] != &p.Lanes[0] {
+			lanes, of = p.ByID(), p.Lanes
+		}
+		if lanes[id] == nil {
+			return nil, errLaneGone
+		}
+		return &Row{id: id, lane: lanes[id], lanes: lanes}, nil
 	}
 }
 
@@ -110,6 +118,14 @@ func laneCell(key, title string, text func(*Project, *Lane) string,
 	typing func(p *Project, lane, typed string) (Edit, error)) *Column {
 	return &Column{Key: key, Title: title, Get: func(p *Project, r *Row) string { return text(p, r.lane) },
 		Set: func(p *Project, r *Row, typed string) (string, error) { return carriedOut(p)(typing(p, r.id, typed)) }}
+}
+
+// routeCell is laneCell of what says where a lane goes.
+func routeCell(key, title string, text func(ByID, *Lane) string,
+	typing func(p *Project, lane, typed string) (Edit, error)) *Column {
+	c := laneCell(key, title, nil, typing)
+	c.Get = func(_ *Project, r *Row) string { return text(r.lanes, r.lane) }
+	return c
 }
 
 // carriedOut carries an edit out that was made without an error.
@@ -196,9 +212,21 @@ const (
 	andMain     = " and " + mainMixText
 )
 
+// ByID are lanes by their IDs, for those who look for many.
+type ByID map[string]*Lane
+
+// ByID lists the lanes by their IDs.
+func (p *Project) ByID() ByID {
+	out := make(ByID, len(p.Lanes))
+	for i := range p.Lanes {
+		out[p.Lanes[i].ID] = &p.Lanes[i]
+	}
+	return out
+}
+
 // DestinationText is where a lane is routed to: "main mix", "Drums", "Drums and main mix".
-func (p *Project) DestinationText(l *Lane) string {
-	b := p.Lane(l.To)
+func (lanes ByID) DestinationText(l *Lane) string {
+	b := lanes[l.To]
 	switch {
 	case b == nil:
 		return mainMixText
@@ -225,11 +253,11 @@ func (p *Project) Destination(typed string) (bus string, alsoMain bool, err erro
 }
 
 // SendsText lists a lane's sends: "Room −12 dB, Plate −6 dB before".
-func (p *Project) SendsText(l *Lane) string {
+func (lanes ByID) SendsText(l *Lane) string {
 	var out []string
 	for _, s := range l.Sends {
 		text := s.Level.String()
-		if b := p.Lane(s.To); b != nil {
+		if b := lanes[s.To]; b != nil {
 			text = b.Name + " " + text
 		}
 		if s.Pre {

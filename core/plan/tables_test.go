@@ -55,7 +55,7 @@ func TestWhatACellShowsCanBeTyped(t *testing.T) {
 	want := jsonOf(t, p)
 	for _, of := range plan.Tables {
 		for _, row := range rowsOf(p, of.Key) {
-			for i, text := range of.Texts(p, row) {
+			for i, text := range of.Texts(p)(row) {
 				col := of.Columns(p)[i]
 				if strings.HasSuffix(text, "outputs") || col.Key == "address" && text == "" || p.Lane(row) != nil &&
 					p.Lane(row).Kind == plan.Bus && col.Key == "takes" {
@@ -96,7 +96,7 @@ func TestCellsAreTypedAsPeopleWriteThem(t *testing.T) {
 		testkit.Edit(t, p, plan.SetCells(c.table, []tabular.Cell{{Row: c.row, Column: c.col, Value: c.typed}}))
 		of := plan.TableNamed(c.table)
 		for i, x := range of.Columns(p) {
-			if got := of.Texts(p, c.row)[i]; x.Key == c.col && got != c.shows {
+			if got := of.Texts(p)(c.row)[i]; x.Key == c.col && got != c.shows {
 				t.Errorf("%q typed into %s of %s shows %q; want %q", c.typed, c.col, c.row, got, c.shows)
 			}
 		}

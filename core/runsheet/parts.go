@@ -24,8 +24,9 @@ func (st Step) Parts(p *plan.Project) (out []Part) {
 	}
 	if len(st.Actions) == 1 {
 		if c, ok := st.Actions[0].(host.Confirm); ok && len(c.Keys) > 1 {
+			say := p.Sayer()
 			for _, k := range c.Keys {
-				add(Item{Text: p.Say(k)}, 1, host.Confirm{Plan: c.Plan, Keys: []plan.Key{k}})
+				add(Item{Text: say(k)}, 1, host.Confirm{Plan: c.Plan, Keys: []plan.Key{k}})
 			}
 		}
 		return out

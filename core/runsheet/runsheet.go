@@ -320,8 +320,9 @@ func (b *builder) confirm() {
 	st := Step{Place: InHost, Count: len(keys), Told: true, Verify: "each is set as listed",
 		Text: "Confirm " + counted(len(keys), "unknown setting"),
 		Why:  "they may be set already; where they are not, set them as listed"}
+	say := b.p.Sayer()
 	for _, k := range keys {
-		st.Items = append(st.Items, Item{Text: b.p.Say(k)})
+		st.Items = append(st.Items, Item{Text: say(k)})
 	}
 	st.Actions = []host.Action{host.Confirm{Plan: b.p, Keys: keys}}
 	b.add(st)

@@ -46,16 +46,18 @@ type Table[On, Row any] struct {
 	Again bool
 }
 
-// Texts are what the cells of a row show, by column; those of a row that is gone nothing.
-func (t *Table[On, Row]) Texts(on On, id string) []string {
-	columns := t.Columns(on)
-	out := make([]string, len(columns))
-	if row, err := t.Rows(on)(id); err == nil {
-		for i, c := range columns {
-			out[i] = c.Get(on, row)
+// Texts gives what says of a row what its cells show, by column; those of a row that is gone nothing.
+func (t *Table[On, Row]) Texts(on On) func(id string) []string {
+	columns, find := t.Columns(on), t.Rows(on)
+	return func(id string) []string {
+		out := make([]string, len(columns))
+		if row, err := find(id); err == nil {
+			for i, c := range columns {
+				out[i] = c.Get(on, row)
+			}
 		}
+		return out
 	}
-	return out
 }
 
 // Type types texts into cells, all or none, and says what that did; an *Error names the cell that

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
@@ -22,11 +23,11 @@ func (st Step) Parts(p *plan.Project) (out []Part) {
 		out = append(out, Part{item, Step{Number: st.Number, Place: st.Place, Text: item.String(), Count: count,
 			Actions: actions}})
 	}
+	say := sync.OnceValue(p.Sayer)
 	if len(st.Actions) == 1 {
 		if c, ok := st.Actions[0].(host.Confirm); ok && len(c.Keys) > 1 {
-			say := p.Sayer()
 			for _, k := range c.Keys {
-				add(Item{Text: say(k)}, 1, host.Confirm{Plan: c.Plan, Keys: []plan.Key{k}})
+				add(Item{Text: say()(k)}, 1, host.Confirm{Plan: c.Plan, Keys: []plan.Key{k}})
 			}
 		}
 		return out
@@ -54,7 +55,7 @@ func (st Step) Parts(p *plan.Project) (out []Part) {
 		}
 		text := "one of " + st.Text
 		if sets := actions[0].Sets(); len(sets) > 0 {
-			text, _, _ = strings.Cut(p.Say(sets[0].Key), ": ")
+			text, _, _ = strings.Cut(say()(sets[0].Key), ": ")
 		}
 		add(Item{Text: text}, 1, actions...)
 	}

@@ -56,6 +56,7 @@ func merge(t *testing.T, a *app.App, file []byte) *app.Merged {
 }
 
 func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
+	testkit.Slow(t)
 	testkit.OneByOne(t)
 	a, b := sampleWorld(t), empty(t)
 	c, err := a.Chart(t.Context())
@@ -226,6 +227,7 @@ func TestALibraryFileNeverOverwritesNewerWork(t *testing.T) {
 // A file from before states had names is known by what it says: what was here is here, and the rest
 // is named, since nobody can say which of the two is newer.
 func TestALibraryFileWithoutHistoryIsKnownByWhatItSays(t *testing.T) {
+	testkit.Slow(t)
 	testkit.OneByOne(t)
 	a := sampleWorld(t)
 	nameless := func(file []byte) []byte {

@@ -355,6 +355,7 @@ func TestOldDecisionsStillHold(t *testing.T) {
 
 // Files that the older release exported are taken; what is here already is not doubled.
 func TestOldBundlesAreTaken(t *testing.T) {
+	testkit.Slow(t)
 	testkit.OneByOne(t)
 	a := openFolder(t, oldFolder(t), Options{})
 	m, err := a.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))), Merging{})

@@ -267,19 +267,21 @@ func (u *Unit) EditMany(ctx context.Context, label string, changes []Change) (ou
 			return out, err
 		}
 		e, err := u.edited(ctx, c.ID, c.Base, c.Edit)
-		switch {
-		case errors.Is(err, ErrUnchanged):
-		case IsDamaged(err):
-			name, err := u.nameOf(ctx, c.ID)
-			if err != nil {
-				return out, err
-			}
-			out.Left = append(out.Left, name)
-		case err != nil:
-			return out, fmt.Errorf("%s: %w", e.Plan.Name, err)
-		default:
+		if err == nil {
 			all = append(all, e)
+			continue
 		}
+		if errors.Is(err, ErrUnchanged) {
+			continue
+		}
+		name, errName := u.nameOf(ctx, c.ID)
+		switch {
+		case errName != nil:
+			return out, errors.Join(err, errName)
+		case !IsDamaged(err):
+			return out, fmt.Errorf("%s: %w", name, err)
+		}
+		out.Left = append(out.Left, name)
 	}
 	if len(all) == 0 {
 		return out, nil

@@ -11,11 +11,13 @@ import (
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/testkit"
 )
 
 // Documents that are read are shared between requests: neither a page nor an export nor a change,
 // taken or refused, leaves anything else in the one that others look at.
 func TestNobodyChangesADocumentThatIsShared(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	rows, err := s.app.Projects(t.Context())
 	if err != nil {

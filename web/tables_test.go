@@ -9,6 +9,8 @@ import (
 
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
+
+	"hiddenlanes/internal/testkit"
 )
 
 // elements lists the elements of a kind in a page or a part of it.
@@ -32,6 +34,7 @@ func attribute(n *html.Node, name string) string {
 
 // Who cannot see a table is told what it is of, and for each cell the row and the column.
 func TestTablesHaveCaptionsAndHeads(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	for _, path := range append(everyPage(), "/projects/1/", "/projects/2/parts", "/drift?project=4",
 		"/projects/4/replace?to=2", "/songs/2?to=2",
@@ -78,6 +81,7 @@ func textOf(n *html.Node) string {
 // What a list is sorted by is in the address, is told, and turns round on the second press;
 // links to other parts and a search keep it.
 func TestListsAreSortedByTheirColumns(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	links := regexp.MustCompile(`<a class="sort" data-soft href="([^"]+)"`)
 	for path, least := range map[string]int{"/": 7, "/instruments": 3, fogBell + "/lanes": 5, fogBell + "/feeds": 5,

@@ -24,6 +24,7 @@ import (
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/format/bundle"
 	"hiddenlanes/format/smf"
+	"hiddenlanes/internal/testkit"
 )
 
 // buffer is a log that several goroutines write to.
@@ -185,6 +186,7 @@ func TestAPanicInAHelperReachesTheRecoverer(t *testing.T) {
 // Files that are cut off or garbled are refused in our words, whatever a library says of
 // them.
 func TestBrokenFilesAreRefusedInOurWords(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	var song bytes.Buffer
 	if err := smf.Encode(&song, sample.Song()); err != nil {

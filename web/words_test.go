@@ -7,6 +7,8 @@ import (
 	"testing"
 
 	"golang.org/x/net/html"
+
+	"hiddenlanes/internal/testkit"
 )
 
 // verbs begin what a button does. A button whose label begins with anything else does not
@@ -105,6 +107,7 @@ func shownText(n *html.Node) string {
 // Every page says one word for one act, the words of the list and no older ones, and every
 // button begins with a verb.
 func TestPagesSayOneWordForOneAct(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	// A project with something of everything: steps done, a problem that is intended.
 	s.post(t, fogBell+"/edit", map[string][]string{"rev": {s.revision(t, 4)}, "do": {"all-done"}})
@@ -161,6 +164,7 @@ func TestPagesSayWhatTheyAre(t *testing.T) {
 
 // Each word of the product is explained where a link beside it leads to.
 func TestHelpExplainsEachWord(t *testing.T) {
+	testkit.Slow(t)
 	s := start(t, true)
 	_, help := s.get(t, "/help")
 	asked := map[string]bool{}

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"syscall"
 	"testing"
+
+	"hiddenlanes/internal/testkit"
 )
 
 // asCommand makes a process of this test the command itself: its arguments, one a line.
@@ -73,6 +75,7 @@ func fetch(t *testing.T, url string) (int, string) {
 
 // The address that is printed is one that works, whichever of this machine it is.
 func TestPrintedAddressesWork(t *testing.T) {
+	testkit.Slow(t)
 	for _, addr := range []string{"127.0.0.1:0", "localhost:0", "[::1]:0"} {
 		if addr == "[::1]:0" && !hasIPv6() {
 			continue
@@ -98,6 +101,7 @@ func hasIPv6() bool {
 // Beside a running server backups are made and everything is verified; restoring waits until it
 // has stopped, and then brings back what was, to the byte.
 func TestBackupsBesideAServer(t *testing.T) {
+	testkit.Slow(t)
 	dir := filepath.Join(t.TempDir(), "data")
 	file := filepath.Join(t.TempDir(), "backup.db")
 	must := func(want int, says string, args ...string) string {

@@ -648,6 +648,7 @@ func codes(fs []check.Finding) (out []string) {
 // Every rule finds its fault, alone and beside any other, and nothing is found in
 // sound projects: 0 false alarms.
 func TestEveryFaultPutInIsFound(t *testing.T) {
+	testkit.Slow(t)
 	rng := rand.New(rand.NewPCG(20, 26))
 	covered := map[string]bool{}
 	cases, quiet := 0, 0

@@ -389,6 +389,7 @@ func FuzzUnpack(f *testing.F) {
 // nothing differs afterwards, the document is sound, every feed still arrives, and the
 // run sheet from what stood before ends in the plan.
 func TestBroughtIntoLineNothingDiffers(t *testing.T) {
+	testkit.Slow(t)
 	for seed := range uint64(60) {
 		rng := rand.New(rand.NewPCG(seed, 9))
 		p := testkit.Mapped(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(8))}, "20x2", sample.BrineworkKit(),

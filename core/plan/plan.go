@@ -48,8 +48,8 @@ type Project struct {
 	Chart      *house.Chart `json:"chart,omitempty"`
 	Exceptions []Exception  `json:"exceptions,omitempty"` // where it departs from the house on purpose
 	// KeepTemplate asks for a step that keeps the mixer as a template of the host.
-	KeepTemplate bool       `json:"keepTemplate,omitempty"`
-	LastID       int        `json:"lastId"`
+	KeepTemplate bool `json:"keepTemplate,omitempty"`
+	LastID       int  `json:"lastId"`
 }
 
 // Exception says that a project is meant to differ from the house, and why.

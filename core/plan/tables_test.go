@@ -51,6 +51,7 @@ func rowsOf(p *plan.Project, key string) (out []string) {
 
 // What a cell shows can be copied and pasted: typed into its own cell it changes nothing.
 func TestWhatACellShowsCanBeTyped(t *testing.T) {
+	testkit.Slow(t)
 	p := twoKits(t)
 	want := jsonOf(t, p)
 	for _, of := range plan.Tables {

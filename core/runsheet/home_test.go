@@ -86,6 +86,7 @@ func (at *homes) done(t *testing.T, p *plan.Project, s *plan.Patched) {
 // In hosts where the first output arrives on the lane that an instrument was loaded on, to remove
 // that lane removes the instrument (common practice, no source).
 func TestNoStepRemovesTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
+	testkit.Slow(t)
 	ways := map[string]func(t *testing.T, p *plan.Project){
 		"replaced": func(t *testing.T, p *plan.Project) {
 			r, err := carry.Match(p, p.Placed[0].ID, sample.FlintTwelve(), 0, nil)

@@ -19,6 +19,7 @@ type object = map[string]any
 // What is wrong with a library file is told once: which project, and what in it, in the product's
 // words; of several the first.
 func TestALibraryFileIsRefusedOnceAndByName(t *testing.T) {
+	testkit.Slow(t)
 	l := bundle.NewLibrary()
 	for i := range 8 {
 		p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())

@@ -9,11 +9,13 @@ import (
 	"testing/fstest"
 
 	"hiddenlanes/format"
+	"hiddenlanes/internal/testkit"
 )
 
 // Files that ask for more than any instrument needs are refused in words, with little read: ten files of
 // which each includes all ten times, and regions, opcodes and definitions without end.
 func TestFilesThatAskForTooMuchAreRefused(t *testing.T) {
+	testkit.Slow(t)
 	circle := fstest.MapFS{}
 	for i := range 10 {
 		var b strings.Builder

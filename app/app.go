@@ -381,5 +381,5 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 // revision. base is the revision the proposal was shown for.
 func (a *App) Accept(ctx context.Context, project, base int64, o propose.Options,
 	choose func(*propose.Proposal) propose.Selection) (*Project, error) {
-	return a.Edit(ctx, project, base, propose.Accept(o, choose))
+	return a.EditSeen(ctx, project, base, propose.Accept(o, choose))
 }

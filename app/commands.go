@@ -22,10 +22,10 @@ var _ command.Application = (*App)(nil)
 // Do carries a command on a project out. A refusal names the field at fault where the
 // command knows it.
 func (a *App) Do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) error {
-	return blamed(s, a.do(ctx, at, v))
+	return blamed(s, a.do(ctx, at, s, v))
 }
 
-func (a *App) do(ctx context.Context, at command.Target, v command.Value) error {
+func (a *App) do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) error {
 	var edit plan.Edit
 	switch c := v.(type) {
 	case command.ProjectUseCase:
@@ -40,7 +40,11 @@ func (a *App) do(ctx context.Context, at command.Target, v command.Value) error 
 	default:
 		return fmt.Errorf("%T is no command on a project", v)
 	}
-	_, err := a.Edit(ctx, at.Project, at.Base, edit)
+	do := a.Edit
+	if s.Seen {
+		do = a.EditSeen
+	}
+	_, err := do(ctx, at.Project, at.Base, edit)
 	return err
 }
 

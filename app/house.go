@@ -190,7 +190,7 @@ func (a *App) AcceptReplacement(ctx context.Context, project, base int64, placed
 	}
 	old := now.Plan.Find(placed)
 	if !song.Follow || now.Plan.Song == nil || now.Plan.Song.ID == 0 || old == nil {
-		return a.Edit(ctx, project, base, replace)
+		return a.EditSeen(ctx, project, base, replace)
 	}
 	data, err := a.store.Song(ctx, now.Plan.Song.ID)
 	if err != nil {

@@ -62,9 +62,16 @@ func (a *App) Project(ctx context.Context, id int64) (*Project, error) {
 func (a *App) Projects(ctx context.Context) ([]ProjectRow, error) { return a.store.Projects(ctx) }
 
 // Edit applies an edit to a project as one new revision. base is the revision the user
-// saw; a *StaleError tells that it is no longer the head.
+// saw; on a newer one it is carried out where it does not collide, and a *StaleError says with what
+// it does.
 func (a *App) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
 	return a.store.Edit(ctx, id, base, edit)
+}
+
+// EditSeen is Edit for what goes by all there is, such as proposals: it is refused where the user has
+// not seen the newest state.
+func (a *App) EditSeen(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
+	return a.store.EditSeen(ctx, id, base, edit)
 }
 
 // Undo takes the last change of a project back.

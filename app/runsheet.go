@@ -52,7 +52,11 @@ type DoneStep struct {
 func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts []string) error {
 	return a.asOne(ctx, func(a *App) error {
 		var done, step runsheet.Step
-		var before *plan.Patched
+		stands, err := a.Project(ctx, at.Project)
+		if err != nil {
+			return err
+		}
+		before := stands.Plan.Patched.Clone()
 		p, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
 			var ok bool
 			if step, ok = runsheet.Named(runsheet.Make(p), key); ok {
@@ -61,10 +65,9 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 					return "", err
 				}
 			}
-			before = p.Patched.Clone()
 			return runsheet.Tick(key, parts...)(p)
 		})
-		if err != nil {
+		if err != nil || p.Revision == stands.Revision { // it is done already
 			return err
 		}
 		numbers, err := a.store.StepNumbers(ctx, at.Project, []string{key})

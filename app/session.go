@@ -161,7 +161,7 @@ func (a *App) ImportForProject(ctx context.Context, project, base int64, r io.Re
 		return nil, err
 	}
 	if c.Session != nil {
-		return a.Edit(ctx, project, base, ReadSession(c.Session, c.Shortened))
+		return a.EditSeen(ctx, project, base, ReadSession(c.Session, c.Shortened))
 	}
 	return a.store.TakeSong(ctx, project, base, *PlanSong(filepath.Base(name), c.Song), data, nil)
 }

@@ -181,11 +181,15 @@ func (l history) redoTarget(ctx context.Context, u *Unit, tip, head int64) (*rev
 // StaleError says that the document has changed since the page was made, and how.
 type StaleError struct {
 	Since []string
-	What  string // project or instrument
+	What  string          // project or instrument
+	Met   *plan.Collision // what both changed; nil: it was not looked for
 }
 
 func (e *StaleError) Error() string {
 	how := "the last change of this " + e.What + " was undone"
+	if e.Met != nil && e.Met.What != "" {
+		return "changed in another window: " + e.Met.Error() + ". Not saved: save it again, or press Escape to leave it"
+	}
 	if len(e.Since) > 0 {
 		how = "this " + e.What + " has other changes now: " + strings.Join(e.Since, "; ")
 	}

@@ -257,10 +257,31 @@ func (u *Unit) SetProjectState(ctx context.Context, id int64, state string) erro
 	return u.mark(ctx, `UPDATE projects SET state = ? WHERE id = ?`, id, state)
 }
 
-// Edit applies an edit to the project as one new revision. base is the revision
-// the user saw; a *StaleError tells that it is no longer the head. An edit that
-// fails, or leaves the document impossible, changes nothing.
+// Edit applies an edit to the project as one new revision. base is the revision the user saw; where
+// that is no longer the head, the edit is carried out on the head if it does not collide with what
+// has changed since (plan.OnNewer), and a *StaleError says with what it does. An edit that fails, or
+// leaves the document impossible, changes nothing.
 func (u *Unit) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
+	for {
+		p, err := u.EditSeen(ctx, id, base, edit)
+		var stale *StaleError
+		if !errors.As(err, &stale) {
+			return p, err
+		}
+		e, err := u.onHead(ctx, id, base, edit, stale)
+		if err != nil {
+			return nil, err
+		}
+		p, err = u.keepOne(ctx, e)
+		if !errors.As(err, &stale) { // else another change came in between
+			return p, err
+		}
+	}
+}
+
+// EditSeen is Edit for edits that go by all there is: they are refused where the user has not seen
+// the head.
+func (u *Unit) EditSeen(ctx context.Context, id, base int64, edit plan.Edit) (*Project, error) {
 	e, err := u.edited(ctx, id, base, func(p *plan.Project) (string, error) {
 		label, err := edit(p)
 		if err == nil && label == "" {
@@ -273,6 +294,46 @@ func (u *Unit) Edit(ctx context.Context, id, base int64, edit plan.Edit) (*Proje
 	}
 	if err != nil {
 		return nil, err
+	}
+	return u.keepOne(ctx, e)
+}
+
+// onHead works an edit out that was made for a state which is no longer the head. Where there is
+// nothing to change it gives the head, and no revision to keep.
+func (u *Unit) onHead(ctx context.Context, id, base int64, edit plan.Edit, stale *StaleError) (*edited, error) {
+	now, err := u.Project(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	was := &plan.Project{}
+	of, text, err := u.docOf(ctx, projectLine, base)
+	if errors.Is(err, sql.ErrNoRows) || err == nil && (of != id || text == gone) {
+		return nil, stale
+	}
+	if err != nil {
+		return nil, err
+	}
+	if err := projectLine.decode(ctx, u, id, text, was); err != nil {
+		return nil, err
+	}
+	changed, label, err := plan.OnNewer(was, now.Plan, edit)
+	if errors.As(err, &stale.Met) {
+		return nil, stale
+	}
+	e := &edited{base: now.Revision, Project: *now}
+	if err != nil || label == "" {
+		return e, err
+	}
+	var as analysed
+	e.next, as, err = u.store.preparedProject(label, changed)
+	e.Plan, e.Analysis = as.plan, as.analysis
+	return e, err
+}
+
+// keepOne keeps a change, if there is one.
+func (u *Unit) keepOne(ctx context.Context, e *edited) (*Project, error) {
+	if e.next.text == "" {
+		return &e.Project, nil
 	}
 	if err := u.AsOne(ctx, func(u *Unit) error { return u.keepEdited(ctx, e) }); err != nil {
 		return nil, err

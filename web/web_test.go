@@ -423,18 +423,30 @@ func (s site) revision(t testing.TB, id int64) string {
 func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 	s := start(t, true)
 	seen := s.revision(t, 4)
-	name := func(n string) url.Values {
-		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"name"}, "lane": {"l2"}, "name": {n}}
+	name := func(lane, n string) url.Values {
+		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"cells"}, "table": {"lanes"}, "row": {lane}, "col": {"name"}, "value": {n}}
 	}
-	if code, _ := s.post(t, fogBell+"/edit", name("Kick of window one")); code != http.StatusOK {
-		t.Fatal(code)
+	for lane, n := range map[string]string{"l2": "Kick of window one", "l3": "Snare of window two"} {
+		if code, body := s.post(t, fogBell+"/edit", name(lane, n)); code != http.StatusOK {
+			t.Errorf("another lane is renamed in each window: %d, %s; want both done", code, flashOf(body))
+		}
 	}
-	code, body := s.post(t, fogBell+"/edit", name("Kick of window two"))
-	if code != http.StatusConflict ||
-		!strings.Contains(flashOf(body), "Changed in another window: your change was not saved.") ||
-		!strings.Contains(body, "Kick of window one") {
-		t.Errorf("got %d, %s; want code %v, flashOf(body) with \"another window\", "+
-			"body with \"Kick of window one\"", code, flashOf(body), http.StatusConflict)
+	code, body := s.post(t, fogBell+"/edit", name("l2", "Kick of window two"))
+	for _, says := range []string{"Changed in another window: the name of lane", "is “Kick of window one” now, and would be “Kick of window two”"} {
+		if code != http.StatusConflict || !strings.Contains(flashOf(body), says) {
+			t.Errorf("got %d, %s; want code %d and %q", code, flashOf(body), http.StatusConflict, says)
+		}
+	}
+	cell := regexp.MustCompile(`<t[dh][^>]*data-col="name"[^>]*data-was="Kick of window one"[^>]*aria-invalid="true"[^>]*>([^<]*)<`).FindStringSubmatch(body)
+	if cell == nil || cell[1] != "Kick of window two" {
+		t.Errorf("the cell is %q; want what was typed in it, and what it holds beside that", cell)
+	}
+	if got := s.bundle(t, fogBell); got.Lane("l2").Name != "Kick of window one" || got.Lane("l3").Name != "Snare of window two" {
+		t.Errorf("the lanes are %q and %q; want the one of each window", got.Lane("l2").Name, got.Lane("l3").Name)
+	}
+	code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {seen}, "back": {"proposal"}, "do": {"accept-every"}, "placed": {"i1"}})
+	if code != http.StatusConflict || !strings.Contains(flashOf(body), "your change was not saved") {
+		t.Errorf("proposals for a state that is past: %d, %s; want %d", code, flashOf(body), http.StatusConflict)
 	}
 }
 

@@ -16,9 +16,6 @@ import (
 // Commands on the house chart. Its parts are the entries of roles, and the order below
 // each.
 
-func entry(r role.Role) Entity { return Entity("entry:" + r) }
-func order(r role.Role) Entity { return Entity("order:" + r) }
-
 var chartCommands = []*Spec{
 	of[SetChartCells](Chart, "cells", "Change cells of the chart", blame("value")),
 	of[AddRole](Chart, "add", "Add a role to the chart", blame("role")),
@@ -37,14 +34,6 @@ type SetChartCells struct {
 
 func (c SetChartCells) Edit(n midi.Naming) house.Edit {
 	return house.SetCells(c.list(), n)
-}
-
-func (c SetChartCells) Touches() Touch {
-	var list []Entity
-	for _, r := range c.Rows {
-		list = append(list, entry(role.Role(r)))
-	}
-	return writes(list...)
 }
 
 // AddRole puts a role into the chart, with its usual name.
@@ -75,11 +64,6 @@ func (c AddRole) Said() string {
 	return fmt.Sprintf("Added %s to the chart.", r)
 }
 
-func (c AddRole) Touches() Touch {
-	r, _ := c.role()
-	return writes(entry(r))
-}
-
 // StepRole moves a role one place on, "kit/hat|1", or back, "kit/hat|-1".
 type StepRole struct {
 	Step string `form:"step"`
@@ -106,11 +90,6 @@ func (c StepRole) Order(shown ...role.Role) house.Edit {
 	return house.Step(at, by, shown...)
 }
 
-func (c StepRole) Touches() Touch {
-	at, _ := c.at()
-	return writes(order(at.Parent()))
-}
-
 // MoveRole moves a role before one of its neighbours, or, with none, to the end. Dropped
 // onto something within a neighbour, it goes before that neighbour.
 type MoveRole struct {
@@ -121,8 +100,6 @@ type MoveRole struct {
 func (c MoveRole) Order(shown ...role.Role) house.Edit {
 	return house.MoveBefore(role.Role(c.Role), role.Role(c.Before), shown...)
 }
-
-func (c MoveRole) Touches() Touch { return writes(order(role.Role(c.Role).Parent())) }
 
 // SetCustom says in which order an instrument's lanes stand and whose names they have; as the chart
 // has them, it is in no list any more.
@@ -136,8 +113,6 @@ func (c SetCustom) Edit(midi.Naming) house.Edit {
 	return house.SetCustom(house.Custom{Instrument: c.Instrument, Order: c.Order, Names: c.Names})
 }
 
-func (c SetCustom) Touches() Touch { return writes("instruments") }
-
 // KeepChart keeps the chart as the next version.
 type KeepChart struct {
 	Note string `form:"note,optional"`
@@ -149,8 +124,6 @@ func (c KeepChart) Do(ctx context.Context, base int64, a Application) (string, e
 		"apply the chart to those that should follow.", n), err
 }
 
-func (c KeepChart) Touches() Touch { return writes(All) }
-
 // RestoreChart makes the chart say again what a kept version said.
 type RestoreChart struct {
 	Version int `form:"version,min=1" says:"the version"`
@@ -160,8 +133,6 @@ func (c RestoreChart) Do(ctx context.Context, base int64, a Application) (string
 	return fmt.Sprintf("Version %d is restored. Save it as a new version, or change it further.", c.Version),
 		a.RestoreChart(ctx, base, c.Version)
 }
-
-func (c RestoreChart) Touches() Touch { return writes(All) }
 
 // TakeLearned takes lines of what projects do already. A line carries its value, for the
 // files that it was learned from are not kept: "field:role=value", or
@@ -198,16 +169,4 @@ func (c TakeLearned) Edit(n midi.Naming) house.Edit {
 func (c TakeLearned) Count() int {
 	_, keys := c.learned()
 	return len(keys)
-}
-
-func (c TakeLearned) Touches() Touch {
-	l, _ := c.learned()
-	var list []Entity
-	for _, x := range l.Lines {
-		list = append(list, entry(x.Role))
-	}
-	for _, o := range l.Orders {
-		list = append(list, order(o.Parent))
-	}
-	return writes(list...)
 }

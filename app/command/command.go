@@ -1,7 +1,7 @@
 // Package command is the table of everything that changes a document: what it is called,
 // how its form is read strictly into typed arguments, and the edit it makes. Pages, labels,
 // tests and docs/commands.md are made from it. A command is a plain value that can be
-// encoded, and names the entities it reads and writes. The package knows the core, and of
+// encoded. The package knows the core, and of
 // the use cases what the interface Application asks of them.
 package command
 
@@ -24,54 +24,44 @@ import (
 	"hiddenlanes/core/tabular"
 )
 
-// Value is a command with its arguments: plain data that can be encoded as JSON.
-type Value interface {
-	// Touches names what the command reads and writes.
-	Touches() Touch
-}
+// Value is a command with its arguments: plain data that can be encoded as JSON. It is one of the
+// kinds below.
+type Value any
 
 // The kinds of command: each Value is one of these.
 type (
 	// ProjectEdit is a command that is an edit of a project by itself.
 	ProjectEdit interface {
-		Value
 		Edit() plan.Edit
 	}
 	// ProjectLookup is a command whose edit needs something that is kept elsewhere.
 	ProjectLookup interface {
-		Value
 		EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error)
 	}
 	// ProjectUseCase is a command that is more than one edit.
 	ProjectUseCase interface {
-		Value
 		Do(ctx context.Context, at Target, a Application) error
 	}
 	// InstrumentEdit is a command on an instrument of the shelf.
 	InstrumentEdit interface {
-		Value
 		Edit(midi.Naming) rig.Edit
 	}
 	// InstrumentUseCase is a command on an instrument that is more than one edit.
 	InstrumentUseCase interface {
-		Value
 		Do(ctx context.Context, id, base int64, a Application) error
 	}
 	// ChartEdit is a command on the house chart.
 	ChartEdit interface {
-		Value
 		Edit(midi.Naming) house.Edit
 	}
 	// ChartOrder is a command that moves a role among those that the chart or a project
 	// has; shown are the roles of projects.
 	ChartOrder interface {
-		Value
 		Order(shown ...role.Role) house.Edit
 	}
 	// ChartUseCase is a command on the house chart that is more than one edit. It says
 	// what came of it, or "".
 	ChartUseCase interface {
-		Value
 		Do(ctx context.Context, base int64, a Application) (said string, err error)
 	}
 )
@@ -119,6 +109,7 @@ type Spec struct {
 	Label string   // what it does, for people: "Rename a lane"
 	Form  string   // commands of one form, whose buttons choose between them, have one name
 	Blame string   // the field at fault where the edit itself is refused; "": none
+	Seen  bool     // it goes by all there is: it is refused where the user has not seen the newest
 	args  []arg
 	typ   reflect.Type
 }
@@ -218,73 +209,6 @@ func (s *Spec) Blamed(err error) error {
 	return &Fault{Field: s.Blame, Err: err}
 }
 
-// Touch names what a command reads and writes. Two commands of which neither writes what
-// the other touches can be carried out in either order.
-type Touch struct{ Reads, Writes []Entity }
-
-// Entity names a part of a document: "lane:l5".
-type Entity = plan.Entity
-
-// All is the whole document.
-const All Entity = "all"
-
-// The parts that there is one of.
-const (
-	Name       Entity = "name"
-	Host       Entity = "host"
-	Song       Entity = "song"
-	Lanes      Entity = "lanes" // which there are, and their numbers
-	Placed     Entity = "instruments"
-	Patched    Entity = "patched"
-	Practice   Entity = "practice"
-	Exceptions Entity = "exceptions"
-)
-
-// Lane, Outputs, Feeds, Feed and Intended name a lane; how an instrument of a project is
-// set up; which of its feeds there are and all that is decided for them; one of them; and
-// a problem that is marked as intended.
-func Lane(id string) Entity        { return plan.LaneEntity(id) }
-func Outputs(placed string) Entity { return Entity("outputs:" + placed) }
-func Feeds(placed string) Entity   { return Entity("feeds:" + placed) }
-func Feed(r plan.FeedRef) Entity   { return plan.FeedEntity(r) }
-func Intended(key string) Entity   { return Entity("intended:" + key) }
-
-// within tells whether one entity is part of another.
-func within(e, whole Entity) bool {
-	if whole == All || e == whole {
-		return true
-	}
-	kind, ref := e.Parts()
-	r, err := plan.ParseFeedRef(ref)
-	return kind == "feed" && err == nil && whole == Feeds(r.Placed)
-}
-
-// Meets tells whether one of two commands writes what the other touches; else their order
-// does not matter.
-func (t Touch) Meets(o Touch) bool {
-	return overlap(t.Writes, o.Writes) || overlap(t.Writes, o.Reads) || overlap(t.Reads, o.Writes)
-}
-
-func overlap(a, b []Entity) bool {
-	return slices.ContainsFunc(a, func(x Entity) bool {
-		return slices.ContainsFunc(b, func(y Entity) bool { return within(x, y) || within(y, x) })
-	})
-}
-
-func writes(list ...Entity) Touch { return Touch{Writes: list} }
-
-func (t Touch) reading(list ...Entity) Touch {
-	t.Reads = append(t.Reads, list...)
-	return t
-}
-
-func lanes(ids []string) (out []Entity) {
-	for _, id := range ids {
-		out = append(out, Lane(id))
-	}
-	return out
-}
-
 // of makes a row of the table for a type of command.
 func of[T Value](on Document, name, label string, options ...func(*Spec)) *Spec {
 	t := reflect.TypeFor[T]()
@@ -296,6 +220,7 @@ func of[T Value](on Document, name, label string, options ...func(*Spec)) *Spec 
 }
 
 func form(name string) func(*Spec)   { return func(s *Spec) { s.Form = name } }
+func seen(s *Spec)                   { s.Seen = true }
 func blame(field string) func(*Spec) { return func(s *Spec) { s.Blame = field } }
 
 // Selection says which rows of a proposal are accepted.

@@ -16,6 +16,7 @@ import (
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
 	"hiddenlanes/demo"
 	"hiddenlanes/internal/testkit"
 )
@@ -88,9 +89,6 @@ func TestEveryCommandIsReadStrictlyAndCanBeEncoded(t *testing.T) {
 		again := s.New()
 		if err := json.Unmarshal(b, again); err != nil || !reflect.DeepEqual(reflect.ValueOf(again).Elem().Interface(), v) {
 			t.Errorf("%s: %+v is encoded as %s, which is read as %+v, %v", key, v, b, again, err)
-		}
-		if touch := v.Touches(); len(touch.Writes)+len(touch.Reads) == 0 {
-			t.Errorf("%s touches nothing", key)
 		}
 	}
 }
@@ -197,17 +195,6 @@ func sampleProject(t *testing.T) *plan.Project {
 	return p.Plan
 }
 
-// done is the project after commands, or nil where one is refused.
-func done(p *plan.Project, list ...command.ProjectEdit) *plan.Project {
-	p = p.Clone()
-	for _, c := range list {
-		if _, err := c.Edit()(p); err != nil || p.Validate() != nil {
-			return nil
-		}
-	}
-	return p
-}
-
 func encoded(t *testing.T, p *plan.Project) string {
 	t.Helper()
 	b, err := json.Marshal(p)
@@ -217,66 +204,148 @@ func encoded(t *testing.T, p *plan.Project) string {
 	return string(b)
 }
 
-// Commands of which neither writes what the other touches may come in either order: the
-// document is the same after both.
-func TestCommandsThatTouchDifferentThingsCommute(t *testing.T) {
+// Two windows that show one state of a project each make a change. Where both are carried out,
+// whichever comes first, the project is the same after both; and changes of different lanes are.
+func TestChangesOfTwoWindowsCommute(t *testing.T) {
 	testkit.Slow(t)
-	p := sampleProject(t)
-	pool := anyValues(p)
-	const most = 4 // of a kind
-	var accepted []command.ProjectEdit
-	names := map[string]int{}
-	r := rand.New(rand.NewPCG(1, 2))
-	for range 6000 {
-		s := command.Table[r.IntN(len(command.Table))]
-		if s.On != command.Project {
-			continue
-		}
-		form := url.Values{command.NameField: {s.Name}}
-		for _, a := range s.Args() {
-			list := pool[a.Field]
-			if list == nil {
-				list = []string{samples[a.Type]}
-			}
-			for range 1 + r.IntN(2)*len(a.Type)/len("several") {
-				if text := list[r.IntN(len(list))]; len(form[a.Field]) == 0 || a.Type == "several" {
-					form.Add(a.Field, text)
-				}
-			}
-		}
-		_, v, err := command.Read(command.Project, form)
+	ctx := t.Context()
+	a, err := app.Open(ctx, t.TempDir(), app.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer a.Close()
+	if err := demo.Fill(ctx, a); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := a.Projects(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var all []*plan.Project
+	for _, row := range rows {
+		p, err := a.Project(ctx, row.ID)
 		if err != nil {
+			t.Fatal(err)
+		}
+		if len(p.Plan.Placed) > 0 {
+			all = append(all, p.Plan)
+		}
+	}
+	all = append(all, testkit.Wide(t, 2, 12))
+	begin := func(p *plan.Project) command.Target {
+		ids, err := a.CreateProjects(ctx, p.Clone())
+		if err != nil {
+			t.Fatal(err)
+		}
+		kept, err := a.Project(ctx, ids[0])
+		if err != nil {
+			t.Fatal(err)
+		}
+		return command.Target{Project: ids[0], Base: kept.Revision}
+	}
+	type change struct {
+		spec *command.Spec
+		v    command.Value
+	}
+	r := rand.New(rand.NewPCG(27, 1))
+	specs := projectCommands()
+	// draw gives a change that is taken on a project, of any kind.
+	draw := func(p *plan.Project, pool map[string][]string) (c change, ok bool) {
+		for range 40 {
+			s := specs[r.IntN(len(specs))]
+			_, v, err := command.Read(command.Project, anyForm(s, pool, r))
+			if err == nil && a.Do(ctx, begin(p), s, v) == nil {
+				return change{s, v}, true
+			}
+		}
+		return c, false
+	}
+	pairs, both, kinds := 0, 0, map[string]bool{}
+	for want := testkit.Of(5000, 50); both < want && pairs < 6*want; {
+		p := all[r.IntN(len(all))]
+		pool := anyValues(p)
+		x, okX := draw(p, pool)
+		y, okY := draw(p, pool)
+		if !okX || !okY {
 			continue
 		}
-		c, ok := v.(command.ProjectEdit)
-		if ok && names[s.Name] < most && done(p, c) != nil {
-			if label, _ := c.Edit()(p.Clone()); label == "" {
-				t.Errorf("%s %v is done, and undo does not say what", s.Name, form)
+		pairs++
+		var after [2]string
+		taken := 0
+		for i, order := range [][2]change{{x, y}, {y, x}} {
+			at := begin(p)
+			if err := a.Do(ctx, at, order[0].spec, order[0].v); err != nil {
+				t.Fatalf("%s is refused, and was taken before: %v", order[0].spec.Name, err)
 			}
-			accepted = append(accepted, c)
-			names[s.Name]++
+			err := a.Do(ctx, at, order[1].spec, order[1].v)
+			var stale *app.StaleError
+			if err == nil {
+				taken++
+			} else if !errors.As(err, &stale) {
+				t.Errorf("%s after %s, made for the state before: %v; want it done, or that they collide", order[1].spec.Name,
+					order[0].spec.Name, err)
+			}
+			now, err := a.Project(ctx, at.Project)
+			if err != nil {
+				t.Fatal(err)
+			}
+			after[i] = encoded(t, now.Plan)
+		}
+		if taken < 2 {
+			continue
+		}
+		both++
+		kinds[fmt.Sprintf("%T", x.v)], kinds[fmt.Sprintf("%T", y.v)] = true, true
+		if after[0] != after[1] {
+			t.Errorf("%s %+v and %s %+v are both taken, but their order matters:\n%s\n%s", x.spec.Name, x.v, y.spec.Name, y.v,
+				after[0], after[1])
 		}
 	}
-	tried, told, pairs := 0, map[string]bool{}, map[string]int{}
-	for i, a := range accepted {
-		for _, b := range accepted[:i] {
-			kinds := fmt.Sprintf("%T and %T", a, b)
-			if a.Touches().Meets(b.Touches()) || pairs[kinds] >= testkit.Of(3, 1) {
-				continue
+	if both < testkit.Of(5000, 50) || len(kinds) < testkit.Of(60, 25) {
+		t.Errorf("got %d pairs that were both taken, of %d kinds; want %d of %d", both, len(kinds), testkit.Of(5000, 50),
+			testkit.Of(60, 25))
+	}
+	t.Logf("%d of %d pairs were both taken, of %d kinds", both, pairs, len(kinds))
+	lanes := all[0].Own()
+	for i, l := range lanes[:min(len(lanes), 6)] {
+		at := begin(all[0])
+		other := lanes[len(lanes)-1-i]
+		for _, id := range []string{l.ID, other.ID} {
+			s, v, err := command.Read(command.Project, url.Values{command.NameField: {"name"}, "lane": {id}, "name": {"Renamed " + id}})
+			if err == nil {
+				err = a.Do(ctx, at, s, v)
 			}
-			pairs[kinds]++
-			tried++
-			one, other := done(p, a, b), done(p, b, a)
-			if (one == nil || other == nil || encoded(t, one) != encoded(t, other)) && !told[kinds] {
-				told[kinds] = true
-				t.Errorf("%T%+v and %T%+v touch different things, but their order matters", a, a, b, b)
+			if err != nil && l.ID != other.ID {
+				t.Errorf("lanes %s and %s are renamed in two windows: %v; want both", l.ID, other.ID, err)
 			}
 		}
 	}
-	if len(names) < 25 || tried < testkit.Of(500, 150) {
-		t.Errorf("only %d commands were accepted and %d pairs tried; the sample is too thin: %v", len(names), tried, names)
+}
+
+func projectCommands() (out []*command.Spec) {
+	for _, s := range command.Table {
+		if s.On == command.Project {
+			out = append(out, s)
+		}
 	}
-	t.Logf("%d pairs of %d commands", tried, len(accepted))
+	return out
+}
+
+// anyForm is a form of a command with texts that fit a project.
+func anyForm(s *command.Spec, pool map[string][]string, r *rand.Rand) url.Values {
+	form := url.Values{command.NameField: {s.Name}}
+	for _, a := range s.Args() {
+		list := pool[a.Field]
+		if list == nil {
+			list = []string{samples[a.Type]}
+		}
+		for range 1 + r.IntN(2)*len(a.Type)/len("several") {
+			if text := list[r.IntN(len(list))]; len(form[a.Field]) == 0 || a.Type == "several" {
+				form.Add(a.Field, text)
+			}
+		}
+	}
+	return form
 }
 
 // anyValues lists texts for the fields of commands that fit the project.
@@ -308,6 +377,9 @@ func anyValues(p *plan.Project) map[string][]string {
 	}
 	for _, o := range p.Placed[0].Outputs {
 		pool["output"] = append(pool["output"], plan.OutputRef{Placed: "i1", Output: o.Number}.String(), fmt.Sprint(o.Number))
+	}
+	for _, st := range runsheet.Make(p) {
+		pool["step"] = append(pool["step"], st.Key())
 	}
 	for name, list := range pool {
 		if len(list) == 0 {

@@ -47,10 +47,10 @@ var feedCommands = []*Spec{
 	of[Microphone](Project, "microphone", "Open or close a microphone in all instruments", blame("name")),
 	of[SetBleed](Project, "bleed", "Set the bleed inside an instrument", blame("trim")),
 	of[CentrePans](Project, "centre-pans", "Centre pans inside of feeds that have an output to themselves"),
-	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("cut-*")),
+	of[Accept](Project, "accept-all", "Accept a proposal", form("proposal"), blame("cut-*"), seen),
 	of[AcceptSelected](Project, "accept-selected", "Accept the selected rows of a proposal", form("proposal"),
-		blame("output")),
-	of[AcceptEvery](Project, "accept-every", "Accept the proposals for all instruments"),
+		blame("output"), seen),
+	of[AcceptEvery](Project, "accept-every", "Accept the proposals for all instruments", seen),
 	of[Fix](Project, "fix", "Fix a problem"),
 	of[MarkIntended](Project, "accept", "Mark a problem as intended", blame("reason")),
 	of[MarkAllIntended](Project, "accept-several", "Mark several problems as intended", blame("reason")),
@@ -66,7 +66,6 @@ type Microphone struct {
 }
 
 func (c Microphone) Edit() plan.Edit { return plan.SwitchMicrophone(c.Name, c.Open) }
-func (c Microphone) Touches() Touch  { return writes(All).reading(All) }
 
 // SetBleed says what the microphones of an instrument hear of other pieces.
 type SetBleed struct {
@@ -76,7 +75,6 @@ type SetBleed struct {
 }
 
 func (c SetBleed) Edit() plan.Edit { return plan.SetBleed(c.Placed, c.Bleed, c.Trim) }
-func (c SetBleed) Touches() Touch  { return writes(Feeds(c.Placed)) }
 
 // CentrePans centres what is panned inside an instrument although its lane can pan it.
 type CentrePans struct {
@@ -84,7 +82,6 @@ type CentrePans struct {
 }
 
 func (c CentrePans) Edit() plan.Edit { return plan.CentrePans(c.Placed) }
-func (c CentrePans) Touches() Touch  { return writes(Feeds(c.Placed)) }
 
 // Decide says where a feed goes: "3", "3L", "park:3", "off", or "" for nowhere yet.
 type Decide struct {
@@ -121,8 +118,6 @@ func (c Decide) Edit() plan.Edit {
 	return plan.Decide(c.Feed, state, at)
 }
 
-func (c Decide) Touches() Touch { return writes(Feed(c.Feed)).reading(Outputs(c.Feed.Placed)) }
-
 // Toggle is a crosspoint, "i1:k36|3": a second press takes the feed off again.
 type Toggle struct {
 	Cell string `form:"cell"`
@@ -150,11 +145,6 @@ func (c Toggle) Edit() plan.Edit {
 	return plan.Toggle(d.Feed, state, at)
 }
 
-func (c Toggle) Touches() Touch {
-	d, _ := c.decide()
-	return d.Touches()
-}
-
 // SetWish says how much a feed wants an output of its own, 0 to 3; −1: as the house has it.
 type SetWish struct {
 	Feed plan.FeedRef `form:"feed"`
@@ -170,7 +160,6 @@ func (c SetWish) Check() error {
 }
 
 func (c SetWish) Edit() plan.Edit { return plan.SetWish(c.Feed, c.Wish) }
-func (c SetWish) Touches() Touch  { return writes(Feed(c.Feed)) }
 
 // marked are feeds of one instrument that are selected for a constraint.
 type marked struct {
@@ -196,13 +185,6 @@ func (c Park) Edit() plan.Edit         { return plan.SetAside(c.Placed, c.Feeds,
 func (c SwitchOff) Edit() plan.Edit    { return plan.SetAside(c.Placed, c.Feeds, plan.Off) }
 func (c Fold) Edit() plan.Edit         { return plan.SetFold(c.Placed, c.Feeds, true) }
 
-func (c KeepTogether) Touches() Touch { return writes(Feeds(c.Placed)) }
-func (c KeepApart) Touches() Touch    { return writes(Feeds(c.Placed)) }
-func (c Clear) Touches() Touch        { return writes(Feeds(c.Placed)) }
-func (c Park) Touches() Touch         { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
-func (c SwitchOff) Touches() Touch    { return writes(Feeds(c.Placed)) }
-func (c Fold) Touches() Touch         { return writes(Feeds(c.Placed)) }
-
 // SetGroupWish says how much the groups of the selected feeds want an output of their own, 0 to
 // 3; −1: as much as their feeds do.
 type SetGroupWish struct {
@@ -215,7 +197,6 @@ type SetGroupWish struct {
 func (c SetGroupWish) Check() error { return SetWish{Wish: c.Wish}.Check() }
 
 func (c SetGroupWish) Edit() plan.Edit { return plan.SetGroupWish(c.Placed, c.Feeds, c.Wish) }
-func (c SetGroupWish) Touches() Touch  { return writes(Feeds(c.Placed)) }
 
 // ShareAsUsual asks for what people let share by habit where outputs are few.
 type ShareAsUsual struct {
@@ -223,7 +204,6 @@ type ShareAsUsual struct {
 }
 
 func (c ShareAsUsual) Edit() plan.Edit { return plan.ShareAsUsual(c.Placed) }
-func (c ShareAsUsual) Touches() Touch  { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
 
 // Pin pins the selected feeds to one output, or, where none is typed, each to where the
 // proposal has it: "kick=3L".
@@ -248,8 +228,6 @@ func (c Pin) Edit() plan.Edit {
 	return plan.PinEach(c.Placed, c.Feeds, at)
 }
 
-func (c Pin) Touches() Touch { return writes(Feeds(c.Placed)).reading(Outputs(c.Placed)) }
-
 // SetPairs lets proposals put two mono feeds in a stereo pair.
 type SetPairs struct {
 	Placed string `form:"placed"`
@@ -257,7 +235,6 @@ type SetPairs struct {
 }
 
 func (c SetPairs) Edit() plan.Edit { return plan.SetPairs(c.Placed, c.Pairs == 1) }
-func (c SetPairs) Touches() Touch  { return writes(Outputs(c.Placed)) }
 
 // SetLaneList gives the user's own lane numbers for an instrument.
 type SetLaneList struct {
@@ -266,7 +243,6 @@ type SetLaneList struct {
 }
 
 func (c SetLaneList) Edit() plan.Edit { return plan.SetLaneList(c.Placed, c.Lanes) }
-func (c SetLaneList) Touches() Touch  { return writes(Outputs(c.Placed)) }
 
 // UseAll lets proposals use all outputs again.
 type UseAll struct {
@@ -274,9 +250,6 @@ type UseAll struct {
 }
 
 func (c UseAll) Edit() plan.Edit { return plan.SetUse(c.Placed, 0) }
-func (c UseAll) Touches() Touch  { return writes(Outputs(c.Placed)) }
-
-func viewTouch(placed string) Touch { return writes(Outputs(placed), Feeds(placed)) }
 
 // ShareFirst chooses which tree feeds share by: "instrument" or "microphone".
 type ShareFirst struct {
@@ -301,8 +274,6 @@ func (c ShareFirst) Edit() plan.Edit {
 	})
 }
 
-func (c ShareFirst) Touches() Touch { return viewTouch(c.Placed) }
-
 // MapVoices chooses how all voices of an instrument become feeds, MapParts all parts.
 type (
 	MapVoices struct {
@@ -318,9 +289,6 @@ func (c MapVoices) Edit() plan.Edit {
 func (c MapParts) Edit() plan.Edit {
 	return plan.SetView(c.Placed, func(v *rig.View) { v.Parts = c.To })
 }
-
-func (c MapVoices) Touches() Touch { return viewTouch(c.Placed) }
-func (c MapParts) Touches() Touch  { return viewTouch(c.Placed) }
 
 // Split lets a microphone send groups of what it hears as feeds of their own: by a rule, or with "groups"
 // by the names of the groups, by the ID of what is heard. An empty rule joins them.
@@ -352,8 +320,6 @@ func (c Split) Edit() plan.Edit {
 	return plan.SplitMicrophone(c.Placed, c.ID, rig.SplitRule(c.To))
 }
 
-func (c Split) Touches() Touch { return viewTouch(c.Placed) }
-
 // AddSample adds a sample of the user's own to the project's copy of an instrument; With is the voice it
 // sounds with.
 type AddSample struct {
@@ -374,8 +340,6 @@ func (c AddSample) Edit() plan.Edit {
 	return plan.AddSample(c.Placed, c.Name, c.With, w)
 }
 
-func (c AddSample) Touches() Touch { return viewTouch(c.Placed) }
-
 // RemoveSample takes such a sample out again.
 type RemoveSample struct {
 	Placed string `form:"placed"`
@@ -383,7 +347,6 @@ type RemoveSample struct {
 }
 
 func (c RemoveSample) Edit() plan.Edit { return plan.RemoveSample(c.Placed, c.ID) }
-func (c RemoveSample) Touches() Touch  { return viewTouch(c.Placed) }
 
 // Accept accepts all of a proposal. On how many outputs it is made stands in a field with the
 // instrument behind its name.
@@ -400,8 +363,6 @@ func (c Accept) Check() error {
 	_, err := proposalOptions(c.Placed, c.Cut)
 	return err
 }
-
-func (c Accept) Touches() Touch { return writes(All) }
 
 // AcceptSelected accepts the selected rows of a proposal.
 type AcceptSelected struct {
@@ -422,8 +383,6 @@ func (c AcceptSelected) Check() error {
 	_, err := proposalOptions(c.Placed, c.Cut)
 	return err
 }
-
-func (c AcceptSelected) Touches() Touch { return writes(All) }
 
 // AcceptEvery accepts the proposals for several instruments in one go.
 type AcceptEvery struct {
@@ -452,8 +411,6 @@ func (c AcceptEvery) Edit() plan.Edit {
 	return propose.AcceptAll(all)
 }
 
-func (c AcceptEvery) Touches() Touch { return writes(All) }
-
 // proposalOptions are what the user said of one instrument beforehand.
 func proposalOptions(placed string, cut map[string]string) (o propose.Options, err error) {
 	o = propose.Options{Placed: placed}
@@ -477,7 +434,6 @@ type Fix struct {
 }
 
 func (c Fix) Edit() plan.Edit { return check.Fix(c.Finding, c.Way) }
-func (c Fix) Touches() Touch  { return writes(All) }
 
 // MarkIntended lets a problem stand, with the reason.
 type MarkIntended struct {
@@ -486,7 +442,6 @@ type MarkIntended struct {
 }
 
 func (c MarkIntended) Edit() plan.Edit { return check.MarkIntended(c.Finding, c.Reason) }
-func (c MarkIntended) Touches() Touch  { return writes(Intended(c.Finding)).reading(All) }
 
 // UnmarkIntended counts a problem again that was marked as intended.
 type UnmarkIntended struct {
@@ -494,7 +449,6 @@ type UnmarkIntended struct {
 }
 
 func (c UnmarkIntended) Edit() plan.Edit { return check.UnmarkIntended(c.Finding) }
-func (c UnmarkIntended) Touches() Touch  { return writes(Intended(c.Finding)) }
 
 // AddException says that the project is meant to differ from the house, and why: in one
 // attribute of a role, or in all where none is named.
@@ -508,8 +462,6 @@ func (c AddException) Edit() plan.Edit {
 	return plan.AddException(plan.Exception{Role: role.Role(c.Role), Attribute: c.Attribute, Reason: c.Reason})
 }
 
-func (c AddException) Touches() Touch { return writes(Exceptions) }
-
 // RemoveException counts a difference from the house again.
 type RemoveException struct {
 	Role      string `form:"role,optional"`
@@ -519,4 +471,3 @@ type RemoveException struct {
 func (c RemoveException) Edit() plan.Edit {
 	return plan.RemoveException(role.Role(c.Role), c.Attribute)
 }
-func (c RemoveException) Touches() Touch { return writes(Exceptions) }

@@ -56,7 +56,6 @@ type RenameProject struct {
 }
 
 func (c RenameProject) Edit() plan.Edit { return plan.Rename(c.Name) }
-func (c RenameProject) Touches() Touch  { return writes(Name) }
 
 // SetHost says how many lanes the host has, which are taken and where to begin.
 type SetHost struct {
@@ -75,13 +74,11 @@ func (c SetHost) Host() plan.Host {
 }
 
 func (c SetHost) Edit() plan.Edit { return plan.SetHost(c.Host()) }
-func (c SetHost) Touches() Touch  { return writes(Host) }
 
 // RemoveSong takes the project's song away.
 type RemoveSong struct{}
 
 func (RemoveSong) Edit() plan.Edit { return plan.SetSong(nil) }
-func (RemoveSong) Touches() Touch  { return writes(Song) }
 
 // SetProjectCells types texts into cells of a table of the project.
 type SetProjectCells struct {
@@ -98,35 +95,6 @@ func (c SetProjectCells) Edit() plan.Edit {
 // standIn is the table that is the mixer of the stand-in host.
 const standIn = "stand-in"
 
-// Touches is the lanes and feeds of the rows; what else a cell can name makes it read all.
-func (c SetProjectCells) Touches() Touch {
-	touch := Touch{}
-	if c.Table == standIn {
-		return writes(Practice)
-	}
-	for i, id := range c.Rows {
-		switch {
-		case c.Table == "lanes" && c.Columns[i] == "number":
-			touch.Writes = append(touch.Writes, Lanes)
-			touch.Reads = append(touch.Reads, Host, Lane(id))
-		case c.Table == "lanes":
-			touch.Writes = append(touch.Writes, Lane(id))
-			if c.Columns[i] != "name" && c.Columns[i] != "colour" && c.Columns[i] != "gain" {
-				touch.Reads = append(touch.Reads, All)
-			}
-		default:
-			ref, err := plan.ParseFeedRef(id)
-			if err != nil {
-				return writes(All)
-			}
-			if touch.Writes = append(touch.Writes, Feeds(ref.Placed)); c.Columns[i] == "address" {
-				touch.Writes = append(touch.Writes, Outputs(ref.Placed))
-			}
-		}
-	}
-	return touch
-}
-
 // NameLane names a lane or bus.
 type NameLane struct {
 	Lane string `form:"lane"`
@@ -134,7 +102,6 @@ type NameLane struct {
 }
 
 func (c NameLane) Edit() plan.Edit { return plan.NameLane(c.Lane, c.Name) }
-func (c NameLane) Touches() Touch  { return writes(Lane(c.Lane)) }
 
 // ColourLane colours a lane or bus.
 type ColourLane struct {
@@ -143,7 +110,6 @@ type ColourLane struct {
 }
 
 func (c ColourLane) Edit() plan.Edit { return plan.ColourLane(c.Lane, c.Colour) }
-func (c ColourLane) Touches() Touch  { return writes(Lane(c.Lane)) }
 
 // MoveLane gives a lane another number; others make room.
 type MoveLane struct {
@@ -152,7 +118,6 @@ type MoveLane struct {
 }
 
 func (c MoveLane) Edit() plan.Edit { return plan.MoveLane(c.Lane, c.Number) }
-func (c MoveLane) Touches() Touch  { return writes(Lanes).reading(Host, Lane(c.Lane)) }
 
 // OpenLane makes a lane for an output, or an empty one.
 type OpenLane struct {
@@ -161,9 +126,6 @@ type OpenLane struct {
 }
 
 func (c OpenLane) Edit() plan.Edit { return plan.AddLane(c.Output, 0, c.Name) }
-func (c OpenLane) Touches() Touch {
-	return writes(Lanes).reading(All)
-}
 
 // PointLane makes a lane take an output, or nothing.
 type PointLane struct {
@@ -172,9 +134,6 @@ type PointLane struct {
 }
 
 func (c PointLane) Edit() plan.Edit { return plan.PointLane(c.Lane, c.Output) }
-func (c PointLane) Touches() Touch {
-	return writes(Lane(c.Lane)).reading(Outputs(c.Output.Placed))
-}
 
 // ArriveOn says on which lane an output arrives; number 0: on none.
 type ArriveOn struct {
@@ -183,7 +142,6 @@ type ArriveOn struct {
 }
 
 func (c ArriveOn) Edit() plan.Edit { return plan.ArriveOn(c.Output, c.Number) }
-func (c ArriveOn) Touches() Touch  { return writes(Lanes).reading(All) }
 
 // Arrivals says on which lanes outputs arrive, by what they are referred to as; "" is none.
 // What stands there already, several lanes of one output among it, stays.
@@ -242,8 +200,6 @@ func numbers(list []plan.LaneNumber) string {
 	return strings.Join(out, ", ")
 }
 
-func (c Arrivals) Touches() Touch { return writes(Lanes).reading(All) }
-
 // AddOthers writes lanes down that are in the mixer already, as plan.ParseOthers reads them.
 type AddOthers struct {
 	Text string `form:"text"`
@@ -260,8 +216,6 @@ func (c AddOthers) Edit() plan.Edit {
 	return plan.AddOthers(lanes)
 }
 
-func (c AddOthers) Touches() Touch { return writes(Lanes, Host).reading(All) }
-
 // LeaveToMixer says of lanes that the plan did not make them, TakeIntoPlan that it did.
 type (
 	LeaveToMixer struct {
@@ -273,16 +227,12 @@ type (
 func (c LeaveToMixer) Edit() plan.Edit { return plan.SetOwner(c.Lanes, plan.Found) }
 func (c TakeIntoPlan) Edit() plan.Edit { return plan.SetOwner(c.Lanes, plan.ByPlan) }
 
-func (c LeaveToMixer) Touches() Touch { return writes(All) }
-func (c TakeIntoPlan) Touches() Touch { return writes(All) }
-
 // CloseLane takes a lane or bus away.
 type CloseLane struct {
 	Lane string `form:"lane"`
 }
 
 func (c CloseLane) Edit() plan.Edit { return plan.DeleteLane(c.Lane) }
-func (c CloseLane) Touches() Touch  { return writes(Lanes).reading(All) }
 
 // alsoMain ends the destination of a lane that goes to its bus and to the main mix.
 const alsoMain = "+main"
@@ -298,8 +248,6 @@ func (c Route) Edit() plan.Edit {
 	return plan.Route(c.Lanes, bus, both)
 }
 
-func (c Route) Touches() Touch { return writes(lanes(c.Lanes)...).reading(Lanes) }
-
 // AddBus makes a bus and routes lanes to it.
 type AddBus struct {
 	Name   string          `form:"name"`
@@ -308,7 +256,6 @@ type AddBus struct {
 }
 
 func (c AddBus) Edit() plan.Edit { return plan.AddBus(c.Name, c.Number, c.Lanes) }
-func (c AddBus) Touches() Touch  { return writes(Lanes).reading(All) }
 
 // AddSend lets lanes send to a bus by its name, or to a return that is made for it.
 type AddSend struct {
@@ -330,8 +277,6 @@ func (c AddSend) Edit() plan.Edit {
 	return plan.SendLevels(c.To, c.Lanes, c.Level, c.Tap == plan.BeforeFader)
 }
 
-func (c AddSend) Touches() Touch { return writes(append(lanes(c.Lanes), Lanes)...).reading(All) }
-
 // AddInsert puts an effect behind the others of lanes and buses, before a limiter that is last.
 type AddInsert struct {
 	Lanes  []string `form:"lane"`
@@ -339,7 +284,6 @@ type AddInsert struct {
 }
 
 func (c AddInsert) Edit() plan.Edit { return plan.AddInserts(c.Lanes, c.Insert) }
-func (c AddInsert) Touches() Touch  { return writes(lanes(c.Lanes)...) }
 
 // FollowAdvice puts an insert that several lanes carry in one place.
 type FollowAdvice struct {
@@ -347,7 +291,6 @@ type FollowAdvice struct {
 }
 
 func (c FollowAdvice) Edit() plan.Edit { return plan.FollowAdvice(c.Advice) }
-func (c FollowAdvice) Touches() Touch  { return writes(All) }
 
 // SetAddress gives a part its MIDI address; empty: none.
 type SetAddress struct {
@@ -356,4 +299,3 @@ type SetAddress struct {
 }
 
 func (c SetAddress) Edit() plan.Edit { return plan.SetAddress(c.Part, c.Address) }
-func (c SetAddress) Touches() Touch  { return writes(Outputs(c.Part.Placed)) }

@@ -2,7 +2,6 @@ package command
 
 import (
 	"context"
-	"slices"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
@@ -22,7 +21,6 @@ type ColourLanes struct {
 }
 
 func (c ColourLanes) Edit() plan.Edit { return plan.ColourLanes(c.Lanes, c.Colour, c.Tint) }
-func (c ColourLanes) Touches() Touch  { return writes(All) } // buses get darker with their lanes
 
 // MoveLanes moves lanes as a block to a number, NumberLanes numbers them in the order given.
 type (
@@ -35,9 +33,6 @@ type (
 
 func (c MoveLanes) Edit() plan.Edit   { return plan.MoveLanes(c.Lanes, c.Number) }
 func (c NumberLanes) Edit() plan.Edit { return plan.NumberLanes(c.Lanes, c.Number) }
-
-func (c MoveLanes) Touches() Touch   { return writes(Lanes).reading(All) }
-func (c NumberLanes) Touches() Touch { return writes(Lanes).reading(All) }
 
 // MoveLanesUp moves lanes past the one above them, MoveLanesDown past the one below.
 type (
@@ -56,12 +51,6 @@ func (c AddDividers) Edit() plan.Edit    { return plan.DivideBefore(c.Lanes, tru
 func (c RemoveDividers) Edit() plan.Edit { return plan.DivideBefore(c.Lanes, false) }
 func (c RemoveLanes) Edit() plan.Edit    { return plan.DeleteLanes(c.Lanes) }
 
-func (c MoveLanesUp) Touches() Touch    { return writes(Lanes).reading(All) }
-func (c MoveLanesDown) Touches() Touch  { return writes(Lanes).reading(All) }
-func (c AddDividers) Touches() Touch    { return writes(lanes(c.Lanes)...) }
-func (c RemoveDividers) Touches() Touch { return writes(lanes(c.Lanes)...) }
-func (c RemoveLanes) Touches() Touch    { return writes(Lanes).reading(All) }
-
 // RenameLanes names lanes by a pattern, or puts what is typed before their names.
 type RenameLanes struct {
 	Lanes   []string `form:"lane"`
@@ -69,7 +58,6 @@ type RenameLanes struct {
 }
 
 func (c RenameLanes) Edit() plan.Edit { return plan.RenameLanes(c.Lanes, c.Pattern) }
-func (c RenameLanes) Touches() Touch  { return writes(lanes(c.Lanes)...).reading(All) }
 
 // SetLaneWidths makes lanes as wide.
 type SetLaneWidths struct {
@@ -88,8 +76,6 @@ func (c SetLaneWidths) Edit() plan.Edit {
 	return plan.SetLaneWidths(c.Lanes, w)
 }
 
-func (c SetLaneWidths) Touches() Touch { return writes(lanes(c.Lanes)...) }
-
 // SetPans pans lanes: one pan for all, or one for each.
 type SetPans struct {
 	Lanes []string `form:"lane"`
@@ -97,7 +83,6 @@ type SetPans struct {
 }
 
 func (c SetPans) Edit() plan.Edit { return plan.SetPans(c.Lanes, c.Pan) }
-func (c SetPans) Touches() Touch  { return writes(lanes(c.Lanes)...) }
 
 // manyFeeds are feeds of a project in the order in which they are shown.
 type manyFeeds struct {
@@ -121,19 +106,6 @@ func (c manyFeeds) refs() (out []plan.FeedRef) {
 		}
 	}
 	return out
-}
-
-// touches are all that is decided for the instruments of the feeds.
-func (c manyFeeds) touches() Touch {
-	t := Touch{}
-	for _, ref := range c.refs() {
-		for _, e := range []Entity{Feeds(ref.Placed), Outputs(ref.Placed)} {
-			if !slices.Contains(t.Writes, e) {
-				t.Writes = append(t.Writes, e)
-			}
-		}
-	}
-	return t
 }
 
 // AssignInOrder assigns feeds to consecutive outputs and lanes; PinInOrder pins them to outputs.
@@ -162,9 +134,6 @@ func (c PinInOrder) Edit() plan.Edit {
 	return plan.PinInOrder(manyFeeds{c.Feeds}.refs(), plan.InOrder{Output: c.Output, Halves: c.Halves})
 }
 
-func (c AssignInOrder) Touches() Touch { return writes(All) }
-func (c PinInOrder) Touches() Touch    { return manyFeeds{c.Feeds}.touches() }
-
 // AddressInOrder gives parts consecutive MIDI channels.
 type AddressInOrder struct {
 	Feeds []string     `form:"feed"`
@@ -175,7 +144,6 @@ func (c AddressInOrder) Check() error { return manyFeeds{c.Feeds}.Check() }
 func (c AddressInOrder) Edit() plan.Edit {
 	return plan.AddressInOrder(manyFeeds{c.Feeds}.refs(), c.From)
 }
-func (c AddressInOrder) Touches() Touch { return manyFeeds{c.Feeds}.touches() }
 
 // AssignAgain assigns an instrument's feeds again in order, from a port on.
 type AssignAgain struct {
@@ -184,7 +152,6 @@ type AssignAgain struct {
 }
 
 func (c AssignAgain) Edit() plan.Edit { return plan.AssignAgain(c.Placed, max(c.Port, 1)) }
-func (c AssignAgain) Touches() Touch  { return sidesTouch(c.Placed) }
 
 // LanesAsTheyAre makes lanes for the outputs of an instrument as they are assigned.
 type LanesAsTheyAre struct {
@@ -192,7 +159,6 @@ type LanesAsTheyAre struct {
 }
 
 func (c LanesAsTheyAre) Edit() plan.Edit { return plan.LanesAsTheyAre(c.Placed) }
-func (c LanesAsTheyAre) Touches() Touch  { return writes(Lanes).reading(All) }
 
 // MoveInstrumentUp and MoveInstrumentDown move an instrument in the project's list of them.
 type (
@@ -204,14 +170,11 @@ type (
 
 func (c MoveInstrumentUp) Edit() plan.Edit   { return plan.MoveInstrument(c.Placed, true) }
 func (c MoveInstrumentDown) Edit() plan.Edit { return plan.MoveInstrument(c.Placed, false) }
-func (c MoveInstrumentUp) Touches() Touch    { return writes(Placed) }
-func (c MoveInstrumentDown) Touches() Touch  { return writes(Placed) }
 
 // ScoreOrder puts the instruments of a project in the order of a score.
 type ScoreOrder struct{}
 
 func (c ScoreOrder) Edit() plan.Edit { return plan.ScoreOrder() }
-func (c ScoreOrder) Touches() Touch  { return writes(Placed).reading(All) }
 
 // MarkAllIntended marks several problems as intended, with one reason.
 type MarkAllIntended struct {
@@ -220,14 +183,6 @@ type MarkAllIntended struct {
 }
 
 func (c MarkAllIntended) Edit() plan.Edit { return check.MarkAllIntended(c.Findings, c.Reason) }
-
-func (c MarkAllIntended) Touches() Touch {
-	t := Touch{Reads: []Entity{All}}
-	for _, key := range c.Findings {
-		t.Writes = append(t.Writes, Intended(key))
-	}
-	return t
-}
 
 // WishBus says which bus proposals route an instrument's lanes to, and on which lane it is made.
 type WishBus struct {
@@ -240,7 +195,6 @@ type WishBus struct {
 func (c WishBus) Edit() plan.Edit {
 	return plan.WishBus(c.Placed, plan.BusWish{Name: c.Name, Number: c.Number, None: c.None})
 }
-func (c WishBus) Touches() Touch { return writes(Outputs(c.Placed)).reading(Host) }
 
 // OrderLanes says in which order an instrument's lanes stand and whose names they have, here or in
 // the house chart as well.
@@ -255,8 +209,6 @@ func (c OrderLanes) Do(ctx context.Context, at Target, a Application) error {
 	return a.OrderLanes(ctx, at, c.Placed, house.Custom{Order: c.Order, Names: c.Names}, c.House)
 }
 
-func (c OrderLanes) Touches() Touch { return writes(Outputs(c.Placed), Feeds(c.Placed)) }
-
 // FoldBus draws and lists a bus as one with its lanes, UnfoldBus each for itself.
 type (
 	FoldBus struct {
@@ -267,5 +219,3 @@ type (
 
 func (c FoldBus) Edit() plan.Edit   { return plan.FoldBus(c.Lane, true) }
 func (c UnfoldBus) Edit() plan.Edit { return plan.FoldBus(c.Lane, false) }
-func (c FoldBus) Touches() Touch    { return writes(Lane(c.Lane)) }
-func (c UnfoldBus) Touches() Touch  { return writes(Lane(c.Lane)) }

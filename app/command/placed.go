@@ -28,7 +28,7 @@ var placedCommands = []*Spec{
 	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
 	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
 	of[UpdateFromShelf](Project, "update", "Update an instrument from the shelf", blame("placed")),
-	of[Replace](Project, "replace", "Replace an instrument", blame("to")),
+	of[Replace](Project, "replace", "Replace an instrument", blame("to"), seen),
 }
 
 // Place puts an instrument of the shelf into the project with its outputs.
@@ -44,8 +44,6 @@ func (c Place) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit
 	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, c.Port, c.Offset, c.Start)
 }
 
-func (c Place) Touches() Touch { return writes(Placed).reading(All) }
-
 // NameInstrument renames an instrument in the project; the one on the shelf keeps its name.
 type NameInstrument struct {
 	Placed string `form:"placed"`
@@ -53,7 +51,6 @@ type NameInstrument struct {
 }
 
 func (c NameInstrument) Edit() plan.Edit { return plan.NameInstrument(c.Placed, c.Name) }
-func (c NameInstrument) Touches() Touch  { return writes(Placed, Outputs(c.Placed)) }
 
 // Remove takes an instrument out of the project.
 type Remove struct {
@@ -61,9 +58,6 @@ type Remove struct {
 }
 
 func (c Remove) Edit() plan.Edit { return plan.Remove(c.Placed) }
-func (c Remove) Touches() Touch {
-	return writes(Placed, Outputs(c.Placed), Feeds(c.Placed), Lanes).reading(All)
-}
 
 // SetOutputs sets an instrument's outputs up.
 type SetOutputs struct {
@@ -77,8 +71,6 @@ type SetOutputs struct {
 func (c SetOutputs) Edit() plan.Edit {
 	return plan.SetOutputs(c.Placed, rig.Lay(c.Outputs, max(c.Port, 1)), c.Offset)
 }
-
-func (c SetOutputs) Touches() Touch { return writes(Outputs(c.Placed)) }
 
 // UseSetup sets outputs up as one of the kept set-ups has them.
 type UseSetup struct {
@@ -94,17 +86,12 @@ func (c UseSetup) EditFrom(ctx context.Context, _ Target, a Application) (plan.E
 	return plan.UseSetup(c.Placed, c.Setup, rig.Lay(runs, first)), nil
 }
 
-func (c UseSetup) Touches() Touch { return writes(Outputs(c.Placed)) }
-
 // AddOutputs adds the fewest outputs so that every wanted feed has one of its own.
 type AddOutputs struct {
 	Placed string `form:"placed"`
 }
 
 func (c AddOutputs) Edit() plan.Edit { return plan.AddOutputs(c.Placed) }
-func (c AddOutputs) Touches() Touch {
-	return writes(Outputs(c.Placed)).reading(Feeds(c.Placed), Song)
-}
 
 // HalveOutput splits a stereo output into its sides, WholeOutput joins them again.
 type (
@@ -118,11 +105,6 @@ type (
 func (c HalveOutput) Edit() plan.Edit { return plan.HalveOutput(c.Placed, c.Output.Output, true) }
 func (c WholeOutput) Edit() plan.Edit { return plan.HalveOutput(c.Placed, c.Output.Output, false) }
 
-func (c HalveOutput) Touches() Touch { return sidesTouch(c.Placed) }
-func (c WholeOutput) Touches() Touch { return sidesTouch(c.Placed) }
-
-func sidesTouch(placed string) Touch { return writes(Outputs(placed), Feeds(placed), Lanes) }
-
 // SetVariant says which version is loaded; "" is the smallest that fits.
 type SetVariant struct {
 	Placed  string `form:"placed"`
@@ -130,7 +112,6 @@ type SetVariant struct {
 }
 
 func (c SetVariant) Edit() plan.Edit { return plan.SetVariant(c.Placed, c.Variant) }
-func (c SetVariant) Touches() Touch  { return writes(Outputs(c.Placed)) }
 
 // ApplyLayout lays an instrument out as one of its layouts says.
 type ApplyLayout struct {
@@ -150,8 +131,6 @@ func (c ApplyLayout) EditFrom(ctx context.Context, at Target, a Application) (pl
 	return plan.ApplyLayout(c.Placed, l), nil
 }
 
-func (c ApplyLayout) Touches() Touch { return sidesTouch(c.Placed) }
-
 // KeepLayout keeps how an instrument is laid out among its layouts.
 type KeepLayout struct {
 	Placed string `form:"placed"`
@@ -165,10 +144,6 @@ func (c KeepLayout) Do(ctx context.Context, at Target, a Application) error {
 	return a.KeepLayout(ctx, at.Project, at.Base, rig.Layout{Name: c.Name, Kit: c.Kit, Factory: c.Factory}, c.Placed)
 }
 
-func (c KeepLayout) Touches() Touch {
-	return writes(Outputs(c.Placed)).reading(Feeds(c.Placed))
-}
-
 // KeepSetup keeps how an instrument's outputs are set up, for every project.
 type KeepSetup struct {
 	Placed  string `form:"placed"`
@@ -179,8 +154,6 @@ type KeepSetup struct {
 func (c KeepSetup) Do(ctx context.Context, at Target, a Application) error {
 	return a.KeepSetupOf(ctx, at, c.Placed, c.Name, c.Default)
 }
-
-func (c KeepSetup) Touches() Touch { return Touch{}.reading(Outputs(c.Placed)) }
 
 // UpdateFromShelf takes up what changed on the shelf in an instrument of the project.
 type UpdateFromShelf struct {
@@ -198,8 +171,6 @@ func (c UpdateFromShelf) EditFrom(ctx context.Context, at Target, a Application)
 	}
 	return plan.TakeUp(c.Placed, in), nil
 }
-
-func (c UpdateFromShelf) Touches() Touch { return writes(All) }
 
 // Replacement is an instrument of the shelf in the place of one of the project, with the
 // user's own pairs of feeds, and what becomes of the song's keys.
@@ -222,5 +193,3 @@ type Replace Replacement
 func (c Replace) Do(ctx context.Context, at Target, a Application) error {
 	return a.Replace(ctx, at, Replacement(c))
 }
-
-func (c Replace) Touches() Touch { return writes(All) }

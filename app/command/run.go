@@ -66,10 +66,6 @@ func (c Untick) Do(ctx context.Context, at Target, a Application) error {
 	return a.UntickStep(ctx, at, c.Step)
 }
 
-func (c Untick) Touches() Touch { return writes(Patched).reading(All) }
-
-func (c Tick) Touches() Touch { return writes(Patched).reading(All) }
-
 // AllDone says that everything stands as planned already.
 type AllDone struct{}
 
@@ -77,13 +73,10 @@ func (AllDone) Do(ctx context.Context, at Target, a Application) error {
 	return a.AllStepsDone(ctx, at)
 }
 
-func (AllDone) Touches() Touch { return writes(Patched).reading(All) }
-
 // NothingPatched says that nothing is patched in the host yet.
 type NothingPatched struct{}
 
 func (NothingPatched) Edit() plan.Edit { return runsheet.NothingPatched() }
-func (NothingPatched) Touches() Touch  { return writes(Patched) }
 
 // MatchLane says which planned lane a lane of the session is.
 type MatchLane struct {
@@ -92,7 +85,6 @@ type MatchLane struct {
 }
 
 func (c MatchLane) Edit() plan.Edit { return plan.MatchLane(c.Lane, c.To) }
-func (c MatchLane) Touches() Touch  { return writes(Patched).reading(All) }
 
 // OtherLane says of a lane of the session that it is none of the plan's.
 type OtherLane struct {
@@ -100,7 +92,6 @@ type OtherLane struct {
 }
 
 func (c OtherLane) Edit() plan.Edit { return plan.LeaveToMixer(c.Lane) }
-func (c OtherLane) Touches() Touch  { return writes(Patched, Lanes).reading(All) }
 
 // UseProfile plans for a kind of host that there is.
 type UseProfile struct {
@@ -111,8 +102,6 @@ func (c UseProfile) EditFrom(ctx context.Context, _ Target, a Application) (plan
 	p, err := a.ProfileNamed(ctx, c.Profile)
 	return plan.SetProfile(p), err
 }
-
-func (c UseProfile) Touches() Touch { return writes(Host) }
 
 // OwnProfile describes a kind of host, keeps it for every project, and plans for it.
 type OwnProfile struct {
@@ -148,8 +137,6 @@ func (c OwnProfile) Do(ctx context.Context, at Target, a Application) error {
 	return a.UseOwnProfile(ctx, at, c.Profile())
 }
 
-func (c OwnProfile) Touches() Touch { return writes(Host) }
-
 // PractiseNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.
 type (
 	PractiseNext  struct{ practising }
@@ -165,8 +152,6 @@ func (PractiseAnew) Edit() plan.Edit  { return runsheet.PractiseAnew() }
 
 // practising is what every command on the stand-in touches.
 type practising struct{}
-
-func (practising) Touches() Touch { return writes(Practice).reading(All) }
 
 // onStandIn are commands inside one instrument of the stand-in.
 type onStandIn struct {

@@ -13,13 +13,6 @@ import (
 // Commands on an instrument of the shelf. Its parts are its tables, its facts and its
 // layouts.
 
-const (
-	facts   Entity = "facts"
-	layouts Entity = "layouts"
-)
-
-func table(key string) Entity { return Entity("table:" + key) }
-
 var instrumentCommands = []*Spec{
 	of[SetCells](Instrument, "cells", "Change cells of a table", blame("value")),
 	of[AddRow](Instrument, "add", "Add a row to a table"),
@@ -50,15 +43,12 @@ func (c SetCells) Do(ctx context.Context, id, base int64, a Application) error {
 	return a.SetCells(ctx, id, base, c.Table, c.list())
 }
 
-func (c SetCells) Touches() Touch { return writes(table(c.Table)) }
-
 // AddRow adds an empty row to a table.
 type AddRow struct {
 	Table string `form:"table"`
 }
 
 func (c AddRow) Edit(midi.Naming) rig.Edit { return rig.AddRow(c.Table) }
-func (c AddRow) Touches() Touch            { return writes(All) }
 
 // RemoveRows takes rows out of a table, with what refers to them.
 type RemoveRows struct {
@@ -67,7 +57,6 @@ type RemoveRows struct {
 }
 
 func (c RemoveRows) Edit(midi.Naming) rig.Edit { return rig.RemoveRows(c.Table, c.Rows) }
-func (c RemoveRows) Touches() Touch            { return writes(All) }
 
 // SetFacts says what is known of the instrument as a whole.
 type SetFacts struct {
@@ -100,8 +89,6 @@ func (c SetFacts) Edit(midi.Naming) rig.Edit {
 	return rig.Facts(c.Name, c.Outputs, c.Fixed, c.Ports, c.Pans, base)
 }
 
-func (c SetFacts) Touches() Touch { return writes(facts) }
-
 // SetDeliveredBleed says what the microphones hear of other pieces as the instrument comes.
 type SetDeliveredBleed struct {
 	Bleed rig.Bleed      `form:"bleed,optional"`
@@ -109,7 +96,6 @@ type SetDeliveredBleed struct {
 }
 
 func (c SetDeliveredBleed) Edit(midi.Naming) rig.Edit { return rig.SetBleed(c.Bleed, c.Trim) }
-func (c SetDeliveredBleed) Touches() Touch            { return writes(facts) }
 
 // RemoveLayout removes one of the user's own layouts.
 type RemoveLayout struct {
@@ -117,4 +103,3 @@ type RemoveLayout struct {
 }
 
 func (c RemoveLayout) Edit(midi.Naming) rig.Edit { return rig.RemoveLayout(c.Layout) }
-func (c RemoveLayout) Touches() Touch            { return writes(layouts) }

@@ -20,8 +20,8 @@ var startCommands = []*Spec{
 	of[OwnPlace](Project, "own-place", "Give a voice a place of its own", blame("voice")),
 	of[SetPlayer](Project, "player", "Let an instrument or the host play"),
 	of[SwitchStage](Project, "stage", "Switch between writing and mixing", blame("to")),
-	of[Divide](Project, "divide", "Divide an instrument into instances", blame("number")),
-	of[Gather](Project, "gather", "Gather the instances of an instrument into one"),
+	of[Divide](Project, "divide", "Divide an instrument into instances", blame("number"), seen),
+	of[Gather](Project, "gather", "Gather the instances of an instrument into one", seen),
 	of[GiveTracks](Project, "track", "Give lanes a track to be automated on", form("lanes"), blame("lane")),
 	of[TakeTracks](Project, "no-track", "Leave lanes without a track", form("lanes"), blame("lane")),
 	of[SetArticulations](Project, "articulations", "Set the articulation set of a part", blame("articulations")),
@@ -51,8 +51,6 @@ func (c SetStart) EditFrom(ctx context.Context, at Target, a Application) (plan.
 	return plan.SetStart(c.Placed, plan.FromLayout, name, []rig.Layout{l}), nil
 }
 
-func (c SetStart) Touches() Touch { return sidesTouch(c.Placed) }
-
 // SetWay chooses the way from the start to the plan; "": the one with the fewest settings.
 type SetWay struct {
 	Placed string `form:"placed"`
@@ -60,7 +58,6 @@ type SetWay struct {
 }
 
 func (c SetWay) Edit() plan.Edit { return plan.SetWay(c.Placed, c.Way) }
-func (c SetWay) Touches() Touch  { return writes(Outputs(c.Placed)) }
 
 // AskToSave asks for a step at the end that saves the set-up as the instrument's default.
 type AskToSave struct {
@@ -69,7 +66,6 @@ type AskToSave struct {
 }
 
 func (c AskToSave) Edit() plan.Edit { return plan.AskToSave(c.Placed, c.On) }
-func (c AskToSave) Touches() Touch  { return writes(Outputs(c.Placed)) }
 
 // AskForTemplate asks for a step at the end that keeps the mixer as a template of the host.
 type AskForTemplate struct {
@@ -77,7 +73,6 @@ type AskForTemplate struct {
 }
 
 func (c AskForTemplate) Edit() plan.Edit { return plan.AskForTemplate(c.On) }
-func (c AskForTemplate) Touches() Touch  { return writes(Host) }
 
 // KeepFree asks proposals to leave outputs alone, and so many others empty.
 type KeepFree struct {
@@ -90,8 +85,6 @@ func (c KeepFree) Edit() plan.Edit {
 	return plan.KeepOutputsFree(c.Placed, plan.OutputNumbers(c.Free), c.Spare)
 }
 
-func (c KeepFree) Touches() Touch { return writes(Outputs(c.Placed), Feeds(c.Placed)) }
-
 // OwnPlace gives a voice that leaves together with others a place of its own.
 type OwnPlace struct {
 	Placed string `form:"placed"`
@@ -99,7 +92,6 @@ type OwnPlace struct {
 }
 
 func (c OwnPlace) Edit() plan.Edit { return plan.OwnPlace(c.Placed, c.Voice) }
-func (c OwnPlace) Touches() Touch  { return viewTouch(c.Placed) }
 
 // SetPlayer says who plays an instrument: itself, where own, or the host.
 type SetPlayer struct {
@@ -108,7 +100,6 @@ type SetPlayer struct {
 }
 
 func (c SetPlayer) Edit() plan.Edit { return plan.SetPlayer(c.Placed, c.Own) }
-func (c SetPlayer) Touches() Touch  { return writes(Feeds(c.Placed)) }
 
 // SwitchStage brings an instrument to the writing or the mixing stage.
 type SwitchStage struct {
@@ -117,7 +108,6 @@ type SwitchStage struct {
 }
 
 func (c SwitchStage) Edit() plan.Edit { return plan.SwitchStage(c.Placed, c.To) }
-func (c SwitchStage) Touches() Touch  { return writes(All) }
 
 // Divide spreads the parts of an instrument over so many instances; no number: as few as its limits
 // need.
@@ -127,7 +117,6 @@ type Divide struct {
 }
 
 func (c Divide) Edit() plan.Edit { return plan.DivideInto(c.Placed, c.Number) }
-func (c Divide) Touches() Touch  { return writes(All) }
 
 // Gather puts the parts of all instances of an instrument into one.
 type Gather struct {
@@ -135,7 +124,6 @@ type Gather struct {
 }
 
 func (c Gather) Edit() plan.Edit { return plan.GatherIntoOne(c.Placed) }
-func (c Gather) Touches() Touch  { return writes(All) }
 
 // GiveTracks says of lanes that they are to have a track, TakeTracks that they need none.
 type (
@@ -148,9 +136,6 @@ type (
 func (c GiveTracks) Edit() plan.Edit { return plan.SetTrack(c.Lanes, true) }
 func (c TakeTracks) Edit() plan.Edit { return plan.SetTrack(c.Lanes, false) }
 
-func (c GiveTracks) Touches() Touch { return writes(lanes(c.Lanes)...) }
-func (c TakeTracks) Touches() Touch { return writes(lanes(c.Lanes)...) }
-
 // SetArticulations names the articulation set of a part's notes.
 type SetArticulations struct {
 	Part plan.FeedRef `form:"part"`
@@ -158,7 +143,6 @@ type SetArticulations struct {
 }
 
 func (c SetArticulations) Edit() plan.Edit { return plan.SetArticulations(c.Part, c.Set) }
-func (c SetArticulations) Touches() Touch  { return writes(Outputs(c.Part.Placed)) }
 
 // NoteStep keeps the user's note for a kind of step in an instrument, on the shelf too.
 type NoteStep struct {
@@ -170,8 +154,6 @@ type NoteStep struct {
 func (c NoteStep) Do(ctx context.Context, at Target, a Application) error {
 	return a.NoteStep(ctx, at, c.Placed, c.Kind, c.Note)
 }
-
-func (c NoteStep) Touches() Touch { return writes(Feeds(c.Placed)) }
 
 // SetTraits says how an instrument of the shelf behaves as a whole.
 type SetTraits struct {
@@ -217,8 +199,6 @@ func (c SetTraits) Edit(midi.Naming) rig.Edit {
 	return rig.SetTraits(t)
 }
 
-func (c SetTraits) Touches() Touch { return writes(facts) }
-
 // SetStepNotes keeps the user's notes of where to find things in an instrument, by kind of step.
 type SetStepNotes struct {
 	Notes map[string]string `form:"note-*"`
@@ -232,12 +212,9 @@ func (c SetStepNotes) Edit(midi.Naming) rig.Edit {
 	return rig.SetStepNotes(notes)
 }
 
-func (c SetStepNotes) Touches() Touch { return writes(facts) }
-
 // ForgetDefault lets an instrument begin as delivered again, in a version or in every.
 type ForgetDefault struct {
 	Version string `form:"version,optional"`
 }
 
 func (c ForgetDefault) Edit(midi.Naming) rig.Edit { return rig.ForgetDefault(c.Version) }
-func (c ForgetDefault) Touches() Touch            { return writes(facts) }

@@ -7,8 +7,8 @@ import (
 	"hiddenlanes/core/tabular"
 )
 
-// Table lists every command. A new one is a type with its arguments, its edit and what it
-// touches, and a row in the list of its file.
+// Table lists every command. A new one is a type with its arguments and its edit, and a row
+// in the list of its file.
 var Table []*Spec
 
 func init() {

@@ -91,18 +91,18 @@ func named(list []any) bool {
 }
 
 func mergeLists(base, ours, theirs []any) []any {
-	find := func(list []any, id string) (any, bool) {
+	find := func(list []any) func(id string) (any, bool) {
+		by := make(map[string]any, len(list))
 		for _, v := range list {
-			if itemID(v) == id {
-				return v, true
-			}
+			by[itemID(v)] = v
 		}
-		return nil, false
+		return func(id string) (any, bool) { v, ok := by[id]; return v, ok }
 	}
+	inBase, inOurs, inTheirs := find(base), find(ours), find(theirs)
 	out := []any{}
 	for _, t := range theirs {
-		b, was := find(base, itemID(t))
-		o, here := find(ours, itemID(t))
+		b, was := inBase(itemID(t))
+		o, here := inOurs(itemID(t))
 		switch {
 		case here:
 			out = append(out, merge(b, o, t))
@@ -111,8 +111,8 @@ func mergeLists(base, ours, theirs []any) []any {
 		}
 	}
 	for _, o := range ours {
-		_, was := find(base, itemID(o))
-		if _, there := find(theirs, itemID(o)); !was && !there {
+		_, was := inBase(itemID(o))
+		if _, there := inTheirs(itemID(o)); !was && !there {
 			out = append(out, o)
 		}
 	}

@@ -1,0 +1,98 @@
+package app
+
+import (
+	"errors"
+	"testing"
+
+	"hiddenlanes/app/command"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/runsheet"
+	"hiddenlanes/demo/sample"
+	"hiddenlanes/internal/testkit"
+)
+
+// Ticks from a page that is older than the project: they say what stands in the host, whatever else
+// has changed since, and one tick twice is one.
+func TestTicksHoldWhateverHasChanged(t *testing.T) {
+	a := open(t)
+	ids, err := a.CreateProjects(t.Context(), testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	now := func() *Project {
+		t.Helper()
+		p, err := a.Project(t.Context(), ids[0])
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p
+	}
+	seen := now()
+	at := command.Target{Project: ids[0], Base: seen.Revision}
+	steps := runsheet.Make(seen.Plan)
+	if len(steps) < 4 {
+		t.Fatalf("the sheet has %d steps; want some to tick", len(steps))
+	}
+	if err := a.TickStep(t.Context(), at, steps[0].Key(), nil); err != nil {
+		t.Fatal(err)
+	}
+	once := now().Revision
+	if err := a.TickStep(t.Context(), at, steps[0].Key(), nil); err != nil || now().Revision != once {
+		t.Errorf("the same tick again: %v, revision %d; want nothing to happen at %d", err, now().Revision, once)
+	}
+	if _, err := a.Edit(t.Context(), ids[0], now().Revision, plan.NameLane(now().Plan.Own()[0].ID, "Otherwise")); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.TickStep(t.Context(), at, steps[1].Key(), nil); err != nil {
+		t.Errorf("a tick after a lane was renamed elsewhere: %v; want it written down", err)
+	}
+	for _, st := range runsheet.Make(now().Plan) {
+		if st.Key() == steps[0].Key() || st.Key() == steps[1].Key() {
+			t.Errorf("%q is on the sheet still, and was ticked", st.Text)
+		}
+	}
+	if got := now().Plan.Own()[0].Name; got != "Otherwise" {
+		t.Errorf("the lane is %q; want the name that it was given meanwhile", got)
+	}
+	done, err := a.DoneSteps(t.Context(), ids[0], now().Plan)
+	if err != nil || len(done) != 2 {
+		t.Errorf("%d steps are listed as done, %v; want 2", len(done), err)
+	}
+}
+
+// A change of what is there no longer, and one that goes by what has changed, are refused; undo takes
+// the newest change back and no other.
+func TestWhatCollidesIsRefused(t *testing.T) {
+	a := open(t)
+	ids, err := a.CreateProjects(t.Context(), testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen, err := a.Project(t.Context(), ids[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	lanes := seen.Plan.Own()
+	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, plan.DeleteLane(lanes[2].ID)); err != nil {
+		t.Fatal(err)
+	}
+	var stale *StaleError
+	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, plan.NameLane(lanes[2].ID, "Gone")); !errors.As(err, &stale) {
+		t.Errorf("a lane that was removed is renamed: %v; want it refused", err)
+	}
+	if _, err := a.Undo(t.Context(), ids[0], seen.Revision); err == nil {
+		t.Error("a page that has not seen the newest change takes it back")
+	}
+	// Both windows give lane 6 away: the second goes by numbers that have changed.
+	two, err := a.Project(t.Context(), ids[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Edit(t.Context(), ids[0], two.Revision, plan.MoveLane(lanes[0].ID, lanes[4].Number)); err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Edit(t.Context(), ids[0], two.Revision, plan.MoveLane(lanes[5].ID, lanes[1].Number))
+	if !errors.As(err, &stale) || stale.Met == nil {
+		t.Errorf("two windows moved lanes past each other: %v; want the second refused, and why", err)
+	}
+}

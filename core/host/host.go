@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
@@ -179,6 +180,22 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 	want, have := p.AsPlanned(), p.WithOthers(s)
 	have.Assume(p)
 	profile := p.Host.Behaviour()
+	known := *p // its instruments with the lanes of the host
+	known.Lanes = have.Lanes
+	lanes := known.ByID()
+	called := func(id string) string {
+		if l := lanes[id]; l != nil {
+			return fmt.Sprintf("lane %d %s", l.Number, l.Name)
+		}
+		return "a lane that is gone"
+	}
+	way := func(l *plan.Lane) string {
+		var takes []string
+		for _, s := range l.Sources {
+			takes = append(takes, p.OutputText(s))
+		}
+		return cmp.Or(strings.Join(takes, " and "), "nothing") + " to " + lanes.DestinationText(l)
+	}
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		in, ok := have.Instruments[pl.ID]
@@ -200,7 +217,7 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			say("the set-up of %s is not saved", name)
 		}
 		if inside := want.Instruments[pl.ID].Inside; !maps.Equal(inside, in.Inside) {
-			say("the inside of %s is set as %v, not %v", name, in.Inside, inside)
+			say("what is set inside %s is not as planned", name)
 		}
 		for _, f := range pl.AllFeeds() {
 			if l := pl.FeedLabel(f.ID); l != "" && l != in.JackOf(f.ID) {
@@ -210,14 +227,14 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 	}
 	for _, id := range slices.Sorted(maps.Keys(have.Instruments)) {
 		if p.Find(id) == nil {
-			say("%s is loaded and not in the plan", cmp.Or(have.Instruments[id].Name, "instrument "+id))
+			say("%s is loaded and not in the plan", cmp.Or(have.Instruments[id].Name, "an instrument"))
 		}
 	}
 	for _, l := range want.Lanes {
 		h := have.Lane(l.ID)
 		if l.IsOther() {
 			if moved := p.OtherRoute(h); moved != nil {
-				say("lane %d %s goes to %q, not to %q", l.Number, l.Name, h.To, moved.To)
+				say("lane %d %s goes to %s, not to %s", l.Number, l.Name, lanes.DestinationText(h), lanes.DestinationText(moved))
 			}
 			continue
 		}
@@ -226,8 +243,7 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 			continue
 		}
 		if !stands(h, &l, profile) {
-			say("lane %d %s (%v to %q) is %d %s (%v to %q)", l.Number, l.Name, l.Sources, l.To, h.Number, h.Name,
-				h.Sources, h.To)
+			say("lane %d %s (%s) is lane %d %s (%s)", l.Number, l.Name, way(&l), h.Number, h.Name, way(h))
 		}
 	}
 	homes := have.Homes(p)
@@ -242,17 +258,18 @@ func Differences(p *plan.Project, s *plan.Patched) (out []string) {
 		}
 	}
 	for _, id := range slices.Sorted(maps.Keys(have.Muted)) {
-		say("lane %s is muted", id)
+		say("%s is muted", called(id))
 	}
 	for _, id := range slices.Sorted(maps.Keys(have.Soloed)) {
-		say("lane %s is soloed", id)
+		say("%s is soloed", called(id))
 	}
 	for _, t := range slices.Sorted(maps.Keys(want.Tracks)) {
+		part := p.PartName(t)
 		if a := Plays(profile, have, t); a != want.Tracks[t].Address {
-			say("track %s plays %s, not %s", t, a, want.Tracks[t].Address)
+			say("the track of %s plays %s, not %s", part, a, want.Tracks[t].Address)
 		}
 		if n := want.Tracks[t].Notes; n != have.Tracks[t].Notes {
-			say("the notes of track %s have %q, not %q", t, have.Tracks[t].Notes, n)
+			say("the notes of the track of %s have %q, not %q", part, have.Tracks[t].Notes, n)
 		}
 	}
 	return out

@@ -110,6 +110,16 @@ type Setting struct {
 // Say is a key in words, by what the plan calls things.
 func (p *Project) Say(k Key) string { return p.say(k, p.Lane) }
 
+// PartName is what a part is called, by the reference that its track has.
+func (p *Project) PartName(track string) string {
+	if ref, err := ParseFeedRef(track); err == nil {
+		if pl, i, err := p.part(ref); err == nil {
+			return pl.Instrument.Parts[i].Name
+		}
+	}
+	return "a part that is gone"
+}
+
 // Sayer is Say for those who ask for many.
 func (p *Project) Sayer() func(Key) string {
 	lanes := p.ByID()
@@ -122,14 +132,14 @@ func (p *Project) say(k Key, find func(id string) *Lane) string {
 		if l := find(id); l != nil {
 			return fmt.Sprintf("lane %s %s", p.Host.LaneName(l.Number), l.Name)
 		}
-		return "lane " + id
+		return "a lane that is gone"
 	}
 	switch kind {
 	case "lane":
 		return fmt.Sprintf("%s: %s", lane(ref), k.Attribute)
 	case "send":
 		from, to, _ := strings.Cut(ref, ":")
-		text := lane(from) + ": the send to " + to
+		text := lane(from) + ": a send"
 		if b := find(to); b != nil {
 			text = lane(from) + ": the send to " + b.Name
 		}
@@ -148,12 +158,12 @@ func (p *Project) say(k Key, find func(id string) *Lane) string {
 			}
 			return fmt.Sprintf("the track of %s: %s", part.Name, part.Address)
 		}
-		return "track " + ref
+		return "the track of a part that is gone"
 	case "instrument":
 		if pl := p.Find(ref); pl != nil {
 			return fmt.Sprintf("%s: %s", pl.Instrument.Name, k.Attribute)
 		}
-		return "instrument " + ref
+		return "an instrument that is gone"
 	case "block":
 		return fmt.Sprintf("block %s: chained into the main mix", ref)
 	case "heard":

@@ -1,0 +1,101 @@
+package web
+
+import (
+	"net/http"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"golang.org/x/net/html"
+
+	"hiddenlanes/app"
+	"hiddenlanes/core/plan"
+	"hiddenlanes/internal/testkit"
+)
+
+// internalName is how documents name their things: instruments, lanes, parts, voices and what refers to
+// them. People name them by their names and numbers.
+var internalName = regexp.MustCompile(`(?:^|[\s“"'(,:])((?:lane|feed|output|instrument|send|part|block|track):[a-z]?\d[\w:.]*|[ilpvmrfk]\d+:[\w.]+|[il]\d+)(?:$|[\s”"'),.:;])`)
+
+// spoken are the texts that a page says: those that are seen, titles, and what readers of the screen
+// are told.
+func spoken(t *testing.T, page string) (out []string) {
+	t.Helper()
+	root, err := html.Parse(strings.NewReader(page))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for n := range root.Descendants() {
+		switch {
+		case n.Type == html.TextNode && !slices.Contains([]string{"script", "style"}, n.Parent.Data):
+			out = append(out, strings.TrimSpace(n.Data))
+		case n.Type == html.ElementNode:
+			for _, key := range []string{"title", "aria-label", "alt", "placeholder", "aria-description"} {
+				out = append(out, attr(n, key))
+			}
+			if n.Data == "input" && !slices.Contains([]string{"hidden", "checkbox", "radio"}, attr(n, "type")) {
+				out = append(out, attr(n, "value"))
+			}
+		}
+	}
+	return out
+}
+
+// Nothing that people read names a thing as documents do.
+func TestNoInternalNameIsRead(t *testing.T) {
+	testkit.Slow(t)
+	s := start(t, true)
+	wide := testkit.Wide(t, 3, 8)
+	wide.Name = "Wide"
+	testkit.Edit(t, wide, plan.AddBus("Group", 0, nil))
+	broken := wide.Clone()
+	broken.Name = "Broken"
+	broken.Lanes[0].Sources, broken.Lanes[1].To = nil, broken.Buses()[0].ID
+	broken.Lanes[2].Sources = append(broken.Lanes[2].Sources, broken.Lanes[3].Sources...)
+	broken.Patched = wide.AsPlanned()
+	if _, err := s.app.CreateProjects(t.Context(), wide, broken); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := s.app.Projects(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	looked := 0
+	look := func(where string, texts ...string) {
+		t.Helper()
+		for _, text := range texts {
+			looked++
+			if m := internalName.FindStringSubmatch(text); m != nil {
+				t.Errorf("%s says %q, in %.160q; want the name or the number of the thing", where, m[1], text)
+			}
+		}
+	}
+	for _, row := range rows {
+		for _, p := range Pages() {
+			at := p.At(row.ID)
+			code, body := s.get(t, at)
+			if code != http.StatusOK && strings.HasPrefix(p.Path, "/projects/") {
+				t.Fatalf("%s: %d", at, code)
+			}
+			look(at+" of "+row.Name, spoken(t, body)...)
+		}
+		p, err := s.app.Project(t.Context(), row.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, as := range []string{"csv", "patchsheet", "runsheet"} {
+			if !slices.Contains(app.ExportFormats(), as) {
+				continue
+			}
+			var b strings.Builder
+			if err := s.app.ExportAs(t.Context(), &b, p.Plan, as); err != nil {
+				t.Error(err)
+			}
+			look("the export "+as+" of "+row.Name, strings.Split(b.String(), ",")...)
+		}
+	}
+	if looked < 20_000 {
+		t.Errorf("only %d texts were looked at; want 20,000", looked)
+	}
+}

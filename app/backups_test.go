@@ -13,7 +13,7 @@ import (
 
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/format/bundle"
+	"hiddenlanes/internal/testkit"
 	"hiddenlanes/store"
 
 	"github.com/jmoiron/sqlx"
@@ -186,9 +186,8 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	if left, err := a.WriteLibrary(ctx, &file); err != nil || len(left) != 1 {
 		t.Fatal(err)
 	}
-	f, err := bundle.DecodeLibrary(ctx, &file)
-	if err != nil || len(f.Projects) != 2 || fmt.Sprint(f.LeftOut) != "[project 2, Bad: it is damaged]" {
-		t.Errorf("the export has %d projects and leaves out %q, %v; want two, and the bad one named", len(f.Projects), f.LeftOut, err)
+	if f := testkit.ReadLibrary(t, &file); len(f.Projects) != 2 || fmt.Sprint(f.LeftOut) != "[project 2, Bad: it is damaged]" {
+		t.Errorf("the export has %d projects and leaves out %q; want two, and the bad one named", len(f.Projects), f.LeftOut)
 	}
 	v, err := a.Verify(ctx)
 	if err != nil || len(v.Wrong) != 1 || !strings.Contains(v.Wrong[0], "project 2 cannot be used") {

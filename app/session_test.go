@@ -189,10 +189,7 @@ func TestASessionThatIsReadBackLeavesNothingItSays(t *testing.T) {
 		if !bytes.Equal(files[0].Bytes(), files[1].Bytes()) {
 			t.Errorf("%s: two runs write different bytes", kind.Name)
 		}
-		s, err := dawproject.Decode(bytes.NewReader(files[0].Bytes()), int64(files[0].Len()))
-		if err != nil {
-			t.Fatal(err)
-		}
+		s := testkit.ReadSession(t, files[0].Bytes())
 		channels := 0
 		for _, l := range s.Lanes {
 			if l.Name == "Kick In" || l.Name == "Brinework Kit" {

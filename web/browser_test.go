@@ -23,7 +23,6 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
-	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/testkit"
 )
@@ -590,11 +589,7 @@ func TestLanesSendToAReturn(t *testing.T) {
 	if !strings.Contains(run, "Add a send to Fog Hall, after the fader, on lane 8") {
 		t.Error("the run sheet does not say to open the send")
 	}
-	session, err := dawproject.Decode(bytes.NewReader(p.export("project.dawproject")),
-		int64(len(p.export("project.dawproject"))))
-	if err != nil {
-		t.Fatal(err)
-	}
+	session := testkit.ReadSession(t, p.export("project.dawproject"))
 	for _, l := range session.Lanes {
 		if l.Name == "Snare" && (len(l.Sends) != 1 || l.Sends[0].Level > -19.9 || l.Sends[0].Level < -20.1) {
 			t.Errorf("in the session the snare has %+v", l.Sends)

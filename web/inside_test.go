@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"fmt"
 	"html"
 	"math"
@@ -15,7 +14,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 
 	"hiddenlanes/app"
-	"hiddenlanes/format/dawproject"
+	"hiddenlanes/internal/testkit"
 )
 
 // paste pastes a text into a cell, as from a spreadsheet.
@@ -187,10 +186,7 @@ func TestInsertsAreAddedAndShared(t *testing.T) {
 	}
 	p.goTo(fogBell + "/sheet")
 	data := p.export("project.dawproject")
-	session, err := dawproject.Decode(bytes.NewReader(data), int64(len(data)))
-	if err != nil {
-		t.Fatal(err)
-	}
+	session := testkit.ReadSession(t, data)
 	hall, sends := "", 0
 	for _, l := range session.Lanes {
 		if len(l.Inserts) > 0 {

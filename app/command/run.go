@@ -139,10 +139,10 @@ func (c OwnProfile) Do(ctx context.Context, at Target, a Application) error {
 
 // PractiseNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.
 type (
-	PractiseNext  struct{ practising }
-	PractiseAll   struct{ practising }
-	PractiseBreak struct{ practising }
-	PractiseAnew  struct{ practising }
+	PractiseNext  struct{}
+	PractiseAll   struct{}
+	PractiseBreak struct{}
+	PractiseAnew  struct{}
 )
 
 func (PractiseNext) Edit() plan.Edit  { return runsheet.PractiseNext() }
@@ -150,12 +150,8 @@ func (PractiseAll) Edit() plan.Edit   { return runsheet.PractiseAll() }
 func (PractiseBreak) Edit() plan.Edit { return runsheet.PractiseBreak() }
 func (PractiseAnew) Edit() plan.Edit  { return runsheet.PractiseAnew() }
 
-// practising is what every command on the stand-in touches.
-type practising struct{}
-
 // onStandIn are commands inside one instrument of the stand-in.
 type onStandIn struct {
-	practising
 	Placed string `form:"placed"`
 }
 
@@ -178,7 +174,6 @@ func (c PractiseReopen) Edit() plan.Edit { return runsheet.Practise("reopen", ho
 
 // PractiseSetup sets an instrument's outputs up.
 type PractiseSetup struct {
-	practising
 	Placed  string    `form:"placed"`
 	Outputs []rig.Run `form:"outputs"`
 }
@@ -189,7 +184,6 @@ func (c PractiseSetup) Edit() plan.Edit {
 
 // PractiseAssign sends a feed to an output, or off.
 type PractiseAssign struct {
-	practising
 	Placed string `form:"placed"`
 	Feed   string `form:"feed"`
 	Jack   string `form:"jack"`
@@ -201,7 +195,6 @@ func (c PractiseAssign) Edit() plan.Edit {
 
 // PractiseSwitch switches an output on.
 type PractiseSwitch struct {
-	practising
 	Placed string `form:"placed"`
 	Jack   string `form:"jack"`
 }
@@ -219,7 +212,6 @@ func (c PractiseSwitchOff) Edit() plan.Edit {
 
 // PractiseInside sets something inside an instrument: a column of the table of the inside.
 type PractiseInside struct {
-	practising
 	Placed string `form:"placed"`
 	Source string `form:"source"`
 	Column string `form:"column"`
@@ -241,7 +233,6 @@ func (c PractiseSolo) Edit() plan.Edit { return runsheet.PractiseSolo(c.Lane) }
 
 // PractiseChain chains a block into the main mix, or takes it out.
 type PractiseChain struct {
-	practising
 	Block int `form:"block"`
 }
 
@@ -249,8 +240,8 @@ func (c PractiseChain) Edit() plan.Edit { return runsheet.PractiseChain(c.Block)
 
 // PractiseLane makes a lane, PractiseBus a bus.
 type (
-	PractiseLane struct{ practising }
-	PractiseBus  struct{ practising }
+	PractiseLane struct{}
+	PractiseBus  struct{}
 )
 
 func (PractiseLane) Edit() plan.Edit { return runsheet.Practise("make", host.MakeLane{}) }
@@ -304,7 +295,6 @@ func (c Cells) practise() plan.Edit {
 // PractiseMainOff takes the main mix off a lane, PractiseClose takes a lane away.
 type (
 	PractiseMainOff struct {
-		practising
 		Lane string `form:"lane"`
 	}
 	PractiseClose PractiseMainOff

@@ -770,14 +770,6 @@ type SetLane struct {
 	As        *plan.Lane
 }
 
-// NameLane names a lane.
-func NameLane(lane, name string) SetLane { return SetLane{lane, plan.AttrName, &plan.Lane{Name: name}} }
-
-// ColourLane colours a lane, "#rrggbb".
-func ColourLane(lane, colour string) SetLane {
-	return SetLane{lane, plan.AttrColour, &plan.Lane{Colour: colour}}
-}
-
 func (a SetLane) lanes() []string { return []string{a.Lane} }
 
 func (a SetLane) Sets() []plan.Setting {

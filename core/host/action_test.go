@@ -62,9 +62,9 @@ func TestActionsOnLanesDoOneThing(t *testing.T) {
 		want    string // how the lane stands after it; "": it is refused
 		why     string // part of the reason
 	}{
-		"a name": {byHand, nil, host.NameLane("a", "BD"), "a",
+		"a name": {byHand, nil, nameLane("a", "BD"), "a",
 			`11 BD #808080 stereo [] to "" false []`, ""},
-		"a colour": {byHand, nil, host.ColourLane("a", "#112233"), "a",
+		"a colour": {byHand, nil, host.SetLane{Lane: "a", Attribute: plan.AttrColour, As: &plan.Lane{Colour: "#112233"}}, "a",
 			`11 Kick #112233 stereo [] to "" false []`, ""},
 		"a number": {byHand, nil, host.NumberLane{Lane: "a", Number: 64}, "a",
 			`64 Kick #808080 stereo [] to "" false []`, ""},
@@ -99,7 +99,7 @@ func TestActionsOnLanesDoOneThing(t *testing.T) {
 		"its bus removed": {byHand, []host.Action{host.Route{Lane: "a", To: "drums"}, host.OpenSend{Lane: "a", To: "drums"}},
 			host.CloseLane{Lane: "drums"}, "a", `11 Kick #808080 stereo [] to "" false []`, ""},
 		"a lane past the end": {byHand, nil, host.MakeLane{Lane: "c", Number: 65}, "c", "", "ends at 64"},
-		"a lane not there":    {byHand, nil, host.NameLane("z", "x"), "z", "", "no such lane"},
+		"a lane not there":    {byHand, nil, nameLane("z", "x"), "z", "", "no such lane"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			h := mixer(t, c.profile)
@@ -142,8 +142,12 @@ func TestReportedOutcomesAreWrittenDown(t *testing.T) {
 	}
 	lanes := len(h.State.Lanes)
 	h.Record(host.MakeLane{Lane: "new", Number: 31})
-	h.Record(host.NameLane("not there", "x"))
+	h.Record(nameLane("not there", "x"))
 	if len(h.State.Lanes) != lanes || h.Lane("new").Number != 30 {
 		t.Errorf("%d lanes, and the reported one is %+v", len(h.State.Lanes), h.Lane("new"))
 	}
+}
+
+func nameLane(lane, name string) host.SetLane {
+	return host.SetLane{Lane: lane, Attribute: plan.AttrName, As: &plan.Lane{Name: name}}
 }

@@ -245,15 +245,6 @@ func fieldsOf(t reflect.Type) (out []field) {
 	return out
 }
 
-func keysOf[V any](a, b map[string]V) []string {
-	all := maps.Clone(a)
-	if all == nil {
-		all = map[string]V{}
-	}
-	maps.Copy(all, b)
-	return slices.Sorted(maps.Keys(all))
-}
-
 // holds tells whether a change is still as it was made.
 func (t settingsTree) holds(c Change) bool {
 	thing, there := t[c.Kind][c.ID]

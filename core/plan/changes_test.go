@@ -4,8 +4,10 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"reflect"
+	"slices"
 	"testing"
 )
 
@@ -135,4 +137,13 @@ func TestLanesThatDifferInAFieldAreNotAlike(t *testing.T) {
 	if a := (&Lane{ID: "l1"}); !a.same(&Lane{ID: "l1"}) {
 		t.Error("equal lanes are not alike")
 	}
+}
+
+func keysOf[V any](a, b map[string]V) []string {
+	all := maps.Clone(a)
+	if all == nil {
+		all = map[string]V{}
+	}
+	maps.Copy(all, b)
+	return slices.Sorted(maps.Keys(all))
 }

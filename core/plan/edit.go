@@ -56,6 +56,17 @@ func (p *Project) lane(id string) (*Lane, error) {
 	return nil, errLaneGone
 }
 
+// onLane is an edit of a lane or bus.
+func onLane(id string, do func(p *Project, l *Lane) (string, error)) Edit {
+	return func(p *Project) (string, error) {
+		l, err := p.lane(id)
+		if err != nil {
+			return "", err
+		}
+		return do(p, l)
+	}
+}
+
 var errLaneGone = errors.New("that lane is no longer in this project")
 
 func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
@@ -204,12 +215,17 @@ func Remove(placed string) Edit {
 
 // Decide says where a feed goes: to an output, parked on one, off, or nothing.
 func Decide(ref FeedRef, to State, at Jack) Edit {
+	return onFeed(ref, func(pl *Placed, f rig.Feed) (string, error) { return pl.decide(f, to, at) })
+}
+
+// onFeed is an edit of what is decided for a feed.
+func onFeed(ref FeedRef, do func(*Placed, rig.Feed) (string, error)) Edit {
 	return func(p *Project) (string, error) {
 		pl, f, err := p.feed(ref)
 		if err != nil {
 			return "", err
 		}
-		return pl.decide(f, to, at)
+		return do(pl, f)
 	}
 }
 
@@ -264,13 +280,7 @@ func Toggle(ref FeedRef, to State, at Jack) Edit {
 // SetWish says how much a feed wants an output of its own, 0–3; below 0 gives
 // it back to the house chart.
 func SetWish(ref FeedRef, wish int) Edit {
-	return func(p *Project) (string, error) {
-		pl, f, err := p.feed(ref)
-		if err != nil {
-			return "", err
-		}
-		return pl.setWish(f, wish)
-	}
+	return onFeed(ref, func(pl *Placed, f rig.Feed) (string, error) { return pl.setWish(f, wish) })
 }
 
 func (pl *Placed) setWish(f rig.Feed, wish int) (string, error) {
@@ -288,42 +298,19 @@ func (pl *Placed) setWish(f rig.Feed, wish int) (string, error) {
 
 // NameLane names a lane or bus.
 func NameLane(id, name string) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		old := l.Name
 		l.Name, err = cleanName(name)
 		return fmt.Sprintf("rename lane %d from %s to %s", l.Number, old, l.Name), err
-	}
-}
-
-// NameLanes names several lanes in one change, as when a column is pasted.
-func NameLanes(ids, names []string) Edit {
-	return func(p *Project) (string, error) {
-		if len(ids) == 0 || len(ids) != len(names) {
-			return "", fmt.Errorf("%d names for %d lanes; paste as many as there are rows", len(names), len(ids))
-		}
-		for i, id := range ids {
-			if _, err := NameLane(id, names[i])(p); err != nil {
-				return "", fmt.Errorf("name %d of %d: %w", i+1, len(ids), err)
-			}
-		}
-		return fmt.Sprintf("paste %d names", len(ids)), nil
-	}
+	})
 }
 
 // SetLaneWidth makes a lane or bus as wide.
 func SetLaneWidth(id string, w audio.Width) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		l.Width = w
 		return fmt.Sprintf("make lane %d %s %s", l.Number, l.Name, w), nil
-	}
+	})
 }
 
 // NameInstrument renames an instrument in the project; the one on the shelf keeps its name.
@@ -341,44 +328,32 @@ func NameInstrument(placed, name string) Edit {
 
 // ColourLane colours a lane or bus, "#rrggbb".
 func ColourLane(id, colour string) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		l.Colour, err = parseColour(colour)
 		return fmt.Sprintf("colour lane %d %s", l.Number, l.Name), err
-	}
+	})
 }
 
 // SetGain sets a lane's fader, −60 to +12 dB.
 func SetGain(id string, gain audio.Decibels) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		if !(gain >= -60 && gain <= 12) {
 			return "", fmt.Errorf("a fader goes from −60 to +12 dB")
 		}
 		l.Gain = gain
 		return fmt.Sprintf("set lane %d %s to %s", l.Number, l.Name, gain), nil
-	}
+	})
 }
 
 // SetPan sets a lane's pan, from −1, left, to +1, right.
 func SetPan(id string, pan float64) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		if !(pan >= -1 && pan <= 1) {
 			return "", fmt.Errorf("a pan goes from −100 %% to +100 %%")
 		}
 		l.Pan = pan
 		return fmt.Sprintf("pan lane %d %s: %s", l.Number, l.Name, rig.PanText(pan)), nil
-	}
+	})
 }
 
 // MoveLane gives a lane another number. Onto a free number it simply goes
@@ -386,11 +361,7 @@ func SetPan(id string, pan float64) Edit {
 // moving one place along the numbers the project already has. References
 // follow, for they are by ID.
 func MoveLane(id string, to LaneNumber) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(p *Project, l *Lane) (_ string, err error) {
 		from := l.Number
 		label := fmt.Sprintf("move %s from lane %d to %d", l.Name, from, to)
 		if err := p.has(to); err != nil {
@@ -426,7 +397,7 @@ func MoveLane(id string, to LaneNumber) Edit {
 			x.Number = numbers[i]
 		}
 		return label, nil
-	}
+	})
 }
 
 // Route says where a lane goes. A bus instead of the main mix, unless alsoMain
@@ -583,11 +554,7 @@ func (p *Project) usualBus(source OutputRef) string {
 
 // PointLane makes the lane take the output, or nothing for the zero OutputRef.
 func PointLane(id string, source OutputRef) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(p *Project, l *Lane) (_ string, err error) {
 		if l.Kind == Bus {
 			return "", fmt.Errorf("%s is a bus; it takes lanes, not outputs", l.Name)
 		}
@@ -604,7 +571,7 @@ func PointLane(id string, source OutputRef) Edit {
 		}
 		l.Sources, l.Width, l.Kept = []OutputRef{source}, o.Width, role.Unnamed
 		return fmt.Sprintf("point lane %d %s at output %s", l.Number, l.Name, source.Jack()), nil
-	}
+	})
 }
 
 // ArriveOn says which lane number an output arrives on: it leaves the lanes it was
@@ -655,11 +622,7 @@ func ArriveOn(source OutputRef, number LaneNumber) Edit {
 
 // DeleteLane takes a lane or bus away; what went to a bus goes to where the bus went.
 func DeleteLane(id string) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(p *Project, l *Lane) (_ string, err error) {
 		name, number, to, other := l.Name, l.Number, l.To, l.IsOther()
 		p.Lanes = slices.DeleteFunc(p.Lanes, func(x Lane) bool { return x.ID == id })
 		for i := range p.Lanes {
@@ -673,7 +636,7 @@ func DeleteLane(id string) Edit {
 			return fmt.Sprintf("forget the other lane %d %s", number, name), nil
 		}
 		return fmt.Sprintf("remove lane %d %s", number, name), nil
-	}
+	})
 }
 
 // FeedsOn lists the wanted feeds that the output carries, in chart order.

@@ -10,11 +10,7 @@ import (
 
 // SetInserts gives a lane, bus or return these inserts, in this order, and no others.
 func SetInserts(id string, inserts []rig.Insert) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		if err := rig.ValidInserts(inserts); err != nil {
 			return "", err
 		}
@@ -24,7 +20,7 @@ func SetInserts(id string, inserts []rig.Insert) Edit {
 			return fmt.Sprintf("remove the inserts of lane %d %s", l.Number, l.Name), nil
 		}
 		return fmt.Sprintf("set the inserts of lane %d %s to %s", l.Number, l.Name, rig.InsertsText(inserts)), nil
-	}
+	})
 }
 
 // AddInserts puts effects, as they are typed, behind the others of lanes and buses; a limiter

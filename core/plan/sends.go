@@ -105,11 +105,7 @@ func SendLanes(ids []string, send Send) Edit {
 
 // SetSends gives a lane these sends and no others.
 func SetSends(id string, sends []Send) Edit {
-	return func(p *Project) (string, error) {
-		l, err := p.lane(id)
-		if err != nil {
-			return "", err
-		}
+	return onLane(id, func(p *Project, l *Lane) (_ string, err error) {
 		l.Sends = nil
 		for _, s := range sends {
 			if l.SendInto(s.To) != nil {
@@ -123,7 +119,7 @@ func SetSends(id string, sends []Send) Edit {
 			return fmt.Sprintf("remove the sends of lane %d %s", l.Number, l.Name), nil
 		}
 		return fmt.Sprintf("set the sends of lane %d %s to %s", l.Number, l.Name, p.ByID().SendsText(l)), nil
-	}
+	})
 }
 
 // SendByName lets lanes send to the bus with a name, or to a return that is made for it.

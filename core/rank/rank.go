@@ -52,9 +52,6 @@ type Result struct {
 	Bound int // equal to Cost where the order is known to be best
 }
 
-// Exact tells whether no order contradicts less.
-func (r Result) Exact() bool { return r.Cost == r.Bound }
-
 // most is the largest knot that is solved by trying every set of its items.
 const most = 16
 

@@ -175,21 +175,6 @@ func (f *LibraryFile) Each(ctx context.Context, do func(i int, p LibraryProject)
 // Shortened says which names were too long so far, or "".
 func (f *LibraryFile) Shortened() string { return f.names.Said() }
 
-// DecodeLibrary reads a library file with all its projects.
-func DecodeLibrary(ctx context.Context, r io.Reader) (*Library, error) {
-	f, err := OpenLibrary(ctx, r)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close() //nolint:errcheck // it was only read
-	l := f.Library
-	err = f.Each(ctx, func(_ int, p LibraryProject) error {
-		l.Projects = append(l.Projects, p)
-		return nil
-	})
-	return &l, err
-}
-
 // values bounds how many values a document may have: each takes many times its text in memory
 // while it is held against its schema.
 const maxValues = 600_000

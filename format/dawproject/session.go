@@ -1,7 +1,6 @@
 package dawproject
 
 import (
-	"archive/zip"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -131,17 +130,8 @@ func (s readSend) level() audio.Decibels {
 	return min(v, plan.MaxSend)
 }
 
-// Decode reads the mixer of a DAWproject file. What it does not know is passed
-// over. Errors are *format.Error.
-func Decode(r io.ReaderAt, size int64) (*Session, error) {
-	z, err := zip.NewReader(r, size)
-	if err != nil {
-		return nil, format.Errorf(name, "", "export it again", "the ZIP cannot be opened: %v", err)
-	}
-	return DecodeFiles(z)
-}
-
-// DecodeFiles is Decode for an archive that is open already.
+// DecodeFiles reads the mixer of a DAWproject file, an archive that is open already. What it does not
+// know is passed over. Errors are *format.Error.
 func DecodeFiles(files fs.FS) (*Session, error) {
 	tracks, err := readTracks(files)
 	if err != nil {

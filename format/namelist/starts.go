@@ -32,16 +32,6 @@ var Starts = []Start{
 // Names gives the list for so many, from 1 to Most.
 func (s Start) Names(n int) string { return strings.Join(s.names(min(max(n, 1), s.Most)), "\n") + "\n" }
 
-// StartOf finds a start by its key.
-func StartOf(key string) (Start, bool) {
-	for _, s := range Starts {
-		if s.Key == key {
-			return s, true
-		}
-	}
-	return Start{}, false
-}
-
 func numbered(n int, line func(i int) string) (out []string) {
 	for i := range n {
 		out = append(out, line(i+1))

@@ -99,9 +99,21 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if err := a.EditChart(t.Context(), c.Revision, typed); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.EditChart(t.Context(), c.Revision, typed); err == nil ||
-		!strings.Contains(err.Error(), "changed in another window: your change was not saved") {
-		t.Errorf("a stale page changed the chart: %v", err)
+	cell := func(role, text string) house.Edit {
+		return house.SetCells([]tabular.Cell{{Row: role, Column: "name", Value: text}}, midi.MiddleC3)
+	}
+	if err := a.EditChart(t.Context(), c.Revision, cell("kit/kick", "Bass Drum")); err == nil ||
+		!strings.Contains(err.Error(), "changed in another window: what you changed is “BD” now, and would be “Bass Drum”") {
+		t.Errorf("two windows typed into one cell of the chart: %v; want the second refused, with both texts", err)
+	}
+	if err := a.EditChart(t.Context(), c.Revision, cell("percussion/gong", "Tam")); err != nil {
+		t.Errorf("two windows typed into two cells of the chart: %v; want both", err)
+	}
+	if c, err = a.Chart(t.Context()); err != nil || c.House.Label("percussion/gong") != "Tam" || c.House.Label("kit/kick") != "BD" {
+		t.Fatalf("the chart calls them %q and %q, %v; want Tam and BD", c.House.Label("percussion/gong"), c.House.Label("kit/kick"), err)
+	}
+	if err := a.StepChart(t.Context(), c.Revision, false); err != nil {
+		t.Fatal(err)
 	}
 	e := library(t, a).Find(app.Query{Text: "0001"})[0]
 	if c, err = a.Chart(t.Context()); err != nil {

@@ -7,6 +7,7 @@ import (
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
@@ -94,5 +95,33 @@ func TestWhatCollidesIsRefused(t *testing.T) {
 	_, err = a.Edit(t.Context(), ids[0], two.Revision, plan.MoveLane(lanes[5].ID, lanes[1].Number))
 	if !errors.As(err, &stale) || stale.Met == nil {
 		t.Errorf("two windows moved lanes past each other: %v; want the second refused, and why", err)
+	}
+}
+
+// An instrument of the shelf is edited in two windows: what is typed into different cells is kept, of
+// both; of the same cell the second is told what the first has typed.
+func TestAnInstrumentIsEditedInTwoWindows(t *testing.T) {
+	a := open(t)
+	ids, _, err := a.AddInstruments(t.Context(), sample.BrineworkKit())
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen, err := a.Instrument(t.Context(), ids[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	name := func(voice int, name string) error {
+		return a.SetCells(t.Context(), ids[0], seen.Revision, "voices", []tabular.Cell{{Row: seen.Rig.Voices[voice].ID, Column: "name", Value: name}})
+	}
+	if err := errors.Join(name(0, "Low Drum"), name(1, "Side Drum")); err != nil {
+		t.Errorf("two voices are named in two windows: %v; want both", err)
+	}
+	var stale *StaleError
+	if err := name(0, "Deep Drum"); !errors.As(err, &stale) || stale.Met == nil || stale.Met.Theirs != "Low Drum" {
+		t.Errorf("one voice is named twice: %v; want the second refused, with what the first has typed", err)
+	}
+	now, err := a.Instrument(t.Context(), ids[0])
+	if err != nil || now.Rig.Voices[0].Name != "Low Drum" || now.Rig.Voices[1].Name != "Side Drum" {
+		t.Errorf("the voices are %q and %q, %v; want Low Drum and Side Drum", now.Rig.Voices[0].Name, now.Rig.Voices[1].Name, err)
 	}
 }

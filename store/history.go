@@ -181,13 +181,13 @@ func (l history) redoTarget(ctx context.Context, u *Unit, tip, head int64) (*rev
 // StaleError says that the document has changed since the page was made, and how.
 type StaleError struct {
 	Since []string
-	What  string          // project or instrument
-	Met   *plan.Collision // what both changed; nil: it was not looked for
+	What  string              // project or instrument
+	Met   *document.Collision // what both changed; nil: it was not looked for
 }
 
 func (e *StaleError) Error() string {
 	how := "the last change of this " + e.What + " was undone"
-	if e.Met != nil && e.Met.What != "" {
+	if e.Met != nil {
 		return "changed in another window: " + e.Met.Error() + ". Not saved: save it again, or press Escape to leave it"
 	}
 	if len(e.Since) > 0 {
@@ -199,12 +199,50 @@ func (e *StaleError) Error() string {
 // FaultKind is that of a conflict.
 func (e *StaleError) FaultKind() fault.Kind { return fault.Conflict }
 
-// current loads the document if the revision the user saw is still its head.
-func (l history) current(ctx context.Context, u *Unit, id, base int64, doc any) (State, error) {
-	if err := l.isCurrent(ctx, u, id, base); err != nil {
-		return State{}, err
+// worked works out what an edit makes of a document, of the state that the user saw or, where that is
+// no longer the head and they do not collide, of the head. The caller has the write transaction.
+func worked[T any](ctx context.Context, u *Unit, l history, id, base int64, edit func(*T) (string, error)) (*T, State, string, error) {
+	now := new(T)
+	st, err := l.load(ctx, u, id, now)
+	if err != nil {
+		return nil, st, "", err
 	}
-	return l.load(ctx, u, id, doc)
+	if st.Revision == base {
+		label, err := edit(now)
+		return now, st, label, err
+	}
+	stale := l.isCurrent(ctx, u, id, base)
+	was := new(T)
+	if known, err := l.past(ctx, u, id, base, was); err != nil || !known {
+		return nil, st, "", errors.Join(err, stale)
+	}
+	out, label, err := document.Newer[T]{Clone: document.Copy[*T]}.Edit(was, now, edit)
+	return out, st, label, collided(stale, err)
+}
+
+// past reads the document of a revision that need not be the head; known is false where it is none of
+// this document, or no longer kept.
+func (l history) past(ctx context.Context, u *Unit, id, rev int64, doc any) (known bool, err error) {
+	of, text, err := u.docOf(ctx, l, rev)
+	if errors.Is(err, sql.ErrNoRows) || err == nil && (of != id || text == gone) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	return true, l.decode(ctx, u, id, text, doc)
+}
+
+// collided is an error of working a change out; where that collides it is the stale one, which says
+// with what.
+func collided(stale, err error) error {
+	var e *StaleError
+	var met *document.Collision
+	if errors.As(err, &met) && errors.As(stale, &e) {
+		e.Met = met
+		return e
+	}
+	return err
 }
 
 // isCurrent gives a *StaleError where the revision the user saw is no longer the head.

@@ -42,14 +42,9 @@ func (u *Unit) EditChart(ctx context.Context, base int64, edit house.Edit) error
 }
 
 func (u *Unit) editChart(ctx context.Context, base int64, edit house.Edit) (int64, error) {
-	c := &house.Chart{}
-	st, err := chartLine.current(ctx, u, theChart, base, c)
-	if err != nil {
-		return 0, err
-	}
-	label, err := edit(c)
-	if err != nil {
-		return 0, err
+	c, st, label, err := worked(ctx, u, chartLine, theChart, base, edit)
+	if err != nil || c == nil { // the other window did the same
+		return st.Revision, err
 	}
 	if err := c.Validate(); err != nil {
 		return 0, err

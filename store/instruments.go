@@ -205,12 +205,11 @@ func (u *Unit) SourceOf(ctx context.Context, id int64) (*Source, error) {
 // EditInstrument applies an edit as one new revision, as Edit does for projects.
 func (u *Unit) EditInstrument(ctx context.Context, id, base int64, edit rig.Edit) (*Instrument, error) {
 	err := u.AsOne(ctx, func(u *Unit) error {
-		var in rig.Instrument
-		st, err := instrumentLine.current(ctx, u, id, base, &in)
-		if err != nil {
+		in, st, label, err := worked(ctx, u, instrumentLine, id, base, edit)
+		if err != nil || in == nil { // the other window did the same
 			return err
 		}
-		return u.editInstrument(ctx, st, &in, edit)
+		return u.keepInstrument(ctx, st, in, label)
 	})
 	if err != nil {
 		return nil, err
@@ -223,6 +222,10 @@ func (u *Unit) editInstrument(ctx context.Context, st State, in *rig.Instrument,
 	if err != nil {
 		return err
 	}
+	return u.keepInstrument(ctx, st, in, label)
+}
+
+func (u *Unit) keepInstrument(ctx context.Context, st State, in *rig.Instrument, label string) error {
 	if err := in.Validate(); err != nil {
 		return err
 	}

@@ -306,23 +306,16 @@ func (u *Unit) onHead(ctx context.Context, id, base int64, edit plan.Edit, stale
 		return nil, err
 	}
 	was := &plan.Project{}
-	of, text, err := u.docOf(ctx, projectLine, base)
-	if errors.Is(err, sql.ErrNoRows) || err == nil && (of != id || text == gone) {
-		return nil, stale
-	}
-	if err != nil {
-		return nil, err
-	}
-	if err := projectLine.decode(ctx, u, id, text, was); err != nil {
-		return nil, err
+	if known, err := projectLine.past(ctx, u, id, base, was); err != nil || !known {
+		return nil, cmp.Or(err, error(stale))
 	}
 	changed, label, err := plan.OnNewer(was, now.Plan, edit)
-	if errors.As(err, &stale.Met) {
-		return nil, stale
+	if err = collided(stale, err); err != nil {
+		return nil, err
 	}
 	e := &edited{base: now.Revision, Project: *now}
-	if err != nil || label == "" {
-		return e, err
+	if label == "" {
+		return e, nil
 	}
 	var as analysed
 	e.next, as, err = u.store.preparedProject(label, changed)

@@ -78,14 +78,3 @@ func fieldsOf(a, b any) (x, y map[string]any, ok bool) {
 	}
 	return nil, nil, false
 }
-
-// Within tells whether two documents differ, and in one field alone.
-func Within(a, b []byte, field string) (bool, error) {
-	all, err := Differences(a, b)
-	for _, d := range all {
-		if len(d.Path) == 0 || d.Path[0] != field {
-			return false, err
-		}
-	}
-	return len(all) > 0, err
-}

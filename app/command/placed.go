@@ -24,10 +24,10 @@ var placedCommands = []*Spec{
 	of[HalveOutput](Project, "halve", "Split a stereo output into two sides", blame("output")),
 	of[WholeOutput](Project, "whole", "Join the sides of an output", blame("output")),
 	of[SetVariant](Project, "variant", "Choose the version", blame("variant")),
-	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout")),
+	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout"), seen),
 	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
 	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
-	of[UpdateFromShelf](Project, "update", "Update an instrument from the shelf", blame("placed")),
+	of[UpdateFromShelf](Project, "update", "Update an instrument from the shelf", blame("placed"), seen),
 	of[Replace](Project, "replace", "Replace an instrument", blame("to"), seen),
 }
 

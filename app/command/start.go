@@ -12,7 +12,7 @@ import (
 // how many instances there are.
 
 var startCommands = []*Spec{
-	of[SetStart](Project, "start", "Say in which state an instrument is loaded", blame("start")),
+	of[SetStart](Project, "start", "Say in which state an instrument is loaded", blame("start"), seen),
 	of[SetWay](Project, "way", "Choose the way to the plan", blame("way")),
 	of[AskToSave](Project, "save-default", "Save an instrument's set-up as its default at the end"),
 	of[AskForTemplate](Project, "keep-template", "Keep the mixer as a template of the host at the end"),

@@ -29,6 +29,16 @@ func TestTheTableHoldsTogether(t *testing.T) {
 		if w := row.Wish; w != nil && (*w < 0 || *w > 3) {
 			t.Errorf("%s wishes %d", row.Role, *w)
 		}
+		for kind, names := range map[string]string{"drums": row.AsDrums, "voice": row.AsVoice, "microphone": row.AsMicrophone,
+			"part": row.AsPart, "return": row.AsReturn, "below " + string(row.Role.Parent()): row.Below} {
+			for s := range strings.SplitSeq(names, ",") {
+				at := kind + ": " + strings.TrimSpace(s)
+				if other, ok := spelled[at]; ok && names != "" {
+					t.Errorf("%q spells both %s and %s", at, other, row.Role)
+				}
+				spelled[at] = row.Role
+			}
+		}
 		for s := range strings.SplitSeq(row.Names, ",") {
 			s = strings.TrimSpace(s)
 			if s == "" {
@@ -60,6 +70,11 @@ func TestTheTableHoldsTogether(t *testing.T) {
 	for n := range 128 {
 		if _, ok := programs[n]; !ok && n < 112 { // from 112 on are percussion and effects
 			t.Errorf("General MIDI program %d has no role", n+1)
+		}
+	}
+	for r := range traits {
+		if !slices.Contains(order, r) {
+			t.Errorf("%s has traits and no line in roles.txt", r)
 		}
 	}
 	if roots := Roots(); len(roots) < 8 {

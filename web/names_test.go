@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"net/http"
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
@@ -10,6 +12,7 @@ import (
 	"golang.org/x/net/html"
 
 	"hiddenlanes/app"
+	"hiddenlanes/app/command"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/internal/testkit"
 )
@@ -93,6 +96,24 @@ func TestNoInternalNameIsRead(t *testing.T) {
 				t.Error(err)
 			}
 			look("the export "+as+" of "+row.Name, strings.Split(b.String(), ",")...)
+		}
+	}
+	// What is refused says it in words too, of things that another window has removed.
+	for _, c := range command.Table {
+		if c.On != command.Project {
+			continue
+		}
+		form := url.Values{"do": {c.Name}, "rev": {s.revision(t, 4)}, "back": {"lanes"}}
+		for _, arg := range c.Args() {
+			gone := map[string]string{"placed": "i99", "lane": "l99", "feed": "i1:v99", "bus": "l99", "output": "i1:99", "cell": "i99:v1|3",
+				"step": "set lane:l99", "id": "v99", "row": "l99"}[arg.Field]
+			if arg.Type != "text" && arg.Type != "several" && arg.Type != "a feed" && arg.Type != "an output of an instrument" {
+				gone = "" // what is typed is said again
+			}
+			form.Set(arg.Field, cmp.Or(gone, "1"))
+		}
+		if code, body := s.post(t, fogBell+"/edit", form); code != http.StatusOK {
+			look("the refusal of "+c.Name, html.UnescapeString(flashOf(body)))
 		}
 	}
 	if looked < 20_000 {

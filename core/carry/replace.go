@@ -122,7 +122,7 @@ func chosenByHand(hand map[string]string, fresh []rig.Feed, instrument string) (
 		}
 		i := slices.IndexFunc(fresh, func(f rig.Feed) bool { return f.ID == id })
 		if i < 0 {
-			return nil, fmt.Errorf("%s has no feed %q", instrument, id)
+			return nil, fmt.Errorf("%s no longer has the feed that was chosen", instrument)
 		}
 		if out[id] != nil {
 			return nil, fmt.Errorf("%s cannot take the place of two feeds; choose another for one of them", fresh[i].Name)

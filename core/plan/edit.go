@@ -34,7 +34,7 @@ func (p *Project) placed(id string) (*Placed, error) {
 	if pl := p.Find(id); pl != nil {
 		return pl, nil
 	}
-	return nil, fmt.Errorf("instrument %q is not in this project", id)
+	return nil, errors.New("that instrument is not in this project")
 }
 
 func (p *Project) output(ref OutputRef) (*Placed, rig.Output, error) {
@@ -79,11 +79,11 @@ func (p *Project) feed(ref FeedRef) (*Placed, rig.Feed, error) {
 			return pl, f, nil
 		}
 	}
-	return nil, rig.Feed{}, noFeed(pl, ref)
+	return nil, rig.Feed{}, noFeed(pl)
 }
 
-func noFeed(pl *Placed, ref FeedRef) error {
-	return fmt.Errorf("%s has no feed %q", pl.Instrument.Name, ref.Feed)
+func noFeed(pl *Placed) error {
+	return fmt.Errorf("%s no longer has that feed", pl.Instrument.Name)
 }
 
 // Rename names the project.

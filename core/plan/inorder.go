@@ -192,7 +192,7 @@ func (p *Project) ofOneInstrument(refs []FeedRef) (pl *Placed, feeds []rig.Feed,
 		}
 		f, ok := known[ref.Feed]
 		if !ok {
-			return nil, nil, noFeed(pl, ref)
+			return nil, nil, noFeed(pl)
 		}
 		feeds = append(feeds, f)
 	}

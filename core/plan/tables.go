@@ -44,7 +44,7 @@ func (r *Row) feed() (rig.Feed, error) {
 	}
 	f, ok := r.feeds[r.placed.ID][r.ref.Feed]
 	if !ok {
-		return f, noFeed(r.placed, r.ref)
+		return f, noFeed(r.placed)
 	}
 	return f, nil
 }

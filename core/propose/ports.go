@@ -2,6 +2,7 @@ package propose
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -17,7 +18,7 @@ func FromPorts(p *plan.Project, placed string, ports int) ([]rig.Output, error) 
 	p = p.Clone()
 	pl := p.Find(placed)
 	if pl == nil {
-		return nil, fmt.Errorf("instrument %q is not in this project", placed)
+		return nil, errors.New("that instrument is not in this project")
 	}
 	if ports < 1 || ports > rig.MaxPorts {
 		return nil, fmt.Errorf("%d ports: an instrument has 1 to %d", ports, rig.MaxPorts)

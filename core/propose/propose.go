@@ -80,7 +80,7 @@ var ErrNoOutputs = errors.New("the instrument has no outputs yet; set some up fi
 func Make(p *plan.Project, o Options) (*Proposal, error) {
 	pl := p.Find(o.Placed)
 	if pl == nil {
-		return nil, fmt.Errorf("instrument %q is not in this project", o.Placed)
+		return nil, errors.New("that instrument is not in this project")
 	}
 	if len(pl.Outputs) == 0 && o.Outputs == 0 {
 		return nil, fmt.Errorf("%s: %w", pl.Instrument.Name, ErrNoOutputs)

@@ -64,7 +64,7 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := a.EditChart(t.Context(), c.Revision,
-		house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}}, midi.MiddleC3)); err != nil {
+		house.SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD")}, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = a.Chart(t.Context()); err != nil {

@@ -46,7 +46,7 @@ func TestOrderAndNamesAreKeptInTheHouseChart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	hats := house.SetCells([]tabular.Cell{{Row: "kit/hat", Column: "name", Value: "Hats"}}, midi.MiddleC3)
+	hats := house.SetCells([]tabular.Cell{tabular.At("kit/hat", "name", "Hats")}, midi.MiddleC3)
 	if err := a.EditChart(ctx, c.Revision, hats); err != nil {
 		t.Fatal(err)
 	}

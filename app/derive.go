@@ -16,7 +16,8 @@ import (
 
 // derivation works out what lists and searches show of documents.
 // Their stamp is another one as soon as a rule, a role or what is kept of a project is.
-var derivation = store.Derivation{Stamp: stamp(), Analyse: func(p *plan.Project) any { return analysis.Of(p) }, Project: projectColumns, Instrument: instrumentColumns,
+var derivation = store.Derivation{Stamp: stamp(),
+	Analyse: func(p *plan.Project) any { return analysis.Of(p) }, Project: projectColumns, Instrument: instrumentColumns,
 	Fingerprint: fingerprint}
 
 // AnalysisOf is what is computed of a project, once for all who ask.
@@ -41,7 +42,8 @@ func projectColumns(p *plan.Project, of any) (c store.ProjectColumns, err error)
 	}
 	buses := len(p.Buses())
 	return store.ProjectColumns{Name: p.Name, Instruments: strings.Join(instruments, ", "), Lanes: len(p.Lanes) - buses,
-		Buses: buses, Findings: len(of.(*analysis.Analysis).Problems), Colours: strings.Join(colours, " "), Facts: string(facts)}, nil
+		Buses: buses, Findings: len(of.(*analysis.Analysis).Problems), Colours: strings.Join(colours, " "),
+		Facts: string(facts)}, nil
 }
 
 func instrumentColumns(in *rig.Instrument) store.InstrumentColumns {

@@ -124,7 +124,8 @@ func (a *App) KeepLayout(ctx context.Context, project, base int64, as rig.Layout
 		layout := pl.Layout(as.Name)
 		layout.Kit, layout.Factory = rig.ShortName(rig.CleanName(as.Kit)), as.Factory
 		keep := rig.SetLayout(layout)
-		_, err = a.EditSeen(ctx, project, base, func(p *plan.Project) (string, error) { return keep(&p.Find(placed).Instrument) })
+		_, err = a.EditSeen(ctx, project, base,
+			func(p *plan.Project) (string, error) { return keep(&p.Find(placed).Instrument) })
 		if err != nil {
 			return err
 		}

@@ -144,7 +144,7 @@ func TestACorrectedRoleIsRememberedForItsSpelling(t *testing.T) {
 	one, two := bring("A"), bring("B")
 	in, _ := a.Instrument(ctx, one)
 	if err := a.SetCells(ctx, one, in.Revision, "voices",
-		[]tabular.Cell{{Row: in.Rig.Voices[0].ID, Column: "role", Value: "percussion/triangle"}}); err != nil {
+		[]tabular.Cell{tabular.At(in.Rig.Voices[0].ID, "role", "percussion/triangle")}); err != nil {
 		t.Fatal(err)
 	}
 	three := bring("C")

@@ -95,12 +95,12 @@ func TestVersionsOfTheHouseChartAreKept(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	typed := house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}}, midi.MiddleC3)
+	typed := house.SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD")}, midi.MiddleC3)
 	if err := a.EditChart(t.Context(), c.Revision, typed); err != nil {
 		t.Fatal(err)
 	}
 	cell := func(role, text string) house.Edit {
-		return house.SetCells([]tabular.Cell{{Row: role, Column: "name", Value: text}}, midi.MiddleC3)
+		return house.SetCells([]tabular.Cell{tabular.At(role, "name", text)}, midi.MiddleC3)
 	}
 	if err := a.EditChart(t.Context(), c.Revision, cell("kit/kick", "Bass Drum")); err == nil ||
 		!strings.Contains(err.Error(), "changed in another window: what you changed is “BD” now, and would be “Bass Drum”") {
@@ -229,7 +229,7 @@ func drifting(b *testing.B) *app.App {
 		b.Fatal(err)
 	}
 	if err := a.EditChart(b.Context(), c.Revision,
-		house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}}, midi.MiddleC3)); err != nil {
+		house.SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD")}, midi.MiddleC3)); err != nil {
 		b.Fatal(err)
 	}
 	if c, err = a.Chart(b.Context()); err != nil {

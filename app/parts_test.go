@@ -101,8 +101,8 @@ func profileOfPorts(n int) (out rig.Profile) {
 func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 	p := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"},
-		{Row: "kit/snare/side", Column: "name", Value: "Rim"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD"),
+		tabular.At("kit/snare/side", "name", "Rim")}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	testkit.Edit(t, p, plan.Follow(c))
@@ -131,8 +131,8 @@ func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 
 func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "woodwind/oboe", Column: "address", Value: "9"},
-		{Row: "mallets/steel-pan", Column: "microphones", Value: "Close, Room"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("woodwind/oboe", "address", "9"),
+		tabular.At("mallets/steel-pan", "microphones", "Close, Room")}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	p := &plan.Project{Name: "New"}

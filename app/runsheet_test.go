@@ -109,7 +109,7 @@ func TestStepsAreDoneInPartAndNotDoneAgain(t *testing.T) {
 	// what a cell shows, typed again, is no change
 	lane := testkit.Lane(p.Plan, "Hat")
 	if _, err := a.Edit(t.Context(), ids[0], at().Base, plan.SetCells("lanes",
-		[]tabular.Cell{{Row: lane.ID, Column: "name", Value: lane.Name}})); err != nil {
+		[]tabular.Cell{tabular.At(lane.ID, "name", lane.Name)})); err != nil {
 		t.Fatal(err)
 	}
 	if now := at().Base; now != p.Revision {

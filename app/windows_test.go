@@ -111,7 +111,7 @@ func TestAnInstrumentIsEditedInTwoWindows(t *testing.T) {
 		t.Fatal(err)
 	}
 	name := func(voice int, name string) error {
-		return a.SetCells(t.Context(), ids[0], seen.Revision, "voices", []tabular.Cell{{Row: seen.Rig.Voices[voice].ID, Column: "name", Value: name}})
+		return a.SetCells(t.Context(), ids[0], seen.Revision, "voices", []tabular.Cell{tabular.At(seen.Rig.Voices[voice].ID, "name", name)})
 	}
 	if err := errors.Join(name(0, "Low Drum"), name(1, "Side Drum")); err != nil {
 		t.Errorf("two voices are named in two windows: %v; want both", err)

@@ -118,23 +118,23 @@ func Add(ctx context.Context, a *app.App) (items app.SampleItems, err error) {
 // the cues made before are to be brought into line.
 var (
 	firstChart = []tabular.Cell{
-		{Row: "kit/kick/in", Column: "short", Value: "K in"}, {Row: "kit/kick/out", Column: "short", Value: "K out"},
-		{Row: "kit/snare/top", Column: "short", Value: "SN t"}, {Row: "kit/snare/bottom", Column: "short", Value: "SN b"},
-		{Row: "kit/overhead", Column: "short", Value: "OH"},
-		{Row: "percussion", Column: "bus", Value: "Drums"},
-		{Row: "mallets/steel-pan", Column: "microphones", Value: "Close, Mid, Room"},
-		{Row: "woodwind/piccolo", Column: "address", Value: "1"}, {Row: "woodwind/flute", Column: "address", Value: "2"},
-		{Row: "woodwind/oboe", Column: "address", Value: "3"},
-		{Row: "woodwind/clarinet", Column: "address", Value: "4"},
-		{Row: "woodwind/bass-clarinet", Column: "address", Value: "5"},
-		{Row: "woodwind/bassoon", Column: "address", Value: "6"},
+		tabular.At("kit/kick/in", "short", "K in"), tabular.At("kit/kick/out", "short", "K out"),
+		tabular.At("kit/snare/top", "short", "SN t"), tabular.At("kit/snare/bottom", "short", "SN b"),
+		tabular.At("kit/overhead", "short", "OH"),
+		tabular.At("percussion", "bus", "Drums"),
+		tabular.At("mallets/steel-pan", "microphones", "Close, Mid, Room"),
+		tabular.At("woodwind/piccolo", "address", "1"), tabular.At("woodwind/flute", "address", "2"),
+		tabular.At("woodwind/oboe", "address", "3"),
+		tabular.At("woodwind/clarinet", "address", "4"),
+		tabular.At("woodwind/bass-clarinet", "address", "5"),
+		tabular.At("woodwind/bassoon", "address", "6"),
 	}
 	secondChart = []tabular.Cell{
-		{Row: "kit/hat", Column: "name", Value: "Hats"}, {Row: "kit/hat", Column: "short", Value: "HH"},
-		{Row: "mallets/steel-pan", Column: "bus", Value: "Pans"},
-		{Row: "kit/cymbal/crash", Column: "colour", Value: "#7a8f2a"},
+		tabular.At("kit/hat", "name", "Hats"), tabular.At("kit/hat", "short", "HH"),
+		tabular.At("mallets/steel-pan", "bus", "Pans"),
+		tabular.At("kit/cymbal/crash", "colour", "#7a8f2a"),
 		// the flute leads from now on
-		{Row: "woodwind/flute", Column: "address", Value: "1"}, {Row: "woodwind/piccolo", Column: "address", Value: "2"},
+		tabular.At("woodwind/flute", "address", "1"), tabular.At("woodwind/piccolo", "address", "2"),
 	}
 )
 

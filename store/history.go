@@ -201,7 +201,8 @@ func (e *StaleError) FaultKind() fault.Kind { return fault.Conflict }
 
 // worked works out what an edit makes of a document, of the state that the user saw or, where that is
 // no longer the head and they do not collide, of the head. The caller has the write transaction.
-func worked[T any](ctx context.Context, u *Unit, l history, id, base int64, edit func(*T) (string, error)) (*T, State, string, error) {
+func worked[T any](ctx context.Context, u *Unit, l history, id, base int64,
+	edit func(*T) (string, error)) (*T, State, string, error) {
 	now := new(T)
 	st, err := l.load(ctx, u, id, now)
 	if err != nil {

@@ -66,7 +66,8 @@ func Open(ctx context.Context, path string, derive Derivation, o Options) (s *St
 	if !o.ReadOnly {
 		keepPrivate(path)
 	}
-	s = &Store{recent: recent{analyse: derive.Analyse}, path: path, turn: make(chan struct{}, 1), atCommit: func(bool) {}, now: time.Now, derive: derive,
+	s = &Store{recent: recent{analyse: derive.Analyse}, path: path, turn: make(chan struct{}, 1),
+		atCommit: func(bool) {}, now: time.Now, derive: derive,
 		log: cmp.Or(o.Log, slog.New(slog.DiscardHandler))}
 	if o.Now != nil {
 		s.now = o.Now

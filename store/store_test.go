@@ -221,7 +221,7 @@ func TestInstrumentsAreUndoneAndTheLaterWindowIsRefused(t *testing.T) {
 		t.Fatal(first, err)
 	}
 	set := func(name string) rig.Edit {
-		return rig.SetCells("voices", []tabular.Cell{{Row: "a", Column: "name", Value: name}}, midi.MiddleC3)
+		return rig.SetCells("voices", []tabular.Cell{tabular.At("a", "name", name)}, midi.MiddleC3)
 	}
 	second, err := s.EditInstrument(ctx, ids[0], first.Revision, set("Thud"))
 	if err != nil || second.Rig.Voices[0].Name != "Thud" || !second.Undo {

@@ -635,8 +635,8 @@ func TestSongsAreRewrittenForTheHousesKeys(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := s.app.EditChart(t.Context(), c.Revision,
-		house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "keys", Value: "24"},
-			{Row: "kit/snare", Column: "keys", Value: "26"}}, midi.MiddleC3)); err != nil {
+		house.SetCells([]tabular.Cell{tabular.At("kit/kick", "keys", "24"),
+			tabular.At("kit/snare", "keys", "26")}, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
 	if c, err = s.app.Chart(t.Context()); err != nil {

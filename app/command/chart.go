@@ -54,7 +54,7 @@ func (c AddRole) Check() error {
 func (c AddRole) Edit(n midi.Naming) house.Edit {
 	r, _ := c.role() // Check has read it
 	return func(chart *house.Chart) (string, error) {
-		return house.SetCells([]tabular.Cell{{Row: string(r), Column: "name", Value: chart.Label(r)}}, n)(chart)
+		return house.SetCells([]tabular.Cell{tabular.At(string(r), "name", chart.Label(r))}, n)(chart)
 	}
 }
 

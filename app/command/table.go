@@ -27,7 +27,7 @@ type Cells struct {
 func (c Cells) list() []tabular.Cell {
 	out := make([]tabular.Cell, len(c.Rows))
 	for i := range c.Rows {
-		out[i] = tabular.Cell{Row: c.Rows[i], Column: c.Columns[i], Value: c.Values[i]}
+		out[i] = tabular.At(c.Rows[i], c.Columns[i], c.Values[i])
 	}
 	return out
 }

@@ -81,7 +81,8 @@ type said struct {
 
 // NewLens makes a lens.
 func NewLens(c *house.Chart) *Lens {
-	return &Lens{chart: c, roles: map[role.Role]*said{}, order: map[[2]role.Role]int{}, keys: map[outputKey]string{}, seen: map[outputKey]int{}}
+	return &Lens{chart: c, roles: map[role.Role]*said{}, order: map[[2]role.Role]int{}, keys: map[outputKey]string{},
+		seen: map[outputKey]int{}}
 }
 
 func (v *Lens) of(r role.Role) *said {

@@ -123,8 +123,8 @@ func TestDeparturesDoNotCount(t *testing.T) {
 func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	p := kit(t)
 	c := (*house.Chart)(nil).Clone()
-	for _, e := range []house.Edit{house.SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"},
-		{Row: "kit/room", Column: "bus", Value: "Ambience"}, {Row: "percussion", Column: "bus", Value: house.MainMix}},
+	for _, e := range []house.Edit{house.SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD"),
+		tabular.At("kit/room", "bus", "Ambience"), tabular.At("percussion", "bus", house.MainMix)},
 		midi.MiddleC3), house.Move("kit/hat", "kit/kick")} {
 		if _, err := e(c); err != nil {
 			t.Fatal(err)
@@ -200,7 +200,7 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "mallets/steel-pan", Column: "microphones", Value: "Close, Room"}},
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("mallets/steel-pan", "microphones", "Close, Room")},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
@@ -223,8 +223,8 @@ func TestTheMicrophoneSetIsPartOfTheHouse(t *testing.T) {
 func TestInsertsArePartOfTheHouse(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "kit/snare", Column: "inserts", Value: "EQ, compressor Brick"},
-		{Row: "kit", Column: "businserts", Value: "compressor Glue"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("kit/snare", "inserts", "EQ, compressor Brick"),
+		tabular.At("kit", "businserts", "compressor Glue")}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	snare := func(p *plan.Project) *plan.Lane { return testkit.Lane(p, "Snare") }
@@ -455,8 +455,8 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 // What the host cannot do is left and said; the rest is done.
 func TestWhatCannotBeBroughtIntoLineIsLeft(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "woodwind/oboe", Column: "address", Value: "9:3"},
-		{Row: "woodwind/flute", Column: "name", Value: "Fl"}}, midi.MiddleC3)(c); err != nil {
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("woodwind/oboe", "address", "9:3"),
+		tabular.At("woodwind/flute", "name", "Fl")}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
 	p := testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet())

@@ -279,7 +279,7 @@ func (l *Learned) Accept(keys map[string]bool, n midi.Naming) house.Edit {
 		var cells []tabular.Cell
 		for _, x := range l.Lines {
 			if keys[x.Key()] {
-				cells = append(cells, tabular.Cell{Row: string(x.Role), Column: x.Field, Value: x.Value})
+				cells = append(cells, tabular.At(string(x.Role), x.Field, x.Value))
 			}
 		}
 		taken := len(cells)

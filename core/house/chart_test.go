@@ -65,9 +65,9 @@ func edit(t *testing.T, c *Chart, e Edit) {
 
 func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 	c := (*Chart)(nil).Clone()
-	edit(t, c, SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: "BD"}, {Row: "kit/kick", Column: "colour", Value: "#AA3355"}, {Row: "kit", Column: "bus", Value: "Kit"},
-		{Row: "kit/kick/in", Column: "wish", Value: "3"}, {Row: "kit/room", Column: "microphones", Value: "Near, Far"},
-		{Row: "kit/snare", Column: "keys", Value: "38, 40"}, {Row: "woodwind/flute", Column: "address", Value: "2:5"}}, midi.MiddleC3))
+	edit(t, c, SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD"), tabular.At("kit/kick", "colour", "#AA3355"), tabular.At("kit", "bus", "Kit"),
+		tabular.At("kit/kick/in", "wish", "3"), tabular.At("kit/room", "microphones", "Near, Far"),
+		tabular.At("kit/snare", "keys", "38, 40"), tabular.At("woodwind/flute", "address", "2:5")}, midi.MiddleC3))
 	if c.Label("kit/kick/in") != "BD In" || c.Label("kit/kick") != "BD" || c.Label("kit/snare/top") != "Snare Top" {
 		t.Errorf("got %q %q %q; want c.Label(\"kit/kick/in\") \"BD In\", c.Label(\"kit/kick\") \"BD\", "+
 			"c.Label(\"kit/snare/top\") \"Snare Top\"", c.Label("kit/kick/in"), c.Label("kit/kick"), c.Label("kit/snare/top"))
@@ -90,12 +90,12 @@ func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 	if math.Abs(h1-h2) > 4 || l1 >= l2+0.05 {
 		t.Errorf("the bus is hue %.0f at %.2f, its family %.0f at %.2f", h1, l1, h2, l2)
 	}
-	edit(t, c, SetCells([]tabular.Cell{{Row: "kit/kick", Column: "name", Value: ""}}, midi.MiddleC3))
+	edit(t, c, SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "")}, midi.MiddleC3))
 	if c.Label("kit/kick/in") != "Kick In" {
 		t.Errorf("given back, it is still %q", c.Label("kit/kick/in"))
 	}
-	for _, bad := range []tabular.Cell{{Row: "kit", Column: "wish", Value: "4"}, {Row: "kit", Column: "colour", Value: "blue"}, {Row: "nothing/there", Column: "name", Value: "x"},
-		{Row: "kit", Column: "address", Value: "17"}, {Row: "kit", Column: "size", Value: "1"}, {Row: "", Column: "name", Value: "x"}} {
+	for _, bad := range []tabular.Cell{tabular.At("kit", "wish", "4"), tabular.At("kit", "colour", "blue"), tabular.At("nothing/there", "name", "x"),
+		tabular.At("kit", "address", "17"), tabular.At("kit", "size", "1"), tabular.At("", "name", "x")} {
 		try := c.Clone()
 		_, err := SetCells([]tabular.Cell{bad}, midi.MiddleC3)(try)
 		if err == nil && try.Validate() == nil {
@@ -149,7 +149,7 @@ func TestACellOfTheChartShowsWhatWasTyped(t *testing.T) {
 			t.Fatal(err)
 		}
 		for range 2 {
-			edit(t, c, SetCells([]tabular.Cell{{Row: "brass/tuba", Column: key, Value: typed}}, midi.MiddleC3))
+			edit(t, c, SetCells([]tabular.Cell{tabular.At("brass/tuba", key, typed)}, midi.MiddleC3))
 			if got := f.Own(c, "brass/tuba", midi.MiddleC3); got != typed {
 				t.Errorf("%q typed into %s shows %q", typed, key, got)
 			}

@@ -33,7 +33,7 @@ func TestAFamilysOwnColourIsItsLightest(t *testing.T) {
 // A list of microphones that is typed has each once, in order, and nothing empty.
 func TestTypedMicrophonesAreEachThereOnce(t *testing.T) {
 	c := &Chart{}
-	if _, err := SetCells([]tabular.Cell{{Row: "strings", Column: "microphones", Value: " Close,, Mid ,Close,  ,Far Left "}},
+	if _, err := SetCells([]tabular.Cell{tabular.At("strings", "microphones", " Close,, Mid ,Close,  ,Far Left ")},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}

@@ -33,7 +33,7 @@ func TestEveryFieldOfALaneIsAnAttribute(t *testing.T) {
 	id := p.Own()[0].ID
 	lanes := plan.TableNamed("lanes")
 	for i, text := range lanes.Texts(p)(id) {
-		if _, err := plan.SetCells("lanes", []tabular.Cell{{Row: id, Column: lanes.Columns(p)[i].Key, Value: text}})(p.Clone()); err != nil {
+		if _, err := plan.SetCells("lanes", []tabular.Cell{tabular.At(id, lanes.Columns(p)[i].Key, text)})(p.Clone()); err != nil {
 			t.Errorf("%s shows %q and does not take it: %v", lanes.Columns(p)[i].Key, text, err)
 		}
 	}
@@ -44,7 +44,7 @@ func TestALaneIsTurnedOver(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
 	id := testkit.Lane(p, "Snare Bottom").ID
 	typed := func(text string) error {
-		_, err := plan.SetCells("lanes", []tabular.Cell{{Row: id, Column: "polarity", Value: text}})(p)
+		_, err := plan.SetCells("lanes", []tabular.Cell{tabular.At(id, "polarity", text)})(p)
 		return err
 	}
 	if err := typed("Inverted"); err != nil || !p.Lane(id).Inverted || p.Lane(id).Says() != "polarity inverted" {

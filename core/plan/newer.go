@@ -11,14 +11,15 @@ import (
 
 // newer carries changes out on newer states of a project; one that writes down what stands in the
 // host alone, as ticks do, holds whatever else has changed.
-var newer = document.Newer[Project]{Clone: (*Project).Clone, Telling: "patched", Read: func(doc []byte) (*Project, error) {
-	out := &Project{}
-	if err := json.Unmarshal(doc, out); err != nil {
-		return nil, err
-	}
-	out.Relink()
-	return out, nil
-}}
+var newer = document.Newer[Project]{Clone: (*Project).Clone, Telling: "patched",
+	Read: func(doc []byte) (*Project, error) {
+		out := &Project{}
+		if err := json.Unmarshal(doc, out); err != nil {
+			return nil, err
+		}
+		out.Relink()
+		return out, nil
+	}}
 
 // OnNewer carries an edit that was made for one state of a project out on a newer one, as
 // document.Newer does.

@@ -63,7 +63,7 @@ func TestWritingThroughTheMostUsefulMicrophone(t *testing.T) {
 		t.Errorf("by habit the overheads are left, not %+v", a)
 	}
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "kit", Column: "useful", Value: "Room Near, Overhead"}},
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("kit", "useful", "Room Near, Overhead")},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}

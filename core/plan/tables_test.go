@@ -62,7 +62,7 @@ func TestWhatACellShowsCanBeTyped(t *testing.T) {
 					p.Lane(row).Kind == plan.Bus && col.Key == "takes" {
 					continue // says how many; there is nothing to type
 				}
-				testkit.Edit(t, p, plan.SetCells(of.Key, []tabular.Cell{{Row: row, Column: col.Key, Value: text}}))
+				testkit.Edit(t, p, plan.SetCells(of.Key, []tabular.Cell{tabular.At(row, col.Key, text)}))
 				if got := jsonOf(t, p); got != want {
 					t.Fatalf("typing %q into %s of %s changes the project:\n%s\n%s", text, col.Key, row, got, want)
 				}
@@ -94,7 +94,7 @@ func TestCellsAreTypedAsPeopleWriteThem(t *testing.T) {
 		{"feeds", "i1:ride", "wish", "always", "always"},
 		{"feeds", "i1:hat", "mode", "on its own", "on its own"},
 	} {
-		testkit.Edit(t, p, plan.SetCells(c.table, []tabular.Cell{{Row: c.row, Column: c.col, Value: c.typed}}))
+		testkit.Edit(t, p, plan.SetCells(c.table, []tabular.Cell{tabular.At(c.row, c.col, c.typed)}))
 		of := plan.TableNamed(c.table)
 		for i, x := range of.Columns(p) {
 			if got := of.Texts(p)(c.row)[i]; x.Key == c.col && got != c.shows {
@@ -119,7 +119,7 @@ func TestRefusedCellsAreNamed(t *testing.T) {
 		{"feeds", "i1:ride", "mode", "sideways", "choose from the list"},
 		{"parts", "i1:ride", "address", "A 99", ""},
 	} {
-		_, err := plan.SetCells(c.table, []tabular.Cell{{Row: c.row, Column: c.col, Value: c.typed}})(p)
+		_, err := plan.SetCells(c.table, []tabular.Cell{tabular.At(c.row, c.col, c.typed)})(p)
 		var at *tabular.Error
 		if !errors.As(err, &at) || at.Row != c.row || at.Column != c.col || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%q in %s of %s: %v; want the cell named, and %q", c.typed, c.col, c.row, err, c.says)
@@ -128,14 +128,14 @@ func TestRefusedCellsAreNamed(t *testing.T) {
 	for _, bad := range []struct {
 		table string
 		cells []tabular.Cell
-	}{{"lanes", nil}, {"rooms", []tabular.Cell{{Row: lane, Column: "name", Value: "x"}}},
-		{"lanes", []tabular.Cell{{Row: lane, Column: "smell", Value: "x"}}}} {
+	}{{"lanes", nil}, {"rooms", []tabular.Cell{tabular.At(lane, "name", "x")}},
+		{"lanes", []tabular.Cell{tabular.At(lane, "smell", "x")}}} {
 		if _, err := plan.SetCells(bad.table, bad.cells)(p); err == nil {
 			t.Errorf("cells %v of table %q are taken", bad.cells, bad.table)
 		}
 	}
 	if label, err := plan.SetCells("lanes",
-		[]tabular.Cell{{Row: lane, Column: "name", Value: "A"}, {Row: lane, Column: "colour", Value: "#123456"}})(p); err != nil ||
+		[]tabular.Cell{tabular.At(lane, "name", "A"), tabular.At(lane, "colour", "#123456")})(p); err != nil ||
 		label != "change 2 cells of the lanes" {
 		t.Errorf("two cells: %q, %v", label, err)
 	}

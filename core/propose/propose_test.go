@@ -234,8 +234,8 @@ func BenchmarkPropose64On16(b *testing.B) {
 func TestAProposalFollowsTheHouseChart(t *testing.T) {
 	c := (*house.Chart)(nil).Clone()
 	for _, e := range []house.Edit{house.Move("kit/overhead", "kit/kick"),
-		house.SetCells([]tabular.Cell{{Row: "kit/room", Column: "bus", Value: "Ambience"},
-			{Row: "kit/hat", Column: "bus", Value: house.MainMix}, {Row: "percussion", Column: "wish", Value: "2"}},
+		house.SetCells([]tabular.Cell{tabular.At("kit/room", "bus", "Ambience"),
+			tabular.At("kit/hat", "bus", house.MainMix), tabular.At("percussion", "wish", "2")},
 			midi.MiddleC3)} {
 		if _, err := e(c); err != nil {
 			t.Fatal(err)

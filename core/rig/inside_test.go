@@ -181,7 +181,7 @@ func TestTrimsStayWhenLevelsAreTyped(t *testing.T) {
 	in.Voices[0].Heard[0].Trim = -8
 	set := func(table, column, text string) {
 		t.Helper()
-		cells := []tabular.Cell{{Row: "sn", Column: column, Value: text}}
+		cells := []tabular.Cell{tabular.At("sn", column, text)}
 		if _, err := SetCells(table, cells, midi.MiddleC3)(&in); err != nil {
 			t.Fatal(err)
 		}
@@ -196,7 +196,7 @@ func TestTrimsStayWhenLevelsAreTyped(t *testing.T) {
 			t.Errorf("%q typed as %s of the %s, the trim is %s, want %s", c.text, c.column, c.table, trimmed(), c.want)
 		}
 	}
-	cells := []tabular.Cell{{Row: "sn", Column: "top", Value: "-5"}}
+	cells := []tabular.Cell{tabular.At("sn", "top", "-5")}
 	if _, err := SetCells("trims", cells, midi.MiddleC3)(&in); err == nil {
 		t.Error("the snare was trimmed in its own microphone, which is no bleed")
 	}

@@ -252,8 +252,8 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 		in = c
 		return in.Validate()
 	}
-	ok := []tabular.Cell{{Row: "a", Column: "name", Value: " Kick  In "}, {Row: "a", Column: "role", Value: "Kit/Kick/In"}, {Row: "a", Column: "keys", Value: "C1, 38-40"},
-		{Row: "b", Column: "gain", Value: "−3,5 dB"}, {Row: "b", Column: "pan", Value: "-20"}, {Row: "b", Column: "heard", Value: "Top, room far -12"}}
+	ok := []tabular.Cell{tabular.At("a", "name", " Kick  In "), tabular.At("a", "role", "Kit/Kick/In"), tabular.At("a", "keys", "C1, 38-40"),
+		tabular.At("b", "gain", "−3,5 dB"), tabular.At("b", "pan", "-20"), tabular.At("b", "heard", "Top, room far -12")}
 	if err := do(SetCells("voices", ok, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
 	}
@@ -264,20 +264,20 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 		t.Errorf("got %+v; want a.Name \"Kick In\", a.Role \"kit/kick/in\", a.Sure %v, %v, b.Gain -3.5, b.Pan -0.2, "+
 			"in.HeardText(b) \"Top, Room Far -12\"", in.Voices, role.Told, []midi.Key{36, 38, 39, 40})
 	}
-	if err := do(SetCells("pickup", []tabular.Cell{{Row: "a", Column: "m1", Value: "-9"}, {Row: "b", Column: "m2", Value: ""}}, midi.MiddleC3)); err != nil ||
+	if err := do(SetCells("pickup", []tabular.Cell{tabular.At("a", "m1", "-9"), tabular.At("b", "m2", "")}, midi.MiddleC3)); err != nil ||
 		in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
 		t.Errorf("got %v %+v; want in.HeardText(in.Voices[0]) \"Room Far -9\", in.HeardText(in.Voices[1]) \"Room Far -12\"",
 			err, in.Voices)
 	}
 	for says, c := range map[string][]tabular.Cell{
-		"row 2, width":            {{Row: "a", Column: "name", Value: "Changed"}, {Row: "b", Column: "width", Value: "wide"}},
-		"does not begin with":     {{Row: "a", Column: "role", Value: "drum"}},
-		"is no key":               {{Row: "a", Column: "keys", Value: "H1"}},
-		"no microphone \"Hall\"":  {{Row: "a", Column: "heard", Value: "Hall"}},
-		"is not between":          {{Row: "a", Column: "pan", Value: "101"}},
-		"does not exist any more": {{Row: "z", Column: "name", Value: "x"}},
-		"1 to 80 characters":      {{Row: "a", Column: "name", Value: " "}},
-		"is no number from 0":     {{Row: "a", Column: "slot", Value: "-1"}},
+		"row 2, width":            {tabular.At("a", "name", "Changed"), tabular.At("b", "width", "wide")},
+		"does not begin with":     {tabular.At("a", "role", "drum")},
+		"is no key":               {tabular.At("a", "keys", "H1")},
+		"no microphone \"Hall\"":  {tabular.At("a", "heard", "Hall")},
+		"is not between":          {tabular.At("a", "pan", "101")},
+		"does not exist any more": {tabular.At("z", "name", "x")},
+		"1 to 80 characters":      {tabular.At("a", "name", " ")},
+		"is no number from 0":     {tabular.At("a", "slot", "-1")},
 	} {
 		if err := do(SetCells("voices", c, midi.MiddleC3)); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("got %q: %v; want an error, err.Error() with %v", says, err, says)
@@ -289,8 +289,8 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	if err := do(AddRow("parts")); err != nil {
 		t.Fatal(err)
 	}
-	if err := do(SetCells("parts", []tabular.Cell{{Row: in.Parts[0].ID, Column: "voices", Value: "two"}, {Row: in.Parts[0].ID, Column: "channel", Value: "7"},
-		{Row: in.Parts[0].ID, Column: "microphones", Value: "Top"}}, midi.MiddleC3)); err != nil ||
+	if err := do(SetCells("parts", []tabular.Cell{tabular.At(in.Parts[0].ID, "voices", "two"), tabular.At(in.Parts[0].ID, "channel", "7"),
+		tabular.At(in.Parts[0].ID, "microphones", "Top")}, midi.MiddleC3)); err != nil ||
 		in.Parts[0].Address != (midi.Address{Port: 1, Channel: 7}) {
 		t.Errorf("got %v %+v; want in.Parts[0].Address (midi.Address{Port: 1, Channel: 7})", err, in.Parts)
 	}
@@ -325,7 +325,7 @@ func TestTypedNamesAreGuessed(t *testing.T) {
 	in := &Instrument{Name: "Kit"}
 	edit := func(table, row, column, value string) {
 		t.Helper()
-		if _, err := SetCells(table, []tabular.Cell{{Row: row, Column: column, Value: value}}, midi.MiddleC3)(in); err != nil {
+		if _, err := SetCells(table, []tabular.Cell{tabular.At(row, column, value)}, midi.MiddleC3)(in); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -267,7 +267,8 @@ func numeric(c Column) Column { c.Number = true; return c }
 func among(c Column, options ...string) Column { c.Options = options; return c }
 
 // cell is a column of which the table says what typing did.
-func cell(key, title string, get func(in Sheet, row int) string, set func(in Sheet, row int, typed string) error) Column {
+func cell(key, title string, get func(in Sheet, row int) string,
+	set func(in Sheet, row int, typed string) error) Column {
 	return Column{Key: key, Title: title, Get: get,
 		Set: func(in Sheet, i int, v string) (string, error) { return "", set(in, i, v) }}
 }
@@ -326,7 +327,8 @@ func intColumn[T any](key, title string, at ref[T], of func(*T) *int, most int) 
 }
 
 // countColumn holds a number from 1 to most, or nothing; otherwise says what is wrong with a text.
-func countColumn[T any](key, title string, at ref[T], get func(*T) int, set func(*T, int), most int, otherwise string) Column {
+func countColumn[T any](key, title string, at ref[T], get func(*T) int, set func(*T, int), most int,
+	otherwise string) Column {
 	return numeric(column(key, title, at, func(t *T) string { return orNothing(get(t)) }, func(t *T, v string) error {
 		n, err := 0, error(nil)
 		if v != "" {

@@ -20,7 +20,8 @@ type Writer struct {
 
 // NewWriter fills the tables of an instrument; keys are named as the naming says.
 func NewWriter(in *Instrument, naming midi.Naming) *Writer {
-	w := &Writer{Sheet{in, naming}, map[string]bool{}, map[string]int{}, map[string]*Table{}, map[string]map[string]Column{}}
+	w := &Writer{Sheet{in, naming}, map[string]bool{}, map[string]int{}, map[string]*Table{},
+		map[string]map[string]Column{}}
 	for _, t := range Tables {
 		for i := range t.len(in) {
 			w.used[t.id(in, i)] = true

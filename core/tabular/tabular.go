@@ -11,6 +11,9 @@ import (
 // Cell is a text for one cell: the row by its ID, the column by its key.
 type Cell struct{ Row, Column, Value string }
 
+// At is a text for the cell of a row and a column.
+func At(row, column, value string) Cell { return Cell{row, column, value} }
+
 // Error says which cell a text cannot go into, and why.
 type Error struct {
 	Row, Column string

@@ -31,7 +31,7 @@ func TestTheInsideAndInsertsComeAlong(t *testing.T) {
 	testkit.Edit(t, p, plan.SetInserts(p.ByNumber()[0].ID, []rig.Insert{{Kind: rig.Compressor, Name: "Brick",
 		Note: "slow"}, {Kind: rig.Limiter}}))
 	c := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCells([]tabular.Cell{{Row: "kit", Column: "businserts", Value: "limiter"}},
+	if _, err := house.SetCells([]tabular.Cell{tabular.At("kit", "businserts", "limiter")},
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}

@@ -159,7 +159,7 @@ func TestLandingAnOutputOnALane(t *testing.T) {
 func TestDecidingRefusesWhatDoesNotExist(t *testing.T) {
 	p := mixer(t)
 	refuse(t, p, Decide(FeedRef{"i1", "v1"}, Assigned, Jack{Output: 5}), "no output 5")
-	refuse(t, p, Decide(FeedRef{"i1", "v9"}, Off, Jack{}), "no feed")
+	refuse(t, p, Decide(FeedRef{"i1", "v9"}, Off, Jack{}), "no longer has that feed")
 	refuse(t, p, Decide(FeedRef{"i2", "v1"}, Off, Jack{}), "not in this project")
 	refuse(t, p, SetWish(FeedRef{"i1", "v1"}, 4), "0 to 3")
 	refuse(t, p, NameLane(id(p, "Kick"), "  "), "empty")

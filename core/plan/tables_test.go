@@ -115,7 +115,7 @@ func TestRefusedCellsAreNamed(t *testing.T) {
 		{"lanes", lane, "takes", "output 99", "no output is called"},
 		{"lanes", "l999", "name", "x", "lane"},
 		{"feeds", "i1:ride", "output", "the left one", "“park 3” or “off”"},
-		{"feeds", "i1:nothing", "output", "3", "nothing"},
+		{"feeds", "i1:nothing", "output", "3", "no longer has that feed"},
 		{"feeds", "i1:ride", "mode", "sideways", "choose from the list"},
 		{"parts", "i1:ride", "address", "A 99", ""},
 	} {

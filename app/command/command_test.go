@@ -249,26 +249,29 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 	}
 	r := rand.New(rand.NewPCG(27, 1))
 	specs := projectCommands()
-	// draw gives a change that is taken on a project, of any kind.
-	draw := func(p *plan.Project, pool map[string][]string) (c change, ok bool) {
-		for range 40 {
-			s := specs[r.IntN(len(specs))]
-			_, v, err := command.Read(command.Project, anyForm(s, pool, r))
-			if err == nil && a.Do(ctx, begin(p), s, v) == nil {
-				return change{s, v}, true
+	// some are changes of any kind that are taken on a project.
+	some := func(p *plan.Project) (out []change) {
+		pool := anyValues(p)
+		for range 20 * testkit.Of(400, 12) {
+			c := specs[r.IntN(len(specs))]
+			_, v, err := command.Read(command.Project, anyForm(c, pool, r))
+			if err == nil && a.Do(ctx, begin(p), c, v) == nil {
+				out = append(out, change{c, v})
+			}
+			if len(out) == testkit.Of(400, 12) {
+				break
 			}
 		}
-		return c, false
+		return out
+	}
+	accepted := map[*plan.Project][]change{}
+	for _, p := range all {
+		accepted[p] = some(p)
 	}
 	pairs, both, kinds := 0, 0, map[string]bool{}
 	for want := testkit.Of(5000, 50); both < want && pairs < 6*want; {
 		p := all[r.IntN(len(all))]
-		pool := anyValues(p)
-		x, okX := draw(p, pool)
-		y, okY := draw(p, pool)
-		if !okX || !okY {
-			continue
-		}
+		x, y := accepted[p][r.IntN(len(accepted[p]))], accepted[p][r.IntN(len(accepted[p]))]
 		pairs++
 		var after [2]string
 		taken := 0

@@ -175,104 +175,122 @@ func sameSends(a, b *plan.Lane) bool {
 
 // Differences tells in words where a state is not as the plan wants it. It looks
 // at the outcome alone and knows nothing of steps.
-func Differences(p *plan.Project, s *plan.Patched) (out []string) {
-	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
-	want, have := p.AsPlanned(), p.WithOthers(s)
-	have.Assume(p)
-	profile := p.Host.Behaviour()
+func Differences(p *plan.Project, s *plan.Patched) []string {
+	d := &differences{p: p, want: p.AsPlanned(), have: p.WithOthers(s), profile: p.Host.Behaviour()}
+	d.have.Assume(p)
 	known := *p // its instruments with the lanes of the host
-	known.Lanes = have.Lanes
-	lanes := known.ByID()
-	called := func(id string) string {
-		if l := lanes[id]; l != nil {
-			return fmt.Sprintf("lane %d %s", l.Number, l.Name)
-		}
-		return "a lane that is gone"
-	}
-	way := func(l *plan.Lane) string {
-		var takes []string
-		for _, s := range l.Sources {
-			takes = append(takes, p.OutputText(s))
-		}
-		return cmp.Or(strings.Join(takes, " and "), "nothing") + " to " + lanes.DestinationText(l)
-	}
+	known.Lanes = d.have.Lanes
+	d.lanes = known.ByID()
 	for i := range p.Placed {
-		pl := &p.Placed[i]
-		in, ok := have.Instruments[pl.ID]
-		name := pl.Instrument.Name
-		if !ok {
-			say("%s is not loaded", name)
-			continue
-		}
-		if v := want.Instruments[pl.ID].Version; v != in.Version {
-			say("%s is loaded in the version %q, not %q", name, in.Version, v)
-		}
-		if !slices.Equal(in.Setup, pl.Outputs) {
-			say("%s has the outputs %s, not %s", name, rig.FormatRuns(rig.Runs(in.Setup)), rig.FormatRuns(rig.Runs(pl.Outputs)))
-		}
-		if !slices.Equal(in.Seen, in.Setup) {
-			say("the host does not see the outputs of %s as they are", name)
-		}
-		if profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
-			say("the set-up of %s is not saved", name)
-		}
-		if inside := want.Instruments[pl.ID].Inside; !maps.Equal(inside, in.Inside) {
-			say("what is set inside %s is not as planned", name)
-		}
-		for _, f := range pl.AllFeeds() {
-			if l := pl.FeedLabel(f.ID); l != "" && l != in.JackOf(f.ID) {
-				say("%s is on %s, not %s", f.Name, in.JackOf(f.ID), l)
-			}
-		}
+		d.instrument(&p.Placed[i])
 	}
-	for _, id := range slices.Sorted(maps.Keys(have.Instruments)) {
+	for _, id := range slices.Sorted(maps.Keys(d.have.Instruments)) {
 		if p.Find(id) == nil {
-			say("%s is loaded and not in the plan", cmp.Or(have.Instruments[id].Name, "an instrument"))
+			d.say("%s is loaded and not in the plan", cmp.Or(d.have.Instruments[id].Name, "an instrument"))
 		}
 	}
-	for _, l := range want.Lanes {
-		h := have.Lane(l.ID)
-		if l.IsOther() {
-			if moved := p.OtherRoute(h); moved != nil {
-				say("lane %d %s goes to %s, not to %s", l.Number, l.Name, lanes.DestinationText(h), lanes.DestinationText(moved))
-			}
-			continue
-		}
-		if h == nil {
-			say("lane %d %s is not there", l.Number, l.Name)
-			continue
-		}
-		if !stands(h, &l, profile) {
-			say("lane %d %s (%s) is lane %d %s (%s)", l.Number, l.Name, way(&l), h.Number, h.Name, way(h))
-		}
-	}
-	homes := have.Homes(p)
-	for _, h := range have.Lanes {
-		if want.Lane(h.ID) == nil && h.Owner != plan.Found && !homes[h.ID] {
-			say("lane %d %s is there and not in the plan", h.Number, h.Name)
-		}
-	}
-	for _, b := range slices.Sorted(maps.Keys(want.Chained)) {
-		if !have.IsChained(b) {
-			say("block %d is not chained into the main mix", b)
-		}
-	}
-	for _, id := range slices.Sorted(maps.Keys(have.Muted)) {
-		say("%s is muted", called(id))
-	}
-	for _, id := range slices.Sorted(maps.Keys(have.Soloed)) {
-		say("%s is soloed", called(id))
-	}
-	for _, t := range slices.Sorted(maps.Keys(want.Tracks)) {
+	d.allLanes()
+	for _, t := range slices.Sorted(maps.Keys(d.want.Tracks)) {
 		part := p.PartName(t)
-		if a := Plays(profile, have, t); a != want.Tracks[t].Address {
-			say("the track of %s plays %s, not %s", part, a, want.Tracks[t].Address)
+		if a := Plays(d.profile, d.have, t); a != d.want.Tracks[t].Address {
+			d.say("the track of %s plays %s, not %s", part, a, d.want.Tracks[t].Address)
 		}
-		if n := want.Tracks[t].Notes; n != have.Tracks[t].Notes {
-			say("the notes of the track of %s have %q, not %q", part, have.Tracks[t].Notes, n)
+		if n := d.want.Tracks[t].Notes; n != d.have.Tracks[t].Notes {
+			d.say("the notes of the track of %s have %q, not %q", part, d.have.Tracks[t].Notes, n)
 		}
 	}
-	return out
+	return d.out
+}
+
+// differences are what a host has otherwise than the plan, as they are found.
+type differences struct {
+	p          *plan.Project
+	want, have *plan.Patched
+	profile    rig.Profile
+	lanes      plan.ByID // those of the host
+	out        []string
+}
+
+func (d *differences) say(format string, args ...any) {
+	d.out = append(d.out, fmt.Sprintf(format, args...))
+}
+
+func (d *differences) instrument(pl *plan.Placed) {
+	in, ok := d.have.Instruments[pl.ID]
+	name := pl.Instrument.Name
+	if !ok {
+		d.say("%s is not loaded", name)
+		return
+	}
+	want := d.want.Instruments[pl.ID]
+	if want.Version != in.Version {
+		d.say("%s is loaded in the version %q, not %q", name, in.Version, want.Version)
+	}
+	if !slices.Equal(in.Setup, pl.Outputs) {
+		d.say("%s has the outputs %s, not %s", name, rig.FormatRuns(rig.Runs(in.Setup)), rig.FormatRuns(rig.Runs(pl.Outputs)))
+	}
+	if !slices.Equal(in.Seen, in.Setup) {
+		d.say("the host does not see the outputs of %s as they are", name)
+	}
+	if d.profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
+		d.say("the set-up of %s is not saved", name)
+	}
+	if !maps.Equal(want.Inside, in.Inside) {
+		d.say("what is set inside %s is not as planned", name)
+	}
+	for _, f := range pl.AllFeeds() {
+		if l := pl.FeedLabel(f.ID); l != "" && l != in.JackOf(f.ID) {
+			d.say("%s is on %s, not %s", f.Name, in.JackOf(f.ID), l)
+		}
+	}
+}
+
+// way is what a lane takes, and where it goes.
+func (d *differences) way(l *plan.Lane) string {
+	var takes []string
+	for _, s := range l.Sources {
+		takes = append(takes, d.p.OutputText(s))
+	}
+	return cmp.Or(strings.Join(takes, " and "), "nothing") + " to " + d.lanes.DestinationText(l)
+}
+
+func (d *differences) allLanes() {
+	for _, l := range d.want.Lanes {
+		h := d.have.Lane(l.ID)
+		switch moved := d.p.OtherRoute(h); {
+		case l.IsOther() && moved != nil:
+			d.say("lane %d %s goes to %s, not to %s", l.Number, l.Name, d.lanes.DestinationText(h), d.lanes.DestinationText(moved))
+		case l.IsOther():
+		case h == nil:
+			d.say("lane %d %s is not there", l.Number, l.Name)
+		case !stands(h, &l, d.profile):
+			d.say("lane %d %s (%s) is lane %d %s (%s)", l.Number, l.Name, d.way(&l), h.Number, h.Name, d.way(h))
+		}
+	}
+	homes := d.have.Homes(d.p)
+	for _, h := range d.have.Lanes {
+		if d.want.Lane(h.ID) == nil && h.Owner != plan.Found && !homes[h.ID] {
+			d.say("lane %d %s is there and not in the plan", h.Number, h.Name)
+		}
+	}
+	for _, b := range slices.Sorted(maps.Keys(d.want.Chained)) {
+		if !d.have.IsChained(b) {
+			d.say("block %d is not chained into the main mix", b)
+		}
+	}
+	d.pressed("muted", d.have.Muted)
+	d.pressed("soloed", d.have.Soloed)
+}
+
+// pressed says which lanes are muted, or soloed.
+func (d *differences) pressed(word string, which map[string]bool) {
+	for _, id := range slices.Sorted(maps.Keys(which)) {
+		lane := "a lane that is gone"
+		if l := d.lanes[id]; l != nil {
+			lane = fmt.Sprintf("lane %d %s", l.Number, l.Name)
+		}
+		d.say("%s is %s", lane, word)
+	}
 }
 
 // Plays is the MIDI address a track plays; channel 0: all of them. A new track plays all

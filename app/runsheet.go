@@ -56,7 +56,6 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 		if err != nil {
 			return err
 		}
-		before := stands.Plan.Patched.Clone()
 		p, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
 			var ok bool
 			if step, ok = runsheet.Named(runsheet.Make(p), key); ok {
@@ -75,7 +74,7 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 			return err
 		}
 		if len(parts) > 0 {
-			for _, left := range runsheet.Make(p.Plan) {
+			for _, left := range AnalysisOf(p).Steps() {
 				if step.Has(left) && left.Key() != key {
 					if err := a.store.SameStep(ctx, at.Project, left.Key(), numbers[key]); err != nil {
 						return err
@@ -86,7 +85,7 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 		if err := a.saveDefaults(ctx, p.Plan, []runsheet.Step{done}); err != nil {
 			return err
 		}
-		return a.tell(ctx, at.Project, done, numbers[key], before, p.Plan.Patched)
+		return a.tell(ctx, at.Project, done, numbers[key], stands.Plan.Patched, p.Plan.Patched)
 	})
 }
 
@@ -149,12 +148,12 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 	var open []runsheet.Step
 	var told []string
 	if now.Revision == at.Base { // else it is refused below, for what was changed since
-		if open, told, err = everyStep(now.Plan); err != nil {
+		if open, told, err = everyStep(now); err != nil {
 			return err
 		}
 	}
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.Edit(ctx, at.Project, at.Base, runsheet.AllDone())
+		p, err := a.EditSeen(ctx, at.Project, at.Base, runsheet.AllDone())
 		if err != nil {
 			return err
 		}
@@ -175,10 +174,10 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 }
 
 // everyStep does all steps that are open on a copy of what is patched, and gives what each did.
-func everyStep(p *plan.Project) (open []runsheet.Step, told []string, err error) {
-	open = runsheet.Make(p)
-	before := p.Patched.Clone()
-	done := p.Clone()
+func everyStep(p *Project) (open []runsheet.Step, told []string, err error) {
+	open = AnalysisOf(p).Steps()
+	before := p.Plan.Patched.Clone()
+	done := p.Plan.Clone()
 	if _, err := runsheet.AllDone()(done); err != nil {
 		return nil, nil, err
 	}

@@ -81,6 +81,10 @@ func TestWhatCollidesIsRefused(t *testing.T) {
 	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, plan.NameLane(lanes[2].ID, "Gone")); !errors.As(err, &stale) {
 		t.Errorf("a lane that was removed is renamed: %v; want it refused", err)
 	}
+	at := command.Target{Project: ids[0], Base: seen.Revision}
+	if err := a.AllStepsDone(t.Context(), at); !errors.As(err, &stale) {
+		t.Errorf("all steps are marked on a sheet that has changed: %v; want it refused, for they are others", err)
+	}
 	if _, err := a.Undo(t.Context(), ids[0], seen.Revision); err == nil {
 		t.Error("a page that has not seen the newest change takes it back")
 	}

@@ -5,21 +5,21 @@ import (
 	"slices"
 	"strings"
 
-	"hiddenlanes/core/check"
+	"hiddenlanes/core/analysis"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/core/runsheet"
-	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/words"
 )
 
 // KindChanges says what another kind of host would change in a project: how the host behaves,
 // the limits of the plan, the run sheet and the problems.
-func KindChanges(p *plan.Project, kind rig.Profile) (out []string) {
+func KindChanges(of *analysis.Analysis, kind rig.Profile) (out []string) {
+	p := of.Graph.Project
 	then := p.Clone()
 	if _, err := plan.SetProfile(kind)(then); err != nil {
 		return []string{err.Error()}
 	}
+	other := analysis.Of(then)
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
 	was := p.Host.Behaviour().Sentences()
 	for _, s := range then.Host.Behaviour().Sentences() {
@@ -45,18 +45,17 @@ func KindChanges(p *plan.Project, kind rig.Profile) (out []string) {
 		}
 		say("Lanes are %s instead of %s.", blocks(b), blocks(a))
 	}
-	if a, b := runsheet.Settings(runsheet.Make(p)), runsheet.Settings(runsheet.Make(then)); a != b {
+	if a, b := of.Left().All, other.Left().All; a != b {
 		say("The run sheet has %s instead of %d.", words.Count(b, "setting", "settings"), a)
 	} else {
 		say("The run sheet has %s, as now; its steps may be others.", words.Count(a, "setting", "settings"))
 	}
 	now := map[string]bool{}
-	before := check.All(trace.New(p))
+	before, after := of.Problems, other.Problems
 	for _, f := range before {
 		now[f.Key()] = true
 	}
 	var fresh []string
-	after := check.All(trace.New(then))
 	for _, f := range after {
 		if !now[f.Key()] {
 			fresh = append(fresh, f.Title())

@@ -336,11 +336,11 @@ type FindingReport struct {
 
 // ReportFindings sums up what is found in a project; severe tells whether anything
 // is silent.
-func ReportFindings(p *plan.Project) (out []FindingReport, severe bool) {
+func ReportFindings(p *Project) (out []FindingReport, severe bool) {
 	out = []FindingReport{}
-	for _, f := range check.Project(p) {
+	for _, f := range AnalysisOf(p).Problems {
 		severe = severe || f.Rule.Severity == check.Silent
-		out = append(out, FindingReport{p.Name, f.Rule.Code, f.Rule.Severity.String(), f.Title(), f.Reason(), f.Mend()})
+		out = append(out, FindingReport{p.Plan.Name, f.Rule.Code, f.Rule.Severity.String(), f.Title(), f.Reason(), f.Mend()})
 	}
 	return out, severe
 }

@@ -234,5 +234,5 @@ func (s *Store) ReadAll(ctx context.Context, do func(u *Unit) error) error {
 		return storageFault("reading", false, err)
 	}
 	defer tx.Rollback() //nolint:errcheck // nothing was changed
-	return do(&Unit{s, tx})
+	return do(&Unit{store: s, tx: tx})
 }

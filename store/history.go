@@ -212,13 +212,27 @@ func worked[T any](ctx context.Context, u *Unit, l history, id, base int64,
 		label, err := edit(now)
 		return now, st, label, err
 	}
-	stale := l.isCurrent(ctx, u, id, base)
+	out, label, err := onNewer(ctx, u, l, id, base, l.isCurrent(ctx, u, id, base), now,
+		document.Newer[T]{Clone: document.Copy[*T]}.Edit, edit)
+	return out, st, label, err
+}
+
+// onNewer carries an edit that was made for a past state of a document out on the newest, by carry. The
+// stale error says of the state that it is past, and then with what the edit collides.
+func onNewer[T any, E ~func(*T) (string, error)](ctx context.Context, u *Unit, l history, id, base int64, stale error, now *T,
+	carry func(was, now *T, edit E) (*T, string, error), edit E) (*T, string, error) {
 	was := new(T)
 	if known, err := l.past(ctx, u, id, base, was); err != nil || !known {
-		return nil, st, "", errors.Join(err, stale)
+		return nil, "", errors.Join(err, stale)
 	}
-	out, label, err := document.Newer[T]{Clone: document.Copy[*T]}.Edit(was, now, edit)
-	return out, st, label, collided(stale, err)
+	out, label, err := carry(was, now, edit)
+	var e *StaleError
+	var met *document.Collision
+	if errors.As(err, &met) && errors.As(stale, &e) {
+		e.Met = met
+		err = e
+	}
+	return out, label, err
 }
 
 // past reads the document of a revision that need not be the head; known is false where it is none of
@@ -232,18 +246,6 @@ func (l history) past(ctx context.Context, u *Unit, id, rev int64, doc any) (kno
 		return false, err
 	}
 	return true, l.decode(ctx, u, id, text, doc)
-}
-
-// collided is an error of working a change out; where that collides it is the stale one, which says
-// with what.
-func collided(stale, err error) error {
-	var e *StaleError
-	var met *document.Collision
-	if errors.As(err, &met) && errors.As(stale, &e) {
-		e.Met = met
-		return e
-	}
-	return err
 }
 
 // isCurrent gives a *StaleError where the revision the user saw is no longer the head.

@@ -19,7 +19,7 @@ import (
 // documentsToVersion1 writes every document anew as version 1 has it, with instruments
 // and charts of projects kept by content. It is one transaction: all of it, or nothing.
 func (s *Store) documentsToVersion1(ctx context.Context, tx *sql.Tx) error {
-	u := &Unit{s, &sqlx.Tx{Tx: tx, Mapper: s.db.Mapper}}
+	u := &Unit{store: s, tx: &sqlx.Tx{Tx: tx, Mapper: s.db.Mapper}}
 	if err := u.rewriteProjects(ctx); err != nil {
 		return err
 	}

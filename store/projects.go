@@ -305,22 +305,12 @@ func (u *Unit) onHead(ctx context.Context, id, base int64, edit plan.Edit, stale
 	if err != nil {
 		return nil, err
 	}
-	was := &plan.Project{}
-	if known, err := projectLine.past(ctx, u, id, base, was); err != nil || !known {
-		return nil, cmp.Or(err, error(stale))
-	}
-	changed, label, err := plan.OnNewer(was, now.Plan, edit)
-	if err = collided(stale, err); err != nil {
-		return nil, err
-	}
 	e := &edited{base: now.Revision, Project: *now}
-	if label == "" {
-		return e, nil
+	changed, label, err := onNewer(ctx, u, projectLine, id, base, stale, now.Plan, plan.OnNewer, edit)
+	if err != nil || label == "" {
+		return e, err
 	}
-	var as analysed
-	e.next, as, err = u.store.preparedProject(label, changed)
-	e.Plan, e.Analysis = as.plan, as.analysis
-	return e, err
+	return e, u.store.prepareEdited(e, label, changed)
 }
 
 // keepOne keeps a change, if there is one.
@@ -331,9 +321,7 @@ func (u *Unit) keepOne(ctx context.Context, e *edited) (*Project, error) {
 	if err := u.AsOne(ctx, func(u *Unit) error { return u.keepEdited(ctx, e) }); err != nil {
 		return nil, err
 	}
-	if u.tx == nil {
-		u.store.recent.put(e.Revision, analysed{e.Plan, e.Analysis}, len(e.next.text))
-	}
+	u.onceKept(func() { u.store.recent.put(e.Revision, analysed{e.Plan, e.Analysis}, len(e.next.text)) })
 	return &e.Project, nil
 }
 
@@ -361,10 +349,15 @@ func (u *Unit) edited(ctx context.Context, id, base int64, edit plan.Edit) (*edi
 	if err != nil {
 		return e, err
 	}
+	return e, u.store.prepareEdited(e, label, changed)
+}
+
+// prepareEdited works out the revision that an edited project is to have.
+func (s *Store) prepareEdited(e *edited, label string, changed *plan.Project) (err error) {
 	var of analysed
-	e.next, of, err = u.store.preparedProject(label, changed)
+	e.next, of, err = s.preparedProject(label, changed)
 	e.Plan, e.Analysis = of.plan, of.analysis
-	return e, err
+	return err
 }
 
 // keepEdited keeps a change, if the project is still as it was when that was worked out.

@@ -50,6 +50,16 @@ type Store struct {
 type Unit struct {
 	store *Store
 	tx    *sqlx.Tx // nil: the database itself
+	kept  []func() // is done when the transaction is kept
+}
+
+// onceKept does something when what the unit has changed is kept: at once, or with its transaction.
+func (u *Unit) onceKept(do func()) {
+	if u.tx == nil {
+		do()
+		return
+	}
+	u.kept = append(u.kept, do)
 }
 
 // Derivation works out what lists and searches show of documents, from the documents
@@ -125,13 +135,20 @@ func (u *Unit) AsOne(ctx context.Context, do func(*Unit) error) error {
 			return storageFault("beginning a change", true, err)
 		}
 		defer tx.Rollback() //nolint:errcheck // after Commit it does nothing
-		if err := do(&Unit{u.store, tx}); err != nil {
+		all := &Unit{store: u.store, tx: tx}
+		if err := do(all); err != nil {
 			return err
 		}
 		u.store.atCommit(false)
 		err = tx.Commit()
 		u.store.atCommit(true)
-		return storageFault("keeping a change", true, err)
+		if err != nil {
+			return storageFault("keeping a change", true, err)
+		}
+		for _, then := range all.kept {
+			then()
+		}
+		return nil
 	})
 }
 

@@ -447,3 +447,34 @@ func TestTheSameSongIsKeptOnce(t *testing.T) {
 		t.Errorf("got %v; want errors.Is(err, ErrNotFound)", err)
 	}
 }
+
+// What is kept is remembered as it was worked out, in a transaction too; what is not kept is not.
+func TestAProjectIsRememberedWhenItIsKept(t *testing.T) {
+	s := open(t, filepath.Join(t.TempDir(), "x.db"))
+	p := begin(t, s)
+	gave := p
+	if err := s.AsOne(t.Context(), func(u *Unit) (err error) {
+		gave, err = u.Edit(t.Context(), p.ID, p.Revision, plan.Rename("Two"))
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
+	now, err := s.Project(t.Context(), p.ID)
+	if err != nil || now.Plan != gave.Plan || now.Plan.Name != "Two" {
+		t.Errorf("after a transaction the project is %q, %v, read anew: %t; want Two as it was worked out", now.Plan.Name, err,
+			now.Plan != gave.Plan)
+	}
+	broken := errors.New("broken off")
+	if err := s.AsOne(t.Context(), func(u *Unit) error {
+		_, err := u.Edit(t.Context(), p.ID, now.Revision, plan.Rename("Three"))
+		return errors.Join(err, broken)
+	}); !errors.Is(err, broken) {
+		t.Fatal(err)
+	}
+	if _, err := s.Edit(t.Context(), p.ID, now.Revision, plan.Rename("Four")); err != nil { // takes the number of the lost revision
+		t.Fatal(err)
+	}
+	if now, err = s.Project(t.Context(), p.ID); err != nil || now.Plan.Name != "Four" {
+		t.Errorf("after one that was broken off the project is %q, %v; want Four", now.Plan.Name, err)
+	}
+}

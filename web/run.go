@@ -67,7 +67,7 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 		out.Ways = wayLines(p.Plan)
 	}
 	if kind, err := rig.ProfileNamed(out.Profiles, q.Get("kind")); err == nil && kind.Name != out.Profile.Name {
-		out.Kind, out.KindChanges = kind.Name, app.KindChanges(p.Plan, kind)
+		out.Kind, out.KindChanges = kind.Name, app.KindChanges(p.Analysis, kind)
 	}
 	out.OwnName = out.Profile.Name
 	if _, err := rig.ProfileNamed(rig.Profiles, out.OwnName); err == nil {

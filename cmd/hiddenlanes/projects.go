@@ -114,7 +114,7 @@ func checkCommand() *cobra.Command {
 			}
 			all, silent := []app.FindingReport{}, 0
 			for _, p := range projects {
-				found, severe := app.ReportFindings(p.Plan)
+				found, severe := app.ReportFindings(p)
 				all = append(all, found...)
 				if severe {
 					silent++

@@ -1,6 +1,6 @@
 // Package analysis is what is computed of a project as it stands: the graph of what is planned, its
-// problems, the steps that are left and how many settings these are. All that lists, pages and
-// exports say comes from one of it, each part made once.
+// problems, the steps that are left and how many settings these are. What lists and pages say comes
+// from one of it, each part made once.
 package analysis
 
 import (
@@ -43,9 +43,6 @@ func Of(p *plan.Project) *Analysis {
 	})
 	return a
 }
-
-// Project is the document that it is of.
-func (a *Analysis) Project() *plan.Project { return a.Graph.Project }
 
 // Steps are those that are left to do in the host.
 func (a *Analysis) Steps() []runsheet.Step {

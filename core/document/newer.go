@@ -2,7 +2,9 @@ package document
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
+	"slices"
 )
 
 // Collision says why a change that was made for one state of a document cannot be carried out on a
@@ -48,66 +50,64 @@ func (n Newer[T]) Edit(was, now *T, edit func(*T) (string, error)) (out *T, labe
 	if label, err = edit(mine); err != nil || label == "" {
 		return nil, "", err
 	}
-	var base, ours, theirs []byte
-	for into, doc := range map[*[]byte]*T{&base: was, &ours: mine, &theirs: now} {
-		if *into, err = json.Marshal(doc); err != nil {
-			return nil, "", err
+	base, errBase := fields(was)
+	ours, errOurs := fields(mine)
+	theirs, errTheirs := fields(now)
+	if err := errors.Join(errBase, errOurs, errTheirs); err != nil {
+		return nil, "", err
+	}
+	merged := merge(base, ours, theirs)
+	same := len(differences(nil, merged, theirs)) == 0 // the other window did the same
+	if n.tells(base, ours) {
+		if same {
+			return nil, "", nil
 		}
-	}
-	merged, err := Merge(base, ours, theirs)
-	if err != nil {
-		return nil, "", err
-	}
-	more, err := Differences(merged, theirs)
-	if err != nil {
-		return nil, "", err
-	}
-	if told, err := n.tells(base, ours); err != nil {
-		return nil, "", err
-	} else if told && len(more) == 0 {
-		return nil, "", nil // it is written down already
-	} else if told {
-		out, err = n.Read(merged)
+		out, err = n.read(merged)
 		return out, label, err
 	}
-	other, err := Merge(base, theirs, ours)
-	if err != nil {
-		return nil, "", err
-	}
-	if met, err := Differences(merged, other); err != nil {
-		return nil, "", err
-	} else if len(met) > 0 {
-		c := &Collision{At: met[0].Path}
-		_ = json.Unmarshal(met[0].First, &c.Mine) // where it is a text
-		_ = json.Unmarshal(met[0].Second, &c.Theirs)
+	if met := differences(nil, merged, merge(base, theirs, ours)); len(met) > 0 {
+		c := &Collision{At: met[0].path}
+		c.Mine, _ = met[0].first.(string)
+		c.Theirs, _ = met[0].second.(string)
 		return nil, "", c
 	}
 	out = n.Clone(now)
 	if label, err = edit(out); err != nil {
 		return nil, "", &Collision{}
 	}
-	done, err := json.Marshal(out)
-	if err != nil {
-		return nil, "", err
-	}
-	switch differs, err := Differences(merged, done); {
+	done, err := fields(out)
+	switch {
 	case err != nil:
 		return nil, "", err
-	case len(differs) > 0:
+	case len(differences(nil, merged, done)) > 0:
 		return nil, "", &Collision{}
-	case len(more) == 0: // the other window did the same
+	case same:
 		return nil, "", nil
 	}
 	return out, label, nil
 }
 
-// tells tells whether two documents differ in what says what stands elsewhere, and in nothing else.
-func (n Newer[T]) tells(a, b []byte) (bool, error) {
-	all, err := Differences(a, b)
-	for _, d := range all {
-		if n.Telling == "" || len(d.Path) == 0 || d.Path[0] != n.Telling {
-			return false, err
-		}
+// fields is a document as fields and lists.
+func fields(doc any) (any, error) {
+	text, err := json.Marshal(doc)
+	if err != nil {
+		return nil, err
 	}
-	return len(all) > 0, err
+	return decode(text)
+}
+
+func (n Newer[T]) read(doc any) (*T, error) {
+	text, err := json.Marshal(doc)
+	if err != nil {
+		return nil, err
+	}
+	return n.Read(text)
+}
+
+// tells tells whether two documents differ in what says what stands elsewhere, and in nothing else.
+func (n Newer[T]) tells(a, b any) bool {
+	all := differences(nil, a, b)
+	return n.Telling != "" && len(all) > 0 && !slices.ContainsFunc(all, func(d difference) bool {
+		return len(d.path) == 0 || d.path[0] != n.Telling
+	})
 }

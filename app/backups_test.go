@@ -186,7 +186,8 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	if left, err := a.WriteLibrary(ctx, &file); err != nil || len(left) != 1 {
 		t.Fatal(err)
 	}
-	if f := testkit.ReadLibrary(t, &file); len(f.Projects) != 2 || fmt.Sprint(f.LeftOut) != "[project 2, Bad: it is damaged]" {
+	f := testkit.ReadLibrary(t, &file)
+	if len(f.Projects) != 2 || fmt.Sprint(f.LeftOut) != "[project 2, Bad: it is damaged]" {
 		t.Errorf("the export has %d projects and leaves out %q; want two, and the bad one named", len(f.Projects), f.LeftOut)
 	}
 	v, err := a.Verify(ctx)

@@ -64,7 +64,8 @@ func TestUseCasesAreAllOrNothing(t *testing.T) {
 	}
 
 	err = a.asOne(ctx, func(a *App) error {
-		if err := a.SetCells(ctx, ids[0], shelf.Revision+1, "voices", []tabular.Cell{tabular.At("v1", "role", "kit/snare")}); err != nil {
+		if err := a.SetCells(ctx, ids[0], shelf.Revision+1, "voices",
+			[]tabular.Cell{tabular.At("v1", "role", "kit/snare")}); err != nil {
 			return err
 		}
 		return errors.New("enough")

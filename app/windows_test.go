@@ -41,7 +41,8 @@ func TestTicksHoldWhateverHasChanged(t *testing.T) {
 	if err := a.TickStep(t.Context(), at, steps[0].Key(), nil); err != nil || now().Revision != once {
 		t.Errorf("the same tick again: %v, revision %d; want nothing to happen at %d", err, now().Revision, once)
 	}
-	if _, err := a.Edit(t.Context(), ids[0], now().Revision, plan.NameLane(now().Plan.Own()[0].ID, "Otherwise")); err != nil {
+	rename := plan.NameLane(now().Plan.Own()[0].ID, "Otherwise")
+	if _, err := a.Edit(t.Context(), ids[0], now().Revision, rename); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.TickStep(t.Context(), at, steps[1].Key(), nil); err != nil {
@@ -115,7 +116,8 @@ func TestAnInstrumentIsEditedInTwoWindows(t *testing.T) {
 		t.Fatal(err)
 	}
 	name := func(voice int, name string) error {
-		return a.SetCells(t.Context(), ids[0], seen.Revision, "voices", []tabular.Cell{tabular.At(seen.Rig.Voices[voice].ID, "name", name)})
+		return a.SetCells(t.Context(), ids[0], seen.Revision, "voices",
+			[]tabular.Cell{tabular.At(seen.Rig.Voices[voice].ID, "name", name)})
 	}
 	if err := errors.Join(name(0, "Low Drum"), name(1, "Side Drum")); err != nil {
 		t.Errorf("two voices are named in two windows: %v; want both", err)
@@ -126,6 +128,7 @@ func TestAnInstrumentIsEditedInTwoWindows(t *testing.T) {
 	}
 	now, err := a.Instrument(t.Context(), ids[0])
 	if err != nil || now.Rig.Voices[0].Name != "Low Drum" || now.Rig.Voices[1].Name != "Side Drum" {
-		t.Errorf("the voices are %q and %q, %v; want Low Drum and Side Drum", now.Rig.Voices[0].Name, now.Rig.Voices[1].Name, err)
+		t.Errorf("the voices are %q and %q, %v; want Low Drum and Side Drum", now.Rig.Voices[0].Name,
+			now.Rig.Voices[1].Name, err)
 	}
 }

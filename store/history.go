@@ -219,8 +219,8 @@ func worked[T any](ctx context.Context, u *Unit, l history, id, base int64,
 
 // onNewer carries an edit that was made for a past state of a document out on the newest, by carry. The
 // stale error says of the state that it is past, and then with what the edit collides.
-func onNewer[T any, E ~func(*T) (string, error)](ctx context.Context, u *Unit, l history, id, base int64, stale error, now *T,
-	carry func(was, now *T, edit E) (*T, string, error), edit E) (*T, string, error) {
+func onNewer[T any, E ~func(*T) (string, error)](ctx context.Context, u *Unit, l history, id, base int64, stale error,
+	now *T, carry func(was, now *T, edit E) (*T, string, error), edit E) (*T, string, error) {
 	was := new(T)
 	if known, err := l.past(ctx, u, id, base, was); err != nil || !known {
 		return nil, "", errors.Join(err, stale)

@@ -461,8 +461,8 @@ func TestAProjectIsRememberedWhenItIsKept(t *testing.T) {
 	}
 	now, err := s.Project(t.Context(), p.ID)
 	if err != nil || now.Plan != gave.Plan || now.Plan.Name != "Two" {
-		t.Errorf("after a transaction the project is %q, %v, read anew: %t; want Two as it was worked out", now.Plan.Name, err,
-			now.Plan != gave.Plan)
+		t.Errorf("after a transaction the project is %q, %v, read anew: %t; want Two as it was worked out", now.Plan.Name,
+			err, now.Plan != gave.Plan)
 	}
 	broken := errors.New("broken off")
 	if err := s.AsOne(t.Context(), func(u *Unit) error {
@@ -471,7 +471,8 @@ func TestAProjectIsRememberedWhenItIsKept(t *testing.T) {
 	}); !errors.Is(err, broken) {
 		t.Fatal(err)
 	}
-	if _, err := s.Edit(t.Context(), p.ID, now.Revision, plan.Rename("Four")); err != nil { // takes the number of the lost revision
+	// The next revision takes the number of the one that was lost.
+	if _, err := s.Edit(t.Context(), p.ID, now.Revision, plan.Rename("Four")); err != nil {
 		t.Fatal(err)
 	}
 	if now, err = s.Project(t.Context(), p.ID); err != nil || now.Plan.Name != "Four" {

@@ -50,8 +50,8 @@ var terms = []term{
 		"reaches your own."},
 	{"Start", "The state an instrument is in when it is loaded: as delivered, in a prepared layout, as it was saved with the " +
 		"project, or with the default that was saved on this machine. The run sheet begins there."},
-	{"Two windows", "A project can be open in several windows. What is changed in them is kept, of all of them; where two " +
-		"change the same value, the second is told what the first made of it, and saves its own again or leaves it."},
+	{"Two windows", "A project can be open in several windows. What is changed in them is kept, of all of them; where " +
+		"two change the same value, the second is told what the first made of it, and saves its own again or leaves it."},
 }
 
 // termID is where help explains a word.

@@ -19,7 +19,8 @@ import (
 
 // internalName is how documents name their things: instruments, lanes, parts, voices and what refers to
 // them. People name them by their names and numbers.
-var internalName = regexp.MustCompile(`(?:^|[\s“"'(,:])((?:lane|feed|output|instrument|send|part|block|track):[a-z]?\d[\w:.]*|[ilpvmrfk]\d+:[\w.]+|[il]\d+)(?:$|[\s”"'),.:;])`)
+var internalName = regexp.MustCompile(`(?:^|[\s“"'(,:])((?:lane|feed|output|instrument|send|part|block|track):[a-z]?\d[\w:.]*` +
+	`|[ilpvmrfk]\d+:[\w.]+|[il]\d+)(?:$|[\s”"'),.:;])`)
 
 // spoken are the texts that a page says: those that are seen, titles, and what readers of the screen
 // are told.
@@ -105,8 +106,8 @@ func TestNoInternalNameIsRead(t *testing.T) {
 		}
 		form := url.Values{"do": {c.Name}, "rev": {s.revision(t, 4)}, "back": {"lanes"}}
 		for _, arg := range c.Args() {
-			gone := map[string]string{"placed": "i99", "lane": "l99", "feed": "i1:v99", "bus": "l99", "output": "i1:99", "cell": "i99:v1|3",
-				"step": "set lane:l99", "id": "v99", "row": "l99"}[arg.Field]
+			gone := map[string]string{"placed": "i99", "lane": "l99", "feed": "i1:v99", "bus": "l99", "output": "i1:99",
+				"cell": "i99:v1|3", "step": "set lane:l99", "id": "v99", "row": "l99"}[arg.Field]
 			if arg.Type != "text" && arg.Type != "several" && arg.Type != "a feed" && arg.Type != "an output of an instrument" {
 				gone = "" // what is typed is said again
 			}

@@ -11,7 +11,8 @@ import (
 func TestALaneThatIsTurnedOverSaysSoEverywhere(t *testing.T) {
 	s := start(t, true)
 	for _, p := range []string{"/lanes", "/sheet"} { // before, nobody speaks of it
-		if _, page := s.get(t, fogBell+p); strings.Contains(page, "polarity inverted") || strings.Contains(page, "not-in-session") {
+		if _, page := s.get(t, fogBell+p); strings.Contains(page, "polarity inverted") ||
+			strings.Contains(page, "not-in-session") {
 			t.Fatalf("%s speaks of an inverted polarity before there is one", p)
 		}
 	}

@@ -182,7 +182,8 @@ func BenchmarkEditOf500Lanes(b *testing.B) {
 		name := fmt.Sprint("Name ", n)
 		form := url.Values{"do": {"name"}, "lane": {"l60"}, "name": {name}, "rev": {s.revision(b, id)}, "back": {"lanes"}}
 		b.StartTimer()
-		if code, body := s.exchange(b, "lanes", had, projectPath(id, "edit"), form); code != http.StatusOK || !strings.Contains(body, name) {
+		code, body := s.exchange(b, "lanes", had, projectPath(id, "edit"), form)
+		if code != http.StatusOK || !strings.Contains(body, name) {
 			b.Fatal(code, body)
 		}
 	}

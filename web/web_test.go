@@ -424,7 +424,8 @@ func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 	s := start(t, true)
 	seen := s.revision(t, 4)
 	name := func(lane, n string) url.Values {
-		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"cells"}, "table": {"lanes"}, "row": {lane}, "col": {"name"}, "value": {n}}
+		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"cells"}, "table": {"lanes"}, "row": {lane}, "col": {"name"},
+			"value": {n}}
 	}
 	for lane, n := range map[string]string{"l2": "Kick of window one", "l3": "Snare of window two"} {
 		if code, body := s.post(t, fogBell+"/edit", name(lane, n)); code != http.StatusOK {
@@ -432,19 +433,24 @@ func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 		}
 	}
 	code, body := s.post(t, fogBell+"/edit", name("l2", "Kick of window two"))
-	for _, says := range []string{"Changed in another window: the name of lane", "is “Kick of window one” now, and would be “Kick of window two”"} {
+	for _, says := range []string{"Changed in another window: the name of lane",
+		"is “Kick of window one” now, and would be “Kick of window two”"} {
 		if code != http.StatusConflict || !strings.Contains(flashOf(body), says) {
 			t.Errorf("got %d, %s; want code %d and %q", code, flashOf(body), http.StatusConflict, says)
 		}
 	}
-	cell := regexp.MustCompile(`<t[dh][^>]*data-col="name"[^>]*data-was="Kick of window one"[^>]*aria-invalid="true"[^>]*>([^<]*)<`).FindStringSubmatch(body)
+	refused := regexp.MustCompile(
+		`<t[dh][^>]*data-col="name"[^>]*data-was="Kick of window one"[^>]*aria-invalid="true"[^>]*>([^<]*)<`)
+	cell := refused.FindStringSubmatch(body)
 	if cell == nil || cell[1] != "Kick of window two" {
 		t.Errorf("the cell is %q; want what was typed in it, and what it holds beside that", cell)
 	}
-	if got := s.bundle(t, fogBell); got.Lane("l2").Name != "Kick of window one" || got.Lane("l3").Name != "Snare of window two" {
-		t.Errorf("the lanes are %q and %q; want the one of each window", got.Lane("l2").Name, got.Lane("l3").Name)
+	got := s.bundle(t, fogBell)
+	if one, two := got.Lane("l2").Name, got.Lane("l3").Name; one != "Kick of window one" || two != "Snare of window two" {
+		t.Errorf("the lanes are %q and %q; want the one of each window", one, two)
 	}
-	code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {seen}, "back": {"proposal"}, "do": {"accept-every"}, "placed": {"i1"}})
+	code, body = s.post(t, fogBell+"/edit", url.Values{"rev": {seen}, "back": {"proposal"}, "do": {"accept-every"},
+		"placed": {"i1"}})
 	if code != http.StatusConflict || !strings.Contains(flashOf(body), "your change was not saved") {
 		t.Errorf("proposals for a state that is past: %d, %s; want %d", code, flashOf(body), http.StatusConflict)
 	}

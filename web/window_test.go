@@ -195,8 +195,8 @@ func TestAChangeIsAnsweredByWhatItChanged(t *testing.T) {
 	if n := len(regionsIn.FindAllString(body, -1)); n < 15 {
 		t.Fatalf("the page has %d regions", n)
 	}
-	_, answer := s.exchange(t, "lanes", regionsHad(body), fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
-		"lane": {"l10"}, "name": {"New name"}})
+	_, answer := s.exchange(t, "lanes", regionsHad(body), fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)},
+		"back": {"lanes"}, "do": {"name"}, "lane": {"l10"}, "name": {"New name"}})
 	var got []string
 	for _, m := range regexp.MustCompile(`<template><\w+[^>]*\sid="([^"]+)"`).FindAllStringSubmatch(answer, -1) {
 		got = append(got, m[1])

@@ -41,7 +41,8 @@ func TestTwoWindowsEditOneProject(t *testing.T) {
 	typeInto(one, ids[0], "Soft Drum")
 	said := see[string](one, `document.querySelector("#flash")?.innerText ?? ""`)
 	if !strings.Contains(said, "“Deep Drum” now, and would be “Soft Drum”") || names() != "Deep Drum, Wide Air" {
-		t.Errorf("the same lane again: the page says %q, the lanes are %s; want both names said, and the other's kept", said, names())
+		t.Errorf("the same lane again: the page says %q, the lanes are %s; want both names said, and the other's kept", said,
+			names())
 	}
 	if got := one.cellText("name-" + ids[0]); got != "Soft Drum" {
 		t.Errorf("the cell shows %q; want what was typed", got)

@@ -310,7 +310,8 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 		at := begin(all[0])
 		other := lanes[len(lanes)-1-i]
 		for _, id := range []string{l.ID, other.ID} {
-			s, v, err := command.Read(command.Project, url.Values{command.NameField: {"name"}, "lane": {id}, "name": {"Renamed " + id}})
+			s, v, err := command.Read(command.Project,
+				url.Values{command.NameField: {"name"}, "lane": {id}, "name": {"Renamed " + id}})
 			if err == nil {
 				err = a.Do(ctx, at, s, v)
 			}

@@ -9,7 +9,8 @@ import (
 
 // Verbs agree with their number, and what is aside is said as it is.
 func TestSentencesAgreeInNumber(t *testing.T) {
-	for want, names := range map[string][]string{"Kick sends to it": {"Kick"}, "Kick and Snare send to it": {"Kick", "Snare"}} {
+	for want, names := range map[string][]string{"Kick sends to it": {"Kick"},
+		"Kick and Snare send to it": {"Kick", "Snare"}} {
 		if got := sendOf(names); got != want {
 			t.Errorf("got %q; want %q", got, want)
 		}

@@ -419,7 +419,7 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 		c.Number = 1
 		roles := role.All()
 		for range rng.IntN(12) {
-			cell := tabular.Cell{Row: string(roles[rng.IntN(len(roles))]), Column: "name", Value: fmt.Sprintf("House %d", rng.IntN(9))}
+			cell := tabular.At(string(roles[rng.IntN(len(roles))]), "name", fmt.Sprintf("House %d", rng.IntN(9)))
 			switch rng.IntN(4) {
 			case 0:
 				cell.Column, cell.Value = "colour", fmt.Sprintf("#%06x", rng.IntN(1<<24))

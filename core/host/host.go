@@ -259,7 +259,8 @@ func (d *differences) allLanes() {
 		h := d.have.Lane(l.ID)
 		switch moved := d.p.OtherRoute(h); {
 		case l.IsOther() && moved != nil:
-			d.say("lane %d %s goes to %s, not to %s", l.Number, l.Name, d.lanes.DestinationText(h), d.lanes.DestinationText(moved))
+			d.say("lane %d %s goes to %s, not to %s", l.Number, l.Name, d.lanes.DestinationText(h),
+				d.lanes.DestinationText(moved))
 		case l.IsOther():
 		case h == nil:
 			d.say("lane %d %s is not there", l.Number, l.Name)

@@ -65,7 +65,8 @@ func edit(t *testing.T, c *Chart, e Edit) {
 
 func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 	c := (*Chart)(nil).Clone()
-	edit(t, c, SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD"), tabular.At("kit/kick", "colour", "#AA3355"), tabular.At("kit", "bus", "Kit"),
+	edit(t, c, SetCells([]tabular.Cell{tabular.At("kit/kick", "name", "BD"),
+		tabular.At("kit/kick", "colour", "#AA3355"), tabular.At("kit", "bus", "Kit"),
 		tabular.At("kit/kick/in", "wish", "3"), tabular.At("kit/room", "microphones", "Near, Far"),
 		tabular.At("kit/snare", "keys", "38, 40"), tabular.At("woodwind/flute", "address", "2:5")}, midi.MiddleC3))
 	if c.Label("kit/kick/in") != "BD In" || c.Label("kit/kick") != "BD" || c.Label("kit/snare/top") != "Snare Top" {
@@ -94,7 +95,8 @@ func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 	if c.Label("kit/kick/in") != "Kick In" {
 		t.Errorf("given back, it is still %q", c.Label("kit/kick/in"))
 	}
-	for _, bad := range []tabular.Cell{tabular.At("kit", "wish", "4"), tabular.At("kit", "colour", "blue"), tabular.At("nothing/there", "name", "x"),
+	for _, bad := range []tabular.Cell{tabular.At("kit", "wish", "4"), tabular.At("kit", "colour", "blue"),
+		tabular.At("nothing/there", "name", "x"),
 		tabular.At("kit", "address", "17"), tabular.At("kit", "size", "1"), tabular.At("", "name", "x")} {
 		try := c.Clone()
 		_, err := SetCells([]tabular.Cell{bad}, midi.MiddleC3)(try)

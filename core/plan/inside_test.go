@@ -25,7 +25,8 @@ func TestAnEffectIsLostByAnOutputOfOnesOwnAlone(t *testing.T) {
 		"an effect that does not reach": {plan.Assignment{State: plan.Assigned, Output: 2}, false, []string{"Hall"}, 3, false},
 		"an instrument without outputs": {plan.Assignment{State: plan.Assigned, Output: 2}, false, []string{"Plate"}, 0, false},
 	} {
-		pl := &plan.Placed{Outputs: rig.Lay([]rig.Run{{Count: c.outputs, Width: 2}}, 1), Feeds: map[string]plan.Assignment{"f": c.at}}
+		pl := &plan.Placed{Outputs: rig.Lay([]rig.Run{{Count: c.outputs, Width: 2}}, 1),
+			Feeds: map[string]plan.Assignment{"f": c.at}}
 		f := rig.Feed{ID: "f", Loses: c.loses, Inside: rig.Inside{AlsoMain: c.also}}
 		if got := pl.LosesEffect(f, plate); got != c.want {
 			t.Errorf("%s: it is lost %v; want %v", name, got, c.want)

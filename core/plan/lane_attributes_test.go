@@ -33,7 +33,8 @@ func TestEveryFieldOfALaneIsAnAttribute(t *testing.T) {
 	id := p.Own()[0].ID
 	lanes := plan.TableNamed("lanes")
 	for i, text := range lanes.Texts(p)(id) {
-		if _, err := plan.SetCells("lanes", []tabular.Cell{tabular.At(id, lanes.Columns(p)[i].Key, text)})(p.Clone()); err != nil {
+		cell := tabular.At(id, lanes.Columns(p)[i].Key, text)
+		if _, err := plan.SetCells("lanes", []tabular.Cell{cell})(p.Clone()); err != nil {
 			t.Errorf("%s shows %q and does not take it: %v", lanes.Columns(p)[i].Key, text, err)
 		}
 	}

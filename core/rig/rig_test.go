@@ -252,7 +252,8 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 		in = c
 		return in.Validate()
 	}
-	ok := []tabular.Cell{tabular.At("a", "name", " Kick  In "), tabular.At("a", "role", "Kit/Kick/In"), tabular.At("a", "keys", "C1, 38-40"),
+	ok := []tabular.Cell{tabular.At("a", "name", " Kick  In "), tabular.At("a", "role", "Kit/Kick/In"),
+		tabular.At("a", "keys", "C1, 38-40"),
 		tabular.At("b", "gain", "−3,5 dB"), tabular.At("b", "pan", "-20"), tabular.At("b", "heard", "Top, room far -12")}
 	if err := do(SetCells("voices", ok, midi.MiddleC3)); err != nil {
 		t.Fatal(err)
@@ -264,7 +265,8 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 		t.Errorf("got %+v; want a.Name \"Kick In\", a.Role \"kit/kick/in\", a.Sure %v, %v, b.Gain -3.5, b.Pan -0.2, "+
 			"in.HeardText(b) \"Top, Room Far -12\"", in.Voices, role.Told, []midi.Key{36, 38, 39, 40})
 	}
-	if err := do(SetCells("pickup", []tabular.Cell{tabular.At("a", "m1", "-9"), tabular.At("b", "m2", "")}, midi.MiddleC3)); err != nil ||
+	if err := do(SetCells("pickup", []tabular.Cell{tabular.At("a", "m1", "-9"),
+		tabular.At("b", "m2", "")}, midi.MiddleC3)); err != nil ||
 		in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
 		t.Errorf("got %v %+v; want in.HeardText(in.Voices[0]) \"Room Far -9\", in.HeardText(in.Voices[1]) \"Room Far -12\"",
 			err, in.Voices)
@@ -289,7 +291,8 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	if err := do(AddRow("parts")); err != nil {
 		t.Fatal(err)
 	}
-	if err := do(SetCells("parts", []tabular.Cell{tabular.At(in.Parts[0].ID, "voices", "two"), tabular.At(in.Parts[0].ID, "channel", "7"),
+	if err := do(SetCells("parts", []tabular.Cell{tabular.At(in.Parts[0].ID, "voices", "two"),
+		tabular.At(in.Parts[0].ID, "channel", "7"),
 		tabular.At(in.Parts[0].ID, "microphones", "Top")}, midi.MiddleC3)); err != nil ||
 		in.Parts[0].Address != (midi.Address{Port: 1, Channel: 7}) {
 		t.Errorf("got %v %+v; want in.Parts[0].Address (midi.Address{Port: 1, Channel: 7})", err, in.Parts)

@@ -61,7 +61,8 @@ func TestARefusedActionLeavesThePracticeAlone(t *testing.T) {
 	for says, e := range map[string]plan.Edit{
 		"loaded already":      runsheet.PractiseLoad("i1"),
 		"not in this project": runsheet.PractiseLoad("i9"),
-		"no such lane":        runsheet.Practise("name a lane", host.SetLane{Lane: "z", Attribute: plan.AttrName, As: &plan.Lane{Name: "x"}}),
+		"no such lane": runsheet.Practise("name a lane",
+			host.SetLane{Lane: "z", Attribute: plan.AttrName, As: &plan.Lane{Name: "x"}}),
 		"not loaded": runsheet.Practise("set up",
 			host.Setup{Instrument: "i2", Outputs: rig.Lay([]rig.Run{{Count: 1, Width: audio.Mono}}, 1)}),
 	} {

@@ -166,8 +166,10 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 		}
 		out.Insides = append(out.Insides, in)
 	}
-	for _, key := range []string{"polarity", "open", "bleed", "exits", "receives"} {
-		out.Lists = append(out.Lists, choices{"list-" + key, plan.InsideChoices[key]})
+	for _, c := range rig.InsideCells {
+		if c.Choices != nil {
+			out.Lists = append(out.Lists, choices{"list-" + c.Key, c.Choices})
+		}
 	}
 	return out, nil
 }
@@ -176,18 +178,16 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 // has the columns that they have a use for.
 func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, all []plan.InsideRow) {
 	in.Any = len(all) > 0
-	has := map[string]bool{"gain": true, "pan": true, "polarity": true, "open": true, "exits": true,
-		"bleed": len(in.Instrument.Microphones) > 0, "note": len(in.Instrument.Microphones) > 0,
-		"receives": len(in.Instrument.Parts) > 0, "returns": len(in.Instrument.Returns) > 0}
 	columns := []tableColumn{{Key: "name", Title: "Name"}, {Title: "Kind"}}
-	var keys []int // of the table's columns, those shown
-	for i, c := range kept.Columns(p.Plan) {
-		if !has[c.Key] {
+	var shown []int // of the cells
+	for i, c := range rig.InsideCells {
+		if c.Key == "returns" && len(in.Instrument.Returns) == 0 ||
+			c.Of != "" && !slices.ContainsFunc(all, func(x plan.InsideRow) bool { return c.Has(x.Kind) }) {
 			continue
 		}
-		keys = append(keys, i)
+		shown = append(shown, i)
 		column := tableColumn{Key: c.Key, Title: c.Title, Number: c.Key == "gain"}
-		if plan.InsideChoices[c.Key] != nil {
+		if c.Choices != nil {
 			column.List = "list-" + c.Key
 		}
 		if c.Key == "bleed" {
@@ -197,7 +197,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 	}
 	t := newTable(path, q, "inside-"+in.ID, "Inside "+in.Instrument.Name, columns...)
 	t.Cells, t.Post = kept.Key, projectPath(p.ID, "edit")
-	now, before := plan.InsideTexts(&in.Instrument), plan.InsideTexts(in.AsDelivered())
+	now, before := rig.InsideTexts(&in.Instrument), rig.InsideTexts(in.AsDelivered())
 	var rows []insideRow
 	for _, x := range all {
 		row := insideRow{InsideRow: x, What: kindTexts[x.Kind]}
@@ -209,12 +209,10 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 			row.What = "ready-made mix of " + strings.Join(names, ", ")
 		}
 		now, before := now[x.Ref.Feed], before[x.Ref.Feed]
-		for _, i := range keys {
-			key := kept.Columns(p.Plan)[i].Key
-			cell := insideCell{Key: key, Text: now[i], Usual: now[i] == plan.UsualInside(key)}
-			cell.Fixed = (key == "bleed" || key == "note") && x.Kind != rig.MicrophoneFeed ||
-				key == "receives" && x.Kind != rig.PartFeed
-			if before != nil && before[i] != now[i] && key != "note" {
+		for _, i := range shown {
+			c := rig.InsideCells[i]
+			cell := insideCell{Key: c.Key, Text: now[i], Usual: now[i] == c.Usual, Fixed: !c.Has(x.Kind)}
+			if before != nil && before[i] != now[i] && c.Key != "note" {
 				if cell.Delivered = before[i]; cell.Delivered == "" {
 					cell.Delivered = "nothing"
 				}

@@ -9,6 +9,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/internal/words"
 )
 
 // LaneAttribute is one attribute of a lane: where a lane has it, how it is kept of what is patched,
@@ -156,28 +157,28 @@ var LaneAttributes = []*LaneAttribute{
 	{attribute: inPlan("pan", func(l *Lane) *float64 { return &l.Pan }, equal[float64]),
 		Cell: laneCell("pan", "Pan", func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) },
 			func(_ *Project, id, typed string) (Edit, error) {
-				pan, err := parsePan(typed)
+				pan, err := rig.ParsePan(typed)
 				return SetPan(id, pan), err
 			})},
 	{attribute: attr(AttrTrack, func(l *Lane) *bool { return &l.Track }, func(k *keptLane) **bool { return &k.Track }),
 		unasked: true,
 		Short:   "Auto", Choices: "list-yes",
-		Cell: laneCell("track", "Automated", func(_ *Project, l *Lane) string { return word(l.Track, "", yes) },
+		Cell: laneCell("track", "Automated", func(_ *Project, l *Lane) string { return words.Either(l.Track, "", yes) },
 			func(_ *Project, id, typed string) (Edit, error) {
-				on, err := choice(typed, "no", yes)
+				on, err := words.ParseEither(typed, "no", yes)
 				return SetTrack([]string{id}, on), err
 			})},
 	{attribute: attr(AttrPolarity, func(l *Lane) *bool { return &l.Inverted },
 		func(k *keptLane) **bool { return &k.Inverted }),
 		unasked: true,
-		Says:    func(l *Lane) string { return word(l.Inverted, "", "polarity "+inverted) },
+		Says:    func(l *Lane) string { return words.Either(l.Inverted, "", "polarity "+inverted) },
 		Step: &LaneStep{Verb: "Set the polarity of", Verify: "together with what it belongs to it sounds fuller, not thinner",
 			Why:  "the microphone below a drum hears its skin move the other way",
 			Text: func(l *Lane) (string, string) { return l.Name + " " + polarity(l), polarity(l) }},
 		Choices: "list-polarity",
-		Cell: laneCell("polarity", "Polarity", func(_ *Project, l *Lane) string { return word(l.Inverted, "", inverted) },
+		Cell: laneCell("polarity", "Polarity", func(_ *Project, l *Lane) string { return words.Either(l.Inverted, "", inverted) },
 			func(_ *Project, id, typed string) (Edit, error) {
-				on, err := choice(typed, normalPolarity, inverted)
+				on, err := words.ParseEither(typed, normalPolarity, inverted)
 				return SetPolarity(id, on), err
 			})},
 	{attribute: inPlan("gain", func(l *Lane) *audio.Decibels { return &l.Gain }, equal[audio.Decibels]),
@@ -197,9 +198,11 @@ var LaneAttributes = []*LaneAttribute{
 
 const yes = "yes"
 
+var normalPolarity, inverted = rig.PolarityWords[0], rig.PolarityWords[1]
+
 // polarity is that of a lane, in words.
 func polarity(l *Lane) string {
-	return word(l.Inverted, normalPolarity, inverted)
+	return words.Either(l.Inverted, normalPolarity, inverted)
 }
 
 // patchedLaneAttributes are those that are known of lanes in a host.
@@ -242,7 +245,7 @@ func (l *Lane) Says() string {
 // LaneChoices are the words that cells of lanes offer, by the list's ID on the page.
 var LaneChoices = map[string][]string{
 	"list-widths": {audio.Mono.String(), audio.Stereo.String(), audio.Surround.String()},
-	"list-yes":    {yes, "no"}, "list-polarity": {normalPolarity, inverted},
+	"list-yes":    {yes, "no"}, "list-polarity": rig.PolarityWords,
 }
 
 // TakeSession fills in what a session does not tell of a lane of the plan: it stays as it is known

@@ -325,7 +325,7 @@ func SetLaneWidths(ids []string, w audio.Width) Edit {
 // SetPans pans lanes, all alike or, with a list, one after the other.
 func SetPans(ids []string, typed string) Edit {
 	return func(p *Project) (string, error) {
-		pans, err := parseList(typed, panInList, parsePan)
+		pans, err := parseList(typed, panInList, rig.ParsePan)
 		if err == nil {
 			pans, err = forEach(ids, pans)
 		}

@@ -29,6 +29,7 @@ type InsideAttribute struct {
 	Turn      int                                                 // steps are made in this order
 	Step      InsideStep                                          // that makes such settings
 	Reset     *InsideStep                                         // that lets sources be as most come; nil: it is no other
+	Cell      *InsideCell                                         // where it is typed; nil: in no cell of sources
 }
 
 // InsideStep is what a step says that makes settings of one kind.
@@ -60,7 +61,8 @@ func (x SourceRef) ofWhole() bool { return x.Inside == nil }
 func justName(_ *Instrument, name, _, _ string) string { return name }
 
 // flagRow is a row for an attribute that sources have or have not, said in words where they have it.
-func flagRow(a InsideAttribute, value, says string, of func(x SourceRef) *bool) *InsideAttribute {
+func flagRow(a InsideAttribute, value, says string, cell InsideCell, of func(x SourceRef) *bool) *InsideAttribute {
+	a.Cell = flagCell(cell, of)
 	a.each = func(_ *Instrument, x SourceRef, set func(of, value string)) {
 		if !x.ofWhole() && *of(x) {
 			set("", value)
@@ -86,7 +88,10 @@ func flagRow(a InsideAttribute, value, says string, of func(x SourceRef) *bool) 
 }
 
 // amountRow is a row for an amount that is usually 0; a setting has so many times its number.
-func amountRow[N ~float64](a InsideAttribute, times N, of func(x SourceRef) *N, text func(N) string) *InsideAttribute {
+func amountRow[N ~float64](a InsideAttribute, times N, of func(x SourceRef) *N, cell InsideCell, text func(N) string,
+	parse func(string) (N, error)) *InsideAttribute {
+	cell.Usual = text(0)
+	a.Cell = valueCell(cell, of, text, parse)
 	a.each = func(_ *Instrument, x SourceRef, set func(of, value string)) {
 		if !x.ofWhole() && *of(x) != 0 {
 			set("", decibelText(*of(x)*times))
@@ -116,7 +121,8 @@ var InsideAttributes = []*InsideAttribute{
 	flagRow(InsideAttribute{Name: InsideOpen, Turn: 4, Item: justName,
 		Step:  InsideStep{One: "Close %s in %s", Many: "Close %d sources in %s", Verify: "it no longer sounds"},
 		Reset: &InsideStep{One: "Open %s in %s", Many: "Open %d sources in %s", Verify: "it sounds"}},
-		"closed", "closed", func(x SourceRef) *bool { return &x.Closed }),
+		"closed", "closed", InsideCell{Key: "open", Title: "Open", column: 4, Choices: []string{"open", "closed"}},
+		func(x SourceRef) *bool { return &x.Closed }),
 	amountRow(InsideAttribute{Name: InsideGain, Turn: 7,
 		Item: func(_ *Instrument, name, _, value string) string { return name + ": " + levelText(value) },
 		Step: InsideStep{One: "Set the gain of %s in %s", Many: "Set %d gains in %s", Verify: "the levels are as listed",
@@ -126,14 +132,16 @@ var InsideAttributes = []*InsideAttribute{
 				}
 				return text + " to " + levelText(value), ""
 			}}},
-		1, func(x SourceRef) *audio.Decibels { return x.Gain }, audio.Decibels.String),
+		1, func(x SourceRef) *audio.Decibels { return x.Gain }, InsideCell{Key: "gain", Title: "Gain", column: 1},
+		audio.Decibels.String, ParseGain),
 	amountRow(InsideAttribute{Name: InsidePan, Turn: 8, low: -100, high: 100,
 		Item: func(_ *Instrument, name, _, value string) string { return name + ": " + PanText(numberIn(value)/100) },
 		Step: InsideStep{One: "Set the pan of %s in %s", Many: "Set %d pans in %s", Verify: "each is heard where it is set",
 			Alone: tail(func(value string) string { return ", " + PanText(numberIn(value)/100) })},
 		Reset: &InsideStep{One: "Centre the pan of %s in %s", Many: "Centre %d pans in %s", Verify: "each is in the middle",
 			Why: "the host pans the lane"}},
-		100, func(x SourceRef) *float64 { return x.Pan }, PanText),
+		100, func(x SourceRef) *float64 { return x.Pan }, InsideCell{Key: "pan", Title: "Pan", column: 2},
+		PanText, ParsePan),
 	flagRow(InsideAttribute{Name: InsidePolarity, Turn: 9,
 		Item: func(_ *Instrument, name, _, value string) string {
 			if value == "" {
@@ -143,8 +151,11 @@ var InsideAttributes = []*InsideAttribute{
 		},
 		Step: InsideStep{One: "Turn the polarity of %s in %s", Many: "Turn %d polarities in %s",
 			Verify: "it adds to its partner instead of thinning it"}},
-		"inverted", "inverted", func(x SourceRef) *bool { return &x.Inverted }),
+		"inverted", "inverted", InsideCell{Key: "polarity", Title: "Polarity", column: 3, Choices: PolarityWords},
+		func(x SourceRef) *bool { return &x.Inverted }),
 	{Name: InsideBleed, Turn: 5, Whole: "all microphones",
+		Cell: flagCell(InsideCell{Key: "bleed", Title: "Bleed", column: 5, Choices: []string{"full", "off"},
+			Of: MicrophoneFeed, refusal: "only microphones have bleed"}, func(x SourceRef) *bool { return &x.Mic.OwnOnly }),
 		each: func(in *Instrument, x SourceRef, set func(of, value string)) {
 			switch {
 			case x.ofWhole() && in.Bleed != FullBleed:
@@ -195,8 +206,15 @@ var InsideAttributes = []*InsideAttribute{
 		},
 		Step: InsideStep{One: "Set the exits of %s in %s", Many: "Set the exits of %d sources in %s", Lists: true,
 			Verify: "it leaves by the exits listed"}},
-		"as well", "own and main output", func(x SourceRef) *bool { return &x.AlsoMain }),
+		"as well", "own and main output", InsideCell{Key: "exits", Title: "Leaves by", column: 7,
+			Choices: []string{"own output", "own and main"}}, func(x SourceRef) *bool { return &x.AlsoMain }),
 	{Name: InsideReturn, Turn: 10,
+		Cell: &InsideCell{Key: "returns", Title: "Sends to returns", column: 6,
+			text: func(in *Instrument, x SourceRef) string { return in.ReturnsText(x.Returns) },
+			set: func(in *Instrument, x SourceRef, typed string) (err error) {
+				x.Returns, err = in.ParseReturns(typed)
+				return err
+			}},
 		each: func(_ *Instrument, x SourceRef, set func(of, value string)) {
 			if x.ofWhole() {
 				return
@@ -240,6 +258,8 @@ var InsideAttributes = []*InsideAttribute{
 		Step: InsideStep{One: "Set the send of %s in %s", Many: "Set %d sends to returns in %s", Lists: true,
 			Verify: "the return sounds"}},
 	{Name: InsideReceives, Turn: 12,
+		Cell: &InsideCell{Key: "receives", Title: "Receives", column: 8, Of: PartFeed, Choices: []string{allChannels},
+			refusal: "only parts have an address", text: receivedText, set: receiveTyped},
 		each: func(_ *Instrument, x SourceRef, set func(of, value string)) {
 			if x.Part == nil {
 				return
@@ -354,6 +374,10 @@ var InsideAttributes = []*InsideAttribute{
 			Verify: "it plays with the host's transport"},
 		Reset: &InsideStep{One: "Let the host play %s: switch its own player off", Bare: true,
 			Verify: "nothing sounds until the host plays", Why: "its own player and the host would both play"}},
+	{Name: "note", // which no step sets
+		Cell: valueCell(InsideCell{Key: "note", Title: "Note", column: 9, Of: MicrophoneFeed,
+			refusal: "only microphones have a note"}, func(x SourceRef) *string { return &x.Mic.Note },
+			func(note string) string { return note }, ParseNote)},
 	{Name: InsideSeparate, Turn: 1, Item: justName, // the plan says whether it wants them, not the instrument
 		Step: InsideStep{One: "Switch the separate outputs of %s on", Bare: true, Verify: "its outputs can be assigned to",
 			Why: "until they are, everything leaves by the first output"},
@@ -376,7 +400,7 @@ func levelText(value string) string { return audio.Decibels(numberIn(value)).Str
 
 func receivesText(value string) string {
 	if value == ReceivesAll {
-		return "all channels"
+		return allChannels
 	}
 	if a, err := midi.ParseAddress(value); err == nil && a.Known() {
 		return a.String()

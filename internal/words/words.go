@@ -57,3 +57,22 @@ func Bytes(n int64) string {
 	}
 	return fmt.Sprintf("%.0f %s", size, units[unit])
 }
+
+// Either is one of two words.
+func Either(on bool, no, yes string) string {
+	if on {
+		return yes
+	}
+	return no
+}
+
+// ParseEither reads one of two words, in whatever case; none is the first.
+func ParseEither(typed, no, yes string) (bool, error) {
+	switch v := strings.ToLower(typed); v {
+	case "", no:
+		return false, nil
+	case yes:
+		return true, nil
+	}
+	return false, fmt.Errorf("%q is neither %q nor %q", typed, no, yes)
+}

@@ -17,7 +17,7 @@ import (
 // field of Lane, a field of keptLane and a row here and, if it sounds, its term in the signal path.
 type LaneAttribute struct {
 	attribute[Lane, keptLane]                      // without read and write it is not patched
-	Cell                      *Column              // where it is typed; nil: nowhere
+	Cell                      *LaneCell            // where it is typed; nil: nowhere
 	Short                     string               // the title of its cell in a narrow head, where that is another
 	Choices                   string               // the list that its cell offers, by its ID on the page
 	Says                      func(l *Lane) string // in words, where it is not usual; nil: never
@@ -57,6 +57,24 @@ type LaneStep struct {
 	Why    string                            // where it is not plain
 	Text   func(l *Lane) (item, text string) // what is set on the lane, in words and as the setting has it
 	Colour bool                              // the text is a colour to be shown
+}
+
+// LaneCell is the cell of an attribute of lanes: what it shows, and which edit typing into it is.
+type LaneCell struct {
+	Key, Title string
+	Text       func(p *Project, lanes ByID, l *Lane) string
+	Type       func(p *Project, lane, typed string) (Edit, error)
+}
+
+func laneCell(key, title string, text func(*Project, *Lane) string,
+	typing func(p *Project, lane, typed string) (Edit, error)) *LaneCell {
+	return &LaneCell{key, title, func(p *Project, _ ByID, l *Lane) string { return text(p, l) }, typing}
+}
+
+// routeCell is laneCell of what says where a lane goes.
+func routeCell(key, title string, text func(ByID, *Lane) string,
+	typing func(p *Project, lane, typed string) (Edit, error)) *LaneCell {
+	return &LaneCell{key, title, func(_ *Project, lanes ByID, l *Lane) string { return text(lanes, l) }, typing}
 }
 
 // Patched tells whether the attribute is known of the lanes in a host.
@@ -210,16 +228,6 @@ var patchedLaneAttributes = func() (out []attribute[Lane, keptLane]) {
 	for _, a := range LaneAttributes {
 		if a.Patched() {
 			out = append(out, a.attribute)
-		}
-	}
-	return out
-}()
-
-// laneColumns are the cells of lanes.
-var laneColumns = func() (out []Column) {
-	for _, a := range LaneAttributes {
-		if a.Cell != nil {
-			out = append(out, *a.Cell)
 		}
 	}
 	return out

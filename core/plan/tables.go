@@ -66,6 +66,20 @@ func tableOf(key, many string, rows func(*Project) func(string) (*Row, error), c
 		}}
 }
 
+// laneColumns are the cells of lanes.
+var laneColumns = func() (out []Column) {
+	for _, a := range LaneAttributes {
+		if c := a.Cell; c != nil {
+			out = append(out, Column{Key: c.Key, Title: c.Title,
+				Get: func(p *Project, r *Row) string { return c.Text(p, r.lanes, r.lane) },
+				Set: func(p *Project, r *Row, typed string) (string, error) {
+					return carriedOut(p)(c.Type(p, r.id, typed))
+				}})
+		}
+	}
+	return out
+}()
+
 func laneRows(p *Project) func(string) (*Row, error) {
 	var lanes ByID
 	var of []Lane // when they were listed
@@ -111,21 +125,6 @@ func SetCells(key string, cells []tabular.Cell) Edit {
 		}
 		return t.Type(p, cells)
 	}
-}
-
-// laneCell is a column of lanes: what its cells show, and which edit typing is.
-func laneCell(key, title string, text func(*Project, *Lane) string,
-	typing func(p *Project, lane, typed string) (Edit, error)) *Column {
-	return &Column{Key: key, Title: title, Get: func(p *Project, r *Row) string { return text(p, r.lane) },
-		Set: func(p *Project, r *Row, typed string) (string, error) { return carriedOut(p)(typing(p, r.id, typed)) }}
-}
-
-// routeCell is laneCell of what says where a lane goes.
-func routeCell(key, title string, text func(ByID, *Lane) string,
-	typing func(p *Project, lane, typed string) (Edit, error)) *Column {
-	c := laneCell(key, title, nil, typing)
-	c.Get = func(_ *Project, r *Row) string { return text(r.lanes, r.lane) }
-	return c
 }
 
 // carriedOut carries an edit out that was made without an error.

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
@@ -238,7 +239,7 @@ func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
 			if err != nil {
 				return "", err
 			}
-			_, err = plan.BeginIn(p.Placed[len(p.Placed)-1].ID, of, layouts)(p)
+			_, err = edits.BeginIn(p.Placed[len(p.Placed)-1].ID, of, layouts)(p)
 			return label, err
 		}, nil
 	}
@@ -247,7 +248,7 @@ func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
 		if err != nil {
 			return "", err
 		}
-		_, err = plan.SetStart(p.Placed[len(p.Placed)-1].ID, kind, "", layouts)(p)
+		_, err = edits.SetStart(p.Placed[len(p.Placed)-1].ID, kind, "", layouts)(p)
 		return label, err
 	}, nil
 }
@@ -283,11 +284,11 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 			p.Chart = chart
 		}
 	}
-	if _, err := plan.Rename(n.Name)(p); err != nil {
+	if _, err := edits.Rename(n.Name)(p); err != nil {
 		return 0, &command.Fault{Field: "name", Err: err}
 	}
 	if n.From == 0 {
-		if _, err := plan.SetHost(n.Host)(p); err != nil {
+		if _, err := edits.SetHost(n.Host)(p); err != nil {
 			return 0, err
 		}
 	}
@@ -370,11 +371,11 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if def != nil {
 		from.Default = def.Outputs
 	}
-	add, err := c.Start.edit(plan.PlaceFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
+	add, err := c.Start.edit(edits.PlaceFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
 	if err != nil {
 		return nil, err
 	}
-	return plan.InScoreOrder(add), nil
+	return edits.InScoreOrder(add), nil
 }
 
 // Accept works the proposal out again and accepts the selected parts, as one

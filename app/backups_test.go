@@ -11,12 +11,13 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jmoiron/sqlx"
+
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/testkit"
 	"hiddenlanes/store"
-
-	"github.com/jmoiron/sqlx"
 )
 
 // Over a year of days each backup of the last seven days is there, and one of each of the four
@@ -103,7 +104,7 @@ func TestABackupADayIsMadeComparedAndRestored(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Edit(ctx, 2, p.Revision, plan.Rename("Changed"))
+	_, err = a.Edit(ctx, 2, p.Revision, edits.Rename("Changed"))
 	_, _, errShelf := a.AddInstruments(ctx, rig.Instrument{Name: "Reeds"})
 	if err := errors.Join(err, errShelf, a.RemoveProject(ctx, 3, true)); err != nil {
 		t.Fatal(err)
@@ -177,8 +178,8 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	if l, err := a.Library(ctx); err != nil || len(l.Entries) != 3 {
 		t.Errorf("the list has %d projects, %v; want all three", len(l.Entries), err)
 	}
-	left, err := a.store.EditMany(ctx, "both", []store.Change{{ID: 1, Base: 1, Edit: plan.Rename("Good 2")},
-		{ID: 2, Base: 2, Edit: plan.Rename("Bad 2")}})
+	left, err := a.store.EditMany(ctx, "both", []store.Change{{ID: 1, Base: 1, Edit: edits.Rename("Good 2")},
+		{ID: 2, Base: 2, Edit: edits.Rename("Bad 2")}})
 	if err != nil || left.Changed != 1 || fmt.Sprint(left.Left) != "[Bad]" {
 		t.Errorf("a change over both changes %+v, %v; want the good one, and the bad one named", left, err)
 	}

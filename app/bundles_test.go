@@ -9,9 +9,9 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
-	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo"
@@ -100,7 +100,7 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	if m := merge(t, b, file); m.New+m.Updated+m.Instruments+m.Charts != 0 || m.Same != len(library(t, a).Entries) {
 		t.Errorf("again: %+v", m)
 	}
-	if _, err := b.Edit(t.Context(), p.ID, p.Revision, plan.Rename("Cue 03, mine")); err != nil {
+	if _, err := b.Edit(t.Context(), p.ID, p.Revision, edits.Rename("Cue 03, mine")); err != nil {
 		t.Fatal(err)
 	}
 	in, err := b.Instrument(t.Context(), p.Plan.Placed[0].Shelf)
@@ -118,7 +118,7 @@ func TestALibraryGoesOutAndComesInWithoutDoubles(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Edit(t.Context(), pa.ID, pa.Revision, plan.Rename("Cue 03, theirs")); err != nil {
+	if _, err := a.Edit(t.Context(), pa.ID, pa.Revision, edits.Rename("Cue 03, theirs")); err != nil {
 		t.Fatal(err)
 	}
 	m = merge(t, b, whole(t, a))
@@ -145,7 +145,7 @@ func renamed(t *testing.T, a *app.App, from, to string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Edit(t.Context(), p.ID, p.Revision, plan.Rename(to)); err != nil {
+	if _, err := a.Edit(t.Context(), p.ID, p.Revision, edits.Rename(to)); err != nil {
 		t.Fatal(err)
 	}
 }

@@ -11,6 +11,7 @@ import (
 
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/carry"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -166,7 +167,7 @@ func (a *App) UseOwnProfile(ctx context.Context, at command.Target, p rig.Profil
 		if err := a.KeepProfile(ctx, p); err != nil {
 			return err
 		}
-		_, err := a.Edit(ctx, at.Project, at.Base, plan.SetProfile(p))
+		_, err := a.Edit(ctx, at.Project, at.Base, edits.SetProfile(p))
 		return err
 	})
 }

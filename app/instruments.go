@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -138,7 +139,7 @@ func (a *App) KeepLayout(ctx context.Context, project, base int64, as rig.Layout
 func (a *App) NoteStep(ctx context.Context, at command.Target, placed string, kind rig.StepKind, note string) error {
 	keep := rig.SetStepNotes(map[rig.StepKind]string{kind: note})
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.Edit(ctx, at.Project, at.Base, plan.SetInside(placed, keep))
+		p, err := a.Edit(ctx, at.Project, at.Base, edits.SetInside(placed, keep))
 		if err != nil {
 			return err
 		}

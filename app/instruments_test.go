@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -60,7 +61,7 @@ func TestAnSFZGoesOutRoutedAsPlanned(t *testing.T) {
 	if p, err = a.Accept(ctx, id, p.Revision, propose.Options{Placed: "i1"}, (*propose.Proposal).Everything); err != nil {
 		t.Fatal(err)
 	}
-	if p, err = a.Edit(ctx, id, p.Revision, plan.AssignAgain("i1", 1)); err != nil {
+	if p, err = a.Edit(ctx, id, p.Revision, edits.AssignAgain("i1", 1)); err != nil {
 		t.Fatal(err)
 	}
 	out, err := a.RouteSFZ(ctx, &p.Plan.Placed[0])

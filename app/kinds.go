@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/analysis"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/words"
@@ -16,7 +17,7 @@ import (
 func KindChanges(of *analysis.Analysis, kind rig.Profile) (out []string) {
 	p := of.Graph.Project
 	then := p.Clone()
-	if _, err := plan.SetProfile(kind)(then); err != nil {
+	if _, err := edits.SetProfile(kind)(then); err != nil {
 		return []string{err.Error()}
 	}
 	other := analysis.Of(then)

@@ -8,6 +8,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/drift"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -29,7 +30,7 @@ func working(t testing.TB, n int) *app.App {
 	p := testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit(), sample.SaltpanSection())
 	lanes := len(p.Lanes)
 	for len(p.Lanes) < 48 {
-		testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, fmt.Sprintf("Spare %d", len(p.Lanes)-lanes+1)))
+		testkit.Edit(t, p, edits.AddLane(plan.OutputRef{}, 0, fmt.Sprintf("Spare %d", len(p.Lanes)-lanes+1)))
 	}
 	var all []*plan.Project
 	for i := range n {
@@ -68,7 +69,7 @@ func TestAChangeOverManyProjectsIsUndoneAtOnce(t *testing.T) {
 	}
 	// One of them is worked on afterwards: it stays as it is when the change is undone.
 	e := library(t, a).Find(app.Query{Text: "reel 0005"})[0]
-	if _, err := a.Edit(t.Context(), e.ID, e.Head, plan.Rename("Reel five")); err != nil {
+	if _, err := a.Edit(t.Context(), e.ID, e.Head, edits.Rename("Reel five")); err != nil {
 		t.Fatal(err)
 	}
 	walked, left, err := a.StepBatch(t.Context(), batch, app.Back)
@@ -218,7 +219,7 @@ func BenchmarkDrift2000Cold(b *testing.B) { benchLibrary(b, func(a *app.App, _ i
 func BenchmarkDrift2000OneChanged(b *testing.B) {
 	benchLibrary(b, func(a *app.App, i int) {
 		e := library(b, a).Entries[1000]
-		if _, err := a.Edit(context.Background(), e.ID, e.Head, plan.Rename(fmt.Sprintf("Reel x%d", i))); err != nil {
+		if _, err := a.Edit(context.Background(), e.ID, e.Head, edits.Rename(fmt.Sprintf("Reel x%d", i))); err != nil {
 			b.Fatal(err)
 		}
 	})

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/demo/sample"
@@ -76,7 +77,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	p := &plan.Project{Name: long, Lanes: []plan.Lane{
 		{ID: "l7", Number: 1, Name: long, Colour: "#112233", Kind: plan.Regular, Width: 2},
 		{ID: "l9", Number: 2, Name: "Bell\x07", Colour: "#112233", Kind: plan.Regular, Width: 2}}}
-	if _, err := plan.Place(kit, rig.Lay(kit.Delivered, 1), 0)(p); err != nil {
+	if _, err := edits.Place(kit, rig.Lay(kit.Delivered, 1), 0)(p); err != nil {
 		t.Fatal(err)
 	}
 	p.LastID = 2 // as somebody who wrote the file by hand left it
@@ -133,8 +134,8 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 
 	// what is typed is refused instead
 	typed := strings.Repeat("x", 81)
-	for way, edit := range map[string]plan.Edit{"project": plan.Rename(typed), "lane": plan.NameLane("l7", typed),
-		"bus": plan.AddBus(typed, 0, nil)} {
+	for way, edit := range map[string]plan.Edit{"project": edits.Rename(typed), "lane": plan.NameLane("l7", typed),
+		"bus": edits.AddBus(typed, 0, nil)} {
 		if _, err := edit(got.Plan.Clone()); err == nil || !strings.Contains(err.Error(), "80 characters") {
 			t.Errorf("a typed name of 81 characters for a %s gives %v", way, err)
 		}

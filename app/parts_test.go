@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -26,7 +27,7 @@ import (
 // The template song as midicsv, a program of its own for listing MIDI files, reads it.
 func TestTheTemplateSongHasATrackForEachPart(t *testing.T) {
 	p := testkit.Project(t, plan.Host{Profile: profileOfPorts(4)}, "6x2", sample.ReedCabinet(), sample.BrineworkKit())
-	testkit.Edit(t, p, plan.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 3, Channel: 12}))
+	testkit.Edit(t, p, edits.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 3, Channel: 12}))
 	var b bytes.Buffer
 	if err := smf.Encode(&b, smf.Template(p)); err != nil {
 		t.Fatal(err)
@@ -105,7 +106,7 @@ func TestMIDINamesCarryTheHousesNames(t *testing.T) {
 		tabular.At("kit/snare/side", "name", "Rim")}, midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
-	testkit.Edit(t, p, plan.Follow(c))
+	testkit.Edit(t, p, edits.Follow(c))
 	var b bytes.Buffer
 	if err := app.WriteHouseNames(&b, &p.Placed[0]); err != nil {
 		t.Fatal(err)
@@ -136,9 +137,9 @@ func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 		t.Fatal(err)
 	}
 	p := &plan.Project{Name: "New"}
-	testkit.Edit(t, p, plan.Follow(c))
-	testkit.Edit(t, p, plan.Place(sample.ReedCabinet(), nil, 0))
-	testkit.Edit(t, p, plan.Place(sample.SaltpanSection(), nil, 0))
+	testkit.Edit(t, p, edits.Follow(c))
+	testkit.Edit(t, p, edits.Place(sample.ReedCabinet(), nil, 0))
+	testkit.Edit(t, p, edits.Place(sample.SaltpanSection(), nil, 0))
 	if a := p.Placed[0].Instrument.Parts[2].Address; a != (midi.Address{Port: 1, Channel: 9}) {
 		t.Errorf("the oboe plays on %s", a)
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
@@ -40,10 +41,10 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 	if faults := rig.PortFaults(outputs, a.Ports, a.Offset); a.Ports > 0 && len(faults) > 0 {
 		return nil, fmt.Errorf("the outputs do not lie on the ports: %s", faults[0].Why)
 	}
-	edits := []plan.Edit{plan.Place(in, outputs, a.Offset)}
+	do := []plan.Edit{edits.Place(in, outputs, a.Offset)}
 	const id = "i1"
-	edits = append(edits, plan.SetView(id, func(v *rig.View) { *v = a.View }), plan.SetPairs(id, a.Pairs))
-	for _, e := range edits {
+	do = append(do, edits.SetView(id, func(v *rig.View) { *v = a.View }), edits.SetPairs(id, a.Pairs))
+	for _, e := range do {
 		if _, err := e(p); err != nil {
 			return nil, err
 		}
@@ -65,10 +66,10 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 			}
 		}
 	}
-	several(a.Together, plan.KeepTogether)
-	several(a.Apart, plan.KeepApart)
+	several(a.Together, edits.KeepTogether)
+	several(a.Apart, edits.KeepApart)
 	if len(a.Fold) > 0 {
-		several([][]string{a.Fold}, func(id string, feeds []string) plan.Edit { return plan.SetFold(id, feeds, true) })
+		several([][]string{a.Fold}, func(id string, feeds []string) plan.Edit { return edits.SetFold(id, feeds, true) })
 	}
 	decide := func(name string, set func(*plan.Assignment)) {
 		var f string
@@ -104,12 +105,12 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 		}
 	}
 	if a.AsUsual {
-		if _, err := plan.ShareAsUsual(id)(p); err != nil {
+		if _, err := edits.ShareAsUsual(id)(p); err != nil {
 			return nil, err
 		}
 	}
 	if len(a.Free) > 0 || a.Spare > 0 {
-		if _, err := plan.KeepOutputsFree(id, plan.OutputNumbers(a.Free), a.Spare)(p); err != nil {
+		if _, err := edits.KeepOutputsFree(id, plan.OutputNumbers(a.Free), a.Spare)(p); err != nil {
 			return nil, err
 		}
 	}

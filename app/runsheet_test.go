@@ -6,10 +6,12 @@ import (
 
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -108,7 +110,7 @@ func TestStepsAreDoneInPartAndNotDoneAgain(t *testing.T) {
 	}
 	// what a cell shows, typed again, is no change
 	lane := testkit.Lane(p.Plan, "Hat")
-	if _, err := a.Edit(t.Context(), ids[0], at().Base, plan.SetCells("lanes",
+	if _, err := a.Edit(t.Context(), ids[0], at().Base, tables.SetCells("lanes",
 		[]tabular.Cell{tabular.At(lane.ID, "name", lane.Name)})); err != nil {
 		t.Fatal(err)
 	}
@@ -147,7 +149,7 @@ func TestASavedDefaultIsBegunWith(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if p, err = a.Edit(t.Context(), first, p.Revision, plan.AskToSave(p.Plan.Placed[0].ID, true)); err != nil {
+	if p, err = a.Edit(t.Context(), first, p.Revision, edits.AskToSave(p.Plan.Placed[0].ID, true)); err != nil {
 		t.Fatal(err)
 	}
 	steps := runsheet.Make(p.Plan)

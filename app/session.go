@@ -12,6 +12,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -31,7 +32,7 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 	if shortened != "" {
 		label += "; " + shortened
 	}
-	return plan.SetPatched(label,
+	return edits.SetPatched(label,
 		func(p *plan.Project, st *plan.Patched) error {
 			ids := map[string]string{} // of the session's channels
 			used := map[string]bool{}

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -57,7 +58,7 @@ func TestASessionIsMatchedByNameAndTheRestIsAsked(t *testing.T) {
 		kept.Plan.Lane(doubts[0].Guess).Name != renamed {
 		t.Fatalf("doubts %+v, renamed %s", doubts, renamed)
 	}
-	if kept, err = a.Edit(ctx, id, kept.Revision, plan.MatchLane(doubts[0].Lane.ID, doubts[0].Guess)); err != nil {
+	if kept, err = a.Edit(ctx, id, kept.Revision, edits.MatchLane(doubts[0].Lane.ID, doubts[0].Guess)); err != nil {
 		t.Fatal(err)
 	}
 	if len(kept.Plan.Doubts()) != 0 {
@@ -126,11 +127,11 @@ func TestTheSendsOfASessionAreRead(t *testing.T) {
 	a := open(t)
 	_, p := mapped(t, a)
 	lanes := p.ByNumber()
-	testkit.Edit(t, p, plan.AddReturn("Hall", []string{lanes[0].ID, lanes[1].ID}, plan.Send{Level: -10, Pre: true}))
+	testkit.Edit(t, p, edits.AddReturn("Hall", []string{lanes[0].ID, lanes[1].ID}, plan.Send{Level: -10, Pre: true}))
 	s := testkit.Session(t, p)
 	stands := p.Clone()
 	testkit.Edit(t, stands, ReadSession(s, ""))
-	testkit.Edit(t, p, plan.SetPatched("as planned", func(p *plan.Project, st *plan.Patched) error {
+	testkit.Edit(t, p, edits.SetPatched("as planned", func(p *plan.Project, st *plan.Patched) error {
 		*st = *p.AsPlanned()
 		for i := range st.Lanes {
 			st.Lanes[i].Sends = nil
@@ -176,9 +177,9 @@ func TestTheSendsOfASessionAreRead(t *testing.T) {
 func TestASessionThatIsReadBackLeavesNothingItSays(t *testing.T) {
 	for _, kind := range rig.Profiles {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())
-		testkit.Edit(t, p, plan.SetProfile(kind))
+		testkit.Edit(t, p, edits.SetProfile(kind))
 		hat := testkit.Lane(p, "Hat").ID
-		testkit.Edit(t, p, plan.AddReturn("Hall", []string{hat}, plan.Send{Pre: true, Level: -7.5}))
+		testkit.Edit(t, p, edits.AddReturn("Hall", []string{hat}, plan.Send{Pre: true, Level: -7.5}))
 		testkit.Edit(t, p, plan.Route([]string{hat}, p.Buses()[0].ID, true))
 		var files [2]bytes.Buffer
 		for i := range files {
@@ -226,7 +227,7 @@ func TestOtherLanesOfASessionAreKept(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	testkit.Edit(t, full, plan.AddOthers(lanes))
+	testkit.Edit(t, full, edits.AddOthers(lanes))
 	s := testkit.Session(t, full)
 	testkit.Edit(t, p, ReadSession(s, ""))
 	if len(p.Others()) != 4 || len(p.Doubts()) != 0 {
@@ -260,7 +261,7 @@ func TestOtherLanesOfASessionAreKept(t *testing.T) {
 func TestASessionLeavesWhatItDoesNotTell(t *testing.T) {
 	for _, profile := range rig.Profiles {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "18x2", sample.BrineworkKit())
-		testkit.Edit(t, p, plan.SetProfile(profile))
+		testkit.Edit(t, p, edits.SetProfile(profile))
 		for _, l := range p.Own()[:3] {
 			testkit.Edit(t, p, plan.SetTrack([]string{l.ID}, true))
 			testkit.Edit(t, p, plan.SetPolarity(l.ID, true))

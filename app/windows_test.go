@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/tabular"
@@ -75,7 +76,7 @@ func TestWhatCollidesIsRefused(t *testing.T) {
 		t.Fatal(err)
 	}
 	lanes := seen.Plan.Own()
-	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, plan.DeleteLane(lanes[2].ID)); err != nil {
+	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, edits.DeleteLane(lanes[2].ID)); err != nil {
 		t.Fatal(err)
 	}
 	var stale *StaleError

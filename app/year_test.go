@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -36,7 +37,7 @@ func TestAYearOfDailyWork(t *testing.T) {
 	a.now = clock
 	p := testkit.Mapped(t, plan.Host{}, "19x2", sample.BrineworkKit(), sample.SaltpanSection())
 	for len(p.Lanes) < 48 {
-		testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, fmt.Sprint("Spare ", len(p.Lanes))))
+		testkit.Edit(t, p, edits.AddLane(plan.OutputRef{}, 0, fmt.Sprint("Spare ", len(p.Lanes))))
 	}
 	for i := range 200 {
 		c := p.Clone()

@@ -11,6 +11,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -42,7 +43,7 @@ func holds(ctx context.Context, a *app.App, project int64, text string) error {
 	if err != nil {
 		return err
 	}
-	_, err = a.Edit(ctx, project, p.Revision, plan.AddOthers(lanes))
+	_, err = a.Edit(ctx, project, p.Revision, edits.AddOthers(lanes))
 	return err
 }
 
@@ -185,7 +186,7 @@ func hall(ctx context.Context, a *app.App, p *app.Project) error {
 			close = append(close, l.ID)
 		}
 	}
-	_, err := a.Edit(ctx, p.ID, p.Revision, plan.AddReturn("Market Hall", close, plan.Send{Level: -14}))
+	_, err := a.Edit(ctx, p.ID, p.Revision, edits.AddReturn("Market Hall", close, plan.Send{Level: -14}))
 	return err
 }
 

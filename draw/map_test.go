@@ -6,6 +6,7 @@ import (
 	"slices"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -135,7 +136,7 @@ func TestChoosingLightsOneWholePath(t *testing.T) {
 
 func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
-	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, plan.Jack{})(p); err != nil {
+	if _, err := edits.Decide(plan.FeedRef{Placed: "i1", Feed: "f2"}, plan.Undecided, plan.Jack{})(p); err != nil {
 		t.Fatal(err)
 	}
 	var names []string
@@ -195,7 +196,7 @@ func TestLinesShowWhatStandsInTheHost(t *testing.T) {
 func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	rooms, toms := testkit.Lane(p, "Rooms").ID, []string{testkit.Lane(p, "Rack 1").ID, testkit.Lane(p, "Floor 1").ID}
-	testkit.Edit(t, p, plan.AddReturn("Hall", append(toms, rooms), plan.Send{Level: -12}))
+	testkit.Edit(t, p, edits.AddReturn("Hall", append(toms, rooms), plan.Send{Level: -12}))
 	sends := func(o MapOptions) (planned, patched int) {
 		for _, e := range NewMap(trace.New(p), o).Edges {
 			if e.Send && e.State == Planned {
@@ -220,7 +221,7 @@ func TestSendsAreDrawnBesideTheirLanes(t *testing.T) {
 	// Forty buses, each sending to all after it: ways without number, lit all the same.
 	var buses []string
 	for i := range 40 {
-		testkit.Edit(t, p, plan.AddBus(fmt.Sprintf("Bus %d", i), 0, nil))
+		testkit.Edit(t, p, edits.AddBus(fmt.Sprintf("Bus %d", i), 0, nil))
 		buses = append(buses, p.Lanes[len(p.Lanes)-1].ID)
 	}
 	for i := range buses {
@@ -259,7 +260,7 @@ func TestAFoldedBusIsDrawnAsOne(t *testing.T) {
 	bus := p.Buses()[0]
 	testkit.Edit(t, p, plan.Route([]string{testkit.Lane(p, "Overheads").ID}, bus.ID, true))
 	whole := NewMap(trace.New(p), MapOptions{})
-	testkit.Edit(t, p, plan.FoldBus(bus.ID, true))
+	testkit.Edit(t, p, edits.FoldBus(bus.ID, true))
 	m := NewMap(trace.New(p), MapOptions{})
 	var folded, apart []string
 	for _, l := range m.Lanes {

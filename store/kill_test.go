@@ -15,6 +15,7 @@ import (
 	"sync"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/internal/testkit"
 )
@@ -86,7 +87,7 @@ func workUntilKilled(t *testing.T, path string) {
 				p := must(t)(s.Project(ctx, int64(i+1)))
 				var was, change int
 				_, _ = fmt.Sscanf(p.Plan.Name, "%d changed %d", &was, &change)
-				must(t)(s.Edit(ctx, p.ID, p.Revision, plan.Rename(name(i, change+1))))
+				must(t)(s.Edit(ctx, p.ID, p.Revision, edits.Rename(name(i, change+1))))
 				say(fmt.Sprint("accepted project ", i, " ", change+1))
 			}
 		}()
@@ -99,7 +100,7 @@ func workUntilKilled(t *testing.T, path string) {
 				p := must(t)(s.Project(ctx, int64(i+1)))
 				var was int
 				_, _ = fmt.Sscanf(p.Plan.Name, "%d changed %d", &was, &n)
-				changes = append(changes, Change{ID: p.ID, Base: p.Revision, Edit: plan.Rename(name(i, n+1))})
+				changes = append(changes, Change{ID: p.ID, Base: p.Revision, Edit: edits.Rename(name(i, n+1))})
 			}
 			if _, err := s.EditMany(ctx, "together", changes); err != nil {
 				t.Error(err)

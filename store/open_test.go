@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -113,7 +114,7 @@ func TestWhatProjectsUseIsKeptOnce(t *testing.T) {
 	var ids []int64
 	for i := range 3 {
 		p := &plan.Project{Name: fmt.Sprint("Cue ", i)}
-		if _, err := plan.Place(in, rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1), 0)(p); err != nil {
+		if _, err := edits.Place(in, rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1), 0)(p); err != nil {
 			t.Fatal(err)
 		}
 		id, err := s.CreateProject(t.Context(), p)
@@ -128,7 +129,7 @@ func TestWhatProjectsUseIsKeptOnce(t *testing.T) {
 	}
 	at := plan.FeedRef{Placed: "i1", Feed: "p2"}
 	if _, err := s.Edit(t.Context(), ids[1], p.Revision,
-		plan.SetAddress(at, midi.Address{Port: 1, Channel: 9})); err != nil {
+		edits.SetAddress(at, midi.Address{Port: 1, Channel: 9})); err != nil {
 		t.Fatal(err)
 	}
 	var contents int
@@ -204,7 +205,7 @@ func TestAUnitOfWorkIsAllOrNothing(t *testing.T) {
 		if err := u.Set(t.Context(), "one", "kept"); err != nil {
 			return err
 		}
-		if _, err := u.Edit(t.Context(), p.ID, p.Revision, plan.Rename("Two")); err != nil {
+		if _, err := u.Edit(t.Context(), p.ID, p.Revision, edits.Rename("Two")); err != nil {
 			return err
 		}
 		if v, err := u.Setting(t.Context(), "one"); err != nil || v != "kept" {
@@ -213,7 +214,7 @@ func TestAUnitOfWorkIsAllOrNothing(t *testing.T) {
 		if v, err := s.Setting(t.Context(), "one"); err != nil || v != "" {
 			t.Errorf("outside it reads %q already, %v", v, err)
 		}
-		_, err := u.Edit(t.Context(), p.ID, p.Revision, plan.Rename("Three")) // stale by now
+		_, err := u.Edit(t.Context(), p.ID, p.Revision, edits.Rename("Three")) // stale by now
 		return err
 	})
 	if fault.Of(err) != fault.Conflict {
@@ -263,7 +264,7 @@ func TestAFullDiskWhileContentsAreKeptIsTold(t *testing.T) {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", i), Name: fmt.Sprint("Voice ", i), Width: audio.Mono})
 	}
 	p := &plan.Project{Name: "One"}
-	if _, err := plan.Place(in, nil, 0)(p); err != nil {
+	if _, err := edits.Place(in, nil, 0)(p); err != nil {
 		t.Fatal(err)
 	}
 	_, err = s.CreateProject(t.Context(), p)

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/internal/fault"
 	"hiddenlanes/internal/progress"
@@ -380,7 +381,7 @@ func (u *Unit) TakeSong(ctx context.Context, id, base int64, song plan.Song, dat
 			return err
 		}
 		out, err = u.Edit(ctx, id, base, func(p *plan.Project) (string, error) {
-			label, err := plan.SetSong(&song)(p)
+			label, err := edits.SetSong(&song)(p)
 			if err == nil && then != nil {
 				label, err = then(p)
 			}

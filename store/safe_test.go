@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/fault"
@@ -43,8 +44,8 @@ func full(t *testing.T, path string) *Store {
 	t.Helper()
 	s, ctx := open(t, path), t.Context()
 	one, two := begin(t, s), begin(t, s)
-	one = must(t)(s.Edit(ctx, one.ID, one.Revision, plan.Rename("First")))
-	one = must(t)(s.Edit(ctx, one.ID, one.Revision, plan.Rename("Second")))
+	one = must(t)(s.Edit(ctx, one.ID, one.Revision, edits.Rename("First")))
+	one = must(t)(s.Edit(ctx, one.ID, one.Revision, edits.Rename("Second")))
 	must(t)(s.Undo(ctx, one.ID, one.Revision))
 	_, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: rig.Instrument{Name: "Reeds"}}})
 	_, errSong := s.AddSong(ctx, "a.mid", []byte{0, 1, 2, 255})
@@ -82,7 +83,7 @@ func TestWhatIsRestoredIsTheSameToTheByte(t *testing.T) {
 		t.Errorf("a second backup to the same file: %v; want it refused", err)
 	}
 	p := must(t)(s.Project(ctx, 1))
-	since := must(t)(s.Edit(ctx, 1, p.Revision, plan.Rename("Since")))
+	since := must(t)(s.Edit(ctx, 1, p.Revision, edits.Rename("Since")))
 	if _, err := s.AddSong(ctx, "b.mid", []byte{9}); err != nil {
 		t.Fatal(err)
 	}
@@ -96,11 +97,11 @@ func TestWhatIsRestoredIsTheSameToTheByte(t *testing.T) {
 	if again.Redo != "rename project to “Second”" && again.Redo == "" {
 		t.Errorf("redo brings back %q", again.Redo)
 	}
-	again = must(t)(s.Edit(ctx, 1, again.Revision, plan.Rename("Anew")))
+	again = must(t)(s.Edit(ctx, 1, again.Revision, edits.Rename("Anew")))
 	if again.Revision <= since.Revision {
 		t.Errorf("the first revision after restoring is %d; one of before was %d already", again.Revision, since.Revision)
 	}
-	if _, err := s.Edit(ctx, 1, since.Revision, plan.Rename("From an old page")); fault.Of(err) != fault.Conflict {
+	if _, err := s.Edit(ctx, 1, since.Revision, edits.Rename("From an old page")); fault.Of(err) != fault.Conflict {
 		t.Errorf("a change from a page of before gives %v; want a conflict", err)
 	}
 
@@ -196,7 +197,7 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 	p := begin(t, s)
 	edit := func(n int) {
 		for range n {
-			p = must(t)(s.Edit(ctx, p.ID, p.Revision, plan.Rename(fmt.Sprint("Name ", p.Revision))))
+			p = must(t)(s.Edit(ctx, p.ID, p.Revision, edits.Rename(fmt.Sprint("Name ", p.Revision))))
 		}
 	}
 	edit(300)
@@ -366,7 +367,7 @@ func TestAnImportLeavesAloneWhatWasChangedMeanwhile(t *testing.T) {
 	s, ctx := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context()
 	p := begin(t, s)
 	im := brought(t, s, p)
-	must(t)(s.Edit(ctx, p.ID, p.Revision, plan.Rename("Mine")))
+	must(t)(s.Edit(ctx, p.ID, p.Revision, edits.Rename("Mine")))
 	done, err := im.Publish(ctx, func(int) string { return "update" }, func(*Unit) error { return nil })
 	if err != nil || done.Updated != 0 || !slices.Equal(done.Left, []string{"Newer"}) || done.New != 80 {
 		t.Errorf("it brought %+v, %v; want 80 new, and one named that stays", done, err)
@@ -478,11 +479,11 @@ func TestAFolderThatDisappearsStopsChanges(t *testing.T) {
 	}
 	s, ctx := open(t, filepath.Join(dir, "x.db")), t.Context()
 	p := begin(t, s)
-	p = must(t)(s.Edit(ctx, p.ID, p.Revision, plan.Rename("Kept"))) // all connections are open
+	p = must(t)(s.Edit(ctx, p.ID, p.Revision, edits.Rename("Kept"))) // all connections are open
 	if err := os.Rename(dir, dir+" elsewhere"); err != nil {
 		t.Fatal(err)
 	}
-	_, err := s.Edit(ctx, p.ID, p.Revision, plan.Rename("Lost"))
+	_, err := s.Edit(ctx, p.ID, p.Revision, edits.Rename("Lost"))
 	if fault.Of(err) != fault.Storage || !strings.Contains(err.Error(), "Not saved") {
 		t.Errorf("a change gives %v; want a storage error", err)
 	}

@@ -13,6 +13,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -75,7 +76,7 @@ func TestUndoAndRedoWalkTheRevisions(t *testing.T) {
 	s, ctx, ok := open(t, filepath.Join(t.TempDir(), "odd name ?#%.db")), t.Context(), must(t)
 	p := begin(t, s)
 	for _, n := range []string{"Two", "Three"} {
-		p = ok(s.Edit(ctx, p.ID, p.Revision, plan.Rename(n)))
+		p = ok(s.Edit(ctx, p.ID, p.Revision, edits.Rename(n)))
 	}
 	p = ok(s.Undo(ctx, p.ID, p.Revision))
 	if p.Plan.Name != "Two" || p.Redo != "name the project Three" || !p.Undo {
@@ -94,7 +95,7 @@ func TestUndoAndRedoWalkTheRevisions(t *testing.T) {
 		t.Errorf("after redo: %+v", p)
 	}
 	p = ok(s.Undo(ctx, p.ID, p.Revision))
-	p = ok(s.Edit(ctx, p.ID, p.Revision, plan.Rename("Four"))) // a new line begins; Three is no longer ahead
+	p = ok(s.Edit(ctx, p.ID, p.Revision, edits.Rename("Four"))) // a new line begins; Three is no longer ahead
 	if _, err := s.Redo(ctx, p.ID, p.Revision); !errors.Is(err, ErrNothing) {
 		t.Errorf("redo along a line that was left: %v", err)
 	}
@@ -111,8 +112,8 @@ func TestUndoAndRedoWalkTheRevisions(t *testing.T) {
 func TestALaterSaveOnAnOldStateIsRefusedWithWhatChanged(t *testing.T) {
 	s, ctx, ok := open(t, filepath.Join(t.TempDir(), "x.db")), t.Context(), must(t)
 	seen := begin(t, s)
-	other := ok(s.Edit(ctx, seen.ID, seen.Revision, plan.Rename("By the other window")))
-	_, err := s.Edit(ctx, seen.ID, seen.Revision, plan.Rename("Mine"))
+	other := ok(s.Edit(ctx, seen.ID, seen.Revision, edits.Rename("By the other window")))
+	_, err := s.Edit(ctx, seen.ID, seen.Revision, edits.Rename("Mine"))
 	var stale *StaleError
 	if !errors.As(err, &stale) || !reflect.DeepEqual(stale.Since, []string{"name the project By the other window"}) {
 		t.Fatalf("got %v; want errors.As(err, &stale), %v", err, []string{"name the project By the other window"})
@@ -137,7 +138,7 @@ func TestManyWindowsAtOnceLoseNothing(t *testing.T) {
 					t.Error(err)
 					return
 				}
-				_, err = s.Edit(ctx, p.ID, now.Revision, plan.AddLane(plan.OutputRef{}, 0, fmt.Sprintf("window %d lane %d", w, i)))
+				_, err = s.Edit(ctx, p.ID, now.Revision, edits.AddLane(plan.OutputRef{}, 0, fmt.Sprintf("window %d lane %d", w, i)))
 				var stale *StaleError
 				if err == nil {
 					i++
@@ -171,7 +172,7 @@ func TestAnEditThatFailsChangesNothing(t *testing.T) {
 	if now := ok(s.Project(ctx, p.ID)); now.Revision != p.Revision || now.Plan.Name != "One" {
 		t.Errorf("got %+v; want now.Revision %v, now.Plan.Name \"One\"", now, p.Revision)
 	}
-	if _, err := s.Edit(ctx, 99, 1, plan.Rename("x")); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Edit(ctx, 99, 1, edits.Rename("x")); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a project that is not there: %v", err)
 	}
 }
@@ -454,7 +455,7 @@ func TestAProjectIsRememberedWhenItIsKept(t *testing.T) {
 	p := begin(t, s)
 	gave := p
 	if err := s.AsOne(t.Context(), func(u *Unit) (err error) {
-		gave, err = u.Edit(t.Context(), p.ID, p.Revision, plan.Rename("Two"))
+		gave, err = u.Edit(t.Context(), p.ID, p.Revision, edits.Rename("Two"))
 		return err
 	}); err != nil {
 		t.Fatal(err)
@@ -466,13 +467,13 @@ func TestAProjectIsRememberedWhenItIsKept(t *testing.T) {
 	}
 	broken := errors.New("broken off")
 	if err := s.AsOne(t.Context(), func(u *Unit) error {
-		_, err := u.Edit(t.Context(), p.ID, now.Revision, plan.Rename("Three"))
+		_, err := u.Edit(t.Context(), p.ID, now.Revision, edits.Rename("Three"))
 		return errors.Join(err, broken)
 	}); !errors.Is(err, broken) {
 		t.Fatal(err)
 	}
 	// The next revision takes the number of the one that was lost.
-	if _, err := s.Edit(t.Context(), p.ID, now.Revision, plan.Rename("Four")); err != nil {
+	if _, err := s.Edit(t.Context(), p.ID, now.Revision, edits.Rename("Four")); err != nil {
 		t.Fatal(err)
 	}
 	if now, err = s.Project(t.Context(), p.ID); err != nil || now.Plan.Name != "Four" {

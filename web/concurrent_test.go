@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -29,7 +30,7 @@ func libraryOf(tb testing.TB, n int) []byte {
 	defer a.Close()
 	p := testkit.Mapped(tb, plan.Host{}, "19x2", sample.BrineworkKit(), sample.SaltpanSection())
 	for len(p.Lanes) < 48 {
-		testkit.Edit(tb, p, plan.AddLane(plan.OutputRef{}, 0, fmt.Sprint("Spare ", len(p.Lanes))))
+		testkit.Edit(tb, p, edits.AddLane(plan.OutputRef{}, 0, fmt.Sprint("Spare ", len(p.Lanes))))
 	}
 	all := make([]*plan.Project, n)
 	for i := range all {

@@ -11,6 +11,7 @@ import (
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/trace"
 )
 
@@ -69,7 +70,7 @@ func (p *project) voiceRows() (out []voiceRow) {
 			if len(v.Heard) == 0 {
 				continue
 			}
-			row := voiceRow{Voice: v, Mapped: plan.ModeTexts[pl.View.Of[v.ID]],
+			row := voiceRow{Voice: v, Mapped: tables.ModeTexts[pl.View.Of[v.ID]],
 				Ref: plan.FeedRef{Placed: pl.ID, Feed: v.ID}.String(), Placed: pl}
 			row.Uses, row.Known = p.Plan.Uses(rig.Feed{Kind: rig.VoiceFeed, Keys: v.Keys})
 			var heard []string
@@ -137,7 +138,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	path := projectPath(p.ID, "feeds")
 	several := len(p.Plan.Placed) > 1
 	out := feedsPage{Any: len(p.Graph.Feeds) > 0, Search: searchOf(path, "Search feeds", q, "sort-feeds")}
-	kept := plan.TableNamed("feeds")
+	kept := tables.Named("feeds")
 	rows := p.feedRows()
 	t := newTable(path, q, "feeds", "Feeds", feedColumns(several)...)
 	t.Cells, t.Post = "feeds", projectPath(p.ID, "edit")
@@ -197,7 +198,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	if out.Edit = rowFormOf(t, kept, q, p.Plan, name); out.Edit == nil {
 		out.Edit = rowFormOf(v, kept, q, p.Plan, name)
 	}
-	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.WishTexts), plan.HouseText)}, feedOutputs(p.Plan),
+	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.WishTexts), tables.HouseText)}, feedOutputs(p.Plan),
 		{"list-modes", modeTexts()}}
 	out.Placed = p.placedRows()
 	for i := range out.Placed {
@@ -237,7 +238,7 @@ func (s *server) news(r *http.Request, row *placedRow) error {
 
 func modeTexts() (out []string) {
 	for _, m := range rig.Modes {
-		out = append(out, plan.ModeTexts[m])
+		out = append(out, tables.ModeTexts[m])
 	}
 	return out
 }
@@ -298,7 +299,7 @@ func (p *project) feedRows() (out []feedRow) {
 		asked[p.Plan.Placed[i].ID] = p.Plan.Placed[i].ConstraintsInWords()
 	}
 	for _, f := range p.Graph.Feeds {
-		wish, where := plan.FeedTexts(f.Placed, f.Feed)
+		wish, where := tables.FeedTexts(f.Placed, f.Feed)
 		row := feedRow{Feed: f, Wish: wish, Where: where, Asked: asked[f.Ref.Placed][f.ID]}
 		if f.Exists {
 			if ls := p.Graph.LanesOf(f.OutputRef()); len(ls) > 0 {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/draw"
 )
@@ -79,7 +80,7 @@ func TestLongNamesWrap(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if pr, err = p.site.app.Edit(t.Context(), 4, pr.Revision, plan.Rename(name)); err != nil {
+		if pr, err = p.site.app.Edit(t.Context(), 4, pr.Revision, edits.Rename(name)); err != nil {
 			t.Fatal(err)
 		}
 		for _, l := range pr.Plan.ByNumber()[:3] {

@@ -21,6 +21,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -481,7 +482,7 @@ func TestTracksOnAllChannelsAndLayersAreShown(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.app.Edit(t.Context(), 1, p.Revision, plan.SetPatched("set a track to all channels",
+	if _, err := s.app.Edit(t.Context(), 1, p.Revision, edits.SetPatched("set a track to all channels",
 		func(_ *plan.Project, st *plan.Patched) error {
 			st.Tracks[plan.TrackRef("i1", "part3")] = plan.Track{Address: midi.Address{Port: 1}}
 			return nil

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/internal/words"
 )
 
@@ -70,7 +71,7 @@ func sharedPlaces(pl *plan.Placed) (out []sharedPlace) {
 }
 
 type insideRow struct {
-	plan.InsideRow
+	tables.InsideRow
 	Place int // in the whole table, from 1, its head included
 	What  string
 	Cells []insideCell
@@ -99,7 +100,7 @@ func (c insideCell) Class() string {
 }
 
 type trimRow struct {
-	plan.BleedRow
+	tables.BleedRow
 	Place int
 	Trim  string
 }
@@ -139,14 +140,14 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 	out := insidePage{Search: searchOf(path, "Search inside", q, "placed")}
 	var rows []placedRow
 	rows, out.Links = oneAtATime(path, q, p.placedRows(), false)
-	kept, trims := plan.TableNamed("inside"), plan.TableNamed("trims")
-	all, bleeds := p.Plan.InsideRows(), p.Plan.BleedRows()
+	kept, trims := tables.Named("inside"), tables.Named("trims")
+	all, bleeds := tables.InsideRows(p.Plan), tables.BleedRows(p.Plan)
 	for _, r := range rows {
 		in := inside{Placed: r.Placed}
 		in.fill(p, q, path, kept, slices.DeleteFunc(slices.Clone(all),
-			func(x plan.InsideRow) bool { return x.Ref.Placed != r.ID }))
+			func(x tables.InsideRow) bool { return x.Ref.Placed != r.ID }))
 		in.fillTrims(p, q, path, trims, slices.DeleteFunc(slices.Clone(bleeds),
-			func(x plan.BleedRow) bool { return x.Ref.Placed != r.ID }))
+			func(x tables.BleedRow) bool { return x.Ref.Placed != r.ID }))
 		in.fillReturns()
 		in.fillEffects()
 		in.Bleeds = bleedChoices(&r.Instrument)
@@ -176,13 +177,13 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 
 // fill puts the settings of the instrument's voices, microphones and parts into a table; it
 // has the columns that they have a use for.
-func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, all []plan.InsideRow) {
+func (in *inside) fill(p *project, q url.Values, path string, kept *tables.Table, all []tables.InsideRow) {
 	in.Any = len(all) > 0
 	columns := []tableColumn{{Key: "name", Title: "Name"}, {Title: "Kind"}}
 	var shown []int // of the cells
 	for i, c := range rig.InsideCells {
 		if c.Key == "returns" && len(in.Instrument.Returns) == 0 ||
-			c.Of != "" && !slices.ContainsFunc(all, func(x plan.InsideRow) bool { return c.Has(x.Kind) }) {
+			c.Of != "" && !slices.ContainsFunc(all, func(x tables.InsideRow) bool { return c.Has(x.Kind) }) {
 			continue
 		}
 		shown = append(shown, i)
@@ -240,7 +241,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *plan.Table, 
 }
 
 // fillTrims puts the bleeds that can be trimmed into a table.
-func (in *inside) fillTrims(p *project, q url.Values, path string, kept *plan.Table, all []plan.BleedRow) {
+func (in *inside) fillTrims(p *project, q url.Values, path string, kept *tables.Table, all []tables.BleedRow) {
 	in.Bleedful = len(all) > 0
 	t := newTable(path, q, "trims-"+in.ID, "Bleed inside "+in.Instrument.Name,
 		tableColumn{Key: "voice", Title: "Voice"}, tableColumn{Key: "microphone", Title: "Bleeds into"},
@@ -279,7 +280,7 @@ func (in *inside) fillReturns() {
 		row.Leaves = "nowhere yet"
 		for _, f := range in.AllFeeds() {
 			if f.Kind == rig.ReturnFeed && f.ID == r.ID {
-				if _, where := plan.FeedTexts(in.Placed, f); where != "" {
+				if _, where := tables.FeedTexts(in.Placed, f); where != "" {
 					row.Leaves = where
 					if a := in.Feeds[f.ID]; a.State == plan.Assigned {
 						row.Leaves = "output " + where

@@ -10,9 +10,11 @@ import (
 	"strings"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/trace"
 )
 
@@ -126,7 +128,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		rows = append(rows, row)
 	}
 	out.Any, out.Others = len(rows) > 0, len(p.Plan.Others())
-	kept := plan.TableNamed("lanes")
+	kept := tables.Named("lanes")
 	textsOf := kept.Texts(p.Plan)
 	texts := map[string][]string{}
 	for i := range rows {
@@ -155,7 +157,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		return ""
 	})
 	out.NextBus = p.nextBus(out.Buses)
-	out.Marks, out.Patterns = plan.NameMarks, []string{"{role}", "{feed}", "{instrument} {output}", "{role} {n}"}
+	out.Marks, out.Patterns = edits.NameMarks, []string{"{role}", "{feed}", "{instrument} {output}", "{role} {n}"}
 	for _, r := range out.Rows {
 		if out.Colour == "" || !r.IsOther() {
 			out.Colour = r.Colour
@@ -319,7 +321,7 @@ type rowForm struct {
 type rowFormCell struct{ Key, Title, List, Text string }
 
 // rowFormOf is the form of the row that a query names, or nil.
-func rowFormOf(t table, of *plan.Table, q url.Values, p *plan.Project, says func(id string) string) *rowForm {
+func rowFormOf(t table, of *tables.Table, q url.Values, p *plan.Project, says func(id string) string) *rowForm {
 	id := q.Get("edit-" + t.ID)
 	if !slices.Contains(t.IDs, id) {
 		return nil

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"hiddenlanes/core/plan"
+	"hiddenlanes/core/edits"
 )
 
 // Two computers, each with work of its own on one project: the page says so with both dates, and adds
@@ -17,7 +17,7 @@ func TestALibraryThatDivergedIsToldAndAddedBeside(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := s.app.Edit(t.Context(), 4, p.Revision, plan.Rename(name)); err != nil {
+		if _, err := s.app.Edit(t.Context(), 4, p.Revision, edits.Rename(name)); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -35,14 +36,14 @@ func atTheLimit(tb testing.TB, kind string) (site, int64) {
 	switch kind {
 	case "1,024 ports":
 		p = &plan.Project{Name: "Ports"}
-		testkit.Edit(tb, p, plan.Place(pads(rig.MaxPorts), rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
+		testkit.Edit(tb, p, edits.Place(pads(rig.MaxPorts), rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
 	case "1,024 ports, replaced":
 		p = &plan.Project{Name: "Replaced"}
 		in := pads(rig.MaxPorts)
 		for i := range in.Voices {
 			in.Voices[i].Role = role.All()[20+i%3]
 		}
-		testkit.Edit(tb, p, plan.Place(in, rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
+		testkit.Edit(tb, p, edits.Place(in, rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
 		for i := range in.Voices {
 			p.Placed[0].Feeds[in.Voices[i].ID] = plan.Assignment{State: plan.Assigned, Output: i + 1}
 		}
@@ -54,7 +55,7 @@ func atTheLimit(tb testing.TB, kind string) (site, int64) {
 		p.Patched, p.Practice = p.AsPlanned(), p.AsPlanned()
 	}
 	p.Host.LaneLimit = plan.MaxLanes
-	testkit.Edit(tb, p, plan.SetProfile(rig.Profiles[0]))
+	testkit.Edit(tb, p, edits.SetProfile(rig.Profiles[0]))
 	if kind == "1,024 ports, replaced" {
 		if _, _, err := s.app.AddInstruments(tb.Context(), pads(rig.MaxPorts)); err != nil {
 			tb.Fatal(err)

@@ -13,7 +13,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
-	"hiddenlanes/core/plan"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -52,7 +52,7 @@ func TestNoInternalNameIsRead(t *testing.T) {
 	s := start(t, true)
 	wide := testkit.Wide(t, 3, 8)
 	wide.Name = "Wide"
-	testkit.Edit(t, wide, plan.AddBus("Group", 0, nil))
+	testkit.Edit(t, wide, edits.AddBus("Group", 0, nil))
 	broken := wide.Clone()
 	broken.Name = "Broken"
 	broken.Lanes[0].Sources, broken.Lanes[1].To = nil, broken.Buses()[0].ID

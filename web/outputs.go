@@ -12,6 +12,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/draw"
 )
@@ -165,7 +166,7 @@ func (p *project) fillGrid(g *grid, q url.Values, most int) {
 			lane = fmt.Sprint(ls[0].Number)
 		}
 		g.ids = append(g.ids, f.Ref.String())
-		_, where := plan.FeedTexts(f.Placed, f.Feed)
+		_, where := tables.FeedTexts(f.Placed, f.Feed)
 		g.assigned = append(g.assigned, []string{f.Name, where, lane})
 		if i < g.Window.From || i >= g.Window.To {
 			continue

@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/trace"
 )
 
@@ -55,7 +56,7 @@ type practiceInstrument struct {
 	Window  window
 	Feeds   []rig.Feed
 	Sources []rig.Feed // what can be set inside: by ID and name
-	Columns []plan.Column
+	Columns []tables.Column
 	Inside  []string // what is not as most come
 }
 
@@ -102,13 +103,13 @@ func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, e
 func (row *practiceInstrument) fillInside() {
 	now := row.Instrument.WithInside(row.State.Inside)
 	sources := now.Sources()
-	for _, x := range (&plan.Project{Placed: []plan.Placed{{ID: row.ID, Instrument: now}}}).InsideRows() {
+	for _, x := range tables.InsideRows((&plan.Project{Placed: []plan.Placed{{ID: row.ID, Instrument: now}}})) {
 		row.Sources = append(row.Sources, rig.Feed{ID: x.Ref.Feed, Name: x.Name})
 		if text := now.InsideText(sources[x.Ref.Feed]); text != "" && row.Loaded {
 			row.Inside = append(row.Inside, x.Name+": "+text)
 		}
 	}
-	for _, c := range plan.TableNamed("inside").Columns(nil) {
+	for _, c := range tables.Named("inside").Columns(nil) {
 		if c.Key != "note" {
 			row.Columns = append(row.Columns, c)
 		}

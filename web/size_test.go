@@ -10,7 +10,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"golang.org/x/net/html"
 
-	"hiddenlanes/core/plan"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/testkit"
 )
@@ -29,9 +29,9 @@ func large(tb testing.TB, instruments, buses int) (site, int64) {
 	p := testkit.Wide(tb, instruments, 500/instruments)
 	p.Name = "Five Hundred"
 	p.Host.LaneLimit = 2000
-	testkit.Edit(tb, p, plan.SetProfile(rig.Profiles[0]))
+	testkit.Edit(tb, p, edits.SetProfile(rig.Profiles[0]))
 	for i := range buses {
-		testkit.Edit(tb, p, plan.AddBus(fmt.Sprintf("Group %d", i+1), 0, nil))
+		testkit.Edit(tb, p, edits.AddBus(fmt.Sprintf("Group %d", i+1), 0, nil))
 	}
 	p.Practice = p.AsPlanned()
 	ids, err := s.app.CreateProjects(tb.Context(), p)

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hiddenlanes/app"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/instances"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -159,7 +160,7 @@ func (st *startView) stages(p *plan.Project) {
 		row.MiB, row.Known = st.MemoryAt(stage)
 		if !row.Here {
 			q := p.Clone()
-			if _, err := plan.SwitchStage(st.ID, stage)(q); err != nil {
+			if _, err := edits.SwitchStage(st.ID, stage)(q); err != nil {
 				return
 			}
 			if pl := q.Find(st.ID); pl != nil {

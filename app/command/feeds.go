@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -65,7 +66,7 @@ type Microphone struct {
 	Open bool   `form:"open"`
 }
 
-func (c Microphone) Edit() plan.Edit { return plan.SwitchMicrophone(c.Name, c.Open) }
+func (c Microphone) Edit() plan.Edit { return edits.SwitchMicrophone(c.Name, c.Open) }
 
 // SetBleed says what the microphones of an instrument hear of other pieces.
 type SetBleed struct {
@@ -74,14 +75,14 @@ type SetBleed struct {
 	Trim   audio.Decibels `form:"trim,optional"`
 }
 
-func (c SetBleed) Edit() plan.Edit { return plan.SetBleed(c.Placed, c.Bleed, c.Trim) }
+func (c SetBleed) Edit() plan.Edit { return edits.SetBleed(c.Placed, c.Bleed, c.Trim) }
 
 // CentrePans centres what is panned inside an instrument although its lane can pan it.
 type CentrePans struct {
 	Placed string `form:"placed"`
 }
 
-func (c CentrePans) Edit() plan.Edit { return plan.CentrePans(c.Placed) }
+func (c CentrePans) Edit() plan.Edit { return edits.CentrePans(c.Placed) }
 
 // Decide says where a feed goes: "3", "3L", "park:3", "off", or "" for nowhere yet.
 type Decide struct {
@@ -115,7 +116,7 @@ func (c Decide) destination() (plan.State, plan.Jack, error) {
 
 func (c Decide) Edit() plan.Edit {
 	state, at, _ := c.destination() // Check has read it
-	return plan.Decide(c.Feed, state, at)
+	return edits.Decide(c.Feed, state, at)
 }
 
 // Toggle is a crosspoint, "i1:k36|3": a second press takes the feed off again.
@@ -142,7 +143,7 @@ func (c Toggle) decide() (Decide, error) {
 func (c Toggle) Edit() plan.Edit {
 	d, _ := c.decide() // Check has read it
 	state, at, _ := d.destination()
-	return plan.Toggle(d.Feed, state, at)
+	return edits.Toggle(d.Feed, state, at)
 }
 
 // SetWish says how much a feed wants an output of its own, 0 to 3; −1: as the house has it.
@@ -159,7 +160,7 @@ func (c SetWish) Check() error {
 	return nil
 }
 
-func (c SetWish) Edit() plan.Edit { return plan.SetWish(c.Feed, c.Wish) }
+func (c SetWish) Edit() plan.Edit { return edits.SetWish(c.Feed, c.Wish) }
 
 // marked are feeds of one instrument that are selected for a constraint.
 type marked struct {
@@ -178,12 +179,12 @@ type (
 	Fold         marked
 )
 
-func (c KeepTogether) Edit() plan.Edit { return plan.KeepTogether(c.Placed, c.Feeds) }
-func (c KeepApart) Edit() plan.Edit    { return plan.KeepApart(c.Placed, c.Feeds) }
-func (c Clear) Edit() plan.Edit        { return plan.ClearConstraints(c.Placed, c.Feeds) }
-func (c Park) Edit() plan.Edit         { return plan.SetAside(c.Placed, c.Feeds, plan.Parked) }
-func (c SwitchOff) Edit() plan.Edit    { return plan.SetAside(c.Placed, c.Feeds, plan.Off) }
-func (c Fold) Edit() plan.Edit         { return plan.SetFold(c.Placed, c.Feeds, true) }
+func (c KeepTogether) Edit() plan.Edit { return edits.KeepTogether(c.Placed, c.Feeds) }
+func (c KeepApart) Edit() plan.Edit    { return edits.KeepApart(c.Placed, c.Feeds) }
+func (c Clear) Edit() plan.Edit        { return edits.ClearConstraints(c.Placed, c.Feeds) }
+func (c Park) Edit() plan.Edit         { return edits.SetAside(c.Placed, c.Feeds, plan.Parked) }
+func (c SwitchOff) Edit() plan.Edit    { return edits.SetAside(c.Placed, c.Feeds, plan.Off) }
+func (c Fold) Edit() plan.Edit         { return edits.SetFold(c.Placed, c.Feeds, true) }
 
 // SetGroupWish says how much the groups of the selected feeds want an output of their own, 0 to
 // 3; −1: as much as their feeds do.
@@ -196,14 +197,14 @@ type SetGroupWish struct {
 // Check refuses a wish beyond the last.
 func (c SetGroupWish) Check() error { return SetWish{Wish: c.Wish}.Check() }
 
-func (c SetGroupWish) Edit() plan.Edit { return plan.SetGroupWish(c.Placed, c.Feeds, c.Wish) }
+func (c SetGroupWish) Edit() plan.Edit { return edits.SetGroupWish(c.Placed, c.Feeds, c.Wish) }
 
 // ShareAsUsual asks for what people let share by habit where outputs are few.
 type ShareAsUsual struct {
 	Placed string `form:"placed"`
 }
 
-func (c ShareAsUsual) Edit() plan.Edit { return plan.ShareAsUsual(c.Placed) }
+func (c ShareAsUsual) Edit() plan.Edit { return edits.ShareAsUsual(c.Placed) }
 
 // Pin pins the selected feeds to one output, or, where none is typed, each to where the
 // proposal has it: "kick=3L".
@@ -216,7 +217,7 @@ type Pin struct {
 
 func (c Pin) Edit() plan.Edit {
 	if c.To != (plan.Jack{}) {
-		return plan.PinTo(c.Placed, c.Feeds, c.To)
+		return edits.PinTo(c.Placed, c.Feeds, c.To)
 	}
 	at := map[string]plan.Jack{}
 	for _, a := range c.At {
@@ -225,7 +226,7 @@ func (c Pin) Edit() plan.Edit {
 			at[feed] = j
 		}
 	}
-	return plan.PinEach(c.Placed, c.Feeds, at)
+	return edits.PinEach(c.Placed, c.Feeds, at)
 }
 
 // SetPairs lets proposals put two mono feeds in a stereo pair.
@@ -234,7 +235,7 @@ type SetPairs struct {
 	Pairs  int    `form:"pairs"`
 }
 
-func (c SetPairs) Edit() plan.Edit { return plan.SetPairs(c.Placed, c.Pairs == 1) }
+func (c SetPairs) Edit() plan.Edit { return edits.SetPairs(c.Placed, c.Pairs == 1) }
 
 // SetLaneList gives the user's own lane numbers for an instrument.
 type SetLaneList struct {
@@ -242,14 +243,14 @@ type SetLaneList struct {
 	Lanes  plan.Ranges `form:"lanes,optional"`
 }
 
-func (c SetLaneList) Edit() plan.Edit { return plan.SetLaneList(c.Placed, c.Lanes) }
+func (c SetLaneList) Edit() plan.Edit { return edits.SetLaneList(c.Placed, c.Lanes) }
 
 // UseAll lets proposals use all outputs again.
 type UseAll struct {
 	Placed string `form:"placed"`
 }
 
-func (c UseAll) Edit() plan.Edit { return plan.SetUse(c.Placed, 0) }
+func (c UseAll) Edit() plan.Edit { return edits.SetUse(c.Placed, 0) }
 
 // ShareFirst chooses which tree feeds share by: "instrument" or "microphone".
 type ShareFirst struct {
@@ -266,7 +267,7 @@ func (c ShareFirst) Check() error {
 }
 
 func (c ShareFirst) Edit() plan.Edit {
-	return plan.SetView(c.Placed, func(v *rig.View) {
+	return edits.SetView(c.Placed, func(v *rig.View) {
 		v.Axis = ""
 		if rig.Axis(c.To) == rig.ByMicrophone {
 			v.Axis = rig.ByMicrophone
@@ -284,10 +285,10 @@ type (
 )
 
 func (c MapVoices) Edit() plan.Edit {
-	return plan.SetView(c.Placed, func(v *rig.View) { v.Voices = c.To })
+	return edits.SetView(c.Placed, func(v *rig.View) { v.Voices = c.To })
 }
 func (c MapParts) Edit() plan.Edit {
-	return plan.SetView(c.Placed, func(v *rig.View) { v.Parts = c.To })
+	return edits.SetView(c.Placed, func(v *rig.View) { v.Parts = c.To })
 }
 
 // Split lets a microphone send groups of what it hears as feeds of their own: by a rule, or with "groups"
@@ -313,11 +314,11 @@ func (c Split) Check() error {
 func (c Split) Edit() plan.Edit {
 	switch c.To {
 	case "":
-		return plan.JoinMicrophone(c.Placed, c.ID)
+		return edits.JoinMicrophone(c.Placed, c.ID)
 	case OwnGroups:
-		return plan.NameGroups(c.Placed, c.ID, c.Groups)
+		return edits.NameGroups(c.Placed, c.ID, c.Groups)
 	}
-	return plan.SplitMicrophone(c.Placed, c.ID, rig.SplitRule(c.To))
+	return edits.SplitMicrophone(c.Placed, c.ID, rig.SplitRule(c.To))
 }
 
 // AddSample adds a sample of the user's own to the project's copy of an instrument; With is the voice it
@@ -337,7 +338,7 @@ func (c AddSample) Check() error {
 
 func (c AddSample) Edit() plan.Edit {
 	w, _ := audio.ParseWidth(c.Width) // Check has read it
-	return plan.AddSample(c.Placed, c.Name, c.With, w)
+	return edits.AddSample(c.Placed, c.Name, c.With, w)
 }
 
 // RemoveSample takes such a sample out again.
@@ -346,7 +347,7 @@ type RemoveSample struct {
 	ID     string `form:"id"`
 }
 
-func (c RemoveSample) Edit() plan.Edit { return plan.RemoveSample(c.Placed, c.ID) }
+func (c RemoveSample) Edit() plan.Edit { return edits.RemoveSample(c.Placed, c.ID) }
 
 // Accept accepts all of a proposal. On how many outputs it is made stands in a field with the
 // instrument behind its name.
@@ -459,7 +460,7 @@ type AddException struct {
 }
 
 func (c AddException) Edit() plan.Edit {
-	return plan.AddException(plan.Exception{Role: role.Role(c.Role), Attribute: c.Attribute, Reason: c.Reason})
+	return edits.AddException(plan.Exception{Role: role.Role(c.Role), Attribute: c.Attribute, Reason: c.Reason})
 }
 
 // RemoveException counts a difference from the house again.
@@ -469,5 +470,5 @@ type RemoveException struct {
 }
 
 func (c RemoveException) Edit() plan.Edit {
-	return plan.RemoveException(role.Role(c.Role), c.Attribute)
+	return edits.RemoveException(role.Role(c.Role), c.Attribute)
 }

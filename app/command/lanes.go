@@ -7,8 +7,10 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/tables"
 )
 
 // Commands on lanes, buses and sends, and on the project as a whole.
@@ -55,7 +57,7 @@ type RenameProject struct {
 	Name string `form:"name"`
 }
 
-func (c RenameProject) Edit() plan.Edit { return plan.Rename(c.Name) }
+func (c RenameProject) Edit() plan.Edit { return edits.Rename(c.Name) }
 
 // SetHost says how many lanes the host has, which are taken and where to begin.
 type SetHost struct {
@@ -73,12 +75,12 @@ func (c SetHost) Host() plan.Host {
 		Sides: c.Sides, Budget: c.Memory}
 }
 
-func (c SetHost) Edit() plan.Edit { return plan.SetHost(c.Host()) }
+func (c SetHost) Edit() plan.Edit { return edits.SetHost(c.Host()) }
 
 // RemoveSong takes the project's song away.
 type RemoveSong struct{}
 
-func (RemoveSong) Edit() plan.Edit { return plan.SetSong(nil) }
+func (RemoveSong) Edit() plan.Edit { return edits.SetSong(nil) }
 
 // SetProjectCells types texts into cells of a table of the project.
 type SetProjectCells struct {
@@ -89,7 +91,7 @@ func (c SetProjectCells) Edit() plan.Edit {
 	if c.Table == standIn {
 		return c.practise()
 	}
-	return plan.SetCells(c.Table, c.list())
+	return tables.SetCells(c.Table, c.list())
 }
 
 // standIn is the table that is the mixer of the stand-in host.
@@ -125,7 +127,7 @@ type OpenLane struct {
 	Name   string         `form:"name,optional"`
 }
 
-func (c OpenLane) Edit() plan.Edit { return plan.AddLane(c.Output, 0, c.Name) }
+func (c OpenLane) Edit() plan.Edit { return edits.AddLane(c.Output, 0, c.Name) }
 
 // PointLane makes a lane take an output, or nothing.
 type PointLane struct {
@@ -141,7 +143,7 @@ type ArriveOn struct {
 	Number plan.LaneNumber `form:"number,optional" says:"the lane number"`
 }
 
-func (c ArriveOn) Edit() plan.Edit { return plan.ArriveOn(c.Output, c.Number) }
+func (c ArriveOn) Edit() plan.Edit { return edits.ArriveOn(c.Output, c.Number) }
 
 // Arrivals says on which lanes outputs arrive, by what they are referred to as; "" is none.
 // What stands there already, several lanes of one output among it, stays.
@@ -179,7 +181,7 @@ func (c Arrivals) Edit() plan.Edit {
 					return "", &Fault{Field: "lane-" + text, Err: err}
 				}
 			}
-			said, err := plan.ArriveOn(ref, plan.LaneNumber(n))(p)
+			said, err := edits.ArriveOn(ref, plan.LaneNumber(n))(p)
 			if err != nil {
 				return "", &Fault{Field: "lane-" + text, Err: err}
 			}
@@ -213,7 +215,7 @@ func (c AddOthers) Check() error {
 
 func (c AddOthers) Edit() plan.Edit {
 	lanes, _ := plan.ParseOthers(c.Text) // Check has read it
-	return plan.AddOthers(lanes)
+	return edits.AddOthers(lanes)
 }
 
 // LeaveToMixer says of lanes that the plan did not make them, TakeIntoPlan that it did.
@@ -224,15 +226,15 @@ type (
 	TakeIntoPlan LeaveToMixer
 )
 
-func (c LeaveToMixer) Edit() plan.Edit { return plan.SetOwner(c.Lanes, plan.Found) }
-func (c TakeIntoPlan) Edit() plan.Edit { return plan.SetOwner(c.Lanes, plan.ByPlan) }
+func (c LeaveToMixer) Edit() plan.Edit { return edits.SetOwner(c.Lanes, plan.Found) }
+func (c TakeIntoPlan) Edit() plan.Edit { return edits.SetOwner(c.Lanes, plan.ByPlan) }
 
 // CloseLane takes a lane or bus away.
 type CloseLane struct {
 	Lane string `form:"lane"`
 }
 
-func (c CloseLane) Edit() plan.Edit { return plan.DeleteLane(c.Lane) }
+func (c CloseLane) Edit() plan.Edit { return edits.DeleteLane(c.Lane) }
 
 // alsoMain ends the destination of a lane that goes to its bus and to the main mix.
 const alsoMain = "+main"
@@ -255,7 +257,7 @@ type AddBus struct {
 	Lanes  []string        `form:"lane,optional"`
 }
 
-func (c AddBus) Edit() plan.Edit { return plan.AddBus(c.Name, c.Number, c.Lanes) }
+func (c AddBus) Edit() plan.Edit { return edits.AddBus(c.Name, c.Number, c.Lanes) }
 
 // AddSend lets lanes send to a bus by its name, or to a return that is made for it.
 type AddSend struct {
@@ -267,14 +269,14 @@ type AddSend struct {
 
 // Check refuses levels that cannot be read.
 func (c AddSend) Check() error {
-	if _, err := plan.ParseLevels(c.Level); err != nil {
+	if _, err := edits.ParseLevels(c.Level); err != nil {
 		return &Fault{Field: "level", Err: err}
 	}
 	return nil
 }
 
 func (c AddSend) Edit() plan.Edit {
-	return plan.SendLevels(c.To, c.Lanes, c.Level, c.Tap == plan.BeforeFader)
+	return edits.SendLevels(c.To, c.Lanes, c.Level, c.Tap == plan.BeforeFader)
 }
 
 // AddInsert puts an effect behind the others of lanes and buses, before a limiter that is last.
@@ -283,14 +285,14 @@ type AddInsert struct {
 	Insert string   `form:"insert"`
 }
 
-func (c AddInsert) Edit() plan.Edit { return plan.AddInserts(c.Lanes, c.Insert) }
+func (c AddInsert) Edit() plan.Edit { return edits.AddInserts(c.Lanes, c.Insert) }
 
 // FollowAdvice puts an insert that several lanes carry in one place.
 type FollowAdvice struct {
 	Advice string `form:"advice"`
 }
 
-func (c FollowAdvice) Edit() plan.Edit { return plan.FollowAdvice(c.Advice) }
+func (c FollowAdvice) Edit() plan.Edit { return edits.FollowAdvice(c.Advice) }
 
 // SetAddress gives a part its MIDI address; empty: none.
 type SetAddress struct {
@@ -298,4 +300,4 @@ type SetAddress struct {
 	Address midi.Address `form:"address"`
 }
 
-func (c SetAddress) Edit() plan.Edit { return plan.SetAddress(c.Part, c.Address) }
+func (c SetAddress) Edit() plan.Edit { return edits.SetAddress(c.Part, c.Address) }

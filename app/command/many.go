@@ -5,6 +5,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -15,12 +16,12 @@ import (
 
 // ColourLanes colours lanes with one colour, in its shades or in those of their families.
 type ColourLanes struct {
-	Lanes  []string  `form:"lane"`
-	Colour string    `form:"colour"`
-	Tint   plan.Tint `form:"tint,optional"` // "", "shades" or "family"
+	Lanes  []string   `form:"lane"`
+	Colour string     `form:"colour"`
+	Tint   edits.Tint `form:"tint,optional"` // "", "shades" or "family"
 }
 
-func (c ColourLanes) Edit() plan.Edit { return plan.ColourLanes(c.Lanes, c.Colour, c.Tint) }
+func (c ColourLanes) Edit() plan.Edit { return edits.ColourLanes(c.Lanes, c.Colour, c.Tint) }
 
 // MoveLanes moves lanes as a block to a number, NumberLanes numbers them in the order given.
 type (
@@ -31,8 +32,8 @@ type (
 	NumberLanes MoveLanes
 )
 
-func (c MoveLanes) Edit() plan.Edit   { return plan.MoveLanes(c.Lanes, c.Number) }
-func (c NumberLanes) Edit() plan.Edit { return plan.NumberLanes(c.Lanes, c.Number) }
+func (c MoveLanes) Edit() plan.Edit   { return edits.MoveLanes(c.Lanes, c.Number) }
+func (c NumberLanes) Edit() plan.Edit { return edits.NumberLanes(c.Lanes, c.Number) }
 
 // MoveLanesUp moves lanes past the one above them, MoveLanesDown past the one below.
 type (
@@ -45,11 +46,11 @@ type (
 	RemoveLanes    MoveLanesUp // and buses
 )
 
-func (c MoveLanesUp) Edit() plan.Edit    { return plan.ShiftLanes(c.Lanes, true) }
-func (c MoveLanesDown) Edit() plan.Edit  { return plan.ShiftLanes(c.Lanes, false) }
-func (c AddDividers) Edit() plan.Edit    { return plan.DivideBefore(c.Lanes, true) }
-func (c RemoveDividers) Edit() plan.Edit { return plan.DivideBefore(c.Lanes, false) }
-func (c RemoveLanes) Edit() plan.Edit    { return plan.DeleteLanes(c.Lanes) }
+func (c MoveLanesUp) Edit() plan.Edit    { return edits.ShiftLanes(c.Lanes, true) }
+func (c MoveLanesDown) Edit() plan.Edit  { return edits.ShiftLanes(c.Lanes, false) }
+func (c AddDividers) Edit() plan.Edit    { return edits.DivideBefore(c.Lanes, true) }
+func (c RemoveDividers) Edit() plan.Edit { return edits.DivideBefore(c.Lanes, false) }
+func (c RemoveLanes) Edit() plan.Edit    { return edits.DeleteLanes(c.Lanes) }
 
 // RenameLanes names lanes by a pattern, or puts what is typed before their names.
 type RenameLanes struct {
@@ -57,7 +58,7 @@ type RenameLanes struct {
 	Pattern string   `form:"pattern"`
 }
 
-func (c RenameLanes) Edit() plan.Edit { return plan.RenameLanes(c.Lanes, c.Pattern) }
+func (c RenameLanes) Edit() plan.Edit { return edits.RenameLanes(c.Lanes, c.Pattern) }
 
 // SetLaneWidths makes lanes as wide.
 type SetLaneWidths struct {
@@ -73,7 +74,7 @@ func (c SetLaneWidths) Check() error {
 
 func (c SetLaneWidths) Edit() plan.Edit {
 	w, _ := audio.ParseWidth(c.Width) // Check has read it
-	return plan.SetLaneWidths(c.Lanes, w)
+	return edits.SetLaneWidths(c.Lanes, w)
 }
 
 // SetPans pans lanes: one pan for all, or one for each.
@@ -82,7 +83,7 @@ type SetPans struct {
 	Pan   string   `form:"pan"`
 }
 
-func (c SetPans) Edit() plan.Edit { return plan.SetPans(c.Lanes, c.Pan) }
+func (c SetPans) Edit() plan.Edit { return edits.SetPans(c.Lanes, c.Pan) }
 
 // manyFeeds are feeds of a project in the order in which they are shown.
 type manyFeeds struct {
@@ -127,11 +128,11 @@ func (c AssignInOrder) Check() error { return manyFeeds{c.Feeds}.Check() }
 func (c PinInOrder) Check() error    { return manyFeeds{c.Feeds}.Check() }
 
 func (c AssignInOrder) Edit() plan.Edit {
-	return plan.AssignInOrder(manyFeeds{c.Feeds}.refs(), plan.InOrder{Output: c.Output, Lane: c.Lane, Halves: c.Halves})
+	return edits.AssignInOrder(manyFeeds{c.Feeds}.refs(), edits.InOrder{Output: c.Output, Lane: c.Lane, Halves: c.Halves})
 }
 
 func (c PinInOrder) Edit() plan.Edit {
-	return plan.PinInOrder(manyFeeds{c.Feeds}.refs(), plan.InOrder{Output: c.Output, Halves: c.Halves})
+	return edits.PinInOrder(manyFeeds{c.Feeds}.refs(), edits.InOrder{Output: c.Output, Halves: c.Halves})
 }
 
 // AddressInOrder gives parts consecutive MIDI channels.
@@ -142,7 +143,7 @@ type AddressInOrder struct {
 
 func (c AddressInOrder) Check() error { return manyFeeds{c.Feeds}.Check() }
 func (c AddressInOrder) Edit() plan.Edit {
-	return plan.AddressInOrder(manyFeeds{c.Feeds}.refs(), c.From)
+	return edits.AddressInOrder(manyFeeds{c.Feeds}.refs(), c.From)
 }
 
 // AssignAgain assigns an instrument's feeds again in order, from a port on.
@@ -151,14 +152,14 @@ type AssignAgain struct {
 	Port   rig.Port `form:"port,optional" says:"the first port"`
 }
 
-func (c AssignAgain) Edit() plan.Edit { return plan.AssignAgain(c.Placed, max(c.Port, 1)) }
+func (c AssignAgain) Edit() plan.Edit { return edits.AssignAgain(c.Placed, max(c.Port, 1)) }
 
 // LanesAsTheyAre makes lanes for the outputs of an instrument as they are assigned.
 type LanesAsTheyAre struct {
 	Placed string `form:"placed"`
 }
 
-func (c LanesAsTheyAre) Edit() plan.Edit { return plan.LanesAsTheyAre(c.Placed) }
+func (c LanesAsTheyAre) Edit() plan.Edit { return edits.LanesAsTheyAre(c.Placed) }
 
 // MoveInstrumentUp and MoveInstrumentDown move an instrument in the project's list of them.
 type (
@@ -168,13 +169,13 @@ type (
 	MoveInstrumentDown MoveInstrumentUp
 )
 
-func (c MoveInstrumentUp) Edit() plan.Edit   { return plan.MoveInstrument(c.Placed, true) }
-func (c MoveInstrumentDown) Edit() plan.Edit { return plan.MoveInstrument(c.Placed, false) }
+func (c MoveInstrumentUp) Edit() plan.Edit   { return edits.MoveInstrument(c.Placed, true) }
+func (c MoveInstrumentDown) Edit() plan.Edit { return edits.MoveInstrument(c.Placed, false) }
 
 // ScoreOrder puts the instruments of a project in the order of a score.
 type ScoreOrder struct{}
 
-func (c ScoreOrder) Edit() plan.Edit { return plan.ScoreOrder() }
+func (c ScoreOrder) Edit() plan.Edit { return edits.ScoreOrder() }
 
 // MarkAllIntended marks several problems as intended, with one reason.
 type MarkAllIntended struct {
@@ -193,7 +194,7 @@ type WishBus struct {
 }
 
 func (c WishBus) Edit() plan.Edit {
-	return plan.WishBus(c.Placed, plan.BusWish{Name: c.Name, Number: c.Number, None: c.None})
+	return edits.WishBus(c.Placed, plan.BusWish{Name: c.Name, Number: c.Number, None: c.None})
 }
 
 // OrderLanes says in which order an instrument's lanes stand and whose names they have, here or in
@@ -217,5 +218,5 @@ type (
 	UnfoldBus FoldBus
 )
 
-func (c FoldBus) Edit() plan.Edit   { return plan.FoldBus(c.Lane, true) }
-func (c UnfoldBus) Edit() plan.Edit { return plan.FoldBus(c.Lane, false) }
+func (c FoldBus) Edit() plan.Edit   { return edits.FoldBus(c.Lane, true) }
+func (c UnfoldBus) Edit() plan.Edit { return edits.FoldBus(c.Lane, false) }

@@ -3,6 +3,7 @@ package command
 import (
 	"context"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -50,14 +51,14 @@ type NameInstrument struct {
 	Name   string `form:"name"`
 }
 
-func (c NameInstrument) Edit() plan.Edit { return plan.NameInstrument(c.Placed, c.Name) }
+func (c NameInstrument) Edit() plan.Edit { return edits.NameInstrument(c.Placed, c.Name) }
 
 // Remove takes an instrument out of the project.
 type Remove struct {
 	Placed string `form:"placed"`
 }
 
-func (c Remove) Edit() plan.Edit { return plan.Remove(c.Placed) }
+func (c Remove) Edit() plan.Edit { return edits.Remove(c.Placed) }
 
 // SetOutputs sets an instrument's outputs up.
 type SetOutputs struct {
@@ -69,7 +70,7 @@ type SetOutputs struct {
 }
 
 func (c SetOutputs) Edit() plan.Edit {
-	return plan.SetOutputs(c.Placed, rig.Lay(c.Outputs, max(c.Port, 1)), c.Offset)
+	return edits.SetOutputs(c.Placed, rig.Lay(c.Outputs, max(c.Port, 1)), c.Offset)
 }
 
 // UseSetup sets outputs up as one of the kept set-ups has them.
@@ -83,7 +84,7 @@ func (c UseSetup) EditFrom(ctx context.Context, _ Target, a Application) (plan.E
 	if err != nil {
 		return nil, err
 	}
-	return plan.UseSetup(c.Placed, c.Setup, rig.Lay(runs, first)), nil
+	return edits.UseSetup(c.Placed, c.Setup, rig.Lay(runs, first)), nil
 }
 
 // AddOutputs adds the fewest outputs so that every wanted feed has one of its own.
@@ -91,7 +92,7 @@ type AddOutputs struct {
 	Placed string `form:"placed"`
 }
 
-func (c AddOutputs) Edit() plan.Edit { return plan.AddOutputs(c.Placed) }
+func (c AddOutputs) Edit() plan.Edit { return edits.AddOutputs(c.Placed) }
 
 // HalveOutput splits a stereo output into its sides, WholeOutput joins them again.
 type (
@@ -102,8 +103,8 @@ type (
 	WholeOutput HalveOutput
 )
 
-func (c HalveOutput) Edit() plan.Edit { return plan.HalveOutput(c.Placed, c.Output.Output, true) }
-func (c WholeOutput) Edit() plan.Edit { return plan.HalveOutput(c.Placed, c.Output.Output, false) }
+func (c HalveOutput) Edit() plan.Edit { return edits.HalveOutput(c.Placed, c.Output.Output, true) }
+func (c WholeOutput) Edit() plan.Edit { return edits.HalveOutput(c.Placed, c.Output.Output, false) }
 
 // SetVariant says which version is loaded; "" is the smallest that fits.
 type SetVariant struct {
@@ -111,7 +112,7 @@ type SetVariant struct {
 	Variant string `form:"variant"`
 }
 
-func (c SetVariant) Edit() plan.Edit { return plan.SetVariant(c.Placed, c.Variant) }
+func (c SetVariant) Edit() plan.Edit { return edits.SetVariant(c.Placed, c.Variant) }
 
 // ApplyLayout lays an instrument out as one of its layouts says.
 type ApplyLayout struct {
@@ -128,7 +129,7 @@ func (c ApplyLayout) EditFrom(ctx context.Context, at Target, a Application) (pl
 	if err != nil {
 		return nil, err
 	}
-	return plan.ApplyLayout(c.Placed, l), nil
+	return edits.ApplyLayout(c.Placed, l), nil
 }
 
 // KeepLayout keeps how an instrument is laid out among its layouts.
@@ -169,7 +170,7 @@ func (c UpdateFromShelf) EditFrom(ctx context.Context, at Target, a Application)
 	if err != nil {
 		return nil, err
 	}
-	return plan.TakeUp(c.Placed, in), nil
+	return edits.TakeUp(c.Placed, in), nil
 }
 
 // Replacement is an instrument of the shelf in the place of one of the project, with the

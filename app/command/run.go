@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -84,14 +85,14 @@ type MatchLane struct {
 	To   string `form:"to"`
 }
 
-func (c MatchLane) Edit() plan.Edit { return plan.MatchLane(c.Lane, c.To) }
+func (c MatchLane) Edit() plan.Edit { return edits.MatchLane(c.Lane, c.To) }
 
 // OtherLane says of a lane of the session that it is none of the plan's.
 type OtherLane struct {
 	Lane string `form:"lane"`
 }
 
-func (c OtherLane) Edit() plan.Edit { return plan.LeaveToMixer(c.Lane) }
+func (c OtherLane) Edit() plan.Edit { return edits.LeaveToMixer(c.Lane) }
 
 // UseProfile plans for a kind of host that there is.
 type UseProfile struct {
@@ -100,7 +101,7 @@ type UseProfile struct {
 
 func (c UseProfile) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
 	p, err := a.ProfileNamed(ctx, c.Profile)
-	return plan.SetProfile(p), err
+	return edits.SetProfile(p), err
 }
 
 // OwnProfile describes a kind of host, keeps it for every project, and plans for it.

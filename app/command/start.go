@@ -3,6 +3,7 @@ package command
 import (
 	"context"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -38,7 +39,7 @@ type SetStart struct {
 func (c SetStart) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
 	name, layout := plan.LayoutOf(c.Start)
 	if !layout {
-		return plan.SetStart(c.Placed, plan.StartKind(c.Start), "", nil), nil
+		return edits.SetStart(c.Placed, plan.StartKind(c.Start), "", nil), nil
 	}
 	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
 	if err != nil {
@@ -48,7 +49,7 @@ func (c SetStart) EditFrom(ctx context.Context, at Target, a Application) (plan.
 	if err != nil {
 		return nil, err
 	}
-	return plan.SetStart(c.Placed, plan.FromLayout, name, []rig.Layout{l}), nil
+	return edits.SetStart(c.Placed, plan.FromLayout, name, []rig.Layout{l}), nil
 }
 
 // SetWay chooses the way from the start to the plan; "": the one with the fewest settings.
@@ -57,7 +58,7 @@ type SetWay struct {
 	Way    string `form:"way"`
 }
 
-func (c SetWay) Edit() plan.Edit { return plan.SetWay(c.Placed, c.Way) }
+func (c SetWay) Edit() plan.Edit { return edits.SetWay(c.Placed, c.Way) }
 
 // AskToSave asks for a step at the end that saves the set-up as the instrument's default.
 type AskToSave struct {
@@ -65,14 +66,14 @@ type AskToSave struct {
 	On     bool   `form:"on"`
 }
 
-func (c AskToSave) Edit() plan.Edit { return plan.AskToSave(c.Placed, c.On) }
+func (c AskToSave) Edit() plan.Edit { return edits.AskToSave(c.Placed, c.On) }
 
 // AskForTemplate asks for a step at the end that keeps the mixer as a template of the host.
 type AskForTemplate struct {
 	On bool `form:"on"`
 }
 
-func (c AskForTemplate) Edit() plan.Edit { return plan.AskForTemplate(c.On) }
+func (c AskForTemplate) Edit() plan.Edit { return edits.AskForTemplate(c.On) }
 
 // KeepFree asks proposals to leave outputs alone, and so many others empty.
 type KeepFree struct {
@@ -82,7 +83,7 @@ type KeepFree struct {
 }
 
 func (c KeepFree) Edit() plan.Edit {
-	return plan.KeepOutputsFree(c.Placed, plan.OutputNumbers(c.Free), c.Spare)
+	return edits.KeepOutputsFree(c.Placed, plan.OutputNumbers(c.Free), c.Spare)
 }
 
 // OwnPlace gives a voice that leaves together with others a place of its own.
@@ -91,7 +92,7 @@ type OwnPlace struct {
 	Voice  string `form:"voice"`
 }
 
-func (c OwnPlace) Edit() plan.Edit { return plan.OwnPlace(c.Placed, c.Voice) }
+func (c OwnPlace) Edit() plan.Edit { return edits.OwnPlace(c.Placed, c.Voice) }
 
 // SetPlayer says who plays an instrument: itself, where own, or the host.
 type SetPlayer struct {
@@ -99,7 +100,7 @@ type SetPlayer struct {
 	Own    bool   `form:"own"`
 }
 
-func (c SetPlayer) Edit() plan.Edit { return plan.SetPlayer(c.Placed, c.Own) }
+func (c SetPlayer) Edit() plan.Edit { return edits.SetPlayer(c.Placed, c.Own) }
 
 // SwitchStage brings an instrument to the writing or the mixing stage.
 type SwitchStage struct {
@@ -107,7 +108,7 @@ type SwitchStage struct {
 	To     plan.Stage `form:"to"`
 }
 
-func (c SwitchStage) Edit() plan.Edit { return plan.SwitchStage(c.Placed, c.To) }
+func (c SwitchStage) Edit() plan.Edit { return edits.SwitchStage(c.Placed, c.To) }
 
 // Divide spreads the parts of an instrument over so many instances; no number: as few as its limits
 // need.
@@ -116,14 +117,14 @@ type Divide struct {
 	Number int    `form:"number,optional" says:"the number of instances"`
 }
 
-func (c Divide) Edit() plan.Edit { return plan.DivideInto(c.Placed, c.Number) }
+func (c Divide) Edit() plan.Edit { return edits.DivideInto(c.Placed, c.Number) }
 
 // Gather puts the parts of all instances of an instrument into one.
 type Gather struct {
 	Placed string `form:"placed"`
 }
 
-func (c Gather) Edit() plan.Edit { return plan.GatherIntoOne(c.Placed) }
+func (c Gather) Edit() plan.Edit { return edits.GatherIntoOne(c.Placed) }
 
 // GiveTracks says of lanes that they are to have a track, TakeTracks that they need none.
 type (
@@ -142,7 +143,7 @@ type SetArticulations struct {
 	Set  string       `form:"articulations"`
 }
 
-func (c SetArticulations) Edit() plan.Edit { return plan.SetArticulations(c.Part, c.Set) }
+func (c SetArticulations) Edit() plan.Edit { return edits.SetArticulations(c.Part, c.Set) }
 
 // NoteStep keeps the user's note for a kind of step in an instrument, on the shelf too.
 type NoteStep struct {

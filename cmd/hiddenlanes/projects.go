@@ -13,7 +13,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/core/audio"
-	"hiddenlanes/core/plan"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/runsheet"
 )
 
@@ -152,7 +152,7 @@ func runsheetCommand() *cobra.Command {
 					return err
 				}
 				p.Plan = p.Plan.Clone()
-				if _, err := plan.SetProfile(kind)(p.Plan); err != nil {
+				if _, err := edits.SetProfile(kind)(p.Plan); err != nil {
 					return err
 				}
 			}

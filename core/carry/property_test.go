@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/carry"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -40,7 +41,7 @@ func TestAReplacementKeepsWhatItSaysItKeeps(t *testing.T) {
 		rng := rand.New(rand.NewPCG(seed, 3))
 		p := testkit.Mapped(t, plan.Host{}, "20x2", made(rng, "Old"), made(rng, "Other"))
 		testkit.Edit(t, p,
-			plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+			edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 		before := p.Clone()
 		in := made(rng, "New")
 		s, err := carry.Match(p, "i1", in, 0, nil)

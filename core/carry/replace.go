@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -226,7 +227,7 @@ func (s *Replacement) Edit() plan.Edit {
 		p.Placed = slices.DeleteFunc(p.Placed, func(x plan.Placed) bool { return x.ID == was.ID })
 		now := s.New
 		now.Outputs, now.Feeds = slices.Clone(now.Outputs), map[string]plan.Assignment{}
-		if _, err := plan.Place(now.Instrument, now.Outputs, was.Offset)(p); err != nil {
+		if _, err := edits.Place(now.Instrument, now.Outputs, was.Offset)(p); err != nil {
 			return "", err
 		}
 		pl := &p.Placed[len(p.Placed)-1]

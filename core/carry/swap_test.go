@@ -6,6 +6,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/carry"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -45,7 +46,7 @@ func TestTheNewKitsKickTakesTheOldKicksLane(t *testing.T) {
 	testkit.Edit(t, p, plan.ColourLane(kick.ID, "#123456"))
 	testkit.Edit(t, p, plan.NameLane(kick.ID, "BD"))
 	testkit.Edit(t, p,
-		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	before, buses := *testkit.Lane(p, "BD"), len(p.Buses())
 	lanes := len(p.Lanes)
 	replace(t, p, sample.FlintTwelve(), nil)

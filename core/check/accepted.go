@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/words"
@@ -93,7 +94,7 @@ func MarkIntended(key, reason string) plan.Edit {
 			return "", fmt.Errorf("that problem is fixed already")
 		}
 		forget(p, f)
-		return plan.MarkIntended(key, reason, f.Cause())(p)
+		return edits.MarkIntended(key, reason, f.Cause())(p)
 	}
 }
 
@@ -112,7 +113,7 @@ func MarkAllIntended(keys []string, reason string) plan.Edit {
 				continue
 			}
 			forget(p, f)
-			if _, err := plan.MarkIntended(key, reason, f.Cause())(p); err != nil {
+			if _, err := edits.MarkIntended(key, reason, f.Cause())(p); err != nil {
 				return "", err
 			}
 			n++
@@ -133,7 +134,7 @@ func UnmarkIntended(key string) plan.Edit {
 				return "count a problem again", nil
 			}
 		}
-		return plan.UnmarkIntended(key)(p)
+		return edits.UnmarkIntended(key)(p)
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo/sample"
@@ -16,7 +17,7 @@ func TestAnAddressIsOfferedThatNobodyHas(t *testing.T) {
 	none := func(t *testing.T, song *plan.Song, parts ...int) *plan.Project {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "8x2", sample.ReedCabinet())
 		for _, n := range parts {
-			testkit.Edit(t, p, plan.SetAddress(plan.FeedRef{Placed: "i1", Feed: p.Placed[0].Instrument.Parts[n].ID}, midi.Address{}))
+			testkit.Edit(t, p, edits.SetAddress(plan.FeedRef{Placed: "i1", Feed: p.Placed[0].Instrument.Parts[n].ID}, midi.Address{}))
 		}
 		p.Song = song
 		return p
@@ -73,7 +74,7 @@ func TestALayerIsKnownByAllButTheFirst(t *testing.T) {
 		parts := p.Placed[0].Instrument.Parts
 		want := "midi-layer"
 		for i := 1; i < n; i++ {
-			testkit.Edit(t, p, plan.SetAddress(testkit.Feed(parts[i].ID), parts[0].Address))
+			testkit.Edit(t, p, edits.SetAddress(testkit.Feed(parts[i].ID), parts[0].Address))
 			want += " " + string(plan.FeedEntity(testkit.Feed(parts[i].ID)))
 		}
 		if got := only(t, p, "midi-layer").Key(); got != want {

@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -27,7 +28,7 @@ var addressesFew = &Rule{
 							Reason: fmt.Sprintf("Its MIDI address is %s, and the host has %d MIDI ports.", part.Address, ports)}
 					}}
 				if free, ok := g.Project.FreeAddress(); ok {
-					fd.offer(fmt.Sprintf("Give it %s", free), plan.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
+					fd.offer(fmt.Sprintf("Give it %s", free), edits.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
 				}
 				out = append(out, fd)
 			}

@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -52,7 +53,7 @@ var allChannels = &Rule{
 					Reason: fmt.Sprintf("Those of %s: one key plays all %d parts.", namesInWords(names), known),
 					Fix:    "Mark all as set to their channels"}
 			}
-			fd.fix = plan.SetPatched(fmt.Sprintf("%s of %s play their channels", words.Count(len(open), "track", "tracks"),
+			fd.fix = edits.SetPatched(fmt.Sprintf("%s of %s play their channels", words.Count(len(open), "track", "tracks"),
 				pl.Instrument.Name), func(p *plan.Project, s *plan.Patched) error {
 				for _, part := range open {
 					s.Tracks[plan.TrackRef(pl.ID, part.ID)] = plan.Track{Address: part.Address.Norm(), Notes: part.NotesText()}

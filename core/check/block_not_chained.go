@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/route"
 	"hiddenlanes/core/trace"
@@ -32,7 +33,7 @@ var blockNotChained = &Rule{
 						Reason: fmt.Sprintf("%s of it are silent.", words.Count(lanes, "lane", "lanes")),
 						Fix:    "Mark as chained"}
 				},
-				fix: plan.SetPatched(fmt.Sprintf("block %d is chained into the main mix", b),
+				fix: edits.SetPatched(fmt.Sprintf("block %d is chained into the main mix", b),
 					func(_ *plan.Project, s *plan.Patched) error { s.Chain(b, true); return nil })})
 		}
 		return out

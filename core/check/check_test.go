@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -26,24 +27,24 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		wrong func(t *testing.T, p *plan.Project)
 	}{
 		"not assigned": {"feed-no-output", "Shaker has no output", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
+			testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 		}},
 		"no such output": {"output-gone", "Cowbell is silent", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Feeds["v56"] = plan.Assignment{State: plan.Assigned, Output: 99}
 		}},
 		"no lane": {"output-no-lane", "Ride, Crash Left and Crash Right are silent",
 			func(t *testing.T, p *plan.Project) {
-				testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Cymbals").ID))
+				testkit.Edit(t, p, edits.DeleteLane(testkit.Lane(p, "Cymbals").ID))
 			}},
 		"dead lane": {"lane-no-output", "Spare has no output",
-			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare")) }},
+			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, edits.AddLane(plan.OutputRef{}, 0, "Spare")) }},
 		"lane of an output that is gone": {"lane-no-output", "has no output", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 0, "Spare"))
+			testkit.Edit(t, p, edits.AddLane(plan.OutputRef{}, 0, "Spare"))
 			testkit.Lane(p, "Spare").Sources = []plan.OutputRef{{Placed: "i1", Output: 77}}
 		}},
 		"two outputs on one lane": {"lane-collision", "takes 2 outputs", func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 2}, testkit.Lane(p, "Hat").Number))
-			testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Snare").ID))
+			testkit.Edit(t, p, edits.ArriveOn(plan.OutputRef{Placed: "i1", Output: 2}, testkit.Lane(p, "Hat").Number))
+			testkit.Edit(t, p, edits.DeleteLane(testkit.Lane(p, "Snare").ID))
 		}},
 		"one number twice": {"lane-collision", "have the number",
 			func(t *testing.T, p *plan.Project) { testkit.Lane(p, "Hat").Number = testkit.Lane(p, "Snare").Number }},
@@ -66,20 +67,20 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 		}},
 		"a family's effect past its bus": {"return-past-bus", "Plate is not routed to the Drums bus",
 			func(t *testing.T, p *plan.Project) {
-				testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+				testkit.Edit(t, p, edits.AddBus("Plate", 0, nil))
 				testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID},
 					plan.Send{To: testkit.Lane(p, "Plate").ID, Level: -12}))
 			}},
 		"unfed bus": {"bus-unfed", "Nothing is routed to the Spare bus",
-			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.AddBus("Spare", 0, nil)) }},
+			func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, edits.AddBus("Spare", 0, nil)) }},
 		"stereo on mono": {"width-fold", "Room Far loses its width", func(t *testing.T, p *plan.Project) {
 			p.Placed[0].Outputs[19] = rig.Output{Number: 20, Width: audio.Mono, First: 39}
-			testkit.Edit(t, p, plan.Decide(testkit.Feed("far"), plan.Assigned, plan.Jack{Output: 20}))
-			testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: 20}, 0, "Far"))
+			testkit.Edit(t, p, edits.Decide(testkit.Feed("far"), plan.Assigned, plan.Jack{Output: 20}))
+			testkit.Edit(t, p, edits.AddLane(plan.OutputRef{Placed: "i1", Output: 20}, 0, "Far"))
 		}},
 		"parked under a wanted feed": {"parked-with-wanted", "Shaker is parked under Kick In",
 			func(t *testing.T, p *plan.Project) {
-				testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 1}))
+				testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 1}))
 			}},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -126,7 +127,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 
 func TestASongDecidesWhatIsMissed(t *testing.T) {
 	p := testkit.Mapped(t, host, "19x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Undecided, plan.Jack{}))
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
 		Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {
@@ -190,7 +191,7 @@ func BenchmarkCheck3900LanesOf128(b *testing.B) {
 func BenchmarkCheck3900Lanes(b *testing.B) {
 	p := testkit.Wide(b, 10, 389)
 	testkit.Edit(b, p,
-		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	b.ResetTimer()
 	for b.Loop() {
 		check.Project(p)

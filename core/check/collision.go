@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -52,7 +53,7 @@ var collision = &Rule{
 			}
 			if n, err := g.Free(g.Project.Host.FirstLane); err == nil {
 				last := l.Sources[len(l.Sources)-1]
-				fd.offer(fmt.Sprintf("Route %s to lane %d", outputName(g, last), n), plan.ArriveOn(last, n))
+				fd.offer(fmt.Sprintf("Route %s to lane %d", outputName(g, last), n), edits.ArriveOn(last, n))
 			} else {
 				fd.more(func() string { return sentence(err) })
 			}

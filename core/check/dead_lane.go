@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/role"
 	"hiddenlanes/core/trace"
@@ -29,7 +30,7 @@ var deadLane = &Rule{
 			if live || g.Project.LaneKeptForStage(l) {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, fix: plan.DeleteLane(l.ID)}
+			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, fix: edits.DeleteLane(l.ID)}
 			for _, s := range l.Sources[:min(1, len(l.Sources))] {
 				fd.values = []any{s.Jack()}
 			}

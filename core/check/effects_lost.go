@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -87,7 +88,7 @@ func waysBack(g *trace.Graph, pl *plan.Placed, fd *Finding, e rig.Effect, lost [
 		}
 	}
 	if b := g.Lane(bus); one && b != nil {
-		fd.offer(fmt.Sprintf("Insert %s on the bus %s", e.Name, b.Name), plan.AddInserts([]string{bus},
+		fd.offer(fmt.Sprintf("Insert %s on the bus %s", e.Name, b.Name), edits.AddInserts([]string{bus},
 			e.AsInsert().String()))
 	}
 	if len(ids) == 0 {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/share"
 	"hiddenlanes/core/trace"
@@ -39,7 +40,7 @@ var feedNoOutput = &Rule{
 // sendSomewhere offers a spare output, or the one where sharing costs least.
 func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 	if j := spareOutput(g, f); j != (plan.Jack{}) {
-		return fmt.Sprintf("Assign to output %s", j), plan.Decide(f.Ref, plan.Assigned, j)
+		return fmt.Sprintf("Assign to output %s", j), edits.Decide(f.Ref, plan.Assigned, j)
 	}
 	best, with, least := plan.Jack{}, "", int64(math.MaxInt64)
 	left := leftEmpty(g, f.Placed)
@@ -59,9 +60,9 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 		return "", nil
 	}
 	if with == "" {
-		return fmt.Sprintf("Assign to output %s", best), plan.Decide(f.Ref, plan.Assigned, best)
+		return fmt.Sprintf("Assign to output %s", best), edits.Decide(f.Ref, plan.Assigned, best)
 	}
-	return fmt.Sprintf("Assign to output %s, with %s", best, with), plan.Decide(f.Ref, plan.Assigned, best)
+	return fmt.Sprintf("Assign to output %s, with %s", best, with), edits.Decide(f.Ref, plan.Assigned, best)
 }
 
 // spareOutput is the first jack wide enough for the feed that carries nothing and is not to

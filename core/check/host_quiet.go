@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -31,7 +32,7 @@ var hostQuiet = &Rule{
 						Reason: "Something that the plan wants is not heard while it is.",
 						Fix:    "Mark as not " + what}
 				},
-				fix: plan.SetPatched(fmt.Sprintf("%s is not %s", l.Name, what), func(_ *plan.Project, s *plan.Patched) error {
+				fix: edits.SetPatched(fmt.Sprintf("%s is not %s", l.Name, what), func(_ *plan.Project, s *plan.Patched) error {
 					s.Mute(l.ID, false)
 					s.Solo(l.ID, false)
 					return nil

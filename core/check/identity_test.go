@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -30,13 +31,13 @@ func crowded(t *testing.T) *plan.Project {
 			t.Fatal(err)
 		}
 	}
-	do(plan.Place(kit, []rig.Output{{Number: 1, Width: audio.Stereo, First: 2}, {Number: 2, Width: audio.Mono, First: 3},
+	do(edits.Place(kit, []rig.Output{{Number: 1, Width: audio.Stereo, First: 2}, {Number: 2, Width: audio.Mono, First: 3},
 		{Number: 3, Width: audio.Stereo, First: 3}, {Number: 4, Width: audio.Mono, First: 9}}, 0))
 	for i, f := range p.Placed[0].AllFeeds() {
-		do(plan.Decide(plan.FeedRef{Placed: "i1", Feed: f.ID}, plan.Assigned, plan.Jack{Output: 1 + i%2}))
+		do(edits.Decide(plan.FeedRef{Placed: "i1", Feed: f.ID}, plan.Assigned, plan.Jack{Output: 1 + i%2}))
 	}
-	do(plan.AddBus("Bus", 5, nil))
-	do(plan.AddBus("Other", 6, nil))
+	do(edits.AddBus("Bus", 5, nil))
+	do(edits.AddBus("Other", 6, nil))
 	for i := range 4 {
 		l := plan.Lane{ID: p.NewLaneID(), Number: plan.LaneNumber(1 + i%3), Name: "Lane", Colour: "#112233",
 			Kind: plan.Regular, Width: audio.Mono, To: p.BusNamed("Bus").ID, AlsoMain: i%2 == 0, Gain: 9, Pan: 0.5,

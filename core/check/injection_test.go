@@ -12,6 +12,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -45,7 +46,7 @@ func makeSound(t *testing.T, rng *rand.Rand) *plan.Project {
 	p := &plan.Project{Name: "Sound", Host: plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(9))}}
 	profile := rig.Profiles[rng.IntN(len(rig.Profiles))]
 	profile.MIDIPorts = max(profile.MIDIPorts, 2)
-	testkit.Edit(t, p, plan.SetProfile(profile))
+	testkit.Edit(t, p, edits.SetProfile(profile))
 	channel := 1
 	song := &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
 		Keys: map[midi.Key]int{}}}}
@@ -72,7 +73,7 @@ func makeSound(t *testing.T, rng *rand.Rand) *plan.Project {
 		in.BaseMiB = 50
 		n := len(in.Feeds()) + 2
 		testkit.Edit(t, p,
-			plan.Place(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
+			edits.Place(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
 	}
 	p.Song = song
 	p.Host.Budget = 1000
@@ -81,7 +82,7 @@ func makeSound(t *testing.T, rng *rand.Rand) *plan.Project {
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	}
 	testkit.Edit(t, p,
-		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	return p
 }
 
@@ -600,7 +601,7 @@ var faults = []fault{
 	}},
 	{"send-silent", func(p *plan.Project, rng *rand.Rand) {
 		l := anyLane(p, rng)
-		if _, err := plan.AddReturn("Silent Hall", []string{l.ID}, plan.Send{Level: -9})(p); err != nil {
+		if _, err := edits.AddReturn("Silent Hall", []string{l.ID}, plan.Send{Level: -9})(p); err != nil {
 			panic(errNoRoom)
 		}
 		hall := p.Lanes[len(p.Lanes)-1]
@@ -927,7 +928,7 @@ func TestAFindingMayBeLetStand(t *testing.T) {
 	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
 		t.Errorf("its cause has changed, but %v", got)
 	}
-	testkit.Edit(t, p, plan.UnmarkIntended(f[i].Key()))
+	testkit.Edit(t, p, edits.UnmarkIntended(f[i].Key()))
 	if got := codes(check.Project(p)); !slices.Contains(got, "midi-layer") {
 		t.Errorf("brought back, but %v", got)
 	}

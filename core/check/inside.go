@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -19,7 +20,7 @@ func madeOf(in *rig.Instrument, f rig.Feed) []string {
 
 // setInside is the edit that sets things inside the instrument of a project.
 func setInside(placed, label string, ids []string, set func(rig.SourceRef)) plan.Edit {
-	return plan.SetInside(placed, func(in *rig.Instrument) (string, error) {
+	return edits.SetInside(placed, func(in *rig.Instrument) (string, error) {
 		for _, id := range ids {
 			x, ok := in.Source(id)
 			if !ok {
@@ -33,7 +34,7 @@ func setInside(placed, label string, ids []string, set func(rig.SourceRef)) plan
 
 // markInside is the edit that says that a setting inside stands in the host as planned.
 func markInside(label, placed string, keys ...string) plan.Edit {
-	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+	return edits.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		in, ok := s.Instruments[placed]
 		pl := p.Find(placed)
 		if !ok || pl == nil {

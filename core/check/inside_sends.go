@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -101,7 +102,7 @@ var returnNoSenders = &Rule{
 					return Words{Title: "Nothing is sent to " + f.Name, Fix: "Switch " + f.Name + " off",
 						Reason: fmt.Sprintf("It has an output, and nothing inside %s sends to it.", pl.Instrument.Name)}
 				},
-				fix: plan.SetAside(pl.ID, []string{f.ID}, plan.Off)}
+				fix: edits.SetAside(pl.ID, []string{f.ID}, plan.Off)}
 			var ids []string
 			for _, x := range g.Feeds {
 				if x.Ref.Placed != pl.ID || x.Kind == rig.ReturnFeed || x.At.State != plan.Assigned || x.Closed {

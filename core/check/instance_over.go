@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -24,7 +25,7 @@ var instanceOver = &Rule{
 						Reason: sentence(err)}
 				}}
 			if n := pl.FewestInstances(); n > 1 {
-				fd.offer(fmt.Sprintf("Divide into %d instances", n), plan.DivideInto(pl.ID, n))
+				fd.offer(fmt.Sprintf("Divide into %d instances", n), edits.DivideInto(pl.ID, n))
 			}
 			out = append(out, fd)
 		}

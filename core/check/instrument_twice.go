@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -34,7 +35,7 @@ var instrumentTwice = &Rule{
 						Reason: "On steps and sheets it is unclear which is meant.",
 						Fix:    fmt.Sprintf("Rename the second to %s", better)}
 				},
-				fix: plan.NameInstrument(pl.ID, better)})
+				fix: edits.NameInstrument(pl.ID, better)})
 		}
 		return out
 	},

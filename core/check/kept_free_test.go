@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -27,11 +28,11 @@ func TestFixesLeaveFreeOutputsAlone(t *testing.T) {
 			pl := p.Find("i1")
 			for id, a := range pl.Feeds {
 				if a.Output == 3 || a.Output == 5 {
-					testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: id}, plan.Off, plan.Jack{}))
+					testkit.Edit(t, p, edits.Decide(plan.FeedRef{Placed: "i1", Feed: id}, plan.Off, plan.Jack{}))
 				}
 			}
-			testkit.Edit(t, p, plan.KeepOutputsFree("i1", c.free, c.keep))
-			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "hat"}, plan.Undecided, plan.Jack{}))
+			testkit.Edit(t, p, edits.KeepOutputsFree("i1", c.free, c.keep))
+			testkit.Edit(t, p, edits.Decide(plan.FeedRef{Placed: "i1", Feed: "hat"}, plan.Undecided, plan.Jack{}))
 			for _, f := range testkit.Findings(p) {
 				if strings.HasPrefix(f.Title(), "Hat has no output") {
 					if fix := f.Mend(); !strings.Contains(fix, c.want) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -37,7 +38,7 @@ var lumped = &Rule{
 								Reason: fmt.Sprintf("They share output %s, while output %s carries nothing.", o.Label(), j),
 								Fix:    fmt.Sprintf("Assign %s to output %s", f.Name, j)}
 						},
-						fix: plan.Decide(f.Ref, plan.Assigned, j)})
+						fix: edits.Decide(f.Ref, plan.Assigned, j)})
 					break
 				}
 			}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -57,7 +58,7 @@ var memoryOver = &Rule{
 		}
 		for _, b := range lessBleed(g) {
 			text := fmt.Sprintf("Set the bleed of %s: %s, %.0f MiB less", b.pl.Instrument.Name, rig.BleedTexts[b.to], b.saves)
-			edit := plan.SetInside(b.pl.ID, rig.SetBleed(b.to, 0))
+			edit := edits.SetInside(b.pl.ID, rig.SetBleed(b.to, 0))
 			if fd.fix == nil {
 				fd.offer(text, edit)
 			} else {
@@ -219,7 +220,7 @@ func closeAll(mics []openMic) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		for _, m := range mics {
 			for _, f := range m.feeds {
-				if _, err := plan.SwitchOff(f.Ref)(p); err != nil {
+				if _, err := edits.SwitchOff(f.Ref)(p); err != nil {
 					return "", err
 				}
 			}

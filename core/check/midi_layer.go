@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
@@ -61,7 +62,7 @@ var midiLayer = &Rule{
 						if !ok {
 							return "", fmt.Errorf("there are fewer free addresses than parts; remove the layer of some, or add a MIDI port")
 						}
-						if label, err = plan.SetAddress(m.ref, free)(p); err != nil {
+						if label, err = edits.SetAddress(m.ref, free)(p); err != nil {
 							return "", err
 						}
 					}

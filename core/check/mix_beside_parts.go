@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -47,11 +48,11 @@ var mixBesideParts = &Rule{
 							Reason: fmt.Sprintf("%s is a ready-made mix with %s in it, which have outputs of their own.", m.Name,
 								namesInWords(names))}
 					},
-					fix: plan.SetAside(pl.ID, mixes, plan.Off)}
+					fix: edits.SetAside(pl.ID, mixes, plan.Off)}
 				for _, id := range parts {
 					fd.values = append(fd.values, id)
 				}
-				fd.also("Switch its parts off", plan.SetAside(pl.ID, parts, plan.Off))
+				fd.also("Switch its parts off", edits.SetAside(pl.ID, parts, plan.Off))
 				out = append(out, fd)
 			}
 		}

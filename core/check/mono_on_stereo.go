@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/words"
@@ -97,7 +98,7 @@ func stereoMissed(g *trace.Graph, pl *plan.Placed) bool {
 func moveOutput(placed string, f trace.Feed, to plan.Jack) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		was := f.OutputRef()
-		label, err := plan.Decide(f.Ref, plan.Assigned, to)(p)
+		label, err := edits.Decide(f.Ref, plan.Assigned, to)(p)
 		if err != nil {
 			return "", err
 		}

@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -41,7 +42,7 @@ var numbersOffset = &Rule{
 							Reason: fmt.Sprintf("%d of its %d lanes take an output %d off the planned one.", n, total[pl.ID], k.by),
 							Fix:    "Mark as set to the planned outputs"}
 					},
-					fix: plan.SetPatched("the lanes take the planned outputs",
+					fix: edits.SetPatched("the lanes take the planned outputs",
 						func(p *plan.Project, s *plan.Patched) error {
 							for j := range s.Lanes {
 								if want := p.Lane(s.Lanes[j].ID); want != nil && len(want.Sources) == 1 && want.Sources[0].Placed == pl.ID {

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/words"
@@ -36,7 +37,7 @@ var outputNoLane = &Rule{
 					}}
 				if n, err := g.Free(at(o.Number)); err == nil {
 					fd.more(func() string { return fmt.Sprintf("Lane %d is free.", n) })
-					fd.offer(fmt.Sprintf("Open lane %d", n), plan.AddLane(ref, n, ""))
+					fd.offer(fmt.Sprintf("Open lane %d", n), edits.AddLane(ref, n, ""))
 				} else {
 					fd.more(func() string { return sentence(err) })
 				}

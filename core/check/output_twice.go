@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/words"
@@ -67,7 +68,7 @@ func takeFrom(ref plan.OutputRef, lanes []*plan.Lane) plan.Edit {
 			}
 			label = fmt.Sprintf("take output %s from lane %d", ref.Jack(), l.Number)
 			if len(l.Sources) == 1 {
-				if _, err := plan.DeleteLane(l.ID)(p); err != nil {
+				if _, err := edits.DeleteLane(l.ID)(p); err != nil {
 					return "", err
 				}
 				continue

@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -30,9 +31,9 @@ var parkedWithWanted = &Rule{
 						Reason: fmt.Sprintf("Both leave by output %s (%s).", f.Output.Label(), f.Output.PortNames(0))}
 				}}
 			if j := spareOutput(g, f); j != (plan.Jack{}) {
-				fd.offer(fmt.Sprintf("Park it on output %s", j), plan.Decide(f.Ref, plan.Parked, j))
+				fd.offer(fmt.Sprintf("Park it on output %s", j), edits.Decide(f.Ref, plan.Parked, j))
 			} else {
-				fd.offer("Switch it off", plan.Decide(f.Ref, plan.Off, plan.Jack{}))
+				fd.offer("Switch it off", edits.Decide(f.Ref, plan.Off, plan.Jack{}))
 			}
 			out = append(out, fd)
 		}

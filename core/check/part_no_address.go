@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -34,10 +35,10 @@ var partNoAddress = &Rule{
 					a := unheard[0]
 					unheard = unheard[1:]
 					fd.more(func() string { return fmt.Sprintf("The song has notes on %s that no part plays.", a) })
-					fd.offer(fmt.Sprintf("Give it %s", a), plan.SetAddress(ref, a))
+					fd.offer(fmt.Sprintf("Give it %s", a), edits.SetAddress(ref, a))
 				} else if free, ok := g.Project.FreeAddress(); ok {
 					fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
-					fd.offer(fmt.Sprintf("Give it %s", free), plan.SetAddress(ref, free))
+					fd.offer(fmt.Sprintf("Give it %s", free), edits.SetAddress(ref, free))
 				}
 				out = append(out, fd)
 			}

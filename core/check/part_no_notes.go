@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -23,7 +24,7 @@ var partNoNotes = &Rule{
 							Reason: fmt.Sprintf("No note is on %s.", f.Address),
 							Fix:    "Switch it off"}
 					},
-					fix: plan.SwitchOff(f.Ref)})
+					fix: edits.SwitchOff(f.Ref)})
 			}
 		}
 		return out

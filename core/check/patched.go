@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -22,7 +23,7 @@ func eachPatched(g *trace.Graph, do func(*plan.Placed, plan.InstrumentState)) {
 
 // setInHost is the edit that says how an instrument stands now.
 func setInHost(label, placed string, set func(*plan.InstrumentState)) plan.Edit {
-	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+	return edits.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		in, ok := s.Instruments[placed]
 		if !ok {
 			return fmt.Errorf("that instrument is not loaded in the host")
@@ -45,7 +46,7 @@ func eachPatchedLane(g *trace.Graph, do func(*plan.Lane)) {
 
 // setLaneInHost is the edit that says how a lane stands now.
 func setLaneInHost(label, id string, set func(*plan.Lane)) plan.Edit {
-	return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+	return edits.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 		l := s.Lane(id)
 		if l == nil {
 			return fmt.Errorf("that lane does not exist in the host")

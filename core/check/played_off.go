@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/route"
@@ -138,7 +139,7 @@ func bringBack(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 			return label, nil
 		}
 		if n, err := p.Free(1, p.Host.FirstLane); err == nil { // else the problem is that it has no lane
-			if _, err := plan.AddLane(ref, n, "")(p); err != nil {
+			if _, err := edits.AddLane(ref, n, "")(p); err != nil {
 				return "", err
 			}
 		}

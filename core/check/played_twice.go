@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -32,7 +33,7 @@ var playedTwice = &Rule{
 						Reason: fmt.Sprintf("Its own player is on, and %s of the song reach it.", words.Count(notes, "note", "notes"))}
 				}}
 			if planned {
-				fd.offer("Switch its own player off", plan.SetPlayer(pl.ID, false))
+				fd.offer("Switch its own player off", edits.SetPlayer(pl.ID, false))
 			} else {
 				fd.offer("Mark its own player as off", markInside("the own player of "+pl.Instrument.Name+" is off", pl.ID, key))
 			}

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/route"
@@ -22,7 +23,7 @@ func TestAnUndersideIsTurnedOverAtEitherPlace(t *testing.T) {
 		for patched := range 4 {
 			p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "18x2", sample.BrineworkKit())
 			turn := func(places int) {
-				testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+				testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 					for i := range in.Microphones {
 						if in.Microphones[i].Role == "kit/snare/bottom" {
 							in.Microphones[i].Inverted = places&inside > 0
@@ -72,7 +73,7 @@ func TestALanesPolaritySounds(t *testing.T) {
 		return route.Arrival{}
 	}
 	one := arrives().Level
-	testkit.Edit(t, p, plan.AddLane(source, 0, "Hat copy"))
+	testkit.Edit(t, p, edits.AddLane(source, 0, "Hat copy"))
 	copied := testkit.Lane(p, "Hat copy")
 	testkit.Edit(t, p, plan.Route([]string{copied.ID}, hat.To, false))
 	if up := arrives().Level - one; up < 6.01 || up > 6.03 {
@@ -87,7 +88,7 @@ func TestALanesPolaritySounds(t *testing.T) {
 		t.Errorf("turned back it is %.2f dB louder; want 6.02", float64(up))
 	}
 	// A send is turned with its lane.
-	testkit.Edit(t, p, plan.DeleteLane(copied.ID))
+	testkit.Edit(t, p, edits.DeleteLane(copied.ID))
 	testkit.Edit(t, p, plan.SetPolarity(hat.ID, true))
 	g := trace.New(p)
 	for _, f := range g.Feeds {

@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -33,7 +34,7 @@ func portFaults(kind rig.FaultKind) func(*trace.Graph) []Finding {
 				}
 				laid := rig.Relay(pl.Outputs, pl.Offset)
 				if len(rig.PortFaults(laid, pl.Ports(), pl.Offset)) == 0 && !pl.Instrument.Fixed {
-					fd.offer("Place the outputs one after the other", plan.SetOutputs(pl.ID, laid, pl.Offset))
+					fd.offer("Place the outputs one after the other", edits.SetOutputs(pl.ID, laid, pl.Offset))
 				}
 				out = append(out, fd)
 			}

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	standin "hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -20,12 +21,12 @@ import (
 func twoExitsProject(t *testing.T) (p *plan.Project, main string) {
 	t.Helper()
 	p = testkit.Project(t, plan.Host{FirstLane: 2}, "18x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
+	testkit.Edit(t, p, edits.KeepOutputsFree("i1", []int{1}, 0))
 	pr := testkit.Propose(t, p, "i1")
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
-	testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: 1}, 1, "Kit through its own effects"))
+	testkit.Edit(t, p, edits.AddLane(plan.OutputRef{Placed: "i1", Output: 1}, 1, "Kit through its own effects"))
 	main = p.Lanes[len(p.Lanes)-1].ID
-	testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+	testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 		for i := range in.Microphones[:2] {
 			in.Microphones[i].AlsoMain = true
 		}
@@ -49,7 +50,7 @@ func TestTheLaneOfASecondExitIsUsed(t *testing.T) {
 	}
 	before := ways(p)
 	without := p.Clone()
-	testkit.Edit(t, without, plan.DeleteLane(main))
+	testkit.Edit(t, without, edits.DeleteLane(main))
 	if after := ways(without); after >= before {
 		t.Fatalf("without the lane of the main output %d ways reach the main mix, and with it %d; the test shows nothing", after, before)
 	}
@@ -71,15 +72,15 @@ func TestTheLaneOfASecondExitIsUsed(t *testing.T) {
 	// A feed that is switched off takes its own lane along, not this one.
 	q := p.Clone()
 	hat := testkit.Feed("hat")
-	testkit.Edit(t, q, plan.Decide(hat, plan.Assigned, plan.Jack{Output: 1}))
-	testkit.Edit(t, q, plan.SwitchOff(hat))
+	testkit.Edit(t, q, edits.Decide(hat, plan.Assigned, plan.Jack{Output: 1}))
+	testkit.Edit(t, q, edits.SwitchOff(hat))
 	if q.Lane(main) == nil {
 		t.Error("switching feeds off has removed the lane by which they leave as well")
 	}
 	// Nor does the run sheet, where the plan has forgotten it.
 	for _, profile := range rig.Profiles {
 		q := without.Clone()
-		testkit.Edit(t, q, plan.SetProfile(profile))
+		testkit.Edit(t, q, edits.SetProfile(profile))
 		s := p.AsPlanned()
 		for _, st := range runsheet.From(q, s) {
 			for _, a := range st.Actions {
@@ -90,7 +91,7 @@ func TestTheLaneOfASecondExitIsUsed(t *testing.T) {
 		}
 	}
 	// With both back on their own outputs alone, it is of no use, and that is said.
-	testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+	testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 		for i := range in.Microphones {
 			in.Microphones[i].AlsoMain = false
 		}

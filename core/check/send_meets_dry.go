@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -28,7 +29,7 @@ var sendMeetsDry = &Rule{
 								s.Level, strings.TrimPrefix(audio.SumCoherent(0, s.Level).String(), "+")),
 							Fix: "Remove the send"}
 					},
-					fix: plan.DropSends([]string{l.ID}, s.To)})
+					fix: edits.DropSends([]string{l.ID}, s.To)})
 			}
 		}
 		return out

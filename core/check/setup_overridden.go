@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/trace"
@@ -27,7 +28,7 @@ var setupOverridden = &Rule{
 							Reason: fmt.Sprintf("It has %s, and your default is %s.", rig.FormatRuns(rig.Runs(pl.Outputs)), pl.DefaultSetup),
 							Fix:    "Apply the default"}
 					},
-					fix: plan.SetOutputs(pl.ID, def, pl.Offset)})
+					fix: edits.SetOutputs(pl.ID, def, pl.Offset)})
 			}
 		}
 		return out

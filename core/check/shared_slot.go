@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -39,7 +40,7 @@ var sharedSlot = &Rule{
 							Reason: pl.Instrument.Name + " has one output for both, whichever that is."}
 					}}
 				if pl.Instrument.Traits.OwnPlaces {
-					fd.offer(fmt.Sprintf("Set a place of its own for %s", voice.Name), plan.OwnPlace(pl.ID, voice.ID))
+					fd.offer(fmt.Sprintf("Set a place of its own for %s", voice.Name), edits.OwnPlace(pl.ID, voice.ID))
 				}
 				out = append(out, fd)
 			}

@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/route"
@@ -62,7 +63,7 @@ func joinSides(g *trace.Graph, placed string, number int, feeds []trace.Feed) pl
 		}
 		// One lane takes the whole: two would be the same signal twice.
 		whole := plan.OutputRef{Placed: placed, Output: number}
-		label, err := plan.HalveOutput(placed, number, false)(p)
+		label, err := edits.HalveOutput(placed, number, false)(p)
 		if err != nil {
 			return "", err
 		}

@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -93,8 +94,8 @@ func TestManyFeedsOfOneCauseAreOneProblem(t *testing.T) {
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 1}, "9x2+9x1", in)
 	for i := range 9 {
-		testkit.Edit(t, p, plan.Decide(testkit.Feed(fmt.Sprintf("v%d", i)), plan.Assigned, plan.Jack{Output: i + 1}))
-		testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: i + 1}, 0, ""))
+		testkit.Edit(t, p, edits.Decide(testkit.Feed(fmt.Sprintf("v%d", i)), plan.Assigned, plan.Jack{Output: i + 1}))
+		testkit.Edit(t, p, edits.AddLane(plan.OutputRef{Placed: "i1", Output: i + 1}, 0, ""))
 	}
 	f := only(t, p, "mono-on-stereo")
 	if !strings.HasPrefix(f.Title(), "9 mono feeds") {
@@ -152,7 +153,7 @@ func TestTheRunSheetNeverAdvisesSilence(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit())
 	testkit.Edit(t, p, runsheet.AllDone())
 	hat := testkit.Lane(p, "Hat").ID
-	testkit.Edit(t, p, plan.DeleteLane(hat)) // by mistake; the feed is wanted still
+	testkit.Edit(t, p, edits.DeleteLane(hat)) // by mistake; the feed is wanted still
 	for _, st := range runsheet.Make(p) {
 		if strings.HasPrefix(st.Text, "Remove") {
 			t.Errorf("the sheet says %q of the only lane of the hat", st.Text)
@@ -169,7 +170,7 @@ func TestTheRunSheetNeverAdvisesSilence(t *testing.T) {
 func TestAMicrophoneIsSwitchedInAllInstruments(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5, LaneLimit: 200}, "16x2", sample.BrineworkKit(), sample.BrineworkKit())
 	before := p.Placed[0].Memory()
-	testkit.Edit(t, p, plan.SwitchMicrophone("room far", false))
+	testkit.Edit(t, p, edits.SwitchMicrophone("room far", false))
 	for i := range p.Placed {
 		if s := p.Placed[i].Feeds["far"].State; s != plan.Off && p.Placed[i].Instrument.Microphone("far") != nil {
 			t.Errorf("in instrument %d it is %q", i+1, s)
@@ -178,15 +179,15 @@ func TestAMicrophoneIsSwitchedInAllInstruments(t *testing.T) {
 			t.Errorf("instrument %d still takes %.0f MiB", i+1, m)
 		}
 	}
-	if _, err := plan.SwitchMicrophone("room far", false)(p); err == nil {
+	if _, err := edits.SwitchMicrophone("room far", false)(p); err == nil {
 		t.Error("it is closed twice")
 	}
 	lanes := len(p.Lanes)
-	testkit.Edit(t, p, plan.SwitchMicrophone("Hat", false)) // alone on its lane
+	testkit.Edit(t, p, edits.SwitchMicrophone("Hat", false)) // alone on its lane
 	if len(p.Lanes) != lanes-2 {
 		t.Errorf("%d lanes are left of %d; want two fewer, those of the hats", len(p.Lanes), lanes)
 	}
-	testkit.Edit(t, p, plan.SwitchMicrophone("Room Far", true))
+	testkit.Edit(t, p, edits.SwitchMicrophone("Room Far", true))
 	for _, m := range p.Microphones() {
 		if m.Name == "Room Far" && (m.Open != 2 || m.Instruments != 2) {
 			t.Errorf("opened again: %+v", m)

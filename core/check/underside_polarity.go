@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
@@ -72,7 +73,7 @@ func turnOver(inside plan.Edit, lanes map[string]bool) plan.Edit {
 		if err != nil {
 			return "", err
 		}
-		return plan.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
+		return edits.SetPatched(label, func(p *plan.Project, s *plan.Patched) error {
 			for id := range lanes {
 				if have, want := s.Lane(id), p.Lane(id); have != nil && want != nil {
 					have.Inverted = want.Inverted

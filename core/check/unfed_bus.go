@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
@@ -26,7 +27,7 @@ var unfedBus = &Rule{
 						Reason: fmt.Sprintf("Bus %s on lane %d has no lanes.", b.Name, b.Number),
 						Fix:    fmt.Sprintf("Remove the bus on lane %d", b.Number)}
 				},
-				fix: plan.DeleteLane(b.ID)})
+				fix: edits.DeleteLane(b.ID)})
 		}
 		return out
 	},

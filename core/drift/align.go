@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -36,7 +37,7 @@ func Align(c *house.Chart, m *Most, choose func(Difference) bool) plan.Edit {
 		if len(all) == 0 && p.Chart.VersionNumber() == c.VersionNumber() {
 			return "", ErrInLine
 		}
-		if _, err := plan.Follow(c)(p); err != nil {
+		if _, err := edits.Follow(c)(p); err != nil {
 			return "", err
 		}
 		label := fmt.Sprintf("follow version %d of the house chart", c.VersionNumber())
@@ -74,7 +75,7 @@ func resolve(p *plan.Project, c *house.Chart, all []Difference) (left error) {
 		p.Lane(d.Lane).Name = d.House
 	}
 	for _, d := range of[Bus] {
-		left = cmp.Or(left, p.SendTo([]string{d.Lane}, d.House))
+		left = cmp.Or(left, edits.SendTo(p, []string{d.Lane}, d.House))
 	}
 	for _, d := range of[Colour] {
 		p.Lane(d.Lane).Colour = d.House
@@ -99,7 +100,7 @@ func resolve(p *plan.Project, c *house.Chart, all []Difference) (left error) {
 	for _, d := range of[Address] {
 		a, err := midi.ParseAddress(d.House)
 		if err == nil {
-			_, err = plan.SetAddress(d.Part, a)(p)
+			_, err = edits.SetAddress(d.Part, a)(p)
 		}
 		left = cmp.Or(left, err)
 	}

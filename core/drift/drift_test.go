@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/drift"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -50,7 +51,7 @@ func TestWhatDiffersIsFoundAndBroughtIntoLine(t *testing.T) {
 	p := kit(t)
 	lane := func(name string) string { return testkit.Lane(p, name).ID }
 	testkit.Edit(t, p,
-		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	testkit.Edit(t, p, plan.NameLane(lane("Hat"), "HH"))
 	testkit.Edit(t, p, plan.ColourLane(lane("Ride"), "#ff00ff"))
 	testkit.Edit(t, p, plan.Route([]string{lane("Rack 1")}, plan.MainMix, false))
@@ -83,7 +84,7 @@ func TestBringingIntoLineMakesRunSheetSteps(t *testing.T) {
 	p := kit(t)
 	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
 	testkit.Edit(t, p,
-		plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+		edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 	if n := len(runsheet.Make(p)); n > 1 { // the check by ear alone
 		t.Fatalf("%d steps while everything stands as planned", n)
 	}
@@ -102,7 +103,7 @@ func TestDeparturesDoNotCount(t *testing.T) {
 	testkit.Edit(t, p, plan.NameLane(testkit.Lane(p, "Hat").ID, "HH"))
 	testkit.Edit(t, p, plan.ColourLane(testkit.Lane(p, "Kick In").ID, "#ff00ff"))
 	testkit.Edit(t, p,
-		plan.AddException(plan.Exception{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
+		edits.AddException(plan.Exception{Role: "kit/hat", Attribute: "name", Reason: "the drummer calls it so"}))
 	ds := drift.Of(p, nil, nil)
 	if len(ds) != 2 || drift.Figure(ds) != 1 {
 		t.Errorf("%v, figure %d", say(ds), drift.Figure(ds))
@@ -111,11 +112,11 @@ func TestDeparturesDoNotCount(t *testing.T) {
 	if testkit.Lane(p, "HH") == nil {
 		t.Error("a departure was brought into line")
 	}
-	testkit.Edit(t, p, plan.RemoveException("kit/hat", "name"))
+	testkit.Edit(t, p, edits.RemoveException("kit/hat", "name"))
 	if n := drift.Figure(drift.Of(p, nil, nil)); n != 1 {
 		t.Errorf("taken back it counts again, not %d", n)
 	}
-	if _, err := plan.AddException(plan.Exception{Role: "kit", Reason: " "})(p); err == nil {
+	if _, err := edits.AddException(plan.Exception{Role: "kit", Reason: " "})(p); err == nil {
 		t.Error("a departure needs a reason")
 	}
 }
@@ -149,7 +150,7 @@ func TestAChartOfOnesOwnMovesTheHouse(t *testing.T) {
 	}
 	// A new proposal in a project that follows the chart is in line with it.
 	fresh := testkit.Project(t, plan.Host{}, "19x2", sample.BrineworkKit())
-	testkit.Edit(t, fresh, plan.Follow(c))
+	testkit.Edit(t, fresh, edits.Follow(c))
 	pr := testkit.Propose(t, fresh, "i1")
 	testkit.Edit(t, fresh, pr.Accept(pr.Everything()))
 	if ds := drift.Of(fresh, c, nil); len(ds) > 0 {
@@ -167,9 +168,9 @@ func TestProjectsAreComparedWithEachOtherWhereTheChartIsSilent(t *testing.T) {
 	for i := range 3 {
 		p := testkit.Mapped(t, plan.Host{}, "6x2", sample.ReedCabinet())
 		if i == 2 {
-			testkit.Edit(t, p, plan.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 1, Channel: 9}))
-			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "part1"}, plan.Assigned, plan.Jack{Output: 2}))
-			testkit.Edit(t, p, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "part2"}, plan.Assigned, plan.Jack{Output: 1}))
+			testkit.Edit(t, p, edits.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part3"}, midi.Address{Port: 1, Channel: 9}))
+			testkit.Edit(t, p, edits.Decide(plan.FeedRef{Placed: "i1", Feed: "part1"}, plan.Assigned, plan.Jack{Output: 2}))
+			testkit.Edit(t, p, edits.Decide(plan.FeedRef{Placed: "i1", Feed: "part2"}, plan.Assigned, plan.Jack{Output: 1}))
 		}
 		projects = append(projects, p)
 		facts = append(facts, drift.Gather(p))
@@ -250,7 +251,7 @@ func TestInsertsArePartOfTheHouse(t *testing.T) {
 		t.Errorf("with the chart applied the snare carries %q, and %v differs", got, say(drift.Of(p, c, nil)))
 	}
 	fresh := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
-	testkit.Edit(t, fresh, plan.Follow(c))
+	testkit.Edit(t, fresh, edits.Follow(c))
 	pr := testkit.Propose(t, fresh, "i1")
 	testkit.Edit(t, fresh, pr.Accept(pr.Everything()))
 	if got := rig.InsertsText(snare(fresh).Inserts) + "; " + rig.InsertsText(testkit.Lane(fresh, "Drums").Inserts) + "; " +
@@ -336,7 +337,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 			"len(testkit.Lane(n, \"BD\").Sources) 0", n.Lanes[0])
 	}
 	in := sample.BrineworkKit()
-	testkit.Edit(t, n, plan.Place(in, p.Placed[0].Outputs, 0))
+	testkit.Edit(t, n, edits.Place(in, p.Placed[0].Outputs, 0))
 	pr := testkit.Propose(t, n, n.Placed[0].ID)
 	testkit.Edit(t, n, pr.Accept(pr.Everything()))
 	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.LaneRoles()[l.ID] != role.Role("kit/kick/in") ||
@@ -348,7 +349,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 func TestFactsAreKeptWhole(t *testing.T) {
 	for _, p := range []*plan.Project{kit(t), testkit.Mapped(t, plan.Host{}, "16x2", sample.SaltpanSection(),
 		sample.ReedCabinet()), kit(t).Template()} {
-		testkit.Edit(t, p, plan.AddException(plan.Exception{Role: "kit", Reason: "why not"}))
+		testkit.Edit(t, p, edits.AddException(plan.Exception{Role: "kit", Reason: "why not"}))
 		f := drift.Gather(p)
 		data, err := f.Pack()
 		if err != nil {
@@ -395,7 +396,7 @@ func TestBroughtIntoLineNothingDiffers(t *testing.T) {
 		p := testkit.Mapped(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(8))}, "20x2", sample.BrineworkKit(),
 			sample.SaltpanSection(), sample.ReedCabinet())
 		testkit.Edit(t, p,
-			plan.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
+			edits.SetPatched("as planned", func(p *plan.Project, s *plan.Patched) error { *s = *p.AsPlanned(); return nil }))
 		lane := func() *plan.Lane { return &p.Lanes[rng.IntN(len(p.Lanes))] }
 		for range 12 {
 			switch l := lane(); rng.IntN(5) {

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -95,7 +96,7 @@ func TestTheStandInHostHasTheTraps(t *testing.T) {
 func TestWhatIsBrokenOnPurposeIsNoticed(t *testing.T) {
 	for _, profile := range rig.Profiles {
 		p := testkit.Wide(t, 2, 4)
-		testkit.Edit(t, p, plan.SetProfile(profile))
+		testkit.Edit(t, p, edits.SetProfile(profile))
 		h := host.New(p.AsPlanned(), profile)
 		if d := host.Differences(p, h.State); len(d) > 0 {
 			t.Fatalf("got %s: %v; want len(d) at most 0", profile.Name, d)

@@ -4,6 +4,7 @@
 package instances
 
 import (
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -33,7 +34,7 @@ func Compare(p *plan.Project, placed string) (out []Sum) {
 	base := p.Planned()
 	if now > 1 {
 		placed = p.Instances(placed)[0].ID
-		if _, err := plan.Gather(placed)(base); err != nil {
+		if _, err := edits.Gather(placed)(base); err != nil {
 			return nil // of voices alone
 		}
 	}
@@ -44,7 +45,7 @@ func Compare(p *plan.Project, placed string) (out []Sum) {
 	for n := 1; n <= min(most, len(first[0].Instrument.Parts)); n++ {
 		q := base.Planned()
 		if n > 1 {
-			if _, err := plan.DivideInto(first[0].ID, n)(q); err != nil {
+			if _, err := edits.DivideInto(first[0].ID, n)(q); err != nil {
 				break
 			}
 		}

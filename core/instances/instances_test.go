@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/instances"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -52,10 +53,10 @@ func TestInstancesAreDividedAndGathered(t *testing.T) {
 		t.Errorf("eleven parts in one instance of six: %v", err)
 	}
 	before := carried(p)
-	testkit.Edit(t, p, plan.DivideInto("i1", 0))
+	testkit.Edit(t, p, edits.DivideInto("i1", 0))
 	q := p.Clone()
 	q.Placed[0].Instrument.Traits.Defaults = rig.DefaultAll
-	testkit.Edit(t, q, plan.AskToSave("i1", true))
+	testkit.Edit(t, q, edits.AskToSave("i1", true))
 	closes := 0
 	for _, st := range runsheet.From(q, nil) {
 		if strings.Contains(strings.Join(testkit.ItemTexts(st), " "), "close the other instances first") {
@@ -75,13 +76,13 @@ func TestInstancesAreDividedAndGathered(t *testing.T) {
 		t.Errorf("divided, it has problems: %s", f[0].Title())
 	}
 	testkit.RunSheetEndsInThePlan(t, p)
-	if _, err := plan.GatherIntoOne("i1")(p.Clone()); err == nil || !strings.Contains(err.Error(), "holds 6 parts") {
+	if _, err := edits.GatherIntoOne("i1")(p.Clone()); err == nil || !strings.Contains(err.Error(), "holds 6 parts") {
 		t.Errorf("more than one instance holds is gathered into one: %v", err)
 	}
 	for i := range p.Placed {
 		p.Placed[i].Instrument.Traits = rig.Traits{}
 	}
-	testkit.Edit(t, p, plan.GatherIntoOne(p.Placed[0].ID))
+	testkit.Edit(t, p, edits.GatherIntoOne(p.Placed[0].ID))
 	if now := carried(p); now != before || len(p.Placed) != 1 || len(p.Placed[0].Instrument.Parts) != 11 {
 		t.Errorf("gathered again, the lanes carry\n%s", now)
 	}
@@ -95,7 +96,7 @@ func TestInstancesAreDividedAndGathered(t *testing.T) {
 func TestSharedLanesTakeSeveralInstances(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "2x2", rack(4))
 	before := carried(p)
-	testkit.Edit(t, p, plan.DivideInto("i1", 4))
+	testkit.Edit(t, p, edits.DivideInto("i1", 4))
 	for i, l := range strings.Split(carried(p), "\n") {
 		for _, want := range strings.Fields(strings.Split(before, "\n")[i]) {
 			if !strings.Contains(l, want) {
@@ -117,7 +118,7 @@ func TestDividingGivesTheSamePlanEachTime(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", in)
 	jacks := func() string {
 		q := p.Clone()
-		testkit.Edit(t, q, plan.DivideInto("i1", 2))
+		testkit.Edit(t, q, edits.DivideInto("i1", 2))
 		var out []string
 		for _, pl := range q.Placed {
 			for _, part := range pl.Instrument.Parts {
@@ -143,28 +144,28 @@ func TestDividingGivesTheSamePlanEachTime(t *testing.T) {
 // on the lanes that it had, and so it is when it is gathered again.
 func TestStagesGoAlongWithTheParts(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "9x2", sample.SaltpanSection())
-	testkit.Edit(t, p, plan.KeepTogether("i1", []string{"part1.close", "part1.mid"}))
+	testkit.Edit(t, p, edits.KeepTogether("i1", []string{"part1.close", "part1.mid"}))
 	mixed := carried(p)
-	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	testkit.Edit(t, p, edits.SwitchStage("i1", plan.Writing))
 	written := carried(p)
 	if written == mixed {
 		t.Fatal("written, the lanes carry what they carry when it is mixed")
 	}
-	testkit.Edit(t, p, plan.DivideInto("i1", 2))
+	testkit.Edit(t, p, edits.DivideInto("i1", 2))
 	if now := carried(p); now != written {
 		t.Errorf("divided while it is written, the lanes carry\n%s\nand carried\n%s", now, written)
 	}
 	second := p.Placed[1].ID
-	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Mixing))
-	testkit.Edit(t, p, plan.SwitchStage(second, plan.Mixing))
+	testkit.Edit(t, p, edits.SwitchStage("i1", plan.Mixing))
+	testkit.Edit(t, p, edits.SwitchStage(second, plan.Mixing))
 	if now := carried(p); now != mixed {
 		t.Errorf("mixed again, the lanes carry\n%s\nand carried\n%s", now, mixed)
 	}
 	if len(p.Placed[0].Together) != 1 || len(p.Placed[1].Together) != 0 {
 		t.Errorf("together are %v and %v; want the pair of the first part with it", p.Placed[0].Together, p.Placed[1].Together)
 	}
-	testkit.Edit(t, p, plan.SwitchStage(second, plan.Writing)) // the two are at different stages
-	testkit.Edit(t, p, plan.GatherIntoOne("i1"))
+	testkit.Edit(t, p, edits.SwitchStage(second, plan.Writing)) // the two are at different stages
+	testkit.Edit(t, p, edits.GatherIntoOne("i1"))
 	if now := carried(p); now != mixed {
 		t.Errorf("gathered, the lanes carry\n%s\nand carried\n%s", now, mixed)
 	}
@@ -185,7 +186,7 @@ func TestNumbersOfInstancesAreCompared(t *testing.T) {
 	if one.Why == "" || two.Why != "" || two.Steps <= one.Steps {
 		t.Errorf("one: %q in %d steps, two: %q in %d", one.Why, one.Steps, two.Why, two.Steps)
 	}
-	testkit.Edit(t, p, plan.DivideInto("i1", 2))
+	testkit.Edit(t, p, edits.DivideInto("i1", 2))
 	if sums := instances.Compare(p, p.Placed[1].ID); len(sums) != 11 || !sums[1].Here || sums[0].Here ||
 		sums[0].Why == "" || sums[1].MiB != 210 {
 		t.Errorf("two that do not go into one are compared as %+v", sums)
@@ -204,8 +205,8 @@ func TestPartOneIsNotPartTen(t *testing.T) {
 			}
 		}
 	}
-	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
-	testkit.Edit(t, p, plan.DivideInto("i1", 11))
+	testkit.Edit(t, p, edits.SwitchStage("i1", plan.Writing))
+	testkit.Edit(t, p, edits.DivideInto("i1", 11))
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		own := pl.Instrument.Parts[0].ID

@@ -1,8 +1,6 @@
 package plan
 
 import (
-	"errors"
-
 	"hiddenlanes/core/role"
 )
 
@@ -51,7 +49,7 @@ type laneRole struct {
 }
 
 func (p *Project) missingIn(s *Patched) *missingLanes {
-	loads := p.loads()
+	loads := p.LaneLoads()
 	m := &missingLanes{at: map[laneRole][]int{}, below: map[laneRole][]int{}}
 	there := map[string]bool{}
 	for _, l := range s.Lanes {
@@ -104,18 +102,6 @@ func (m *missingLanes) take(kind LaneKind, r role.Role) string {
 	return m.lanes[first].ID
 }
 
-// LeaveToMixer says of a lane in the host that it is not one of the plan: it is an other lane.
-func LeaveToMixer(lane string) Edit {
-	return SetPatched("leave a lane of the session to the mixer", func(p *Project, s *Patched) error {
-		l := s.Lane(lane)
-		if l == nil || p.Lane(lane) != nil {
-			return errors.New("that lane is matched already or no longer there")
-		}
-		s.TakeOthers(p, []Lane{*l}, false)
-		return nil
-	})
-}
-
 // TakeOthers writes lanes of the state, which the plan does not have, down as other lanes of
 // the document. They get the IDs that they have there. With all, they are all there are.
 func (s *Patched) TakeOthers(p *Project, lanes []Lane, all bool) {
@@ -135,17 +121,4 @@ func (s *Patched) TakeOthers(p *Project, lanes []Lane, all bool) {
 			}
 		}
 	}
-}
-
-// MatchLane says which planned lane a lane in the host is.
-func MatchLane(lane, planned string) Edit {
-	return SetPatched("match a lane of the session", func(p *Project, s *Patched) error {
-		l, want := s.Lane(lane), p.Lane(planned)
-		if l == nil || want == nil || s.Lane(planned) != nil {
-			return errors.New("that lane is matched already or no longer there")
-		}
-		l.Number, l.Owner = want.Number, ByPlan
-		s.renameLane(lane, planned)
-		return nil
-	})
 }

@@ -113,7 +113,7 @@ func (p *Project) Say(k Key) string { return p.say(k, p.Lane) }
 // PartName is what a part is called, by the reference that its track has.
 func (p *Project) PartName(track string) string {
 	if ref, err := ParseFeedRef(track); err == nil {
-		if pl, i, err := p.part(ref); err == nil {
+		if pl, i, err := p.PartAt(ref); err == nil {
 			return pl.Instrument.Parts[i].Name
 		}
 	}
@@ -151,7 +151,7 @@ func (p *Project) say(k Key, find func(id string) *Lane) string {
 		return text
 	case "track":
 		placed, id, _ := strings.Cut(ref, ":")
-		if pl, i, err := p.part(FeedRef{placed, id}); err == nil {
+		if pl, i, err := p.PartAt(FeedRef{placed, id}); err == nil {
 			part := pl.Instrument.Parts[i]
 			if k.Attribute == AttrNotes {
 				return fmt.Sprintf("the notes of %s: %s", part.Name, part.NotesText())

@@ -79,13 +79,13 @@ func (s *Patched) StrayHome(p *Project, placed string) (home, planned *Lane) {
 // the second may not be there.
 func (s *Patched) ExchangeLanes(a, b string) {
 	const neither = "neither"
-	s.renameLane(b, neither)
-	s.renameLane(a, b)
-	s.renameLane(neither, a)
+	s.RenameLane(b, neither)
+	s.RenameLane(a, b)
+	s.RenameLane(neither, a)
 }
 
-// renameLane lets a lane of a state be known by another ID, with all that leads to it.
-func (s *Patched) renameLane(from, to string) {
+// RenameLane lets a lane of a state be known by another ID, with all that leads to it.
+func (s *Patched) RenameLane(from, to string) {
 	for i := range s.Lanes {
 		l := &s.Lanes[i]
 		if l.ID == from {

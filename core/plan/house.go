@@ -12,55 +12,18 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Follow makes the project follow a version of the house chart. Nothing else changes:
-// bringing it into line is another edit.
-func Follow(c *house.Chart) Edit {
-	return func(p *Project) (string, error) {
-		p.Chart = c
-		p.Relink()
-		return fmt.Sprintf("follow version %d of the house chart", c.VersionNumber()), nil
-	}
-}
+// Same tells whether two exceptions are of one attribute of one role.
+func (d Exception) Same(o Exception) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
 
-// AddException says that the project is meant to differ from the house in an attribute of a
-// role and of those below it, and why.
-func AddException(d Exception) Edit {
-	return func(p *Project) (string, error) {
-		reason, err := cleanName(d.Reason)
-		if err != nil {
-			return "", fmt.Errorf("say why it is meant to differ, in a few words")
-		}
-		if _, err := role.Parse(string(d.Role)); err != nil {
-			return "", err
-		}
-		d.Reason = reason
-		p.Exceptions = append(slices.DeleteFunc(p.Exceptions, d.same), d)
-		return "add an exception: " + reason, nil
-	}
-}
-
-func (d Exception) same(o Exception) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
-
-// RemoveException takes back every departure that lets the project differ there.
-func RemoveException(r role.Role, attribute string) Edit {
-	return func(p *Project) (string, error) {
-		n := len(p.Exceptions)
-		p.Exceptions = slices.DeleteFunc(p.Exceptions, func(d Exception) bool { return d.covers(r, attribute) })
-		if len(p.Exceptions) == n {
-			return "", fmt.Errorf("there is no exception there any more")
-		}
-		return "remove an exception", nil
-	}
-}
-
-func (d Exception) covers(r role.Role, attribute string) bool {
+// Covers tells whether the exception holds for an attribute of a role.
+func (d Exception) Covers(r role.Role, attribute string) bool {
 	return (d.Attribute == "" || d.Attribute == attribute) && r.Under(d.Role)
 }
 
 // ExceptionAt looks a role and an attribute up among exceptions.
 func ExceptionAt(list []Exception, r role.Role, attribute string) (reason string, ok bool) {
 	for _, d := range list {
-		if d.covers(r, attribute) {
+		if d.Covers(r, attribute) {
 			return d.Reason, true
 		}
 	}
@@ -151,38 +114,6 @@ func (p *Project) Divided(roles map[string]role.Role) map[string]bool {
 	return out
 }
 
-// asTheHouse sets a newly placed instrument up as the house has its roles: parts play on
-// their MIDI addresses, and microphones that are not in the set are closed.
-func (pl *Placed) asTheHouse() {
-	if pl.chart == nil {
-		return
-	}
-	custom := pl.chart.CustomOf(pl.AsDelivered().Name)
-	pl.Order, pl.Names = custom.Order, custom.Names
-	pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
-	given := map[midi.Address]bool{}
-	for i := range pl.Instrument.Parts {
-		part := &pl.Instrument.Parts[i]
-		if a := pl.chart.At(part.Role).Address.Norm(); a.Known() && !given[a] {
-			part.Address, given[a] = a, true
-		}
-	}
-	roles := map[role.Role]bool{}
-	for _, f := range pl.AllFeeds() {
-		if pl.chart.Habit(f.Role) == house.UsuallyOff {
-			pl.Feeds[f.ID] = Assignment{State: Off}
-		}
-		if f.Microphone != "" {
-			roles[f.Role] = true
-		}
-	}
-	for r := range roles {
-		if set := pl.chart.Microphones(r); len(set) > 0 {
-			pl.OpenOnly(r, set)
-		}
-	}
-}
-
 // OpenOnly leaves those microphones of a role open that are named, and closes the
 // others. Where the microphones are feeds themselves the role is their root.
 func (pl *Placed) OpenOnly(r role.Role, names []string) {
@@ -246,8 +177,8 @@ func (p *Project) keepRoles(which func(*Lane) bool) {
 	}
 }
 
-// part gives a part of a placed instrument.
-func (p *Project) part(ref FeedRef) (*Placed, int, error) {
+// PartAt gives a part of a placed instrument.
+func (p *Project) PartAt(ref FeedRef) (*Placed, int, error) {
 	if pl := p.Find(ref.Placed); pl != nil {
 		for i, part := range pl.Instrument.Parts {
 			if part.ID == ref.Feed {
@@ -256,22 +187,6 @@ func (p *Project) part(ref FeedRef) (*Placed, int, error) {
 		}
 	}
 	return nil, 0, fmt.Errorf("that part is no longer in this project")
-}
-
-// SetAddress says which MIDI address a part plays on; the zero address is none.
-func SetAddress(ref FeedRef, a midi.Address) Edit {
-	return func(p *Project) (string, error) {
-		pl, i, err := p.part(ref)
-		if err != nil {
-			return "", err
-		}
-		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
-			return "", fmt.Errorf("%s is past the last MIDI port of the host, %d", a, p.Host.Behaviour().MIDIPorts)
-		}
-		pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
-		pl.Instrument.Parts[i].Address = a.Norm()
-		return fmt.Sprintf("play %s on %s", pl.Instrument.Parts[i].Name, a), nil
-	}
 }
 
 // FreeAddress is the next MIDI address that no part plays on, within the host's ports;
@@ -293,24 +208,4 @@ func (p *Project) FreeAddress() (midi.Address, bool) {
 		}
 	}
 	return midi.Address{}, false
-}
-
-// wantsNoBus tells whether a bus's name stands for none.
-func wantsNoBus(name string) bool { return name == "" || strings.EqualFold(name, house.MainMix) }
-
-// SendTo sends lanes to the bus with the name, making it where there is none, or to
-// the main mix.
-func (p *Project) SendTo(lanes []string, bus string) error {
-	if wantsNoBus(bus) {
-		_, err := Route(lanes, MainMix, false)(p)
-		return err
-	}
-	for _, b := range p.Buses() {
-		if strings.EqualFold(b.Name, bus) {
-			_, err := Route(lanes, b.ID, false)(p)
-			return err
-		}
-	}
-	_, err := AddBus(bus, 0, lanes)(p)
-	return err
 }

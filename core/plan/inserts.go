@@ -10,7 +10,7 @@ import (
 
 // SetInserts gives a lane, bus or return these inserts, in this order, and no others.
 func SetInserts(id string, inserts []rig.Insert) Edit {
-	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
+	return OnLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		if err := rig.ValidInserts(inserts); err != nil {
 			return "", err
 		}
@@ -21,30 +21,6 @@ func SetInserts(id string, inserts []rig.Insert) Edit {
 		}
 		return fmt.Sprintf("set the inserts of lane %d %s to %s", l.Number, l.Name, rig.InsertsText(inserts)), nil
 	})
-}
-
-// AddInserts puts effects, as they are typed, behind the others of lanes and buses; a limiter
-// that is last stays last.
-func AddInserts(ids []string, typed string) Edit {
-	return func(p *Project) (string, error) {
-		more, err := rig.ParseInserts(typed)
-		if err == nil && len(more) == 0 {
-			err = fmt.Errorf("type the insert, such as “compressor” or “reverberation Hall”")
-		}
-		if err != nil {
-			return "", err
-		}
-		names, err := p.eachLane(ids, func(l *Lane) error {
-			for _, x := range more {
-				l.Inserts = rig.WithInsert(l.Inserts, x)
-			}
-			return rig.ValidInserts(l.Inserts)
-		})
-		if err != nil {
-			return "", err
-		}
-		return fmt.Sprintf("add %s to %s", rig.InsertsText(more), list(names)), nil
-	}
 }
 
 // InsertAdvice says that the same insert stands on several lanes and would do in one place.
@@ -108,15 +84,15 @@ func (p *Project) InsertAdvice() (out []InsertAdvice) {
 		}
 		a := InsertAdvice{Insert: k.insert, Lanes: lanes[k], Bus: k.bus, Return: k.bus == MainMix}
 		if a.Return {
-			a.Bus = p.commonBus(a.Lanes)
+			a.Bus = p.CommonBus(a.Lanes)
 		}
 		out = append(out, a)
 	}
 	return out
 }
 
-// commonBus is the bus that all of the lanes are routed to and that is none of them, or MainMix.
-func (p *Project) commonBus(lanes []string) string {
+// CommonBus is the bus that all of the lanes are routed to and that is none of them, or MainMix.
+func (p *Project) CommonBus(lanes []string) string {
 	bus := MainMix
 	for i, id := range lanes {
 		l := p.Lane(id)
@@ -139,49 +115,4 @@ func (p *Project) Says(a InsertAdvice) string {
 		return fmt.Sprintf("%s: one return with %d sends saves %d", text, len(a.Lanes), a.Saves())
 	}
 	return fmt.Sprintf("%s: one on the bus saves %d", text, a.Saves())
-}
-
-// FollowAdvice does what an advice says, if it is still given: the insert goes from the lanes
-// to a return that they send to, or to their bus.
-func FollowAdvice(key string) Edit {
-	return func(p *Project) (string, error) {
-		all := p.InsertAdvice()
-		i := slices.IndexFunc(all, func(a InsertAdvice) bool { return a.Key() == key })
-		if i < 0 {
-			return "", fmt.Errorf("that advice no longer holds; reload the page")
-		}
-		a := all[i]
-		for _, id := range a.Lanes {
-			l := p.Lane(id)
-			l.Inserts = slices.DeleteFunc(slices.Clone(l.Inserts), func(x rig.Insert) bool { return x == a.Insert })
-			if len(l.Inserts) == 0 {
-				l.Inserts = nil
-			}
-		}
-		if !a.Return {
-			b := p.Lane(a.Bus)
-			if !slices.Contains(b.Inserts, a.Insert) {
-				b.Inserts = rig.WithInsert(b.Inserts, a.Insert)
-			}
-			return fmt.Sprintf("move %s from %d lanes to the bus %s", a.Insert.Title(), len(a.Lanes), b.Name), nil
-		}
-		name := p.freeBusName(words.Capital(a.Insert.Title()))
-		if _, err := AddReturn(name, a.Lanes, Send{Level: usualSend})(p); err != nil {
-			return "", err
-		}
-		b := p.BusNamed(name)
-		b.Inserts = []rig.Insert{a.Insert}
-		return fmt.Sprintf("replace %s on %d lanes with the return %s", a.Insert.Title(), len(a.Lanes), name), nil
-	}
-}
-
-// freeBusName is a name that no bus has.
-func (p *Project) freeBusName(name string) string {
-	name = rig.ShortName(name)
-	for k, try := 2, name; ; k++ {
-		if p.BusNamed(try) == nil {
-			return try
-		}
-		try = fmt.Sprintf("%s %d", name, k)
-	}
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/testkit"
@@ -76,7 +77,7 @@ func TestAdviceIsFollowed(t *testing.T) {
 		5: "compressor Brick", 6: "compressor Brick"})
 	testkit.Edit(t, p, plan.SetInserts("b", []rig.Insert{{Kind: rig.Limiter}}))
 	for len(p.InsertAdvice()) > 0 {
-		testkit.Edit(t, p, plan.FollowAdvice(p.InsertAdvice()[0].Key()))
+		testkit.Edit(t, p, edits.FollowAdvice(p.InsertAdvice()[0].Key()))
 	}
 	if err := p.Validate(); err != nil {
 		t.Fatal(err)
@@ -95,7 +96,7 @@ func TestAdviceIsFollowed(t *testing.T) {
 	if echo := p.BusNamed("Echo"); echo == nil || echo.To != "b" {
 		t.Errorf("the return %+v does not join the bus of the lanes", echo)
 	}
-	if _, err := plan.FollowAdvice("b|delay Echo")(p); err == nil {
+	if _, err := edits.FollowAdvice("b|delay Echo")(p); err == nil {
 		t.Error("an advice that no longer holds was followed")
 	}
 }
@@ -117,16 +118,16 @@ func TestMixesAndPansInside(t *testing.T) {
 		t.Errorf("placed, the mix is %q and a part of it %q, want off and undecided", s, pl.Feeds["a"].State)
 	}
 	for id, output := range map[string]int{"a": 1, "b": 2, "c": 2} {
-		testkit.Edit(t, p, plan.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: output}))
+		testkit.Edit(t, p, edits.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: output}))
 	}
-	testkit.Edit(t, p, plan.CentrePans("i1"))
+	testkit.Edit(t, p, edits.CentrePans("i1"))
 	if m := p.Placed[0].Instrument.Microphones; m[0].Pan != 0 || m[1].Pan != 0.2 || m[2].Pan != 0.3 {
 		t.Errorf("the pans are %v, %v, %v; want the first centred, which is alone", m[0].Pan, m[1].Pan, m[2].Pan)
 	}
 	if p.Placed[0].AsItCame.Microphones[0].Pan != 0.1 {
 		t.Error("the instrument as delivered has changed with it")
 	}
-	if _, err := plan.CentrePans("i1")(p); err == nil {
+	if _, err := edits.CentrePans("i1")(p); err == nil {
 		t.Error("centred again, something was changed")
 	}
 }

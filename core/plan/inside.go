@@ -1,13 +1,10 @@
 package plan
 
 import (
-	"fmt"
-	"maps"
 	"slices"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/rig"
-	"hiddenlanes/internal/words"
 )
 
 // InsideWanted are the settings inside an instrument as the plan wants them: those of the
@@ -47,17 +44,9 @@ func (pl *Placed) AsDelivered() *rig.Instrument {
 	return &pl.Instrument
 }
 
-// SetInside changes what is set inside an instrument, of the project's copy alone.
-func SetInside(placed string, set func(*rig.Instrument) (string, error)) Edit {
-	return change(placed, func(_ *Project, pl *Placed) (string, error) {
-		pl.Instrument.Own()
-		return set(&pl.Instrument)
-	})
-}
-
-// mixFeeds lists the feeds of an instrument that are ready-made mixes, each with the
+// MixFeeds lists the feeds of an instrument that are ready-made mixes, each with the
 // microphones in it, by the ID of the feed.
-func (pl *Placed) mixFeeds(feeds []rig.Feed) map[string][]string {
+func (pl *Placed) MixFeeds(feeds []rig.Feed) map[string][]string {
 	out := map[string][]string{}
 	for _, m := range pl.Instrument.Microphones {
 		for _, f := range feeds {
@@ -75,27 +64,13 @@ func (pl *Placed) Decided() bool {
 	var mixes map[string][]string
 	for id, a := range pl.Feeds {
 		if a.State == Off && mixes == nil {
-			mixes = pl.mixFeeds(pl.AllFeeds())
+			mixes = pl.MixFeeds(pl.AllFeeds())
 		}
 		if a.State != Undecided && !(a.State == Off && mixes[id] != nil) {
 			return true
 		}
 	}
 	return false
-}
-
-// mixesOff switches the feeds of ready-made mixes off whose parts are wanted.
-func (pl *Placed) mixesOff() {
-	feeds := pl.AllFeeds()
-	off := map[string]Assignment{}
-	for id, sums := range pl.mixFeeds(feeds) {
-		if slices.ContainsFunc(feeds, func(f rig.Feed) bool {
-			return slices.Contains(sums, f.Microphone) && pl.Feeds[f.ID].State != Off
-		}) {
-			off[id] = Assignment{State: Off, ByHand: true}
-		}
-	}
-	maps.Copy(pl.Feeds, off)
 }
 
 // LosesEffect tells whether a feed no longer passes an effect on a group or on the main output
@@ -123,25 +98,4 @@ func (pl *Placed) PannedAlone() (ids []string) {
 		}
 	}
 	return ids
-}
-
-// CentrePans centres what is panned inside although its lane can pan it.
-func CentrePans(placed string) Edit {
-	return func(p *Project) (string, error) {
-		pl := p.Find(placed)
-		if pl == nil {
-			return "", fmt.Errorf("that instrument is no longer in this project")
-		}
-		ids := pl.PannedAlone()
-		if len(ids) == 0 {
-			return "", fmt.Errorf("nothing that has an output to itself is panned inside %s", pl.Instrument.Name)
-		}
-		return SetInside(placed, func(in *rig.Instrument) (string, error) {
-			for _, id := range ids {
-				x, _ := in.Source(id)
-				*x.Pan = 0
-			}
-			return fmt.Sprintf("centre %s inside %s", words.Count(len(ids), "pan", "pans"), in.Name), nil
-		})(p)
-	}
 }

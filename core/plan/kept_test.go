@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -55,8 +56,8 @@ func TestAProjectIsReadAsItWasKept(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 9))
 	base := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())
 	base.Chart = &house.Chart{Number: 3, Entries: map[role.Role]house.Entry{"kit/hat": {Name: "Hats"}}}
-	testkit.Edit(t, base, plan.SetProfile(rig.Profiles[3]))
-	testkit.Edit(t, base, plan.AddReturn("Hall", []string{testkit.Lane(base, "Hat").ID},
+	testkit.Edit(t, base, edits.SetProfile(rig.Profiles[3]))
+	testkit.Edit(t, base, edits.AddReturn("Hall", []string{testkit.Lane(base, "Hat").ID},
 		plan.Send{Pre: true, Level: -7.5}))
 	testkit.Edit(t, base, runsheet.AllDone())
 	base.Practice = base.Patched.Clone()
@@ -152,7 +153,7 @@ func TestPatchedSettingsAreReadStrictly(t *testing.T) {
 func TestAMatchedLaneTakesAlongWhatIsUnknown(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit())
 	hat := testkit.Lane(p, "Hat")
-	testkit.Edit(t, p, plan.AddReturn("Hall", []string{hat.ID}, plan.Send{Level: -12}))
+	testkit.Edit(t, p, edits.AddReturn("Hall", []string{hat.ID}, plan.Send{Level: -12}))
 	hall := testkit.Lane(p, "Hall").ID
 	p.Patched = p.AsPlanned()
 	s := p.Patched
@@ -161,8 +162,8 @@ func TestAMatchedLaneTakesAlongWhatIsUnknown(t *testing.T) {
 	s.Lane("h1").Sends[0].To, s.Lane("h1").Sends[0].Level = "h2", 0
 	s.Forget(plan.SendEntity("h1", "h2"), plan.AttrLevel)
 	s.Forget(plan.LaneEntity("h1"), plan.AttrColour)
-	testkit.Edit(t, p, plan.MatchLane("h1", hat.ID))
-	testkit.Edit(t, p, plan.MatchLane("h2", hall))
+	testkit.Edit(t, p, edits.MatchLane("h1", hat.ID))
+	testkit.Edit(t, p, edits.MatchLane("h2", hall))
 	s = p.Patched
 	if s.Knows(plan.SendEntity(hat.ID, hall), plan.AttrLevel) || s.Knows(plan.LaneEntity(hat.ID), plan.AttrColour) ||
 		len(s.Unknown) != 2 {

@@ -281,7 +281,7 @@ func (s *Patched) TakeSession(l *Lane, before *Patched, want *Lane, tells func(A
 
 // SetPolarity turns a lane or bus over, or back.
 func SetPolarity(id string, on bool) Edit {
-	return onLane(id, func(_ *Project, l *Lane) (_ string, err error) {
+	return OnLane(id, func(_ *Project, l *Lane) (_ string, err error) {
 		l.Inverted = on
 		return fmt.Sprintf("set the polarity of lane %d %s to %s", l.Number, l.Name, polarity(l)), nil
 	})

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -31,10 +32,10 @@ func TestEveryFieldOfALaneIsAnAttribute(t *testing.T) {
 	}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
 	id := p.Own()[0].ID
-	lanes := plan.TableNamed("lanes")
+	lanes := tables.Named("lanes")
 	for i, text := range lanes.Texts(p)(id) {
 		cell := tabular.At(id, lanes.Columns(p)[i].Key, text)
-		if _, err := plan.SetCells("lanes", []tabular.Cell{cell})(p.Clone()); err != nil {
+		if _, err := tables.SetCells("lanes", []tabular.Cell{cell})(p.Clone()); err != nil {
 			t.Errorf("%s shows %q and does not take it: %v", lanes.Columns(p)[i].Key, text, err)
 		}
 	}
@@ -45,7 +46,7 @@ func TestALaneIsTurnedOver(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
 	id := testkit.Lane(p, "Snare Bottom").ID
 	typed := func(text string) error {
-		_, err := plan.SetCells("lanes", []tabular.Cell{tabular.At(id, "polarity", text)})(p)
+		_, err := tables.SetCells("lanes", []tabular.Cell{tabular.At(id, "polarity", text)})(p)
 		return err
 	}
 	if err := typed("Inverted"); err != nil || !p.Lane(id).Inverted || p.Lane(id).Says() != "polarity inverted" {

@@ -122,45 +122,11 @@ func NameOf(c *house.Chart, parts []NamePart) string {
 			names[i+1] = names[i+1][shared:]
 		}
 	}
-	return words.Short(rig.MaxName, list(names))
+	return words.Short(rig.MaxName, JoinNames(names))
 }
 
 // NameJoint stands between the parts of a lane's name.
 const NameJoint = " + "
-
-// relabel does something to what an instrument's outputs carry, and then names the lanes anew that
-// were named by what they carry; what the user has named stays.
-func (p *Project) relabel(pl *Placed, do func() error) error {
-	named := func(each func(l *Lane, name string)) {
-		namer, loads := NewNamer(pl), pl.Loads()
-		for i := range p.Lanes {
-			l := &p.Lanes[i]
-			if len(l.Sources) != 1 || l.Sources[0].Placed != pl.ID {
-				continue
-			}
-			if o, ok := pl.Output(l.Sources[0].Jack()); ok && len(loads[l.Sources[0].Jack()]) > 0 {
-				each(l, namer.Name(loads[l.Sources[0].Jack()], o))
-			}
-		}
-	}
-	ours := map[string]bool{}
-	named(func(l *Lane, name string) { ours[l.ID] = l.Name == name })
-	if err := do(); err != nil {
-		return err
-	}
-	taken := map[string]bool{}
-	for _, l := range p.Lanes {
-		taken[l.Name] = true
-	}
-	named(func(l *Lane, name string) {
-		if ours[l.ID] && l.Name != name {
-			delete(taken, l.Name)
-			l.Name = Unique(name, taken)
-			taken[l.Name] = true
-		}
-	})
-	return nil
-}
 
 // FeedsByName finds feeds by their names in small letters.
 func FeedsByName(feeds []rig.Feed) map[string][]rig.Feed {
@@ -227,8 +193,8 @@ func sharedWords(names []string) (n int) {
 	}
 }
 
-// list joins names as one reads them, and shortens long lists.
-func list(names []string) string {
+// JoinNames joins names as one reads them, and shortens long lists.
+func JoinNames(names []string) string {
 	if len(names) > 3 {
 		return fmt.Sprintf("%s + %d more", strings.Join(names[:2], NameJoint), len(names)-2)
 	}

@@ -8,7 +8,6 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
-	"hiddenlanes/core/role"
 )
 
 // Other lanes are those of the mixer that the plan did not make: recorded tracks, single
@@ -59,7 +58,7 @@ func (s *Patched) adopt(p *Project) {
 		there[s.Lanes[i].ID] = i
 	}
 	for _, l := range p.Others() {
-		stands := cloneLanes([]Lane{*l})[0]
+		stands := CloneLanes([]Lane{*l})[0]
 		stands.Gain, stands.Pan = 0, 0
 		i, known := there[l.ID]
 		if !known {
@@ -178,109 +177,6 @@ func parseOther(line string) ([]OtherLane, error) {
 	return out, nil
 }
 
-// AddOthers writes other lanes down, which are in the mixer already. One that goes to a bus is
-// routed to the bus with that name, among them or among those there are.
-func AddOthers(lanes []OtherLane) Edit {
-	return func(p *Project) (string, error) {
-		busy := map[LaneNumber]*Lane{}
-		for i := range p.Lanes {
-			busy[p.Lanes[i].Number] = &p.Lanes[i]
-		}
-		from := len(p.Lanes)
-		for _, o := range lanes {
-			if err := p.has(o.Number); err != nil {
-				return "", err
-			}
-			if l := busy[o.Number]; l != nil {
-				return "", fmt.Errorf("lane %d is %s already; move that first, or leave lane %d out", o.Number, l.Name, o.Number)
-			}
-			name, err := cleanName(o.Name)
-			if err != nil {
-				return "", fmt.Errorf("lane %d: %w", o.Number, err)
-			}
-			l := Lane{ID: p.newID("l"), Number: o.Number, Name: name, Kind: o.Kind, Width: o.Width, Owner: Found,
-				Colour: p.Chart.Colour(role.Unnamed)}
-			busy[o.Number] = &l
-			p.Lanes = append(p.Lanes, l)
-		}
-		for i, o := range lanes {
-			if o.To == "" {
-				continue
-			}
-			bus := p.BusNamed(o.To)
-			if bus == nil {
-				return "", fmt.Errorf("lane %d %s: there is no bus %q; add it as “%d %s, bus” first or among these", o.Number,
-					o.Name, o.To, o.Number+1, o.To)
-			}
-			if _, err := Route([]string{p.Lanes[from+i].ID}, bus.ID, false)(p); err != nil {
-				return "", err
-			}
-		}
-		p.freeTaken(lanes)
-		if len(lanes) == 1 {
-			return fmt.Sprintf("write down the other lane %d %s", lanes[0].Number, lanes[0].Name), nil
-		}
-		return fmt.Sprintf("write down %d other lanes", len(lanes)), nil
-	}
-}
-
-// freeTaken takes numbers off those that are merely taken, since the lanes on them are known.
-func (p *Project) freeTaken(lanes []OtherLane) {
-	known := map[LaneNumber]bool{}
-	for _, l := range lanes {
-		known[l.Number] = true
-	}
-	var left []LaneNumber
-	for _, r := range p.Host.Taken {
-		if r.To-r.From > MostOthers {
-			return
-		}
-		for n := r.From; n <= r.To; n++ {
-			if !known[n] {
-				left = append(left, n)
-			}
-		}
-	}
-	p.Host.Taken = RangesOf(left...)
-}
-
-// SetOwner says of lanes whether the plan made them, or they are other lanes of the mixer.
-func SetOwner(ids []string, owner Owner) Edit {
-	return func(p *Project) (string, error) {
-		if owner != ByPlan && owner != Found {
-			return "", fmt.Errorf("a lane belongs to the plan or to the mixer, not to %q", owner)
-		}
-		names, err := p.eachLane(ids, func(l *Lane) error {
-			if owner == Found && len(l.Sources) > 0 {
-				return fmt.Errorf("lane %d %s takes an output of the plan; clear its input first", l.Number, l.Name)
-			}
-			l.Owner = owner
-			return nil
-		})
-		if err != nil {
-			return "", err
-		}
-		for _, s := range []*Patched{p.Patched, p.Practice} {
-			if s == nil {
-				continue
-			}
-			for _, id := range ids {
-				if l := s.Lane(id); l != nil {
-					l.Owner = owner
-				} else if owner == ByPlan { // it stands already
-					stands := cloneLanes([]Lane{*p.Lane(id)})[0]
-					stands.Gain, stands.Pan = 0, 0
-					s.Lanes = append(s.Lanes, stands)
-				}
-			}
-		}
-		if owner == Found {
-			return "leave " + list(names) + " to the mixer", nil
-		}
-		return "take " + list(names) + " into the plan", nil
-	}
-}
-
 // numberFor is the number, or the next one that no lane of the document has.
 func (p *Project) numberFor(n LaneNumber) LaneNumber {
 	used := p.Used()
@@ -318,7 +214,7 @@ func (p *Project) keepOthers(lanes []Lane, all bool) map[string]string {
 	}
 	for _, l := range lanes {
 		if ids[l.ID] == "" {
-			ids[l.ID] = p.newID("l")
+			ids[l.ID] = p.NewID("l")
 			n := Lane{ID: ids[l.ID], Number: p.numberFor(l.Number), Name: l.Name, Kind: l.Kind, Owner: Found}
 			p.Lanes = append(p.Lanes, n)
 		}

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/demo/sample"
@@ -48,7 +49,7 @@ func ferry(t *testing.T) *plan.Project {
 		t.Fatal(err)
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 3}, "10x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.AddOthers(lanes))
+	testkit.Edit(t, p, edits.AddOthers(lanes))
 	pr := testkit.Propose(t, p, "i1")
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	return p
@@ -67,10 +68,10 @@ func TestOtherLanesCountAsTakenAndStayAsTheyAre(t *testing.T) {
 	for says, e := range map[string]plan.Edit{
 		"lane 5 is Accordion, which the plan did not make": plan.MoveLane(snare.ID, 5),
 		"lane 11 is in use":                 plan.MoveLane(accordion.ID, 11),
-		"lane 9 is Speech already":          plan.AddOthers([]plan.OtherLane{{Number: 9, Name: "x", Kind: plan.Regular, Width: 2}}),
-		"there is no bus \"Nowhere\"":       plan.AddOthers([]plan.OtherLane{{Number: 60, Name: "x", Kind: plan.Regular, Width: 2, To: "Nowhere"}}),
-		"takes an output of the plan":       plan.SetOwner([]string{snare.ID}, plan.Found),
-		"belongs to the plan or to the mix": plan.SetOwner([]string{snare.ID}, "nobody"),
+		"lane 9 is Speech already":          edits.AddOthers([]plan.OtherLane{{Number: 9, Name: "x", Kind: plan.Regular, Width: 2}}),
+		"there is no bus \"Nowhere\"":       edits.AddOthers([]plan.OtherLane{{Number: 60, Name: "x", Kind: plan.Regular, Width: 2, To: "Nowhere"}}),
+		"takes an output of the plan":       edits.SetOwner([]string{snare.ID}, plan.Found),
+		"belongs to the plan or to the mix": edits.SetOwner([]string{snare.ID}, "nobody"),
 	} {
 		if _, err := e(p.Clone()); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("got %v; want it to say %q", err, says)
@@ -82,7 +83,7 @@ func TestOtherLanesCountAsTakenAndStayAsTheyAre(t *testing.T) {
 		t.Errorf("the accordion moved to lane %d", a.Number)
 	}
 	testkit.Edit(t, p, plan.MoveLane(accordion.ID, 6)) // as it is written down
-	testkit.Edit(t, p, plan.SetOwner([]string{testkit.Lane(p, "Ferry Engine 2").ID}, plan.ByPlan))
+	testkit.Edit(t, p, edits.SetOwner([]string{testkit.Lane(p, "Ferry Engine 2").ID}, plan.ByPlan))
 	if n := len(p.Others()); n != 5 {
 		t.Errorf("%d other lanes are left; want 5", n)
 	}

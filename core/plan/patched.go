@@ -64,7 +64,7 @@ func (s *Patched) Clone() *Patched {
 	if s == nil {
 		return &Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}}
 	}
-	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: cloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
+	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: CloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
 		Chained: maps.Clone(s.Chained), Muted: maps.Clone(s.Muted), Soloed: maps.Clone(s.Soloed),
 		Checked: s.Checked, Template: s.Template, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
 	if out.Tracks == nil {
@@ -219,7 +219,7 @@ func (p *Project) AsPlanned() *Patched {
 		}
 		out.Instruments[pl.ID] = in
 	}
-	out.Lanes = cloneLanes(p.Lanes)
+	out.Lanes = CloneLanes(p.Lanes)
 	for i := range out.Lanes {
 		if b := p.Host.BlockOf(out.Lanes[i].Number); b > 1 && !out.Lanes[i].IsOther() {
 			out.Chain(b, true)
@@ -232,70 +232,4 @@ func (p *Project) AsPlanned() *Patched {
 		}
 	}
 	return out
-}
-
-// SetPatched says that something stands in the host now.
-func SetPatched(label string, change func(p *Project, s *Patched) error) Edit {
-	return func(p *Project) (string, error) {
-		s := p.WithOthers(p.Patched)
-		if err := change(p, s); err != nil {
-			return "", err
-		}
-		for id, in := range s.Instruments {
-			if pl := p.Find(id); pl != nil {
-				in.Name = pl.Instrument.Name // it is asked for when the plan no longer has it
-				s.Instruments[id] = in
-			}
-		}
-		p.Patched = s
-		return label, nil
-	}
-}
-
-// SetProfile chooses how the host behaves; its limits become the plan's.
-func SetProfile(profile rig.Profile) Edit {
-	return func(p *Project) (string, error) {
-		if err := profile.Validate(); err != nil {
-			return "", err
-		}
-		if old := p.Host.Profile.Limit; old > 0 && p.Host.LaneLimit == LaneNumber(old) {
-			p.Host.LaneLimit = 0 // it was the other kind's
-		}
-		p.Host.Profile = profile
-		p.Host.Sides = profile.Sides
-		p.Host.BlockSize = 0
-		if profile.Lanes == rig.Blocks {
-			p.Host.BlockSize = LaneNumber(profile.BlockSize)
-		}
-		if profile.Limit > 0 {
-			p.Host.LaneLimit = LaneNumber(profile.Limit)
-		}
-		return "plan for a host of the kind " + profile.Name, nil
-	}
-}
-
-// MarkIntended lets a finding stand, with the reason; AcceptNot takes that back.
-func MarkIntended(key, reason, cause string) Edit {
-	return func(p *Project) (string, error) {
-		reason, err := cleanName(reason)
-		if err != nil {
-			return "", fmt.Errorf("type the reason why it is intended")
-		}
-		if p.Accepted == nil {
-			p.Accepted = map[string]Accepted{}
-		}
-		p.Accepted[key] = Accepted{Reason: reason, Cause: cause}
-		return "mark as intended: " + reason, nil
-	}
-}
-
-// UnmarkIntended brings a finding back that was let stand.
-func UnmarkIntended(key string) Edit {
-	return func(p *Project) (string, error) {
-		if _, ok := p.Accepted[key]; !ok {
-			return "", fmt.Errorf("that problem is not marked as intended")
-		}
-		delete(p.Accepted, key)
-		return "count a problem again", nil
-	}
 }

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/demo/sample"
@@ -17,35 +18,35 @@ func TestTheLastLaneHoldsWhereverItIsSet(t *testing.T) {
 	limited, free := rig.Profiles[0], rig.Profiles[0]
 	limited.Name, limited.Limit, free.Name = "Forty lanes", 40, "As many as there are"
 	p := testkit.Project(t, plan.Host{}, "4x2", sample.FlintTwelve())
-	testkit.Edit(t, p, plan.SetProfile(limited))
+	testkit.Edit(t, p, edits.SetProfile(limited))
 	if p.Host.LaneLimit != 40 {
 		t.Fatalf("the last lane is %d; want the kind's, 40", p.Host.LaneLimit)
 	}
 	bus := "Bus"
 	for what, edit := range map[string]plan.Edit{
-		"add":      plan.AddLane(plan.OutputRef{}, 41, "Spare"),
-		"bus":      plan.AddBus(bus, 41, nil),
-		"point at": plan.ArriveOn(plan.OutputRef{Placed: "i1", Output: 1}, 41),
+		"add":      edits.AddLane(plan.OutputRef{}, 41, "Spare"),
+		"bus":      edits.AddBus(bus, 41, nil),
+		"point at": edits.ArriveOn(plan.OutputRef{Placed: "i1", Output: 1}, 41),
 	} {
 		if _, err := edit(p.Clone()); err == nil || !strings.Contains(err.Error(), "40") {
 			t.Errorf("to %s lane 41 of 40 gives %v", what, err)
 		}
 	}
-	testkit.Edit(t, p, plan.AddLane(plan.OutputRef{}, 40, "Last"))
+	testkit.Edit(t, p, edits.AddLane(plan.OutputRef{}, 40, "Last"))
 	if _, err := plan.MoveLane(testkit.Lane(p, "Last").ID, 41)(p.Clone()); err == nil {
 		t.Error("a lane is moved past the last")
 	}
 	if n, err := p.Free(1, 40); err == nil && n > 40 {
 		t.Errorf("lane %d is free; there are 40", n)
 	}
-	testkit.Edit(t, p, plan.SetProfile(free))
+	testkit.Edit(t, p, edits.SetProfile(free))
 	if p.Host.LaneLimit != 0 {
 		t.Errorf("without a kind that ends the last lane is %d", p.Host.LaneLimit)
 	}
 	h := p.Host
 	h.LaneLimit = 64
-	testkit.Edit(t, p, plan.SetHost(h))
-	testkit.Edit(t, p, plan.SetProfile(free))
+	testkit.Edit(t, p, edits.SetHost(h))
+	testkit.Edit(t, p, edits.SetProfile(free))
 	if p.Host.LaneLimit != 64 {
 		t.Errorf("the user's own last lane became %d", p.Host.LaneLimit)
 	}
@@ -87,7 +88,7 @@ func TestAMicrophoneThatIsNotUsedTakesNoMemory(t *testing.T) {
 		if c.state == plan.Assigned || c.state == plan.Parked {
 			at.Output = 2
 		}
-		testkit.Edit(t, p, plan.Decide(room, c.state, at))
+		testkit.Edit(t, p, edits.Decide(room, c.state, at))
 		if got := pl.Memory(); got != c.want {
 			t.Errorf("with the room %q it takes %.0f MiB; want %.0f", c.state, got, c.want)
 		}
@@ -100,11 +101,11 @@ func TestANewLaneGoesWhereTheOthersAgree(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "20x2", sample.BrineworkKit())
 	drums, hat := testkit.Lane(p, "Hat").To, testkit.Lane(p, "Hat")
 	source := hat.Sources[0]
-	testkit.Edit(t, p, plan.DeleteLane(hat.ID))
+	testkit.Edit(t, p, edits.DeleteLane(hat.ID))
 	opened := func(p *plan.Project) string {
 		t.Helper()
 		p = p.Clone()
-		testkit.Edit(t, p, plan.AddLane(source, 0, "New"))
+		testkit.Edit(t, p, edits.AddLane(source, 0, "New"))
 		return testkit.Lane(p, "New").To
 	}
 	if got := opened(p); got != drums || drums == plan.MainMix {
@@ -114,7 +115,7 @@ func TestANewLaneGoesWhereTheOthersAgree(t *testing.T) {
 	if got := opened(p); got != drums {
 		t.Errorf("all that go to a bus go to %q, and the new lane to %q", drums, got)
 	}
-	testkit.Edit(t, p, plan.AddBus("Air", 0, []string{testkit.Lane(p, "Rack 1").ID}))
+	testkit.Edit(t, p, edits.AddBus("Air", 0, []string{testkit.Lane(p, "Rack 1").ID}))
 	if got := opened(p); got != plan.MainMix {
 		t.Errorf("of a mixed set the new lane goes to %q; want the main mix", got)
 	}

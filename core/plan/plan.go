@@ -83,7 +83,8 @@ type Host struct {
 	Budget    float64     `json:"budget,omitempty"`    // memory for instruments in MiB; 0: not said
 }
 
-func (h Host) validate() error {
+// Validate says what of the host there cannot be.
+func (h Host) Validate() error {
 	if h.LaneLimit < 0 || h.FirstLane < 0 || h.BlockSize < 0 || !(h.Budget >= 0) {
 		return fmt.Errorf("the host's lanes and its memory count from nothing upwards")
 	}
@@ -586,14 +587,14 @@ func (p *Project) Uses(f rig.Feed) (count int, known bool) {
 	return count, true
 }
 
-// newID gives an ID that this document has never used.
-func (p *Project) newID(prefix string) string {
+// NewID gives an ID that this document has never used.
+func (p *Project) NewID(prefix string) string {
 	p.LastID++
 	return prefix + strconv.Itoa(p.LastID)
 }
 
 // NewLaneID gives an ID for a new lane.
-func (p *Project) NewLaneID() string { return p.newID("l") }
+func (p *Project) NewLaneID() string { return p.NewID("l") }
 
 // MaxLanes is how many lanes and buses a project has at most, with those of the mixer that it
 // found, by every way in.
@@ -624,7 +625,7 @@ func (p *Project) Validate() error {
 			return fmt.Errorf("%s has the offset %d; ports go to %d", pl.Instrument.Name, pl.Offset, rig.MaxPorts)
 		}
 	}
-	if err := cmp.Or(p.Host.validate(), p.Patched.validate(), p.Practice.validate(), p.Chart.Validate()); err != nil {
+	if err := cmp.Or(p.Host.Validate(), p.Patched.validate(), p.Practice.validate(), p.Chart.Validate()); err != nil {
 		return err
 	}
 	for _, d := range p.Exceptions {
@@ -642,7 +643,7 @@ func (p *Project) Validate() error {
 		if l.Number < 1 {
 			return fmt.Errorf("lane %q has the number %d; lanes count from 1", l.Name, l.Number)
 		}
-		_, errColour := parseColour(l.Colour)
+		_, errColour := ParseColour(l.Colour)
 		_, errRole := role.Parse(string(l.Kept))
 		if err := cmp.Or(errColour, errRole); err != nil {
 			return err
@@ -681,7 +682,8 @@ func (p *Project) Validate() error {
 	return nil
 }
 
-func parseColour(s string) (string, error) {
+// ParseColour reads a colour, "#rrggbb".
+func ParseColour(s string) (string, error) {
 	c := strings.ToLower(strings.TrimSpace(s))
 	if len(c) == 7 && c[0] == '#' && strings.Trim(c[1:], "0123456789abcdef") == "" {
 		return c, nil

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"hiddenlanes/core/audio"
 )
@@ -75,7 +74,7 @@ func (l *Lane) SendInto(bus string) *Send {
 // SendLanes lets lanes send to a bus; one that does so already gets the new level and tap.
 func SendLanes(ids []string, send Send) Edit {
 	return func(p *Project) (string, error) {
-		b, err := p.lane(send.To)
+		b, err := p.LaneWith(send.To)
 		if err != nil {
 			return "", err
 		}
@@ -85,7 +84,7 @@ func SendLanes(ids []string, send Send) Edit {
 		if !send.hasLevel() {
 			return "", fmt.Errorf("a send goes from any level below up to %s", MaxSend)
 		}
-		names, err := p.eachLane(ids, func(l *Lane) error {
+		names, err := p.EachLane(ids, func(l *Lane) error {
 			if l.ID == b.ID {
 				return fmt.Errorf("%s cannot feed itself", l.Name)
 			}
@@ -99,13 +98,13 @@ func SendLanes(ids []string, send Send) Edit {
 		if err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("send %s to %s at %s, %s", list(names), b.Name, send.Level, send.Tap()), nil
+		return fmt.Sprintf("send %s to %s at %s, %s", JoinNames(names), b.Name, send.Level, send.Tap()), nil
 	}
 }
 
 // SetSends gives a lane these sends and no others.
 func SetSends(id string, sends []Send) Edit {
-	return onLane(id, func(p *Project, l *Lane) (_ string, err error) {
+	return OnLane(id, func(p *Project, l *Lane) (_ string, err error) {
 		l.Sends = nil
 		for _, s := range sends {
 			if l.SendInto(s.To) != nil {
@@ -122,64 +121,6 @@ func SetSends(id string, sends []Send) Edit {
 	})
 }
 
-// SendByName lets lanes send to the bus with a name, or to a return that is made for it.
-func SendByName(name string, ids []string, send Send) Edit {
-	return func(p *Project) (string, error) {
-		if name = strings.TrimSpace(name); name == "" {
-			return "", fmt.Errorf("type the name of a bus, or of the return to make")
-		}
-		if b := p.BusNamed(name); b != nil {
-			send.To = b.ID
-			return SendLanes(ids, send)(p)
-		}
-		return AddReturn(name, ids, send)(p)
-	}
-}
-
-// AddReturn makes the return of an effect on the lowest free number above the lanes, lets
-// lanes send to it, and lets it go to the bus that all of them go to.
-func AddReturn(name string, ids []string, send Send) Edit {
-	return func(p *Project) (string, error) {
-		label, err := AddBus(name, 0, nil)(p)
-		if err != nil {
-			return "", err
-		}
-		b := &p.Lanes[len(p.Lanes)-1]
-		for i, id := range ids {
-			if l := p.Lane(id); l != nil && (i == 0 || l.To == b.To) {
-				b.To = l.To
-			} else {
-				b.To = MainMix
-				break
-			}
-		}
-		send.To = b.ID
-		said, err := SendLanes(ids, send)(p)
-		return label + "; " + said, err
-	}
-}
-
-// DropSends takes the sends of lanes to a bus away.
-func DropSends(ids []string, bus string) Edit {
-	return func(p *Project) (string, error) {
-		b, err := p.lane(bus)
-		if err != nil {
-			return "", err
-		}
-		names, err := p.eachLane(ids, func(l *Lane) error {
-			if l.SendInto(bus) == nil {
-				return fmt.Errorf("%s has no send to %s", l.Name, b.Name)
-			}
-			l.DropSend(bus)
-			return nil
-		})
-		if err != nil {
-			return "", err
-		}
-		return fmt.Sprintf("remove the send of %s to %s", list(names), b.Name), nil
-	}
-}
-
 // DropSend takes the lane's send to a bus away, if it has one.
 func (l *Lane) DropSend(bus string) {
 	if l.Sends = slices.DeleteFunc(l.Sends, func(s Send) bool { return s.To == bus }); len(l.Sends) == 0 {
@@ -187,10 +128,10 @@ func (l *Lane) DropSend(bus string) {
 	}
 }
 
-// eachLane does something to each of the lanes and gives their names.
-func (p *Project) eachLane(ids []string, do func(*Lane) error) (names []string, err error) {
+// EachLane does something to each of the lanes and gives their names.
+func (p *Project) EachLane(ids []string, do func(*Lane) error) (names []string, err error) {
 	for _, id := range ids {
-		l, err := p.lane(id)
+		l, err := p.LaneWith(id)
 		if err != nil {
 			return nil, err
 		}
@@ -200,12 +141,13 @@ func (p *Project) eachLane(ids []string, do func(*Lane) error) (names []string, 
 		names = append(names, l.Name)
 	}
 	if len(names) == 0 {
-		return nil, errNoLane
+		return nil, ErrNoLane
 	}
 	return names, nil
 }
 
-var errNoLane = errors.New("no lane is selected; select some first")
+// ErrNoLane says that an edit of lanes was given none.
+var ErrNoLane = errors.New("no lane is selected; select some first")
 
 // Reaches tells whether what is on one lane comes to another, by its own way or by sends.
 func (p *Project) Reaches(from, to string) bool {
@@ -234,8 +176,8 @@ func (p *Project) Reaches(from, to string) bool {
 	return false
 }
 
-// cloneLanes copies lanes with all they hold.
-func cloneLanes(lanes []Lane) []Lane {
+// CloneLanes copies lanes with all they hold.
+func CloneLanes(lanes []Lane) []Lane {
 	out := slices.Clone(lanes)
 	for i := range out {
 		out[i].Sources, out[i].Sends = slices.Clone(out[i].Sources), slices.Clone(out[i].Sends)

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -16,7 +17,7 @@ func plated(t *testing.T) (p *plan.Project, snare, rooms, plate string) {
 	t.Helper()
 	p = testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
 	drums := p.Buses()[0].ID
-	testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+	testkit.Edit(t, p, edits.AddBus("Plate", 0, nil))
 	plate = p.Buses()[1].ID
 	testkit.Edit(t, p, plan.Route([]string{plate}, drums, false))
 	snare, rooms = testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID
@@ -36,12 +37,12 @@ func TestSendsAreSetChangedAndTakenAway(t *testing.T) {
 	if l := p.Lane(snare); p.Lane(l.To).Name != "Drums" {
 		t.Error("a send took the lane off its own way")
 	}
-	testkit.Edit(t, p, plan.DropSends([]string{rooms}, plate))
-	if _, err := plan.DropSends([]string{rooms}, plate)(p); err == nil ||
+	testkit.Edit(t, p, edits.DropSends([]string{rooms}, plate))
+	if _, err := edits.DropSends([]string{rooms}, plate)(p); err == nil ||
 		!strings.Contains(err.Error(), "Rooms has no send to Plate") {
 		t.Errorf("got %v; want an error, err.Error() with \"Rooms has no send to Plate\"", err)
 	}
-	testkit.Edit(t, p, plan.DeleteLane(plate)) // what was sent there goes nowhere
+	testkit.Edit(t, p, edits.DeleteLane(plate)) // what was sent there goes nowhere
 	if s := p.Lane(snare).Sends; len(s) != 0 {
 		t.Errorf("got %+v; want len(s) 0", s)
 	}

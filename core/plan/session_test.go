@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/demo/sample"
@@ -53,7 +54,7 @@ func TestLanesOfASessionAreMatched(t *testing.T) {
 		t.Error("nothing is patched, and still there are doubts")
 	}
 	hat, ride := testkit.Lane(p, "Hat"), testkit.Lane(p, "Ride")
-	testkit.Edit(t, p, plan.SetPatched("read a session", func(p *plan.Project, s *plan.Patched) error {
+	testkit.Edit(t, p, edits.SetPatched("read a session", func(p *plan.Project, s *plan.Patched) error {
 		lane := func(id string, n plan.LaneNumber, name string) plan.Lane {
 			return plan.Lane{ID: id, Number: n, Name: name, Colour: "#808080", Kind: plan.Regular, Width: 2}
 		}
@@ -67,7 +68,7 @@ func TestLanesOfASessionAreMatched(t *testing.T) {
 	if len(doubts) != 3 || doubts[0].Guess != hat.ID || doubts[1].Guess != "" || doubts[2].Guess != "" {
 		t.Errorf("the doubts are %+v; the hat is %s", doubts, hat.ID)
 	}
-	testkit.Edit(t, p, plan.MatchLane("x1", hat.ID))
+	testkit.Edit(t, p, edits.MatchLane("x1", hat.ID))
 	if l := p.Patched.Lane(hat.ID); l == nil || l.Number != hat.Number || l.Name != "HH" {
 		t.Errorf("the matched lane is %+v", l)
 	}
@@ -75,7 +76,7 @@ func TestLanesOfASessionAreMatched(t *testing.T) {
 		t.Errorf("what went to the lane goes to %q, its send to %q; it is %q now", to, send, hat.ID)
 	}
 	for _, c := range [][2]string{{"x1", hat.ID}, {"x2", hat.ID}, {"x2", "not there"}} {
-		if _, err := plan.MatchLane(c[0], c[1])(p.Clone()); err == nil || !strings.Contains(err.Error(), "matched already") {
+		if _, err := edits.MatchLane(c[0], c[1])(p.Clone()); err == nil || !strings.Contains(err.Error(), "matched already") {
 			t.Errorf("got %v: %v; want an error, err.Error() with \"matched already\"", c, err)
 		}
 	}
@@ -105,17 +106,17 @@ func TestMIDINamesAreThoseOfTheHouse(t *testing.T) {
 // that is not there, is not.
 func TestALaneIsLeftToTheMixer(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.SetPatched("read a session", func(p *plan.Project, s *plan.Patched) error {
+	testkit.Edit(t, p, edits.SetPatched("read a session", func(p *plan.Project, s *plan.Patched) error {
 		s.Lanes = []plan.Lane{{ID: p.Lanes[0].ID, Number: 3, Name: p.Lanes[0].Name, Kind: plan.Regular, Width: 2},
 			{ID: "x1", Number: 40, Name: "Ferry horn", Colour: "#808080", Kind: plan.Regular, Width: 1}}
 		return nil
 	}))
 	for _, id := range []string{p.Lanes[0].ID, "x9"} {
-		if _, err := plan.LeaveToMixer(id)(p.Clone()); err == nil {
+		if _, err := edits.LeaveToMixer(id)(p.Clone()); err == nil {
 			t.Errorf("%s was left to the mixer; want it refused", id)
 		}
 	}
-	testkit.Edit(t, p, plan.LeaveToMixer("x1"))
+	testkit.Edit(t, p, edits.LeaveToMixer("x1"))
 	horn := testkit.Lane(p, "Ferry horn")
 	if horn == nil || !horn.IsOther() || horn.Number != 40 || p.Patched.Lane(horn.ID) == nil {
 		t.Errorf("the horn is %+v; want it among the other lanes, on lane 40, and in the host", horn)

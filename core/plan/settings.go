@@ -106,7 +106,7 @@ func (p *Project) goesWithoutSaying(k Key) bool {
 	case AttrNotes:
 		_, ref := k.Entity.Parts()
 		r, _ := ParseFeedRef(ref)
-		pl, i, err := p.part(r)
+		pl, i, err := p.PartAt(r)
 		return err != nil || pl.Instrument.Parts[i].NotesText() == ""
 	}
 	return false

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -25,7 +26,7 @@ func TestAStageIsSwitchedOnTheSameLanes(t *testing.T) {
 		return strings.Join(out, ", ")
 	}
 	mixed, before := p.Placed[0].Memory(), lanes()
-	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	testkit.Edit(t, p, edits.SwitchStage("i1", plan.Writing))
 	pl := &p.Placed[0]
 	if a := pl.Feeds["part1.mix"]; a.State != plan.Assigned || a.Output != 1 || pl.Feeds["part1.close"].State != plan.Off {
 		t.Errorf("written, the mix of the first part is %+v, its close microphone %+v", a, pl.Feeds["part1.close"])
@@ -43,10 +44,10 @@ func TestAStageIsSwitchedOnTheSameLanes(t *testing.T) {
 		t.Errorf("a proposal closes lanes of the other stage: %+v, %v", pr.Closing, err)
 	}
 	testkit.RunSheetEndsInThePlan(t, p)
-	if _, err := plan.SwitchStage("i1", plan.Writing)(p); err == nil {
+	if _, err := edits.SwitchStage("i1", plan.Writing)(p); err == nil {
 		t.Error("it is switched to the stage that it is at")
 	}
-	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Mixing))
+	testkit.Edit(t, p, edits.SwitchStage("i1", plan.Mixing))
 	if now := lanes(); now != before || p.Placed[0].Memory() != mixed ||
 		p.Placed[0].Feeds["part1.close"].State != plan.Assigned || p.Placed[0].Feeds["part1.mix"].State != plan.Off {
 		t.Errorf("mixed again on %s with %.0f MiB", now, p.Placed[0].Memory())
@@ -58,7 +59,7 @@ func TestAStageIsSwitchedOnTheSameLanes(t *testing.T) {
 func TestWritingThroughTheMostUsefulMicrophone(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "10x2", sample.BrineworkKit())
 	q := p.Clone()
-	testkit.Edit(t, p, plan.SwitchStage("i1", plan.Writing))
+	testkit.Edit(t, p, edits.SwitchStage("i1", plan.Writing))
 	if a := p.Placed[0].Feeds["oh"]; a.State != plan.Assigned || p.Placed[0].Feeds["kin"].State != plan.Off {
 		t.Errorf("by habit the overheads are left, not %+v", a)
 	}
@@ -67,8 +68,8 @@ func TestWritingThroughTheMostUsefulMicrophone(t *testing.T) {
 		midi.MiddleC3)(c); err != nil {
 		t.Fatal(err)
 	}
-	testkit.Edit(t, q, plan.Follow(c))
-	testkit.Edit(t, q, plan.SwitchStage("i1", plan.Writing))
+	testkit.Edit(t, q, edits.Follow(c))
+	testkit.Edit(t, q, edits.SwitchStage("i1", plan.Writing))
 	if q.Placed[0].Feeds["near"].State != plan.Assigned || q.Placed[0].Feeds["oh"].State != plan.Off {
 		t.Errorf("the user's order is passed over: %+v", q.Placed[0].Feeds)
 	}

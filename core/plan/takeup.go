@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
-	"maps"
 	"reflect"
 	"slices"
 
@@ -15,32 +14,11 @@ import (
 
 // A project's copy of an instrument takes up what changed on the shelf.
 
-// TakeUp gives a placed instrument what changed on the shelf since it came: in is the instrument as
-// it is there now. What the project changed inside stays, and so do outputs, assignments, what is
-// asked of feeds, splits and lanes; feeds that are gone leave them.
-func TakeUp(placed string, in rig.Instrument) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		merged, err := pl.merged(in)
-		if err != nil {
-			return "", err
-		}
-		if reflect.DeepEqual(merged, pl.Instrument) && !pl.Differs(in) {
-			return "", fmt.Errorf("%s is as it is on the shelf already", pl.Instrument.Name)
-		}
-		return "update " + pl.Instrument.Name + " from the shelf", p.relabel(pl, func() error {
-			came := in
-			pl.Instrument, pl.AsItCame = merged, &came
-			pl.forgetGone()
-			return nil
-		})
-	})
-}
-
 // Differs tells whether the instrument on the shelf is another than the one that came.
 func (pl *Placed) Differs(in rig.Instrument) bool { return !reflect.DeepEqual(*pl.AsDelivered(), in) }
 
-// merged is the instrument on the shelf with what the project changed in its copy.
-func (pl *Placed) merged(in rig.Instrument) (out rig.Instrument, err error) {
+// Merged is the instrument on the shelf with what the project changed in its copy.
+func (pl *Placed) Merged(in rig.Instrument) (out rig.Instrument, err error) {
 	var docs [3][]byte
 	for i, x := range []rig.Instrument{*pl.AsDelivered(), pl.Instrument, in} {
 		if docs[i], err = json.Marshal(x); err != nil {
@@ -60,19 +38,9 @@ func (pl *Placed) merged(in rig.Instrument) (out rig.Instrument, err error) {
 	return out, nil
 }
 
-// forgetGone drops what is decided and asked of feeds that there no longer are.
-func (pl *Placed) forgetGone() {
-	there := map[string]bool{}
-	for _, f := range pl.AllFeeds() {
-		there[f.ID] = true
-	}
-	maps.DeleteFunc(pl.Feeds, func(id string, _ Assignment) bool { return !there[id] })
-	pl.ungroup(func(id string) bool { return !there[id] })
-}
-
 // NewsOf says in words what TakeUp would change, feed by feed; none: nothing that shows.
 func (pl *Placed) NewsOf(in rig.Instrument, n midi.Naming) (out []string, err error) {
-	merged, err := pl.merged(in)
+	merged, err := pl.Merged(in)
 	if err != nil {
 		return nil, err
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 )
 
@@ -112,7 +113,7 @@ func (pr *Proposal) acceptRest(p *plan.Project, pl *plan.Placed, s Selection) (n
 	}
 	for _, l := range pr.Closing {
 		if s.Closing[l.ID] && p.Lane(l.ID) != nil {
-			if _, err := plan.DeleteLane(l.ID)(p); err != nil {
+			if _, err := edits.DeleteLane(l.ID)(p); err != nil {
 				return n, err
 			}
 			n++

@@ -10,6 +10,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -32,11 +33,11 @@ func where(pr *propose.Proposal) string {
 func TestWhatIsAskedIsRespected(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 5}, "12x2", sample.BrineworkKit())
 	for _, e := range []plan.Edit{
-		plan.KeepTogether("i1", []string{"ride", "near"}),
-		plan.KeepApart("i1", []string{"kin", "kout"}),
-		plan.PinTo("i1", []string{"hat"}, plan.Jack{Output: 12}),
-		plan.SetAside("i1", []string{"v56"}, plan.Off),
-		plan.SetWish(testkit.Feed("stop"), 3),
+		edits.KeepTogether("i1", []string{"ride", "near"}),
+		edits.KeepApart("i1", []string{"kin", "kout"}),
+		edits.PinTo("i1", []string{"hat"}, plan.Jack{Output: 12}),
+		edits.SetAside("i1", []string{"v56"}, plan.Off),
+		edits.SetWish(testkit.Feed("stop"), 3),
 	} {
 		testkit.Edit(t, p, e)
 	}
@@ -67,7 +68,7 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 		t.Errorf("a second proposal would change %s", where(again))
 	}
 	// Freed, the feeds are proposed as if nothing had been asked.
-	testkit.Edit(t, p, plan.ClearConstraints("i1", []string{"ride", "near", "kin", "kout", "hat", "v56", "stop"}))
+	testkit.Edit(t, p, edits.ClearConstraints("i1", []string{"ride", "near", "kin", "kout", "hat", "v56", "stop"}))
 	if pr := testkit.Propose(t, p, "i1"); pr.Cost != 37 {
 		t.Errorf("cost %d", pr.Cost)
 	}
@@ -75,13 +76,13 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 
 func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 	for says, edits := range map[string][]plan.Edit{
-		"kept apart":   {plan.KeepTogether("i1", []string{"r1", "f1"}), plan.KeepApart("i1", []string{"r1", "f1"})},
-		"never shares": {plan.KeepTogether("i1", []string{"r1", "f1"}), plan.SetWish(testkit.Feed("r1"), 3)},
-		"different outputs": {plan.KeepTogether("i1", []string{"r1", "f1"}),
-			plan.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), plan.PinTo("i1", []string{"f1"}, plan.Jack{Output: 2})},
-		"set aside and cannot": {plan.KeepTogether("i1", []string{"r1", "f1"}),
-			plan.SetAside("i1", []string{"r1"}, plan.Parked)},
-		"leave no grouping": {plan.KeepApart("i1", []string{"kin", "r1", "f1", "f2"})},
+		"kept apart":   {edits.KeepTogether("i1", []string{"r1", "f1"}), edits.KeepApart("i1", []string{"r1", "f1"})},
+		"never shares": {edits.KeepTogether("i1", []string{"r1", "f1"}), edits.SetWish(testkit.Feed("r1"), 3)},
+		"different outputs": {edits.KeepTogether("i1", []string{"r1", "f1"}),
+			edits.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), edits.PinTo("i1", []string{"f1"}, plan.Jack{Output: 2})},
+		"set aside and cannot": {edits.KeepTogether("i1", []string{"r1", "f1"}),
+			edits.SetAside("i1", []string{"r1"}, plan.Parked)},
+		"leave no grouping": {edits.KeepApart("i1", []string{"kin", "r1", "f1", "f2"})},
 	} {
 		p := testkit.Project(t, plan.Host{}, "3x2", sample.BrineworkKit())
 		for _, e := range edits {
@@ -109,7 +110,7 @@ func TestFoldingIsTheUsersToSay(t *testing.T) {
 			t.Errorf("%s is on a mono output", r.Feeds[0].Name)
 		}
 	}
-	testkit.Edit(t, p, plan.SetFold("i1", []string{"part1", "part2", "part3", "part4"}, true))
+	testkit.Edit(t, p, edits.SetFold("i1", []string{"part1", "part2", "part3", "part4"}, true))
 	pr := testkit.Propose(t, p, "i1")
 	if pr.Cost != 0 || len(pr.Rows) != 6 {
 		t.Errorf("cost %d: %s", pr.Cost, where(pr))
@@ -131,7 +132,7 @@ func TestTwoMonosLeaveByOnePair(t *testing.T) {
 	if ok, why := p.CanPair(&p.Placed[0]); !ok {
 		t.Fatal(why)
 	}
-	testkit.Edit(t, p, plan.SetPairs("i1", true))
+	testkit.Edit(t, p, edits.SetPairs("i1", true))
 	pr := testkit.Propose(t, p, "i1")
 	if pr.Cost != 0 || len(pr.Rows) != 12 || pr.Rows[1].Output.Label() != "1R" || pr.Rows[1].Output.PortNames(0) != "2" ||
 		pr.Rows[11].Lane.Number != 12 || pr.Rows[3].Lane.Width != audio.Mono {
@@ -145,7 +146,7 @@ func TestTwoMonosLeaveByOnePair(t *testing.T) {
 		t.Errorf("a second proposal would change %s", where(again))
 	}
 	// Without pairs the outputs are whole again, and shared.
-	testkit.Edit(t, p, plan.SetPairs("i1", false))
+	testkit.Edit(t, p, edits.SetPairs("i1", false))
 	pr = testkit.Propose(t, p, "i1")
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	if f := check.Project(p); len(f) != 0 || len(p.Placed[0].Halved) != 0 || pr.Cost == 0 {
@@ -166,7 +167,7 @@ func TestReproposingMovesAsLittleAsItMust(t *testing.T) {
 	}
 	// The kick is pinned to the output of the hat: kick and hat change places, and
 	// their lanes keep number, name and fader.
-	testkit.Edit(t, p, plan.PinTo("i1", []string{"kin"}, plan.Jack{Output: 4}))
+	testkit.Edit(t, p, edits.PinTo("i1", []string{"kin"}, plan.Jack{Output: 4}))
 	pr := testkit.Propose(t, p, "i1")
 	moved := 0
 	for _, r := range pr.Rows {
@@ -248,7 +249,7 @@ func TestEitherAxisMayComeFirst(t *testing.T) {
 		"1: Lead Pan Close, Lead Pan Mid, Lead Pan Room | 2: Double Pan Close") {
 		t.Error(got)
 	}
-	testkit.Edit(t, p, plan.SetView("i1", func(v *rig.View) { v.Axis = rig.ByMicrophone }))
+	testkit.Edit(t, p, edits.SetView("i1", func(v *rig.View) { v.Axis = rig.ByMicrophone }))
 	if got := where(testkit.Propose(t, p, "i1")); !strings.HasPrefix(got,
 		"1: Lead Pan Close, Double Pan Close | 2: Cello Pan Close, Bass Pan Close | 3: Lead Pan Mid") {
 		t.Error(got)
@@ -301,13 +302,13 @@ func TestBlocksAndOwnLanes(t *testing.T) {
 	}
 	p.Host.BlockSize = 0
 	own, _ := plan.ParseRanges("40-45,3,60-70")
-	testkit.Edit(t, p, plan.SetLaneList("i1", own))
+	testkit.Edit(t, p, edits.SetLaneList("i1", own))
 	pr = testkit.Propose(t, p, "i1")
 	if pr.Rows[6].Lane.Number != 3 || pr.Rows[11].Lane.Number != 64 {
 		t.Errorf("got %d %d; want pr.Rows[6].Lane.Number 3, pr.Rows[11].Lane.Number 64", pr.Rows[6].Lane.Number,
 			pr.Rows[11].Lane.Number)
 	}
-	testkit.Edit(t, p, plan.SetLaneList("i1", plan.Ranges{{From: 40, To: 45}}))
+	testkit.Edit(t, p, edits.SetLaneList("i1", plan.Ranges{{From: 40, To: 45}}))
 	if _, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil ||
 		!strings.Contains(err.Error(), "only 6 are free; name more") {
 		t.Errorf("got %v; want an error, err.Error() with \"only 6 are free; name more\"", err)
@@ -317,15 +318,15 @@ func TestBlocksAndOwnLanes(t *testing.T) {
 func TestLayoutsAreAppliedAndKept(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 1, Sides: true}, "6x2", sample.FlintTwelve())
 	mine := p.Placed[0].Layout("Mine")
-	testkit.Edit(t, p, plan.ApplyLayout("i1", p.Placed[0].Instrument.Layouts[1]))
+	testkit.Edit(t, p, edits.ApplyLayout("i1", p.Placed[0].Instrument.Layouts[1]))
 	if got := p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 4}); len(got) != 2 || !got[0].Role.Under("kit/tom") {
 		t.Errorf("the factory lumps the toms on output 4: %+v", got)
 	}
-	testkit.Edit(t, p, plan.ApplyLayout("i1", mine))
+	testkit.Edit(t, p, edits.ApplyLayout("i1", mine))
 	if f := check.Project(p); len(f) != 0 {
 		t.Errorf("got %+v; want len(f) 0", f)
 	}
-	if _, err := plan.ApplyLayout("i1", rig.Layout{Name: "Other", Feeds: map[string]rig.Placing{"x": {Output: 1}}})(
+	if _, err := edits.ApplyLayout("i1", rig.Layout{Name: "Other", Feeds: map[string]rig.Placing{"x": {Output: 1}}})(
 		p); err == nil {
 		t.Error("a layout of other feeds was applied")
 	}
@@ -370,18 +371,18 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 			var asked []plan.Edit
 			pl := &p.Placed[0]
 			if n := 1 + rng.IntN(len(pl.Outputs)); rng.IntN(2) == 0 && !pl.KeptFree(n) {
-				asked = append(asked, plan.PinTo("i1", []string{id()}, plan.Jack{Output: n}))
+				asked = append(asked, edits.PinTo("i1", []string{id()}, plan.Jack{Output: n}))
 			} else if len(pl.Outputs) > 4 && !pinned(pl, n) {
-				asked = append(asked, plan.KeepOutputsFree("i1", []int{n}, rng.IntN(3)))
+				asked = append(asked, edits.KeepOutputsFree("i1", []int{n}, rng.IntN(3)))
 			}
 			if a, b := id(), id(); a != b && rng.IntN(2) == 0 {
-				asked = append(asked, []func(string, []string) plan.Edit{plan.KeepTogether, plan.KeepApart}[rng.IntN(2)]("i1",
+				asked = append(asked, []func(string, []string) plan.Edit{edits.KeepTogether, edits.KeepApart}[rng.IntN(2)]("i1",
 					[]string{a, b}))
 			}
 			if rng.IntN(3) == 0 {
-				asked = append(asked, plan.SetAside("i1", []string{id()}, plan.Parked))
+				asked = append(asked, edits.SetAside("i1", []string{id()}, plan.Parked))
 			}
-			asked = append(asked, plan.SetPairs("i1", rng.IntN(3) == 0))
+			asked = append(asked, edits.SetPairs("i1", rng.IntN(3) == 0))
 			for _, e := range asked {
 				testkit.Edit(t, p, e)
 			}
@@ -440,19 +441,19 @@ func pinned(pl *plan.Placed, output int) bool {
 // cymbals, percussion and ambience have one each; overheads go with the cymbals.
 func TestSharingAsUsualOnEightOutputs(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 3}, "8x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.ShareAsUsual("i1"))
+	testkit.Edit(t, p, edits.ShareAsUsual("i1"))
 	want := "1: Kick In, Kick Out | 2: Snare Top, Snare Bottom | 3: Hat | 4: Rack 1, Floor 1, Floor 2 | 5: Ride | " +
 		"6: Crash Left, Crash Right, Overhead | 7: Room Near, Room Far | 8: Shaker, Cowbell, Woodblock, Bell Tree"
 	if got := where(testkit.Propose(t, p, "i1")); got != want {
 		t.Errorf("got %s; want %s", got, want)
 	}
-	if _, err := plan.ShareAsUsual("i1")(p); err == nil {
+	if _, err := edits.ShareAsUsual("i1")(p); err == nil {
 		t.Error("it is asked for twice")
 	}
 	// What was asked before stays: toms that are apart are not put together.
 	q := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
-	testkit.Edit(t, q, plan.KeepApart("i1", []string{"r1", "f1"}))
-	testkit.Edit(t, q, plan.ShareAsUsual("i1"))
+	testkit.Edit(t, q, edits.KeepApart("i1", []string{"r1", "f1"}))
+	testkit.Edit(t, q, edits.ShareAsUsual("i1"))
 	if _, err := propose.Make(q, propose.Options{Placed: "i1"}); err != nil {
 		t.Error(err)
 	}
@@ -462,11 +463,11 @@ func TestSharingAsUsualOnEightOutputs(t *testing.T) {
 func TestAGroupCanNeverShareWithOthers(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 3}, "3x2", sample.BrineworkKit())
 	toms := []string{"r1", "f1", "f2"}
-	if _, err := plan.SetGroupWish("i1", toms, 3)(p); err == nil {
+	if _, err := edits.SetGroupWish("i1", toms, 3)(p); err == nil {
 		t.Error("feeds without a group have a group's wish")
 	}
-	testkit.Edit(t, p, plan.KeepTogether("i1", toms))
-	testkit.Edit(t, p, plan.SetGroupWish("i1", toms[:1], 3))
+	testkit.Edit(t, p, edits.KeepTogether("i1", toms))
+	testkit.Edit(t, p, edits.SetGroupWish("i1", toms[:1], 3))
 	if got := where(testkit.Propose(t, p, "i1")); !strings.Contains(got, "2: Rack 1, Floor 1, Floor 2 |") {
 		t.Errorf("got %s; want the toms alone", got)
 	}
@@ -484,8 +485,8 @@ func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
 			Role: "percussion/clap", Keys: []midi.Key{midi.Key(40 + i)}, Width: audio.Stereo})
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 3}, "1x2", in)
-	testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
-	testkit.Edit(t, p, plan.AddOutputs("i1"))
+	testkit.Edit(t, p, edits.KeepOutputsFree("i1", []int{1}, 0))
+	testkit.Edit(t, p, edits.AddOutputs("i1"))
 	if n := len(p.Placed[0].Outputs); n != 14 {
 		t.Fatalf("it has %d outputs; want 14", n)
 	}
@@ -499,8 +500,8 @@ func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
 	// Somebody has put two feeds there: both move away; what goes there besides its own output stays.
 	busy := p.Clone()
 	busy.Placed[0].Instrument.Voices[6].AlsoMain = true
-	testkit.Edit(t, busy, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "v3"}, plan.Assigned, plan.Jack{Output: 1}))
-	testkit.Edit(t, busy, plan.Decide(plan.FeedRef{Placed: "i1", Feed: "v4"}, plan.Parked, plan.Jack{Output: 1}))
+	testkit.Edit(t, busy, edits.Decide(plan.FeedRef{Placed: "i1", Feed: "v3"}, plan.Assigned, plan.Jack{Output: 1}))
+	testkit.Edit(t, busy, edits.Decide(plan.FeedRef{Placed: "i1", Feed: "v4"}, plan.Parked, plan.Jack{Output: 1}))
 	moves := testkit.Propose(t, busy, "i1")
 	if said := strings.Join(moves.Notes, " "); !strings.Contains(said, "Still on it: Channel 7.") {
 		t.Errorf("of what is still on the output that is to be free it says %q; want channel 7 alone", said)
@@ -516,7 +517,7 @@ func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
 		t.Errorf("the ladder stands on %+v, %v; want thirteen outputs", steps, err)
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
-	testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 3)) // now three more stay empty
+	testkit.Edit(t, p, edits.KeepOutputsFree("i1", []int{1}, 3)) // now three more stay empty
 	if pr = testkit.Propose(t, p, "i1"); pr.Used != 10 || pr.Cost == 0 {
 		t.Errorf("with three to spare it uses %d outputs at a cost of %d", pr.Used, pr.Cost)
 	}
@@ -524,11 +525,11 @@ func TestOutputsKeptFreeAreLeftAlone(t *testing.T) {
 	if p.Placed[0].Use != 0 {
 		t.Errorf("the number of outputs in use is kept as %d", p.Placed[0].Use)
 	}
-	if _, err := plan.KeepOutputsFree("i1", []int{99}, 0)(p); err == nil {
+	if _, err := edits.KeepOutputsFree("i1", []int{99}, 0)(p); err == nil {
 		t.Error("an output that is not there is kept free")
 	}
-	testkit.Edit(t, p, plan.PinTo("i1", []string{"v0"}, plan.Jack{Output: 5}))
-	if _, err := plan.KeepOutputsFree("i1", []int{5}, 0)(p); err == nil {
+	testkit.Edit(t, p, edits.PinTo("i1", []string{"v0"}, plan.Jack{Output: 5}))
+	if _, err := edits.KeepOutputsFree("i1", []int{5}, 0)(p); err == nil {
 		t.Error("an output that something is pinned to is kept free")
 	}
 }

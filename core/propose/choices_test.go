@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -53,7 +54,7 @@ func TestOrderAndNamesAreByChoice(t *testing.T) {
 		{house.ByChart, house.OwnNames, "Boom, Crack, Mid Tom, Perc FX, Cellar"},
 	} {
 		p := testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
-		testkit.Edit(t, p, plan.OrderLanes("i1", c.order, c.names))
+		testkit.Edit(t, p, edits.OrderLanes("i1", c.order, c.names))
 		if got := strings.Join(accepted(t, p, propose.Options{Placed: "i1"}), ", "); got != c.want {
 			t.Errorf("ordered by %q and named by %q: %s, not %s", c.order, c.names, got, c.want)
 		}
@@ -61,9 +62,9 @@ func TestOrderAndNamesAreByChoice(t *testing.T) {
 	// As the outputs have it: lanes follow the outputs that feeds leave by.
 	p := testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
 	for i, id := range []string{"v4", "v1", "r1", "v3", "v2"} {
-		testkit.Edit(t, p, plan.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: i + 1}))
+		testkit.Edit(t, p, edits.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: i + 1}))
 	}
-	testkit.Edit(t, p, plan.OrderLanes("i1", house.ByOutputs, house.ChartNames))
+	testkit.Edit(t, p, edits.OrderLanes("i1", house.ByOutputs, house.ChartNames))
 	if got := strings.Join(accepted(t, p, propose.Options{Placed: "i1"}), ", "); got != "Snare, Perc FX, Cellar, Mid Tom, Kick" {
 		t.Errorf("ordered by outputs: %s", got)
 	}
@@ -73,7 +74,7 @@ func TestOrderAndNamesAreByChoice(t *testing.T) {
 		t.Fatal(err)
 	}
 	next := &plan.Project{Name: "next", Chart: chart}
-	testkit.Edit(t, next, plan.Place(mixed(), rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
+	testkit.Edit(t, next, edits.Place(mixed(), rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
 	if pl := next.Placed[0]; pl.Order != house.ByInstrument || pl.Names != house.OwnNames {
 		t.Errorf("a new project has order %q and names %q", pl.Order, pl.Names)
 	}
@@ -91,13 +92,13 @@ func TestTheBusIsAskedForAndRemembered(t *testing.T) {
 		return strings.Join(out, ", ")
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
-	testkit.Edit(t, p, plan.WishBus("i1", plan.BusWish{Name: "Quay", Number: 30}))
+	testkit.Edit(t, p, edits.WishBus("i1", plan.BusWish{Name: "Quay", Number: 30}))
 	testkit.Edit(t, p, propose.AcceptAll([]propose.Options{{Placed: "i1"}}))
 	if got := bus(p); got != "30 Quay" {
 		t.Errorf("the bus that was asked for is %q", got)
 	}
 	p = testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
-	testkit.Edit(t, p, plan.WishBus("i1", plan.BusWish{None: true}))
+	testkit.Edit(t, p, edits.WishBus("i1", plan.BusWish{None: true}))
 	testkit.Edit(t, p, propose.AcceptAll([]propose.Options{{Placed: "i1"}}))
 	if got := bus(p); got != "" {
 		t.Errorf("no bus was asked for, and there is %q", got)
@@ -109,7 +110,7 @@ func TestTheBusIsAskedForAndRemembered(t *testing.T) {
 	if pr.Bus != nil || !slices.ContainsFunc(pr.Notes, func(n string) bool { return strings.Contains(n, "needs no bus") }) {
 		t.Errorf("one lane gets the bus %v; notes %q", pr.Bus, pr.Notes)
 	}
-	testkit.Edit(t, p, plan.WishBus("i1", plan.BusWish{Name: "Alone"}))
+	testkit.Edit(t, p, edits.WishBus("i1", plan.BusWish{Name: "Alone"}))
 	if pr := testkit.Propose(t, p, "i1"); pr.Bus == nil || pr.Bus.Name != "Alone" {
 		t.Errorf("asked for by name, the bus of one lane is %v", pr.Bus)
 	}
@@ -119,7 +120,7 @@ func TestTheBusIsAskedForAndRemembered(t *testing.T) {
 func TestLanesTheUserNumberedHoldWhereLanesExist(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
 	accepted(t, p, propose.Options{Placed: "i1"})
-	testkit.Edit(t, p, plan.SetLaneList("i1", plan.Ranges{{From: 21, To: 23}, {From: 30, To: 39}}))
+	testkit.Edit(t, p, edits.SetLaneList("i1", plan.Ranges{{From: 21, To: 23}, {From: 30, To: 39}}))
 	accepted(t, p, propose.Options{Placed: "i1"})
 	var numbers []plan.LaneNumber
 	for _, l := range p.Own() {

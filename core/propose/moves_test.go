@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -40,7 +41,7 @@ func lumped() rig.Instrument {
 func TestAProposalSaysWhatMovesAndWhatMakesRoom(t *testing.T) {
 	in := lumped()
 	p := &plan.Project{Name: "Fog", Host: plan.Host{FirstLane: 1}}
-	testkit.Edit(t, p, plan.PlaceFromShelf(plan.Shelved{}, in, rig.Lay(in.Delivered, 1), 0))
+	testkit.Edit(t, p, edits.PlaceFromShelf(plan.Shelved{}, in, rig.Lay(in.Delivered, 1), 0))
 	if got := p.Placed[0].Start; got.Kind != plan.FromLayout || got.Name != "As in the file" {
 		t.Errorf("the instrument starts %s, not in its only layout", got.Text())
 	}
@@ -48,10 +49,10 @@ func TestAProposalSaysWhatMovesAndWhatMakesRoom(t *testing.T) {
 	for i := range 10 { // all but the clap
 		keys[midi.Key(35+i)] = 4
 	}
-	testkit.Edit(t, p, plan.SetSong(&plan.Song{Name: "fog", Channels: []plan.SongChannel{{
+	testkit.Edit(t, p, edits.SetSong(&plan.Song{Name: "fog", Channels: []plan.SongChannel{{
 		Address: midi.Address{Port: 1, Channel: 10}, Keys: keys}}}))
-	testkit.Edit(t, p, plan.PinInOrder([]plan.FeedRef{{Placed: "i1", Feed: "v5"}, {Placed: "i1", Feed: "v6"},
-		{Placed: "i1", Feed: "v7"}}, plan.InOrder{Output: 5}))
+	testkit.Edit(t, p, edits.PinInOrder([]plan.FeedRef{{Placed: "i1", Feed: "v5"}, {Placed: "i1", Feed: "v6"},
+		{Placed: "i1", Feed: "v7"}}, edits.InOrder{Output: 5}))
 	pr, err := propose.Make(p, propose.Options{Placed: "i1"})
 	if err != nil {
 		t.Fatal(err)
@@ -86,7 +87,7 @@ func TestAProposalSaysWhatMovesAndWhatMakesRoom(t *testing.T) {
 // go to the main mix.
 func TestAProposalLeavesRoutesOfTheUsersAlone(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.AddBus("Crush", 0, nil))
+	testkit.Edit(t, p, edits.AddBus("Crush", 0, nil))
 	crush := testkit.Lane(p, "Crush").ID
 	mine, main := testkit.Lane(p, "Hat").ID, testkit.Lane(p, "Ride").ID
 	testkit.Edit(t, p, plan.Route([]string{mine}, crush, false))

@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -109,7 +110,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 
 func TestWhatTheUserSetAsideStaysAside(t *testing.T) {
 	p := testkit.Project(t, plan.Host{}, "6x2", sample.FlintTwelve())
-	if _, err := plan.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, plan.Jack{})(p); err != nil {
+	if _, err := edits.Decide(plan.FeedRef{Placed: "i1", Feed: "pad11"}, plan.Off, plan.Jack{})(p); err != nil {
 		t.Fatal(err)
 	}
 	pr := testkit.Propose(t, p, "i1")
@@ -242,7 +243,7 @@ func TestAProposalFollowsTheHouseChart(t *testing.T) {
 		}
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 5}, "19x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.Follow(c))
+	testkit.Edit(t, p, edits.Follow(c))
 	p.Lanes = append(p.Lanes, plan.Lane{ID: "kept", Number: 40, Name: "My Ride", Colour: "#123456", Kind: plan.Regular,
 		Width: audio.Stereo, Kept: "kit/cymbal/ride"})
 	pr := testkit.Propose(t, p, "i1")

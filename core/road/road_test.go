@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/road"
@@ -25,7 +26,7 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 	placed := testkit.Project(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	mapped := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	aside := mapped.Clone()
-	testkit.Edit(t, aside, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
+	testkit.Edit(t, aside, edits.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
 	reeds := testkit.Project(t, plan.Host{}, "1x2", sample.ReedCabinet())
 	lost := reeds.Clone()
 	lost.Placed[0].Instrument.Parts[0].Address.Channel = 0
@@ -66,12 +67,12 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 // silent.
 func TestProblemsStandAtTheirStage(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.AddBus("Spare", 0, nil))
+	testkit.Edit(t, p, edits.AddBus("Spare", 0, nil))
 	s := of(p, 3)
 	if b := s[road.Buses]; b.Problems != 1 || b.Severe {
 		t.Errorf("a bus that nothing goes to: %+v", b)
 	}
-	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Cymbals").ID))
+	testkit.Edit(t, p, edits.DeleteLane(testkit.Lane(p, "Cymbals").ID))
 	s = of(p, 3)
 	if l := s[road.Lanes]; l.Problems != 1 || !l.Severe || l.Done {
 		t.Errorf("a lane that is gone: %+v", l)

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -28,8 +29,8 @@ func single(t *testing.T, w audio.Width, gain audio.Decibels, pan float64) *plan
 	in := rig.Instrument{Name: "One", Voices: []rig.Voice{{ID: "v", Name: "Voice", Role: "kit/snare", Width: w,
 		Keys: []midi.Key{38}, Gain: gain, Pan: pan}}}
 	p := testkit.Project(t, plan.Host{FirstLane: 1}, "4x2", in)
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v"), plan.Assigned, plan.Jack{Output: 1}))
-	testkit.Edit(t, p, plan.AddLane(plan.OutputRef{Placed: "i1", Output: 1}, 0, "Voice"))
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("v"), plan.Assigned, plan.Jack{Output: 1}))
+	testkit.Edit(t, p, edits.AddLane(plan.OutputRef{Placed: "i1", Output: 1}, 0, "Voice"))
 	return p
 }
 
@@ -74,7 +75,7 @@ func TestPansKeepThePower(t *testing.T) {
 func TestPathsAddUp(t *testing.T) {
 	p := single(t, audio.Stereo, 0, 0)
 	lane := p.Lanes[0].ID
-	testkit.Edit(t, p, plan.AddBus("Bus", 0, []string{lane}))
+	testkit.Edit(t, p, edits.AddBus("Bus", 0, []string{lane}))
 	testkit.Edit(t, p, plan.Route([]string{lane}, p.Buses()[0].ID, true))
 	a := arrival(t, route.Planned(p), "i1:v")
 	near(t, "bus and main mix", a.Level, 6.02)
@@ -82,7 +83,7 @@ func TestPathsAddUp(t *testing.T) {
 		t.Errorf("it arrives %d times; want 2", a.Times)
 	}
 	testkit.Edit(t, p, plan.Route([]string{lane}, p.Buses()[0].ID, false))
-	testkit.Edit(t, p, plan.AddReturn("Hall", []string{lane}, plan.Send{Level: -14}))
+	testkit.Edit(t, p, edits.AddReturn("Hall", []string{lane}, plan.Send{Level: -14}))
 	a = arrival(t, route.Planned(p), "i1:v")
 	near(t, "with the return of an effect", a.Level, 10*math.Log10(1+math.Pow(10, -1.4)))
 	if a.Times != 1 || a.Returned != 1 {
@@ -109,7 +110,7 @@ func TestPolarityIsToldAlongThePath(t *testing.T) {
 func TestSilenceHasItsCause(t *testing.T) {
 	base := func(profile rig.Profile) (*plan.Project, *plan.Patched) {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
-		testkit.Edit(t, p, plan.SetProfile(profile))
+		testkit.Edit(t, p, edits.SetProfile(profile))
 		return p, p.AsPlanned()
 	}
 	set := func(s *plan.Patched, change func(*plan.InstrumentState)) {
@@ -307,7 +308,7 @@ func TestAVoiceReachesItsGroupOfASplitMicrophone(t *testing.T) {
 	if got := reached(); got["k"] != "oh " || got["r"] != "oh " || got["b"] != "oh " {
 		t.Errorf("whole: %v; want all heard in oh", got)
 	}
-	testkit.Edit(t, p, plan.NameGroups("i1", "oh", map[string]string{"k": "skins", "r": "metal"}))
+	testkit.Edit(t, p, edits.NameGroups("i1", "oh", map[string]string{"k": "skins", "r": "metal"}))
 	if got := reached(); got["k"] != "oh.skins " || got["r"] != "oh.metal " || got["b"] != "oh " {
 		t.Errorf("split: %v; want kick in skins, ride in metal, bell in oh", got)
 	}

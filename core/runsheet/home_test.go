@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/carry"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -96,18 +97,18 @@ func TestNoStepRemovesTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
 			testkit.Edit(t, p, r.Edit())
 		},
 		"outputs kept free": func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
+			testkit.Edit(t, p, edits.KeepOutputsFree("i1", []int{1}, 0))
 			pr := testkit.Propose(t, p, "i1")
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		},
 		"no longer kept free": func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.KeepOutputsFree("i1", nil, 0))
+			testkit.Edit(t, p, edits.KeepOutputsFree("i1", nil, 0))
 			pr := testkit.Propose(t, p, "i1")
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		},
-		"divided": func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, plan.DivideInto("i1", 3)) },
+		"divided": func(t *testing.T, p *plan.Project) { testkit.Edit(t, p, edits.DivideInto("i1", 3)) },
 		"gathered": func(t *testing.T, p *plan.Project) {
-			testkit.Edit(t, p, plan.GatherIntoOne("i1"))
+			testkit.Edit(t, p, edits.GatherIntoOne("i1"))
 		},
 	}
 	for _, c := range []struct {
@@ -124,7 +125,7 @@ func TestNoStepRemovesTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
 		for _, profile := range rig.Profiles {
 			for _, fresh := range []bool{false, true} { // what is there before, and a sheet from the start
 				p := testkit.Mapped(t, plan.Host{FirstLane: 1}, c.outputs, c.instrument)
-				testkit.Edit(t, p, plan.SetProfile(profile))
+				testkit.Edit(t, p, edits.SetProfile(profile))
 				at, s := &homes{}, (*plan.Patched)(nil).Clone()
 				at.done(t, p, s)
 				for _, way := range c.ways {
@@ -145,9 +146,9 @@ func TestTicksKeepTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
 	for _, profile := range rig.Profiles {
 		for _, anyhow := range []bool{false, true} {
 			p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "8x2", sample.ReedCabinet())
-			testkit.Edit(t, p, plan.SetProfile(profile))
-			testkit.Edit(t, p, plan.KeepOutputsFree("i1", []int{1}, 0))
-			for _, way := range []plan.Edit{nil, plan.DivideInto("i1", 3), plan.KeepOutputsFree("i1", nil, 0)} {
+			testkit.Edit(t, p, edits.SetProfile(profile))
+			testkit.Edit(t, p, edits.KeepOutputsFree("i1", []int{1}, 0))
+			for _, way := range []plan.Edit{nil, edits.DivideInto("i1", 3), edits.KeepOutputsFree("i1", nil, 0)} {
 				if way != nil {
 					testkit.Edit(t, p, way)
 				}

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
@@ -56,8 +57,8 @@ func TestAStepIsToldByWhatItSets(t *testing.T) {
 func TestRemovedInstrumentsHaveStepsOfTheirOwn(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())
 	testkit.Edit(t, p, runsheet.AllDone())
-	testkit.Edit(t, p, plan.Remove("i2"))
-	testkit.Edit(t, p, plan.Remove("i1"))
+	testkit.Edit(t, p, edits.Remove("i2"))
+	testkit.Edit(t, p, edits.Remove("i1"))
 	for range 20 {
 		steps := runsheet.Make(p)
 		if len(steps) < 2 || steps[0].Text != "Remove Brinework Kit, which the plan no longer has" ||
@@ -71,9 +72,9 @@ func TestRemovedInstrumentsHaveStepsOfTheirOwn(t *testing.T) {
 // is known, and a change of it afterwards is a step.
 func TestUnknownSettingsAreConfirmedAndNotDoneAgain(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
+	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[3]))
 	hat := testkit.Lane(p, "Hat")
-	testkit.Edit(t, p, plan.AddReturn("Hall", []string{hat.ID}, plan.Send{Level: -12}))
+	testkit.Edit(t, p, edits.AddReturn("Hall", []string{hat.ID}, plan.Send{Level: -12}))
 	hall := testkit.Lane(p, "Hall").ID
 	testkit.Edit(t, p, runsheet.AllDone())
 	done := keys(runsheet.Make(p))

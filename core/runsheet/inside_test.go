@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -82,8 +83,8 @@ func TestStepsSetTheInside(t *testing.T) {
 			"Set the exits of Snare Top in Keel [1] Snare Top: by its own output and by the main one"}},
 	} {
 		p := testkit.Project(t, plan.Host{}, "8x2", delivered())
-		testkit.Edit(t, p, plan.Decide(testkit.Feed("m1"), plan.Assigned, plan.Jack{Output: 1}))
-		testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+		testkit.Edit(t, p, edits.Decide(testkit.Feed("m1"), plan.Assigned, plan.Jack{Output: 1}))
+		testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 			for i := range in.Voices {
 				in.Voices[i].Heard = slices.Clone(in.Voices[i].Heard)
 			}
@@ -95,7 +96,7 @@ func TestStepsSetTheInside(t *testing.T) {
 		}
 		// From the other end: what is set so in the host and is not planned is set back.
 		s := p.AsPlanned()
-		testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+		testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 			*in = *p.Placed[0].AsItCame
 			return "as it came", nil
 		}))
@@ -112,9 +113,9 @@ func TestSidesArePannedHard(t *testing.T) {
 		in.Microphones[i].Pan = 0
 	}
 	p := testkit.Project(t, plan.Host{Profile: rig.Profiles[0], Sides: true}, "8x2", in)
-	testkit.Edit(t, p, plan.HalveOutput("i1", 2, true))
+	testkit.Edit(t, p, edits.HalveOutput("i1", 2, true))
 	for id, side := range map[string]rig.Side{"m1": rig.Left, "m2": rig.Right} {
-		testkit.Edit(t, p, plan.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: 2, Side: side}))
+		testkit.Edit(t, p, edits.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: 2, Side: side}))
 	}
 	want := "Set 2 pans in Keel [2] Kick: 100 % left; Snare Top: 100 % right"
 	if got := insideSteps(p, nil); !slices.Contains(got, want) {
@@ -133,7 +134,7 @@ func TestPartsGetTracks(t *testing.T) {
 		part("p3", "Shawm", 2)}}
 	two := rig.Instrument{Name: "Pans", Parts: []rig.Part{part("q1", "Lead", 2), part("q2", "Bass", 4)}}
 	p := testkit.Project(t, plan.Host{Profile: rig.Profiles[0]}, "8x2", one, two)
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("p1"), plan.Assigned, plan.Jack{Output: 1}))
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("p1"), plan.Assigned, plan.Jack{Output: 1}))
 	tracks := func(s *plan.Patched) (out []string) {
 		for _, st := range runsheet.From(p, s) {
 			if strings.Contains(st.Text, "track") {
@@ -170,7 +171,7 @@ func TestNothingElseIsTouched(t *testing.T) {
 			Kind: plan.Regular, Owner: plan.Found, Inserts: []rig.Insert{{Kind: rig.Limiter}}})
 		lane := p.ByNumber()[0]
 		testkit.Edit(t, p, plan.SetInserts(lane.ID, []rig.Insert{{Kind: rig.Compressor, Name: "Brick"}}))
-		testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+		testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 			in.Microphones[1].Inverted = true
 			return "turn", nil
 		}))

@@ -11,6 +11,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/drift"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -28,7 +29,7 @@ func aMixer(t *testing.T, rng *rand.Rand) *plan.Project {
 	t.Helper()
 	p := testkit.Project(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(9)), LaneLimit: plan.LaneNumber(40 + rng.IntN(40))},
 		"10x2", []rig.Instrument{sample.BrineworkKit(), sample.ReedCabinet()}[rng.IntN(2)])
-	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
+	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
 	var others []plan.OtherLane
 	for n := plan.LaneNumber(1); n < 30; n++ {
 		if rng.IntN(3) == 0 {
@@ -41,14 +42,14 @@ func aMixer(t *testing.T, rng *rand.Rand) *plan.Project {
 		}
 	}
 	if len(others) > 0 {
-		testkit.Edit(t, p, plan.AddOthers(others))
+		testkit.Edit(t, p, edits.AddOthers(others))
 	}
 	if pr, err := propose.Make(p, propose.Options{Placed: "i1"}); err == nil {
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 	}
 	for n := plan.LaneNumber(32); n < 35; n++ { // some are written down later
 		if !p.Used().Contains(n) {
-			testkit.Edit(t, p, plan.AddOthers([]plan.OtherLane{{Number: n, Name: fmt.Sprintf("Quayside %d", n),
+			testkit.Edit(t, p, edits.AddOthers([]plan.OtherLane{{Number: n, Name: fmt.Sprintf("Quayside %d", n),
 				Kind: plan.Regular, Width: 2}}))
 		}
 	}

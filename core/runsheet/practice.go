@@ -7,6 +7,7 @@ import (
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/tabular"
 )
 
@@ -142,7 +143,7 @@ func PractiseInside(placed, source, column, typed string) plan.Edit {
 		now.Instrument = pl.Instrument.WithInside(in.Inside)
 		trial := &plan.Project{Placed: []plan.Placed{now}}
 		cell := tabular.Cell{Row: plan.FeedRef{Placed: placed, Feed: source}.String(), Column: column, Value: typed}
-		label, err := plan.SetCells("inside", []tabular.Cell{cell})(trial)
+		label, err := tables.SetCells("inside", []tabular.Cell{cell})(trial)
 		if err != nil {
 			return "", err
 		}

@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -165,7 +166,7 @@ func Tick(key string, parts ...string) plan.Edit {
 		if err != nil {
 			return "", err
 		}
-		return plan.SetPatched("mark as done: "+done.Text, func(p *plan.Project, s *plan.Patched) error {
+		return edits.SetPatched("mark as done: "+done.Text, func(p *plan.Project, s *plan.Patched) error {
 			for _, earlier := range open {
 				if earlier.Key() == key {
 					break
@@ -258,7 +259,7 @@ func Untick(text string, changes []plan.Change) plan.Edit {
 
 // AllDone is the edit that says everything stands as planned already.
 func AllDone() plan.Edit {
-	return plan.SetPatched("mark all as done", func(p *plan.Project, s *plan.Patched) error {
+	return edits.SetPatched("mark all as done", func(p *plan.Project, s *plan.Patched) error {
 		checked := s.Checked
 		*s = *p.AsPlanned()
 		s.Checked = checked

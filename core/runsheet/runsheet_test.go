@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -85,23 +86,23 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		ins = append(ins, in)
 	}
 	p := &plan.Project{Name: "Generated", Host: plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(20))}}
-	testkit.Edit(t, p, plan.SetProfile(profile))
+	testkit.Edit(t, p, edits.SetProfile(profile))
 	for _, in := range ins {
 		outputs := rig.Lay([]rig.Run{{Count: 1 + rng.IntN(12), Width: audio.Stereo}}, rig.Port(1+2*rng.IntN(3)))
-		testkit.Edit(t, p, plan.Place(in, outputs, rng.IntN(3)*10))
+		testkit.Edit(t, p, edits.Place(in, outputs, rng.IntN(3)*10))
 	}
 	for i := range p.Placed {
 		if rng.IntN(2) == 0 {
-			testkit.Edit(t, p, plan.SetInside(p.Placed[i].ID, func(in *rig.Instrument) (string, error) {
+			testkit.Edit(t, p, edits.SetInside(p.Placed[i].ID, func(in *rig.Instrument) (string, error) {
 				*in = in.WithInside(insideOf(rng, in))
 				return "set the inside", nil
 			}))
 		}
 		if profile.Sides && rng.IntN(3) == 0 {
-			testkit.Edit(t, p, plan.SetPairs(p.Placed[i].ID, true))
+			testkit.Edit(t, p, edits.SetPairs(p.Placed[i].ID, true))
 		}
 		if rng.IntN(2) == 0 {
-			testkit.Edit(t, p, plan.SetAside(p.Placed[i].ID, []string{"v0"}, []plan.State{plan.Off, plan.Parked}[rng.IntN(2)]))
+			testkit.Edit(t, p, edits.SetAside(p.Placed[i].ID, []string{"v0"}, []plan.State{plan.Off, plan.Parked}[rng.IntN(2)]))
 		}
 		pr := testkit.Propose(t, p, p.Placed[i].ID)
 		if pr.Changes() > 0 {
@@ -109,7 +110,7 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 		}
 	}
 	if rng.IntN(2) == 0 { // an effect's return
-		testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+		testkit.Edit(t, p, edits.AddBus("Plate", 0, nil))
 		send(t, rng, p)
 	}
 	inserts(t, rng, p)
@@ -131,17 +132,17 @@ func begin(t *testing.T, rng *rand.Rand, p *plan.Project) {
 		}
 		switch rng.IntN(4) {
 		case 0:
-			testkit.Edit(t, p, plan.SetStart(pl.ID, plan.FromLayout, "Prepared", []rig.Layout{l}))
+			testkit.Edit(t, p, edits.SetStart(pl.ID, plan.FromLayout, "Prepared", []rig.Layout{l}))
 		case 1:
-			testkit.Edit(t, p, plan.SetStart(pl.ID, plan.FromSaved, "", nil))
+			testkit.Edit(t, p, edits.SetStart(pl.ID, plan.FromSaved, "", nil))
 		case 2:
 			pl.Instrument.Layouts = []rig.Layout{l}
 		}
 		if rng.IntN(3) == 0 && len(pl.SpreadKeys()) > 0 {
-			testkit.Edit(t, p, plan.SetWay(pl.ID, pl.SpreadKeys()[0]))
+			testkit.Edit(t, p, edits.SetWay(pl.ID, pl.SpreadKeys()[0]))
 		}
 		if slot := pl.Instrument.Voices[1]; slot.Slot != 0 && pl.Feeds[slot.ID].State == plan.Undecided && rng.IntN(2) == 0 {
-			testkit.Edit(t, p, plan.OwnPlace(pl.ID, slot.ID))
+			testkit.Edit(t, p, edits.OwnPlace(pl.ID, slot.ID))
 		}
 	}
 	for i := range p.Lanes {
@@ -238,14 +239,14 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 			}
 			// The plan changes: the outputs, the lanes, an instrument less.
 			pl := &p.Placed[0]
-			testkit.Edit(t, p, plan.SetOutputs(pl.ID, rig.Lay([]rig.Run{{Count: 1 + rng.IntN(14), Width: audio.Stereo}},
+			testkit.Edit(t, p, edits.SetOutputs(pl.ID, rig.Lay([]rig.Run{{Count: 1 + rng.IntN(14), Width: audio.Stereo}},
 				1), pl.Offset))
 			pr := testkit.Propose(t, p, pl.ID)
 			if pr.Changes() > 0 {
 				testkit.Edit(t, p, pr.Accept(pr.Everything()))
 			}
 			if len(p.Placed) > 1 && rng.IntN(2) == 0 {
-				testkit.Edit(t, p, plan.Remove(p.Placed[1].ID))
+				testkit.Edit(t, p, edits.Remove(p.Placed[1].ID))
 			}
 			if lanes := p.ByNumber(); len(lanes) > 1 {
 				testkit.Edit(t, p, plan.MoveLane(lanes[0].ID, lanes[len(lanes)-1].Number))
@@ -259,13 +260,13 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 			send(t, rng, p)
 			inserts(t, rng, p)
 			if rng.IntN(2) == 0 { // the inside changes too
-				testkit.Edit(t, p, plan.SetInside(pl.ID, func(in *rig.Instrument) (string, error) {
+				testkit.Edit(t, p, edits.SetInside(pl.ID, func(in *rig.Instrument) (string, error) {
 					*in = in.WithInside(insideOf(rng, in))
 					return "set the inside", nil
 				}))
 			}
 			if plate := testkit.Lane(p, "Plate"); plate != nil && rng.IntN(3) == 0 {
-				testkit.Edit(t, p, plan.DeleteLane(plate.ID))
+				testkit.Edit(t, p, edits.DeleteLane(plate.ID))
 			}
 			steps = runsheet.From(p, s)
 			carryOut(t, p, s, steps)
@@ -280,7 +281,7 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 func TestTickingWritesDownWhatWasDone(t *testing.T) {
 	for _, profile := range rig.Profiles {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
-		testkit.Edit(t, p, plan.SetProfile(profile))
+		testkit.Edit(t, p, edits.SetProfile(profile))
 		for left := runsheet.Make(p); len(left) > 0; left = runsheet.Make(p) {
 			before := len(left)
 			testkit.Edit(t, p, runsheet.Tick(left[0].Key()))
@@ -338,8 +339,8 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 	}
 	for _, profile := range rig.Profiles {
 		p := &plan.Project{Name: "Bare", Host: plan.Host{FirstLane: 5}}
-		testkit.Edit(t, p, plan.SetProfile(profile))
-		testkit.Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: 14, Width: audio.Stereo}}, 1), 0))
+		testkit.Edit(t, p, edits.SetProfile(profile))
+		testkit.Edit(t, p, edits.Place(in, rig.Lay([]rig.Run{{Count: 14, Width: audio.Stereo}}, 1), 0))
 		pr := testkit.Propose(t, p, "i1")
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		first := runsheet.Make(p)[0]
@@ -360,7 +361,7 @@ func BenchmarkRunSheet(b *testing.B) {
 		p := testkit.Wide(b, 10, lanes/10)
 		for i, profile := range rig.Profiles {
 			if lanes == 1000 {
-				testkit.Edit(b, p, plan.SetProfile(profile))
+				testkit.Edit(b, p, edits.SetProfile(profile))
 			} else if i > 0 { // growth on one of them
 				break
 			}
@@ -378,20 +379,20 @@ func BenchmarkRunSheet(b *testing.B) {
 
 func TestTheHostsKindOutlivesAChangeOfItsLanes(t *testing.T) {
 	p := testkit.Wide(t, 1, 3)
-	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
+	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[3]))
 	if p.Host.LaneLimit != plan.LaneNumber(rig.Profiles[3].Limit) {
 		t.Errorf("the last lane is %d", p.Host.LaneLimit)
 	}
-	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[0]))
+	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[0]))
 	if p.Host.LaneLimit != 0 {
 		t.Errorf("the other kind's last lane, %d, has stayed", p.Host.LaneLimit)
 	}
-	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[3]))
-	testkit.Edit(t, p, plan.SetHost(plan.Host{FirstLane: 2, LaneLimit: 90}))
+	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[3]))
+	testkit.Edit(t, p, edits.SetHost(plan.Host{FirstLane: 2, LaneLimit: 90}))
 	if got := p.Host.Behaviour().Name; got != rig.Profiles[3].Name {
 		t.Errorf("the sheet is for %q", got)
 	}
-	testkit.Edit(t, p, plan.SetProfile(rig.Profiles[0]))
+	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[0]))
 	if p.Host.LaneLimit != 90 {
 		t.Errorf("the user's own last lane has become %d", p.Host.LaneLimit)
 	}
@@ -403,7 +404,7 @@ func TestOutputsThatGoAreCounted(t *testing.T) {
 	testkit.Edit(t, p, runsheet.AllDone())
 	for _, left := range []int{9, 7} {
 		q := p.Clone()
-		testkit.Edit(t, q, plan.SetOutputs("i1", rig.Lay([]rig.Run{{Count: left, Width: audio.Stereo}}, 1), 0))
+		testkit.Edit(t, q, edits.SetOutputs("i1", rig.Lay([]rig.Run{{Count: left, Width: audio.Stereo}}, 1), 0))
 		want := fmt.Sprintf("of Brinework Kit: those after output %d [%d]", left, 10-left)
 		if want = "Remove 3 outputs " + want; left == 9 {
 			want = "Remove 1 output " + want[len("Remove 3 outputs "):]

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/instances"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -26,50 +27,50 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 	upTo := func(n int) int { return 1 + rng.IntN(max(1, n)) }
 	switch rng.IntN(19) {
 	case 0:
-		return "divide", plan.DivideInto(pl.ID, rng.IntN(5))
+		return "divide", edits.DivideInto(pl.ID, rng.IntN(5))
 	case 1:
-		return "gather", plan.GatherIntoOne(pl.ID)
+		return "gather", edits.GatherIntoOne(pl.ID)
 	case 2:
-		return "stage", plan.SwitchStage(pl.ID, plan.Stages[rng.IntN(len(plan.Stages))])
+		return "stage", edits.SwitchStage(pl.ID, plan.Stages[rng.IntN(len(plan.Stages))])
 	case 3:
-		return "free", plan.KeepOutputsFree(pl.ID, []int{upTo(len(pl.Outputs))}, rng.IntN(3))
+		return "free", edits.KeepOutputsFree(pl.ID, []int{upTo(len(pl.Outputs))}, rng.IntN(3))
 	case 4:
-		return "none free", plan.KeepOutputsFree(pl.ID, nil, 0)
+		return "none free", edits.KeepOutputsFree(pl.ID, nil, 0)
 	case 5:
 		if n := len(pl.Instrument.Layouts); n > 0 {
 			l := pl.Instrument.Layouts[rng.IntN(n)]
-			return "start in " + l.Name, plan.SetStart(pl.ID, plan.FromLayout, l.Name, pl.Instrument.Layouts)
+			return "start in " + l.Name, edits.SetStart(pl.ID, plan.FromLayout, l.Name, pl.Instrument.Layouts)
 		}
-		return "start as saved", plan.SetStart(pl.ID, plan.FromSaved, "", nil)
+		return "start as saved", edits.SetStart(pl.ID, plan.FromSaved, "", nil)
 	case 6:
-		return "start", plan.SetStart(pl.ID, []plan.StartKind{plan.AsDelivered, plan.FromSaved, plan.FromDefault}[rng.IntN(3)],
+		return "start", edits.SetStart(pl.ID, []plan.StartKind{plan.AsDelivered, plan.FromSaved, plan.FromDefault}[rng.IntN(3)],
 			"", nil)
 	case 7:
 		keys := append(pl.SpreadKeys(), "", "direct")
-		return "way", plan.SetWay(pl.ID, keys[rng.IntN(len(keys))])
+		return "way", edits.SetWay(pl.ID, keys[rng.IntN(len(keys))])
 	case 8:
 		if n := len(pl.Instrument.Variants); n > 0 {
-			return "version", plan.SetVariant(pl.ID, pl.Instrument.Variants[rng.IntN(n)].Name)
+			return "version", edits.SetVariant(pl.ID, pl.Instrument.Variants[rng.IntN(n)].Name)
 		}
-		return "save default", plan.AskToSave(pl.ID, rng.IntN(2) == 0)
+		return "save default", edits.AskToSave(pl.ID, rng.IntN(2) == 0)
 	case 9:
-		return "usual sharing", plan.ShareAsUsual(pl.ID)
+		return "usual sharing", edits.ShareAsUsual(pl.ID)
 	case 10:
-		return "group wish", plan.SetGroupWish(pl.ID, []string{feed(), feed()}, rng.IntN(4))
+		return "group wish", edits.SetGroupWish(pl.ID, []string{feed(), feed()}, rng.IntN(4))
 	case 11:
-		return "other lanes", plan.AddOthers([]plan.OtherLane{{Number: plan.LaneNumber(upTo(60)), Name: "Quayside", Width: 2,
+		return "other lanes", edits.AddOthers([]plan.OtherLane{{Number: plan.LaneNumber(upTo(60)), Name: "Quayside", Width: 2,
 			Kind: plan.Regular}})
 	case 12:
 		if l := p.ByNumber(); len(l) > 0 {
-			return "owner", plan.SetOwner([]string{l[rng.IntN(len(l))].ID}, []plan.Owner{plan.Found, ""}[rng.IntN(2)])
+			return "owner", edits.SetOwner([]string{l[rng.IntN(len(l))].ID}, []plan.Owner{plan.Found, ""}[rng.IntN(2)])
 		}
-		return "template", plan.AskForTemplate(true)
+		return "template", edits.AskForTemplate(true)
 	case 13:
-		return "aside", plan.SetAside(pl.ID, []string{feed()}, []plan.State{plan.Parked, plan.Off}[rng.IntN(2)])
+		return "aside", edits.SetAside(pl.ID, []string{feed()}, []plan.State{plan.Parked, plan.Off}[rng.IntN(2)])
 	case 14:
 		return "done", func(p *plan.Project) (string, error) { p.Patched = p.AsPlanned(); return "", nil }
 	case 15:
-		return "add outputs", plan.AddOutputs(pl.ID)
+		return "add outputs", edits.AddOutputs(pl.ID)
 	case 16, 17:
 		if found := check.All(trace.New(p)); len(found) > 0 {
 			f := found[rng.IntN(len(found))]
@@ -97,7 +98,7 @@ func TestAnyWalkOfEditsEndsInASheet(t *testing.T) {
 		t.Run(fmt.Sprintf("case %d", n), func(t *testing.T) {
 			in := []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(), sample.ReedCabinet()}[n%4]
 			p := testkit.Mapped(t, plan.Host{FirstLane: 3, LaneLimit: 200}, rig.FormatRuns(in.Delivered), in)
-			testkit.Edit(t, p, plan.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
+			testkit.Edit(t, p, edits.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
 			var walk []string
 			defer func() {
 				if t.Failed() {

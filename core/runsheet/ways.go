@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -276,7 +277,7 @@ func (b *builder) version() {
 func VersionCost(p *plan.Project, placed, version string) int {
 	now := Settings(Make(p))
 	q := p.Clone()
-	if _, err := plan.SetVariant(placed, version)(q); err != nil {
+	if _, err := edits.SetVariant(placed, version)(q); err != nil {
 		return 0
 	}
 	return Settings(Make(q)) - now

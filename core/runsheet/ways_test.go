@@ -8,6 +8,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
@@ -48,12 +49,12 @@ func TestTheShortestWayComesFirst(t *testing.T) {
 		t.Errorf("the ways are %+v; want in order with 1 setting, and 8 by themselves", ways)
 	}
 	// The user may choose the other; and one feed elsewhere is a setting more.
-	testkit.Edit(t, p, plan.SetWay("i1", runsheet.DirectWay))
+	testkit.Edit(t, p, edits.SetWay("i1", runsheet.DirectWay))
 	if got := inInstrument(runsheet.Make(p)); !slices.Contains(got, "Assign 8 feeds of Dock Pads [8]") {
 		t.Errorf("by themselves the sheet has %q", got)
 	}
-	testkit.Edit(t, p, plan.SetWay("i1", ""))
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v3"), plan.Assigned, plan.Jack{Output: 1}))
+	testkit.Edit(t, p, edits.SetWay("i1", ""))
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("v3"), plan.Assigned, plan.Jack{Output: 1}))
 	if got := inInstrument(runsheet.Make(p)); len(got) != 3 || got[2] != "Assign 1 feed of Dock Pads [1]" {
 		t.Errorf("with one feed elsewhere the sheet has %q", got)
 	}
@@ -81,12 +82,12 @@ func TestTheSheetBeginsWhereTheInstrumentDoes(t *testing.T) {
 	}
 	for _, kind := range []plan.StartKind{plan.FromLayout, plan.FromSaved} {
 		q := p.Clone()
-		testkit.Edit(t, q, plan.SetStart("i1", kind, "Quay", in.Layouts))
+		testkit.Edit(t, q, edits.SetStart("i1", kind, "Quay", in.Layouts))
 		if got := inInstrument(runsheet.Make(q)); len(got) != 1 {
 			t.Errorf("started %s the sheet has %q; want the instrument loaded and no more", kind, got)
 		}
 	}
-	if _, err := plan.SetStart("i1", plan.FromDefault, "", nil)(p.Clone()); err == nil {
+	if _, err := edits.SetStart("i1", plan.FromDefault, "", nil)(p.Clone()); err == nil {
 		t.Error("a default that was never saved is a start")
 	}
 }
@@ -97,8 +98,8 @@ func TestADefaultIsSavedOnceAndBegunWith(t *testing.T) {
 	in := pads(5, rig.Traits{Defaults: rig.DefaultAll})
 	in.Variants = []rig.Variant{{Name: "small", Ports: 10}, {Name: "large", Ports: 30}}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "5x2", in, in)
-	testkit.Edit(t, p, plan.AskToSave("i1", true))
-	testkit.Edit(t, p, plan.AskForTemplate(true))
+	testkit.Edit(t, p, edits.AskToSave("i1", true))
+	testkit.Edit(t, p, edits.AskForTemplate(true))
 	steps := runsheet.Make(p)
 	last := steps[len(steps)-2:]
 	if last[0].Text != "Save the set-up of Dock Pads 1 as its default, for every version at once" ||
@@ -122,7 +123,7 @@ func TestTheSmallestVersionThatFitsIsLoaded(t *testing.T) {
 		t.Errorf("it is loaded as %q", got)
 	}
 	testkit.Edit(t, p, runsheet.AllDone())
-	testkit.Edit(t, p, plan.SetOutputs("i1", rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
+	testkit.Edit(t, p, edits.SetOutputs("i1", rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
 	steps := runsheet.Make(p)
 	if steps[0].Text != "Load Dock Pads anew in the version 30 ports" || steps[0].Count != 3 ||
 		!strings.Contains(steps[0].Why, "need 16 ports") {
@@ -181,7 +182,7 @@ func TestSendsStartAsTheHostHasThem(t *testing.T) {
 		p.Host.Profile.SendsSilent = silent
 		testkit.Edit(t, p, runsheet.AllDone())
 		ids := []string{p.ByNumber()[0].ID, p.ByNumber()[1].ID}
-		testkit.Edit(t, p, plan.AddReturn("Hall", ids[:1], plan.Send{Level: -6}))
+		testkit.Edit(t, p, edits.AddReturn("Hall", ids[:1], plan.Send{Level: -6}))
 		hall := testkit.Lane(p, "Hall").ID
 		testkit.Edit(t, p, plan.SendLanes(ids[1:], plan.Send{To: hall, Level: 0}))
 		var send runsheet.Step

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
@@ -16,14 +17,14 @@ func TestStepsSayWhyWhereItIsNotPlain(t *testing.T) {
 	why := map[string]map[string]string{} // by kind of host: what a step begins with, and why
 	for _, profile := range rig.Profiles {
 		p := testkit.Project(t, plan.Host{FirstLane: 5}, "14x2", sample.BrineworkKit(), sample.SaltpanSection())
-		testkit.Edit(t, p, plan.SetProfile(profile))
+		testkit.Edit(t, p, edits.SetProfile(profile))
 		for _, pl := range []string{"i1", "i2"} {
 			pr := testkit.Propose(t, p, pl)
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
-		testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 14}))
+		testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 14}))
 		lane := testkit.Lane(p, "Hat")
-		testkit.Edit(t, p, plan.AddReturn("Hall", []string{lane.ID}, plan.Send{Pre: true, Level: -6}))
+		testkit.Edit(t, p, edits.AddReturn("Hall", []string{lane.ID}, plan.Send{Pre: true, Level: -6}))
 		why[profile.Name] = map[string]string{}
 		state := (*plan.Patched)(nil).Clone()
 		state.Lanes = []plan.Lane{{ID: "h1", Number: 60, Name: "Stray", Kind: plan.Regular, Width: 2, Colour: "#112233"}}

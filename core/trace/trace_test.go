@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/demo/sample"
@@ -47,9 +48,9 @@ func TestAPathIsFollowedWithItsLevel(t *testing.T) {
 
 func TestAPathThatEndsSaysWhereAndWhy(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.DeleteLane(testkit.Lane(p, "Hat").ID))
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
-	testkit.Edit(t, p, plan.Decide(testkit.Feed("v76"), plan.Undecided, plan.Jack{}))
+	testkit.Edit(t, p, edits.DeleteLane(testkit.Lane(p, "Hat").ID))
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Off, plan.Jack{}))
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("v76"), plan.Undecided, plan.Jack{}))
 	p.Placed[0].Feeds["v56"] = plan.Assignment{State: plan.Assigned, Output: 40}
 	g := trace.New(p)
 	for _, f := range g.Feeds {

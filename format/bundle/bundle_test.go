@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
@@ -23,7 +24,7 @@ import (
 // was written and read, planned and patched.
 func TestTheInsideAndInsertsComeAlong(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.SetInside("i1", func(in *rig.Instrument) (string, error) {
+	testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
 		in.Microphones[3].Gain, in.Microphones[3].AlsoMain, in.Microphones[3].Note = -3, true, "close, off axis"
 		in.Microphones[4].Inverted, in.Microphones[5].Closed, in.Bleed = true, true, rig.RoomsBleed
 		return "set the inside", nil
@@ -36,7 +37,7 @@ func TestTheInsideAndInsertsComeAlong(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.Number = 1
-	testkit.Edit(t, p, plan.Follow(c))
+	testkit.Edit(t, p, edits.Follow(c))
 	p.Patched = p.AsPlanned()
 	var b bytes.Buffer
 	if err := bundle.Encode(&b, p, nil); err != nil {

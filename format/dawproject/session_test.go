@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/demo/sample"
@@ -69,7 +70,7 @@ func TestASessionsMixerIsRead(t *testing.T) {
 // What is written is read again: names, colours, buses and ways.
 func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "10x2", sample.BrineworkKit())
-	testkit.Edit(t, p, plan.AddBus("Plate", 0, nil))
+	testkit.Edit(t, p, edits.AddBus("Plate", 0, nil))
 	plate := testkit.Lane(p, "Plate").ID
 	testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Snare").ID}, plan.Send{To: plate, Level: -14, Pre: true}))
 	testkit.Edit(t, p, plan.SendLanes([]string{testkit.Lane(p, "Rooms").ID}, plan.Send{To: plate}))

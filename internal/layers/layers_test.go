@@ -43,7 +43,7 @@ var layers = []layer{
 	{"format", []string{"core", "format", "internal/fault", "internal/progress", "internal/spool", "internal/words"}, outside},
 	{"format/formats", []string{"core", "format", "draw"}, []string{"database/sql", "net/http"}},
 	// The store keeps documents; what is derived from them is handed to it.
-	{"store", []string{"core/document", "core/house", "core/plan", "core/rig", "core/role", "internal/fault",
+	{"store", []string{"core/document", "core/edits", "core/house", "core/plan", "core/rig", "core/role", "internal/fault",
 		"internal/lock", "internal/progress", "internal/words"},
 		[]string{"net/http", "html/template"}},
 	// Commands are values of the core's types.

@@ -7,6 +7,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/check"
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/propose"
@@ -35,7 +36,7 @@ func Project(t testing.TB, h plan.Host, outputs string, ins ...rig.Instrument) *
 	}
 	p := &plan.Project{Name: "Test", Host: h}
 	for _, in := range ins {
-		Edit(t, p, plan.Place(in, rig.Lay(runs, 1), 0))
+		Edit(t, p, edits.Place(in, rig.Lay(runs, 1), 0))
 	}
 	return p
 }
@@ -91,7 +92,7 @@ func Wide(t testing.TB, instruments, voices int) *plan.Project {
 			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d-%d", i, v),
 				Role: roles[v%len(roles)], Keys: []midi.Key{midi.Key(v % 128)}, Width: audio.Stereo})
 		}
-		Edit(t, p, plan.Place(in, rig.Lay([]rig.Run{{Count: voices, Width: audio.Stereo}}, 1), 0))
+		Edit(t, p, edits.Place(in, rig.Lay([]rig.Run{{Count: voices, Width: audio.Stereo}}, 1), 0))
 		pl := &p.Placed[i]
 		bus := p.NewLaneID()
 		for v := range voices {

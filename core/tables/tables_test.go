@@ -1,11 +1,14 @@
-package plan_test
+package tables_test
 
 import (
 	"errors"
+	"reflect"
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/tables"
 	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -18,12 +21,12 @@ func twoKits(t *testing.T) *plan.Project {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "11x2", sample.BrineworkKit(), sample.BrineworkKit())
 	snare, rooms := testkit.Lane(p, "Snare").ID, testkit.Lane(p, "Rooms").ID
 	for _, e := range []plan.Edit{
-		plan.AddBus("Room, Far and Near", 0, nil),
+		edits.AddBus("Room, Far and Near", 0, nil),
 		plan.Route([]string{rooms}, p.Buses()[0].ID, true),
 		plan.SetGain(snare, -4.5),
-		plan.Decide(testkit.Feed("hat"), plan.Off, plan.Jack{}),
-		plan.Decide(testkit.Feed("stop"), plan.Parked, plan.Jack{Output: 11}),
-		plan.SetWish(testkit.Feed("ride"), 3),
+		edits.Decide(testkit.Feed("hat"), plan.Off, plan.Jack{}),
+		edits.Decide(testkit.Feed("stop"), plan.Parked, plan.Jack{Output: 11}),
+		edits.SetWish(testkit.Feed("ride"), 3),
 	} {
 		testkit.Edit(t, p, e)
 	}
@@ -53,8 +56,8 @@ func rowsOf(p *plan.Project, key string) (out []string) {
 func TestWhatACellShowsCanBeTyped(t *testing.T) {
 	testkit.Slow(t)
 	p := twoKits(t)
-	want := jsonOf(t, p)
-	for _, of := range plan.Tables {
+	want := p.Clone()
+	for _, of := range tables.All {
 		for _, row := range rowsOf(p, of.Key) {
 			for i, text := range of.Texts(p)(row) {
 				col := of.Columns(p)[i]
@@ -62,9 +65,9 @@ func TestWhatACellShowsCanBeTyped(t *testing.T) {
 					p.Lane(row).Kind == plan.Bus && col.Key == "takes" {
 					continue // says how many; there is nothing to type
 				}
-				testkit.Edit(t, p, plan.SetCells(of.Key, []tabular.Cell{tabular.At(row, col.Key, text)}))
-				if got := jsonOf(t, p); got != want {
-					t.Fatalf("typing %q into %s of %s changes the project:\n%s\n%s", text, col.Key, row, got, want)
+				testkit.Edit(t, p, tables.SetCells(of.Key, []tabular.Cell{tabular.At(row, col.Key, text)}))
+				if !reflect.DeepEqual(p, want) {
+					t.Fatalf("typing %q into %s of %s changes the project to %+v; want %+v", text, col.Key, row, p, want)
 				}
 			}
 		}
@@ -94,8 +97,8 @@ func TestCellsAreTypedAsPeopleWriteThem(t *testing.T) {
 		{"feeds", "i1:ride", "wish", "always", "always"},
 		{"feeds", "i1:hat", "mode", "on its own", "on its own"},
 	} {
-		testkit.Edit(t, p, plan.SetCells(c.table, []tabular.Cell{tabular.At(c.row, c.col, c.typed)}))
-		of := plan.TableNamed(c.table)
+		testkit.Edit(t, p, tables.SetCells(c.table, []tabular.Cell{tabular.At(c.row, c.col, c.typed)}))
+		of := tables.Named(c.table)
 		for i, x := range of.Columns(p) {
 			if got := of.Texts(p)(c.row)[i]; x.Key == c.col && got != c.shows {
 				t.Errorf("%q typed into %s of %s shows %q; want %q", c.typed, c.col, c.row, got, c.shows)
@@ -119,7 +122,7 @@ func TestRefusedCellsAreNamed(t *testing.T) {
 		{"feeds", "i1:ride", "mode", "sideways", "choose from the list"},
 		{"parts", "i1:ride", "address", "A 99", ""},
 	} {
-		_, err := plan.SetCells(c.table, []tabular.Cell{tabular.At(c.row, c.col, c.typed)})(p)
+		_, err := tables.SetCells(c.table, []tabular.Cell{tabular.At(c.row, c.col, c.typed)})(p)
 		var at *tabular.Error
 		if !errors.As(err, &at) || at.Row != c.row || at.Column != c.col || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%q in %s of %s: %v; want the cell named, and %q", c.typed, c.col, c.row, err, c.says)
@@ -130,11 +133,11 @@ func TestRefusedCellsAreNamed(t *testing.T) {
 		cells []tabular.Cell
 	}{{"lanes", nil}, {"rooms", []tabular.Cell{tabular.At(lane, "name", "x")}},
 		{"lanes", []tabular.Cell{tabular.At(lane, "smell", "x")}}} {
-		if _, err := plan.SetCells(bad.table, bad.cells)(p); err == nil {
+		if _, err := tables.SetCells(bad.table, bad.cells)(p); err == nil {
 			t.Errorf("cells %v of table %q are taken", bad.cells, bad.table)
 		}
 	}
-	if label, err := plan.SetCells("lanes",
+	if label, err := tables.SetCells("lanes",
 		[]tabular.Cell{tabular.At(lane, "name", "A"), tabular.At(lane, "colour", "#123456")})(p); err != nil ||
 		label != "change 2 cells of the lanes" {
 		t.Errorf("two cells: %q, %v", label, err)

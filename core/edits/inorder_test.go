@@ -1,4 +1,4 @@
-package plan
+package edits
 
 import (
 	"fmt"
@@ -8,14 +8,15 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 )
 
 // pads is twelve mono pads on six stereo outputs, with lanes for none of them.
-func pads(t *testing.T) *Project {
+func pads(t *testing.T) *plan.Project {
 	t.Helper()
-	p := &Project{Name: "Dock", Host: Host{FirstLane: 3, Sides: true}}
+	p := &plan.Project{Name: "Dock", Host: plan.Host{FirstLane: 3, Sides: true}}
 	in := rig.Instrument{Name: "Dock Pads", Pans: true}
 	for i := range 12 {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("pad", i+1), Name: fmt.Sprint("Pad ", i+1),
@@ -25,9 +26,9 @@ func pads(t *testing.T) *Project {
 	return p
 }
 
-func refs(pl *Placed) (out []FeedRef) {
+func refs(pl *plan.Placed) (out []plan.FeedRef) {
 	for _, f := range pl.AllFeeds() {
-		out = append(out, FeedRef{pl.ID, f.ID})
+		out = append(out, plan.FeedRef{Placed: pl.ID, Feed: f.ID})
 	}
 	return out
 }
@@ -60,13 +61,13 @@ func TestFeedsArePinnedAssignedAgainAndGivenLanes(t *testing.T) {
 	if pin := p.Placed[0].Feeds["pad3"].Pin; pin == nil || pin.Output != 6 {
 		t.Errorf("the third of three pins from output 4 on is %v", pin)
 	}
-	do(t, p, SetAside("i1", []string{"pad2"}, Off))
+	do(t, p, SetAside("i1", []string{"pad2"}, plan.Off))
 	do(t, p, AssignAgain("i1", 5))
 	got := map[int]int{}
 	for _, a := range p.Placed[0].Feeds {
 		got[a.Output]++
 	}
-	if got[1]+got[2] != 0 || got[3] != 1 || got[5] != 1 || got[6] != 8 || p.Placed[0].Feeds["pad2"].State != Off {
+	if got[1]+got[2] != 0 || got[3] != 1 || got[5] != 1 || got[6] != 8 || p.Placed[0].Feeds["pad2"].State != plan.Off {
 		t.Errorf("assigned again from port 5: %v feeds by output", got)
 	}
 	before := p.Placed[0].Feeds["pad5"].At()
@@ -86,12 +87,12 @@ func TestFeedsArePinnedAssignedAgainAndGivenLanes(t *testing.T) {
 }
 
 func TestPartsGetChannelsInOrder(t *testing.T) {
-	p := &Project{Name: "Dock"}
+	p := &plan.Project{Name: "Dock"}
 	in := rig.Instrument{Name: "Reeds"}
 	for i := range 18 {
 		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprint("p", i), Name: fmt.Sprint("Part ", i), Width: audio.Stereo, Program: -1})
 	}
-	p.Host.Profile = Host{}.Behaviour()
+	p.Host.Profile = plan.Host{}.Behaviour()
 	p.Host.Profile.MIDIPorts = 4
 	do(t, p, Place(in, in.AsLoaded(), 0))
 	do(t, p, AddressInOrder(refs(&p.Placed[0]), midi.Address{}))
@@ -109,7 +110,7 @@ func TestInstrumentsStandInScoreOrder(t *testing.T) {
 	section := func(name, r string) rig.Instrument {
 		return rig.Instrument{Name: name, Parts: []rig.Part{{ID: "a", Name: name, Role: role.Role(r), Program: -1}}}
 	}
-	p := &Project{Name: "Cue"}
+	p := &plan.Project{Name: "Cue"}
 	names := func() string {
 		var out []string
 		for i := range p.Placed {
@@ -135,7 +136,7 @@ func TestInstrumentsStandInScoreOrder(t *testing.T) {
 	}
 	refuse(t, p, ScoreOrder(), "already")
 	refuse(t, p, MoveInstrument(p.Placed[0].ID, true), "at the end of the list")
-	band := &Project{Name: "Band"}
+	band := &plan.Project{Name: "Band"}
 	for _, in := range []rig.Instrument{section("Bass", "plucked/bass"), section("Piano", "keys/piano")} {
 		do(t, band, InScoreOrder(Place(in, in.AsLoaded(), 0)))
 	}
@@ -189,7 +190,7 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 
 // Feeds that a split makes go where the whole went, and its lane says what it carries.
 func TestASplitMicrophoneKeepsItsOutputAndItsLaneSaysSo(t *testing.T) {
-	p := &Project{Name: "Dock", Host: Host{FirstLane: 1}}
+	p := &plan.Project{Name: "Dock", Host: plan.Host{FirstLane: 1}}
 	in := rig.Instrument{Name: "Kit", Microphones: []rig.Microphone{{ID: "oh", Name: "Overhead", Role: "kit/overhead",
 		Width: audio.Stereo, Splits: true}}}
 	for i, r := range []role.Role{"kit/snare", "kit/cymbal/ride"} {
@@ -197,9 +198,9 @@ func TestASplitMicrophoneKeepsItsOutputAndItsLaneSaysSo(t *testing.T) {
 			Keys: []midi.Key{midi.Key(38 + i)}, Heard: rig.HeardThrough("oh")})
 	}
 	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 3, Width: audio.Stereo}}, 1), 0))
-	do(t, p, AssignInOrder([]FeedRef{{"i1", "oh"}}, InOrder{Output: 2, Lane: 5}))
+	do(t, p, AssignInOrder([]plan.FeedRef{{Placed: "i1", Feed: "oh"}}, InOrder{Output: 2, Lane: 5}))
 	name := p.Own()[0].Name
-	split := func(on bool) Edit {
+	split := func(on bool) plan.Edit {
 		return SetView("i1", func(v *rig.View) {
 			v.Split = nil
 			if on {
@@ -209,14 +210,14 @@ func TestASplitMicrophoneKeepsItsOutputAndItsLaneSaysSo(t *testing.T) {
 	}
 	do(t, p, split(true))
 	for _, id := range []string{"oh.shells", "oh.cymbals"} {
-		if a := p.Placed[0].Feeds[id]; a.State != Assigned || a.Output != 2 {
+		if a := p.Placed[0].Feeds[id]; a.State != plan.Assigned || a.Output != 2 {
 			t.Errorf("split, %s is %s on %s", id, a.State, a.At())
 		}
 	}
 	if got := p.Own()[0].Name; !strings.Contains(strings.ToLower(got), "overhead") {
 		t.Errorf("split, the lane is called %q", got)
 	}
-	do(t, p, Decide(FeedRef{"i1", "oh.cymbals"}, Assigned, Jack{Output: 3}))
+	do(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "oh.cymbals"}, plan.Assigned, plan.Jack{Output: 3}))
 	do(t, p, split(false))
 	if a := p.Placed[0].Feeds["oh"]; a.Output != 2 && a.Output != 3 || p.Own()[0].Name != name {
 		t.Errorf("joined, the microphone is on %s and its lane called %q, was %q", a.At(), p.Own()[0].Name, name)

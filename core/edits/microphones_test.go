@@ -1,4 +1,4 @@
-package plan
+package edits
 
 import (
 	"fmt"
@@ -9,14 +9,15 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 )
 
 // dock is a kit with one stereo microphone over four voices, a close one at the snare, in a project where the first two leave by outputs.
-func dock(t *testing.T) *Project {
+func dock(t *testing.T) *plan.Project {
 	t.Helper()
-	p := &Project{Name: "Dock", Host: Host{FirstLane: 1}}
+	p := &plan.Project{Name: "Dock", Host: plan.Host{FirstLane: 1}}
 	in := rig.Instrument{Name: "Kit", Microphones: []rig.Microphone{
 		{ID: "oh", Name: "Overhead", Role: "kit/overhead", Width: audio.Stereo},
 		{ID: "top", Name: "Snare Top", Role: "kit/snare/top", Width: audio.Mono}}}
@@ -29,12 +30,12 @@ func dock(t *testing.T) *Project {
 		in.Voices = append(in.Voices, v)
 	}
 	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
-	do(t, p, AssignInOrder([]FeedRef{{"i1", "oh"}, {"i1", "top"}}, InOrder{Output: 2, Lane: 5}))
+	do(t, p, AssignInOrder([]plan.FeedRef{{Placed: "i1", Feed: "oh"}, {Placed: "i1", Feed: "top"}}, InOrder{Output: 2, Lane: 5}))
 	return p
 }
 
 // where says of each feed the keys that sound in it and where it goes.
-func where(p *Project) string {
+func where(p *plan.Project) string {
 	var out []string
 	for _, f := range p.Placed[0].AllFeeds() {
 		out = append(out, fmt.Sprintf("%s %v %s", f.ID, f.Keys, p.Placed[0].Feeds[f.ID].At()))
@@ -64,7 +65,7 @@ func TestAMicrophoneIsSplitByGroupsOfVoices(t *testing.T) {
 	}
 	do(t, p, NameGroups("i1", "oh", map[string]string{"v0": " Low skins ", "v2": "Low skins", "v3": "Żele"}))
 	is("oh [37] 2; oh.ele [39] 2; oh.low-skins [36 38] 2; top [37] 3")
-	do(t, p, Decide(FeedRef{"i1", "oh.low-skins"}, Assigned, Jack{Output: 4}))
+	do(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "oh.low-skins"}, plan.Assigned, plan.Jack{Output: 4}))
 	do(t, p, SplitMicrophone("i1", "oh", rig.ByShells))
 	do(t, p, JoinMicrophone("i1", "oh"))
 	if got := where(p); got != before || len(p.Lanes) != lanes {
@@ -81,7 +82,7 @@ func TestAMicrophoneIsSplitByGroupsOfVoices(t *testing.T) {
 func TestASampleOfTheUsersOwnHasAnOutput(t *testing.T) {
 	p := dock(t)
 	do(t, p, AddSample("i1", "Thump", "v0", audio.Mono))
-	do(t, p, Decide(FeedRef{"i1", "own1"}, Assigned, Jack{Output: 4}))
+	do(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "own1"}, plan.Assigned, plan.Jack{Output: 4}))
 	if got, want := where(p), "oh [36 37 38 39] 2; own1 [36] 4; top [37] 3"; got != want {
 		t.Errorf("got %s, want %s", got, want)
 	}

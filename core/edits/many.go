@@ -1,4 +1,4 @@
-package plan
+package edits
 
 import (
 	"cmp"
@@ -11,6 +11,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/internal/words"
@@ -21,6 +22,9 @@ import (
 
 // Tint says how selected lanes are coloured.
 type Tint string
+
+// NameMarks are what a pattern of RenameLanes may hold: what stands for each lane.
+var NameMarks = []string{"{role}", "{feed}", "{instrument}", "{output}", "{n}", "{name}"}
 
 // The tints.
 const (
@@ -34,20 +38,20 @@ var Tints = []Tint{OneColour, ShadesOf, FamilyShades}
 
 // ColourLanes colours lanes. A bus whose lanes are all among them, and that is not itself, gets
 // their colour in a darker shade.
-func ColourLanes(ids []string, colour string, tint Tint) Edit {
-	return func(p *Project) (string, error) {
+func ColourLanes(ids []string, colour string, tint Tint) plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		if !slices.Contains(Tints, tint) {
 			return "", fmt.Errorf("lanes are coloured with one colour or in shades, not %q", tint)
 		}
 		hue := colour
 		if tint != FamilyShades {
 			var err error
-			if hue, err = parseColour(colour); err != nil {
+			if hue, err = plan.ParseColour(colour); err != nil {
 				return "", err
 			}
 		}
-		roles, families := p.LaneRoles(), map[role.Role][]*Lane{}
-		names, err := p.eachLane(ids, func(l *Lane) error {
+		roles, families := p.LaneRoles(), map[role.Role][]*plan.Lane{}
+		names, err := p.EachLane(ids, func(l *plan.Lane) error {
 			family := role.Unnamed
 			if tint == FamilyShades {
 				family = roles[l.ID].Root()
@@ -69,16 +73,16 @@ func ColourLanes(ids []string, colour string, tint Tint) Edit {
 				}
 			}
 		}
-		p.darkenBuses(ids)
-		return "colour " + list(names), nil
+		darkenBuses(p, ids)
+		return "colour " + plan.JoinNames(names), nil
 	}
 }
 
 // darkenBuses gives buses of which every lane is among those a darker shade of their colour.
-func (p *Project) darkenBuses(ids []string) {
+func darkenBuses(p *plan.Project, ids []string) {
 	for i := range p.Lanes {
 		b := &p.Lanes[i]
-		if b.Kind != Bus || b.IsOther() || slices.Contains(ids, b.ID) {
+		if b.Kind != plan.Bus || b.IsOther() || slices.Contains(ids, b.ID) {
 			continue
 		}
 		colour, all := "", true
@@ -96,33 +100,33 @@ func (p *Project) darkenBuses(ids []string) {
 // MoveLanes moves lanes as a block to a number: they take consecutive numbers from it, in the
 // order of those they have, and the project's other lanes make room. It refuses where something
 // that the plan did not make is in the way.
-func MoveLanes(ids []string, to LaneNumber) Edit {
-	return func(p *Project) (string, error) {
-		block, err := p.selectedOwn(ids)
+func MoveLanes(ids []string, to plan.LaneNumber) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		block, err := selectedOwn(p, ids)
 		if err != nil {
 			return "", err
 		}
-		slices.SortStableFunc(block, func(a, b *Lane) int { return int(a.Number - b.Number) })
-		numbers := make([]LaneNumber, len(block))
+		slices.SortStableFunc(block, func(a, b *plan.Lane) int { return int(a.Number - b.Number) })
+		numbers := make([]plan.LaneNumber, len(block))
 		for i := range numbers {
-			n := to + LaneNumber(i)
-			if err := p.has(n); err != nil {
+			n := to + plan.LaneNumber(i)
+			if err := p.CanHold(n); err != nil {
 				return "", err
 			}
-			if by := p.notOurs(n); by != "" {
+			if by := notOurs(p, n); by != "" {
 				return "", fmt.Errorf("lane %d is %s; choose a number with %s free of what the plan did not make", n, by,
 					words.Count(len(block), "lane", "lanes"))
 			}
 			numbers[i] = n
 		}
-		return p.renumber(block, numbers)
+		return renumber(p, block, numbers)
 	}
 }
 
 // ShiftLanes moves lanes as a block past the lane of the plan that stands above them, up, or below.
-func ShiftLanes(ids []string, up bool) Edit {
-	return func(p *Project) (string, error) {
-		block, err := p.selectedOwn(ids)
+func ShiftLanes(ids []string, up bool) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		block, err := selectedOwn(p, ids)
 		if err != nil {
 			return "", err
 		}
@@ -134,7 +138,7 @@ func ShiftLanes(ids []string, up bool) Edit {
 		if !up {
 			slices.Reverse(order)
 		}
-		var past *Lane
+		var past *plan.Lane
 		for _, l := range order { // the nearest to the block comes last
 			if !slices.Contains(block, l) && (up && l.Number < first || !up && l.Number > last) {
 				past = l
@@ -148,34 +152,34 @@ func ShiftLanes(ids []string, up bool) Edit {
 		case up:
 			return MoveLanes(ids, past.Number)(p)
 		}
-		return MoveLanes(ids, past.Number-LaneNumber(len(block))+1)(p)
+		return MoveLanes(ids, past.Number-plan.LaneNumber(len(block))+1)(p)
 	}
 }
 
 // NumberLanes numbers lanes from a number on, in the order in which they are given, past the
 // numbers that are not the plan's to give; the project's other lanes make room.
-func NumberLanes(ids []string, from LaneNumber) Edit {
-	return func(p *Project) (string, error) {
-		block, err := p.selectedOwn(ids)
+func NumberLanes(ids []string, from plan.LaneNumber) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		block, err := selectedOwn(p, ids)
 		if err != nil {
 			return "", err
 		}
-		var numbers []LaneNumber
+		var numbers []plan.LaneNumber
 		for n := from; len(numbers) < len(block); n++ {
-			if err := p.has(n); err != nil {
+			if err := p.CanHold(n); err != nil {
 				return "", err
 			}
-			if p.notOurs(n) == "" {
+			if notOurs(p, n) == "" {
 				numbers = append(numbers, n)
 			}
 		}
-		return p.renumber(block, numbers)
+		return renumber(p, block, numbers)
 	}
 }
 
 // selectedOwn gives the lanes with the IDs, all of them lanes of the plan.
-func (p *Project) selectedOwn(ids []string) (out []*Lane, err error) {
-	_, err = p.eachLane(ids, func(l *Lane) error {
+func selectedOwn(p *plan.Project, ids []string) (out []*plan.Lane, err error) {
+	_, err = p.EachLane(ids, func(l *plan.Lane) error {
 		if l.IsOther() {
 			return fmt.Errorf("lane %d %s is not one that the plan made; leave it out, or set it as a lane of the plan first",
 				l.Number, l.Name)
@@ -187,7 +191,7 @@ func (p *Project) selectedOwn(ids []string) (out []*Lane, err error) {
 }
 
 // notOurs says what the plan did not make on a number; "" where there is nothing.
-func (p *Project) notOurs(n LaneNumber) string {
+func notOurs(p *plan.Project, n plan.LaneNumber) string {
 	if p.Host.Taken.Contains(n) {
 		return "taken by something else in the host"
 	}
@@ -201,16 +205,16 @@ func (p *Project) notOurs(n LaneNumber) string {
 
 // renumber gives the block these numbers; lanes of the plan that stand there move, in their order,
 // towards what the block leaves free.
-func (p *Project) renumber(block []*Lane, numbers []LaneNumber) (string, error) {
-	var rest []*Lane
-	free := map[LaneNumber]bool{} // what the block leaves
+func renumber(p *plan.Project, block []*plan.Lane, numbers []plan.LaneNumber) (string, error) {
+	var rest []*plan.Lane
+	free := map[plan.LaneNumber]bool{} // what the block leaves
 	for _, l := range block {
 		free[l.Number] = true
 	}
 	for _, n := range numbers {
 		delete(free, n)
 	}
-	var pool []LaneNumber // of the rest
+	var pool []plan.LaneNumber // of the rest
 	missing := 0
 	for _, l := range p.Own() {
 		if slices.Contains(block, l) {
@@ -223,13 +227,13 @@ func (p *Project) renumber(block []*Lane, numbers []LaneNumber) (string, error) 
 			pool = append(pool, l.Number)
 		}
 	}
-	left := make([]LaneNumber, 0, len(free))
+	left := make([]plan.LaneNumber, 0, len(free))
 	for n := range free {
 		left = append(left, n)
 	}
-	far := func(n LaneNumber) LaneNumber { return max(numbers[0]-n, n-numbers[0]) }
-	slices.SortFunc(left, func(a, b LaneNumber) int { return cmp.Or(cmp.Compare(far(a), far(b)), cmp.Compare(a, b)) })
-	used := append(p.Used(), RangesOf(numbers...)...)
+	far := func(n plan.LaneNumber) plan.LaneNumber { return max(numbers[0]-n, n-numbers[0]) }
+	slices.SortFunc(left, func(a, b plan.LaneNumber) int { return cmp.Or(cmp.Compare(far(a), far(b)), cmp.Compare(a, b)) })
+	used := append(p.Used(), plan.RangesOf(numbers...)...)
 	for n := numbers[len(numbers)-1] + 1; len(left) < missing; n++ { // two lanes had one number
 		if !used.Contains(n) {
 			left = append(left, n)
@@ -252,21 +256,18 @@ func (p *Project) renumber(block []*Lane, numbers []LaneNumber) (string, error) 
 	for i, l := range block {
 		names[i] = l.Name
 	}
-	return fmt.Sprintf("move %s to lanes %s", list(names), RangesOf(numbers...)), nil
+	return fmt.Sprintf("move %s to lanes %s", plan.JoinNames(names), plan.RangesOf(numbers...)), nil
 }
 
 var errSameNumbers = errors.New("they have those numbers already")
-
-// NameMarks are what a pattern of RenameLanes may hold: what stands for each lane.
-var NameMarks = []string{"{role}", "{feed}", "{instrument}", "{output}", "{n}", "{name}"}
 
 var nameMark = regexp.MustCompile(`\{[^{}]*\}`)
 
 // RenameLanes names lanes by a pattern with NameMarks: the house chart's name for the role, the
 // feeds, the instrument, the output, the lane's place among those given, from 1, and the name it
 // has. A pattern without any is put before the names that there are.
-func RenameLanes(ids []string, pattern string) Edit {
-	return func(p *Project) (string, error) {
+func RenameLanes(ids []string, pattern string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		pattern = strings.TrimSpace(pattern)
 		for _, mark := range nameMark.FindAllString(pattern, -1) {
 			if !slices.Contains(NameMarks, mark) {
@@ -279,20 +280,20 @@ func RenameLanes(ids []string, pattern string) Edit {
 		if !nameMark.MatchString(pattern) {
 			pattern += " {name}"
 		}
-		roles, loads, n := p.LaneRoles(), p.loads(), 0
-		names, err := p.eachLane(ids, func(l *Lane) (err error) {
+		roles, loads, n := p.LaneRoles(), p.LaneLoads(), 0
+		names, err := p.EachLane(ids, func(l *plan.Lane) (err error) {
 			n++
-			l.Name, err = cleanName(p.byPattern(pattern, l, roles[l.ID], n, loads))
+			l.Name, err = plan.ParseName(byPattern(p, pattern, l, roles[l.ID], n, loads))
 			return err
 		})
 		if err != nil {
 			return "", err
 		}
-		return "rename " + list(names), nil
+		return "rename " + plan.JoinNames(names), nil
 	}
 }
 
-func (p *Project) byPattern(pattern string, l *Lane, r role.Role, n int, loads map[OutputRef][]rig.Feed) string {
+func byPattern(p *plan.Project, pattern string, l *plan.Lane, r role.Role, n int, loads map[plan.OutputRef][]rig.Feed) string {
 	var feeds, instruments, outputs []string
 	for _, s := range l.Sources {
 		for _, f := range loads[s] {
@@ -309,22 +310,22 @@ func (p *Project) byPattern(pattern string, l *Lane, r role.Role, n int, loads m
 	if r != role.Unnamed {
 		label = p.Chart.Label(r)
 	}
-	out := strings.NewReplacer("{role}", label, "{feed}", cmp.Or(list(feeds), l.Name), "{instrument}", list(instruments),
-		"{output}", list(outputs), "{n}", strconv.Itoa(n), "{name}", l.Name).Replace(pattern)
+	out := strings.NewReplacer("{role}", label, "{feed}", cmp.Or(plan.JoinNames(feeds), l.Name), "{instrument}", plan.JoinNames(instruments),
+		"{output}", plan.JoinNames(outputs), "{n}", strconv.Itoa(n), "{name}", l.Name).Replace(pattern)
 	return words.Short(rig.MaxName, strings.Join(strings.Fields(out), " "))
 }
 
 // SetLaneWidths makes lanes and buses as wide.
-func SetLaneWidths(ids []string, w audio.Width) Edit {
-	return func(p *Project) (string, error) {
-		names, err := p.eachLane(ids, func(l *Lane) error { l.Width = w; return nil })
-		return fmt.Sprintf("make %s %s", list(names), w), err
+func SetLaneWidths(ids []string, w audio.Width) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		names, err := p.EachLane(ids, func(l *plan.Lane) error { l.Width = w; return nil })
+		return fmt.Sprintf("make %s %s", plan.JoinNames(names), w), err
 	}
 }
 
 // SetPans pans lanes, all alike or, with a list, one after the other.
-func SetPans(ids []string, typed string) Edit {
-	return func(p *Project) (string, error) {
+func SetPans(ids []string, typed string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		pans, err := parseList(typed, panInList, rig.ParsePan)
 		if err == nil {
 			pans, err = forEach(ids, pans)
@@ -333,19 +334,19 @@ func SetPans(ids []string, typed string) Edit {
 			return "", err
 		}
 		n := 0
-		names, err := p.eachLane(ids, func(l *Lane) error {
+		names, err := p.EachLane(ids, func(l *plan.Lane) error {
 			n++
-			_, err := SetPan(l.ID, pans[n-1])(p)
+			_, err := plan.SetPan(l.ID, pans[n-1])(p)
 			return err
 		})
-		return "pan " + list(names), err
+		return "pan " + plan.JoinNames(names), err
 	}
 }
 
 // SendLevels lets lanes send to the bus with a name, or to a return that is made for it, all at one
 // level or, with a list, each at its own.
-func SendLevels(name string, ids []string, typed string, pre bool) Edit {
-	return func(p *Project) (string, error) {
+func SendLevels(name string, ids []string, typed string, pre bool) plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		levels, err := ParseLevels(typed)
 		if err == nil {
 			levels, err = forEach(ids, levels)
@@ -354,10 +355,10 @@ func SendLevels(name string, ids []string, typed string, pre bool) Edit {
 			return "", err
 		}
 		if !slices.ContainsFunc(levels, func(l audio.Decibels) bool { return l != levels[0] }) {
-			return SendByName(name, ids, Send{Level: levels[0], Pre: pre})(p)
+			return SendByName(name, ids, plan.Send{Level: levels[0], Pre: pre})(p)
 		}
 		for i, id := range ids {
-			if _, err := SendByName(name, []string{id}, Send{Level: levels[i], Pre: pre})(p); err != nil {
+			if _, err := SendByName(name, []string{id}, plan.Send{Level: levels[i], Pre: pre})(p); err != nil {
 				return "", err
 			}
 		}
@@ -403,7 +404,7 @@ func parseList[T any](typed string, one *regexp.Regexp, parse func(string) (T, e
 func forEach[T any](ids []string, values []T) ([]T, error) {
 	switch {
 	case len(ids) == 0:
-		return nil, errNoLane
+		return nil, plan.ErrNoLane
 	case len(values) == 1:
 		return slices.Repeat(values, len(ids)), nil
 	case len(values) != len(ids):
@@ -415,24 +416,24 @@ func forEach[T any](ids []string, values []T) ([]T, error) {
 
 // DivideBefore draws a divider above lanes in lists of lanes, or none, whatever the house chart
 // says.
-func DivideBefore(ids []string, divider bool) Edit {
-	return func(p *Project) (string, error) {
-		names, err := p.eachLane(ids, func(l *Lane) error { l.Divider = &divider; return nil })
+func DivideBefore(ids []string, divider bool) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		names, err := p.EachLane(ids, func(l *plan.Lane) error { l.Divider = &divider; return nil })
 		if divider {
-			return "add a divider before " + list(names), err
+			return "add a divider before " + plan.JoinNames(names), err
 		}
-		return "remove the divider before " + list(names), err
+		return "remove the divider before " + plan.JoinNames(names), err
 	}
 }
 
 // FoldBus draws and lists a bus as one with its lanes, or each for itself.
-func FoldBus(id string, fold bool) Edit {
-	return func(p *Project) (string, error) {
-		b, err := p.lane(id)
+func FoldBus(id string, fold bool) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		b, err := p.LaneWith(id)
 		if err != nil {
 			return "", err
 		}
-		if b.Kind != Bus {
+		if b.Kind != plan.Bus {
 			return "", fmt.Errorf("lane %d %s is not a bus; only a bus folds its lanes", b.Number, b.Name)
 		}
 		if b.Folded = fold; fold {
@@ -443,9 +444,9 @@ func FoldBus(id string, fold bool) Edit {
 }
 
 // DeleteLanes takes lanes and buses away.
-func DeleteLanes(ids []string) Edit {
-	return func(p *Project) (string, error) {
-		block, err := p.selectedOwn(ids)
+func DeleteLanes(ids []string) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		block, err := selectedOwn(p, ids)
 		if err != nil {
 			return "", err
 		}
@@ -458,6 +459,6 @@ func DeleteLanes(ids []string) Edit {
 				return "", err
 			}
 		}
-		return "remove " + list(names), nil
+		return "remove " + plan.JoinNames(names), nil
 	}
 }

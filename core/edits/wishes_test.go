@@ -1,15 +1,16 @@
-package plan
+package edits
 
 import (
 	"testing"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
 
 func TestGroupsThatMeetBecomeOne(t *testing.T) {
 	p := mixer(t)
-	for _, e := range []Edit{KeepTogether("i1", []string{"v1", "v2"}), KeepTogether("i1", []string{"v3", "v4"}),
+	for _, e := range []plan.Edit{KeepTogether("i1", []string{"v1", "v2"}), KeepTogether("i1", []string{"v3", "v4"}),
 		KeepTogether("i1", []string{"v2", "v3"}), KeepApart("i1", []string{"v1", "v4"}),
 		KeepApart("i1", []string{"v4", "v1"})} {
 		do(t, p, e)
@@ -26,15 +27,15 @@ func TestGroupsThatMeetBecomeOne(t *testing.T) {
 
 func TestAsksAreRefusedWithTheReason(t *testing.T) {
 	p := mixer(t)
-	for says, e := range map[string]Edit{
+	for says, e := range map[string]plan.Edit{
 		"at least two":      KeepTogether("i1", []string{"v1"}),
 		"select some feeds": SetFold("i1", nil, true),
 		"no feed \"v9\"":    KeepApart("i1", []string{"v1", "v9"}),
-		"no output 7":       PinTo("i1", []string{"v1"}, Jack{Output: 7}),
+		"no output 7":       PinTo("i1", []string{"v1"}, plan.Jack{Output: 7}),
 		"not in this":       SetPairs("i7", true),
 		"no version":        SetVariant("i1", "Huge"),
 		"no stereo":         HalveOutput("i1", 9, true),
-		"cannot be set":     SetAside("i1", []string{"v1"}, Assigned),
+		"cannot be set":     SetAside("i1", []string{"v1"}, plan.Assigned),
 		"has an output":     AddOutputs("i1"),
 	} {
 		refuse(t, p, e, says)
@@ -43,17 +44,17 @@ func TestAsksAreRefusedWithTheReason(t *testing.T) {
 
 func TestPinnedIsWantedAndSetAsideIsNotPinned(t *testing.T) {
 	p := mixer(t)
-	do(t, p, SetAside("i1", []string{"v4"}, Off))
-	do(t, p, PinTo("i1", []string{"v4"}, Jack{Output: 2}))
-	if a := p.Placed[0].Feeds["v4"]; a.ByHand || a.State != Undecided || a.Pin.Output != 2 {
-		t.Errorf("got %+v; want not a.ByHand, a.State %v, a.Pin.Output 2", a, Undecided)
+	do(t, p, SetAside("i1", []string{"v4"}, plan.Off))
+	do(t, p, PinTo("i1", []string{"v4"}, plan.Jack{Output: 2}))
+	if a := p.Placed[0].Feeds["v4"]; a.ByHand || a.State != plan.Undecided || a.Pin.Output != 2 {
+		t.Errorf("got %+v; want not a.ByHand, a.State %v, a.Pin.Output 2", a, plan.Undecided)
 	}
-	do(t, p, SetAside("i1", []string{"v4"}, Parked))
-	if a := p.Placed[0].Feeds["v4"]; a.Pin != nil || a.State != Parked || a.Output != 4 {
+	do(t, p, SetAside("i1", []string{"v4"}, plan.Parked))
+	if a := p.Placed[0].Feeds["v4"]; a.Pin != nil || a.State != plan.Parked || a.Output != 4 {
 		t.Errorf("%+v: it is parked on the output it left", a)
 	}
-	do(t, p, PinTo("i1", []string{"v1"}, Jack{Output: 1}))
-	do(t, p, PinTo("i1", []string{"v1"}, Jack{}))
+	do(t, p, PinTo("i1", []string{"v1"}, plan.Jack{Output: 1}))
+	do(t, p, PinTo("i1", []string{"v1"}, plan.Jack{}))
 	if p.Placed[0].Feeds["v1"].Pin != nil {
 		t.Error("the pin is still in")
 	}
@@ -65,23 +66,23 @@ func TestHalvesAndWholes(t *testing.T) {
 	p := mixer(t)
 	do(t, p, HalveOutput("i1", 2, true))
 	pl := &p.Placed[0]
-	if a := pl.Feeds["v2"]; a.At() != (Jack{2, rig.Left}) {
+	if a := pl.Feeds["v2"]; a.At() != (plan.Jack{Output: 2, Side: rig.Left}) {
 		t.Errorf("got %+v; want a.At() (Jack{2, rig.Left})", a)
 	}
 	l := p.Lane(id(p, "Snare"))
-	if l.Sources[0] != (OutputRef{"i1", 2, rig.Left}) || l.Width != audio.Mono {
+	if l.Sources[0] != (plan.OutputRef{Placed: "i1", Output: 2, Side: rig.Left}) || l.Width != audio.Mono {
 		t.Errorf("got %+v; want l.Sources[0] (OutputRef{\"i1\", 2, rig.Left}), l.Width %v", l, audio.Mono)
 	}
-	if o, ok := pl.Output(Jack{2, rig.Right}); !ok || o.PortNames(0) != "4" || pl.PortText(o) != "4" ||
+	if o, ok := pl.Output(plan.Jack{Output: 2, Side: rig.Right}); !ok || o.PortNames(0) != "4" || pl.PortText(o) != "4" ||
 		len(pl.Jacks()) != 5 {
 		t.Errorf("got %+v %v; want ok, o.PortNames(0) \"4\", pl.PortText(o) \"4\", len(pl.Jacks()) 5", o, ok)
 	}
-	if _, ok := pl.Output(Jack{Output: 2}); ok {
+	if _, ok := pl.Output(plan.Jack{Output: 2}); ok {
 		t.Error("a halved output is there whole as well")
 	}
-	do(t, p, Decide(FeedRef{"i1", "v3"}, Assigned, Jack{2, rig.Right}))
+	do(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "v3"}, plan.Assigned, plan.Jack{Output: 2, Side: rig.Right}))
 	do(t, p, HalveOutput("i1", 2, false))
-	if got := p.FeedsOn(OutputRef{"i1", 2, ""}); len(got) != 2 {
+	if got := p.FeedsOn(plan.OutputRef{Placed: "i1", Output: 2, Side: ""}); len(got) != 2 {
 		t.Errorf("got %+v; want len(got) 2", got)
 	}
 	do(t, p, HalveOutput("i1", 2, true))

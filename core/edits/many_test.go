@@ -1,4 +1,4 @@
-package plan
+package edits
 
 import (
 	"fmt"
@@ -9,10 +9,11 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/plan"
 )
 
 // order is the lanes of the plan with their numbers: "5 Kick, 6 Snare".
-func order(p *Project) string {
+func order(p *plan.Project) string {
 	var out []string
 	for _, l := range p.Own() {
 		out = append(out, fmt.Sprintf("%d %s", l.Number, l.Name))
@@ -20,7 +21,7 @@ func order(p *Project) string {
 	return strings.Join(out, ", ")
 }
 
-func idsOf(p *Project, names ...string) (out []string) {
+func idsOf(p *plan.Project, names ...string) (out []string) {
 	for _, name := range names {
 		for _, l := range p.Lanes {
 			if l.Name == name {
@@ -34,21 +35,21 @@ func idsOf(p *Project, names ...string) (out []string) {
 func TestLanesMoveAsABlockAndTheOthersMakeRoom(t *testing.T) {
 	for _, c := range []struct {
 		what string
-		edit func(p *Project) Edit
+		edit func(p *plan.Project) plan.Edit
 		want string
 	}{
-		{"to free numbers", func(p *Project) Edit { return MoveLanes(idsOf(p, "Snare", "Kick"), 14) },
+		{"to free numbers", func(p *plan.Project) plan.Edit { return MoveLanes(idsOf(p, "Snare", "Kick"), 14) },
 			"7 Hat, 8 Clap, 9 Drums, 14 Kick, 15 Snare"},
-		{"among the others", func(p *Project) Edit { return MoveLanes(idsOf(p, "Kick", "Snare"), 7) },
+		{"among the others", func(p *plan.Project) plan.Edit { return MoveLanes(idsOf(p, "Kick", "Snare"), 7) },
 			"5 Hat, 6 Clap, 7 Kick, 8 Snare, 9 Drums"},
-		{"onto itself", func(p *Project) Edit { return MoveLanes(idsOf(p, "Hat", "Clap"), 6) },
+		{"onto itself", func(p *plan.Project) plan.Edit { return MoveLanes(idsOf(p, "Hat", "Clap"), 6) },
 			"5 Kick, 6 Hat, 7 Clap, 8 Snare, 9 Drums"},
-		{"up by a key", func(p *Project) Edit { return ShiftLanes(idsOf(p, "Hat", "Clap"), true) },
+		{"up by a key", func(p *plan.Project) plan.Edit { return ShiftLanes(idsOf(p, "Hat", "Clap"), true) },
 			"5 Kick, 6 Hat, 7 Clap, 8 Snare, 9 Drums"},
-		{"down by a key", func(p *Project) Edit { return ShiftLanes(idsOf(p, "Kick"), false) },
+		{"down by a key", func(p *plan.Project) plan.Edit { return ShiftLanes(idsOf(p, "Kick"), false) },
 			"5 Snare, 6 Kick, 7 Hat, 8 Clap, 9 Drums"},
 		{"numbered in the order given, past what is taken",
-			func(p *Project) Edit { return NumberLanes(idsOf(p, "Clap", "Kick", "Hat"), 11) },
+			func(p *plan.Project) plan.Edit { return NumberLanes(idsOf(p, "Clap", "Kick", "Hat"), 11) },
 			"6 Snare, 9 Drums, 11 Clap, 13 Kick, 14 Hat"},
 	} {
 		p := mixer(t)
@@ -62,7 +63,7 @@ func TestLanesMoveAsABlockAndTheOthersMakeRoom(t *testing.T) {
 	refuse(t, p, MoveLanes(idsOf(p, "Kick", "Snare"), 24), "beyond the host's limit")
 	refuse(t, p, ShiftLanes(idsOf(p, "Kick"), true), "no lane of the plan stands above")
 	refuse(t, p, MoveLanes(nil, 3), "no lane is selected")
-	do(t, p, AddOthers([]OtherLane{{Number: 10, Name: "Horn", Width: audio.Mono, Kind: Regular}}))
+	do(t, p, AddOthers([]plan.OtherLane{{Number: 10, Name: "Horn", Width: audio.Mono, Kind: plan.Regular}}))
 	refuse(t, p, MoveLanes(idsOf(p, "Kick", "Snare"), 9), "Horn, which the plan did not make")
 	refuse(t, p, MoveLanes(idsOf(p, "Horn"), 20), "not one that the plan made")
 }
@@ -72,11 +73,11 @@ func TestLanesMoveAsABlockAndTheOthersMakeRoom(t *testing.T) {
 func TestMovingABlockKeepsTheOrderOfTheOthers(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 6))
 	for range 300 {
-		p := &Project{Name: "Wharf", Host: Host{FirstLane: 1, LaneLimit: 60}}
-		at := LaneNumber(0)
+		p := &plan.Project{Name: "Wharf", Host: plan.Host{FirstLane: 1, LaneLimit: 60}}
+		at := plan.LaneNumber(0)
 		for i := range 3 + r.IntN(12) {
-			at += LaneNumber(1 + r.IntN(3))
-			do(t, p, AddLane(OutputRef{}, at, fmt.Sprint("L", i)))
+			at += plan.LaneNumber(1 + r.IntN(3))
+			do(t, p, AddLane(plan.OutputRef{}, at, fmt.Sprint("L", i)))
 		}
 		var block, rest []string
 		for _, l := range p.Own() {
@@ -86,7 +87,7 @@ func TestMovingABlockKeepsTheOrderOfTheOthers(t *testing.T) {
 				rest = append(rest, l.Name)
 			}
 		}
-		to, before := LaneNumber(1+r.IntN(40)), order(p)
+		to, before := plan.LaneNumber(1+r.IntN(40)), order(p)
 		if len(block) == 0 {
 			continue
 		}
@@ -94,9 +95,9 @@ func TestMovingABlockKeepsTheOrderOfTheOthers(t *testing.T) {
 			t.Fatalf("%v to %d in %s: %v", block, to, before, err)
 		}
 		var gotRest []string
-		seen := map[LaneNumber]bool{}
+		seen := map[plan.LaneNumber]bool{}
 		for _, l := range p.Own() {
-			if i := slices.Index(block, l.Name); i >= 0 && l.Number != to+LaneNumber(i) {
+			if i := slices.Index(block, l.Name); i >= 0 && l.Number != to+plan.LaneNumber(i) {
 				t.Errorf("%v to %d in %s: %s is on %d", block, to, before, l.Name, l.Number)
 			} else if i < 0 {
 				gotRest = append(gotRest, l.Name)

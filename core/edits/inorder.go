@@ -1,4 +1,4 @@
-package plan
+package edits
 
 import (
 	"errors"
@@ -8,6 +8,7 @@ import (
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/role"
 	"hiddenlanes/internal/words"
@@ -17,36 +18,36 @@ import (
 
 // InOrder says where feeds are assigned in order.
 type InOrder struct {
-	Output int        // the number of the first one's output
-	Halves bool       // two mono feeds to a stereo output, left and right
-	Lane   LaneNumber // the number of the first one's lane; 0: lanes stay as they are
+	Output int             // the number of the first one's output
+	Halves bool            // two mono feeds to a stereo output, left and right
+	Lane   plan.LaneNumber // the number of the first one's lane; 0: lanes stay as they are
 }
 
 // AssignInOrder assigns feeds of one instrument to consecutive outputs and, where that is asked
 // for, lets these arrive on consecutive lanes, which are made where there are none.
-func AssignInOrder(feeds []FeedRef, o InOrder) Edit {
-	return func(p *Project) (string, error) {
-		pl, list, err := p.ofOneInstrument(feeds)
+func AssignInOrder(feeds []plan.FeedRef, o InOrder) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		pl, list, err := ofOneInstrument(p, feeds)
 		if err != nil {
 			return "", err
 		}
-		return p.assignInOrder(pl, list, o)
+		return assignInOrder(p, pl, list, o)
 	}
 }
 
-func (p *Project) assignInOrder(pl *Placed, feeds []rig.Feed, o InOrder) (string, error) {
-	jacks, err := pl.jacksFrom(o.Output, len(feeds), o.Halves)
+func assignInOrder(p *plan.Project, pl *plan.Placed, feeds []rig.Feed, o InOrder) (string, error) {
+	jacks, err := jacksFrom(pl, o.Output, len(feeds), o.Halves)
 	if err != nil {
 		return "", err
 	}
-	byName := FeedsByName(pl.AllFeeds())
+	byName := plan.FeedsByName(pl.AllFeeds())
 	for i, j := range jacks {
 		if j.Side != rig.Whole {
 			p.Halve(pl, j.Output)
 		} else {
 			p.Whole(pl, j.Output)
 		}
-		if _, err := pl.decide(feeds[i], Assigned, j); err != nil {
+		if _, err := DecideFeed(pl, feeds[i], plan.Assigned, j); err != nil {
 			return "", err
 		}
 	}
@@ -55,7 +56,7 @@ func (p *Project) assignInOrder(pl *Placed, feeds []rig.Feed, o InOrder) (string
 	if o.Lane == 0 {
 		return label, nil
 	}
-	lanes, err := p.lanesFor(pl, jacks, byName)
+	lanes, err := lanesFor(p, pl, jacks, byName)
 	if err != nil {
 		return "", err
 	}
@@ -66,7 +67,7 @@ func (p *Project) assignInOrder(pl *Placed, feeds []rig.Feed, o InOrder) (string
 }
 
 // jacksFrom lists so many outputs in their order from the one with a number, or their two sides.
-func (pl *Placed) jacksFrom(number, n int, halves bool) (out []Jack, err error) {
+func jacksFrom(pl *plan.Placed, number, n int, halves bool) (out []plan.Jack, err error) {
 	at := slices.IndexFunc(pl.Outputs, func(o rig.Output) bool { return o.Number == number })
 	if at < 0 {
 		return nil, fmt.Errorf("%s has no output %d; it has %d", pl.Instrument.Name, number, len(pl.Outputs))
@@ -76,9 +77,9 @@ func (pl *Placed) jacksFrom(number, n int, halves bool) (out []Jack, err error) 
 		case halves && o.Width != audio.Stereo:
 			return nil, fmt.Errorf("output %d is %s; only stereo outputs have two sides", o.Number, o.Width)
 		case halves:
-			out = append(out, Jack{o.Number, rig.Left}, Jack{o.Number, rig.Right})
+			out = append(out, plan.Jack{Output: o.Number, Side: rig.Left}, plan.Jack{Output: o.Number, Side: rig.Right})
 		default:
-			out = append(out, Jack{Output: o.Number})
+			out = append(out, plan.Jack{Output: o.Number})
 		}
 		if len(out) >= n {
 			return out[:n], nil
@@ -90,17 +91,17 @@ func (pl *Placed) jacksFrom(number, n int, halves bool) (out []Jack, err error) 
 
 // lanesFor gives each jack a lane that takes it alone: the one that there is, or a new one. A name
 // that speaks of what is elsewhere now is replaced.
-func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Feed) (ids []string, err error) {
-	namer, loads := NewNamer(pl), pl.Loads()
+func lanesFor(p *plan.Project, pl *plan.Placed, jacks []plan.Jack, byName map[string][]rig.Feed) (ids []string, err error) {
+	namer, loads := plan.NewNamer(pl), pl.Loads()
 	for _, j := range jacks {
-		ref := OutputRef{pl.ID, j.Output, j.Side}
+		ref := plan.OutputRef{Placed: pl.ID, Output: j.Output, Side: j.Side}
 		o, _ := pl.Output(j)
-		there := slices.DeleteFunc(p.LanesOf(ref), func(l *Lane) bool { return l.IsOther() || len(l.Sources) > 1 })
+		there := slices.DeleteFunc(p.LanesOf(ref), func(l *plan.Lane) bool { return l.IsOther() || len(l.Sources) > 1 })
 		if len(there) == 0 {
 			for _, l := range p.LanesOf(ref) {
-				l.Sources = slices.DeleteFunc(l.Sources, func(s OutputRef) bool { return s == ref })
+				l.Sources = slices.DeleteFunc(l.Sources, func(s plan.OutputRef) bool { return s == ref })
 			}
-			if _, err := p.addLane(ref, 0, "", loads[j]); err != nil {
+			if _, err := addLane(p, ref, 0, "", loads[j]); err != nil {
 				return nil, err
 			}
 			ids = append(ids, p.Lanes[len(p.Lanes)-1].ID)
@@ -108,8 +109,8 @@ func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Fee
 		}
 		l := there[0]
 		feeds := loads[j]
-		if NamesAnother(l.Name, feeds, byName) != "" {
-			l.Name, l.Colour = namer.Name(feeds, o), p.Chart.Colour(CommonRole(feeds))
+		if plan.NamesAnother(l.Name, feeds, byName) != "" {
+			l.Name, l.Colour = namer.Name(feeds, o), p.Chart.Colour(plan.CommonRole(feeds))
 		}
 		ids = append(ids, l.ID)
 	}
@@ -117,13 +118,13 @@ func (p *Project) lanesFor(pl *Placed, jacks []Jack, byName map[string][]rig.Fee
 }
 
 // PinInOrder pins feeds of one instrument to consecutive outputs.
-func PinInOrder(feeds []FeedRef, o InOrder) Edit {
-	return func(p *Project) (string, error) {
-		pl, list, err := p.ofOneInstrument(feeds)
+func PinInOrder(feeds []plan.FeedRef, o InOrder) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		pl, list, err := ofOneInstrument(p, feeds)
 		if err != nil {
 			return "", err
 		}
-		jacks, err := pl.jacksFrom(o.Output, len(list), o.Halves)
+		jacks, err := jacksFrom(pl, o.Output, len(list), o.Halves)
 		if err != nil {
 			return "", err
 		}
@@ -139,18 +140,18 @@ func PinInOrder(feeds []FeedRef, o InOrder) Edit {
 
 // AddressInOrder gives the parts of feeds consecutive MIDI channels from an address on; after
 // channel 16 comes channel 1 of the next port.
-func AddressInOrder(feeds []FeedRef, from midi.Address) Edit {
-	return func(p *Project) (string, error) {
+func AddressInOrder(feeds []plan.FeedRef, from midi.Address) plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		if !from.Known() {
 			from = midi.Address{Port: 1, Channel: 1}
 		}
-		at, done := from.Norm(), map[FeedRef]bool{}
+		at, done := from.Norm(), map[plan.FeedRef]bool{}
 		for _, ref := range feeds {
-			_, f, err := p.feed(ref)
+			_, f, err := feed(p, ref)
 			if err != nil {
 				return "", err
 			}
-			part := FeedRef{ref.Placed, f.Part}
+			part := plan.FeedRef{Placed: ref.Placed, Feed: f.Part}
 			if f.Part == "" {
 				return "", fmt.Errorf("%s is not a part; only parts have MIDI channels", f.Name)
 			}
@@ -175,10 +176,10 @@ func AddressInOrder(feeds []FeedRef, from midi.Address) Edit {
 var errNoFeeds = errors.New("select some feeds first")
 
 // ofOneInstrument gives the instrument of feeds, and these.
-func (p *Project) ofOneInstrument(refs []FeedRef) (pl *Placed, feeds []rig.Feed, err error) {
+func ofOneInstrument(p *plan.Project, refs []plan.FeedRef) (pl *plan.Placed, feeds []rig.Feed, err error) {
 	known := map[string]rig.Feed{}
 	for _, ref := range refs {
-		switch x, err := p.placed(ref.Placed); {
+		switch x, err := p.PlacedWith(ref.Placed); {
 		case err != nil:
 			return nil, nil, err
 		case pl != nil && pl != x:
@@ -192,7 +193,7 @@ func (p *Project) ofOneInstrument(refs []FeedRef) (pl *Placed, feeds []rig.Feed,
 		}
 		f, ok := known[ref.Feed]
 		if !ok {
-			return nil, nil, noFeed(pl)
+			return nil, nil, plan.NoFeed(pl)
 		}
 		feeds = append(feeds, f)
 	}
@@ -205,20 +206,20 @@ func (p *Project) ofOneInstrument(refs []FeedRef) (pl *Placed, feeds []rig.Feed,
 // AssignAgain starts over: all feeds of an instrument that are not set aside are assigned in the
 // instrument's order, one output each, beginning with the output on a port or the next above it;
 // what does not fit shares the last. Pins and groups stay for the next proposal.
-func AssignAgain(placed string, from rig.Port) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
+func AssignAgain(placed string, from rig.Port) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
 		outputs := slices.DeleteFunc(slices.Clone(pl.Usable()), func(o rig.Output) bool { return o.First < from })
 		if len(outputs) == 0 {
 			return "", fmt.Errorf("%s has no output from port %d on", pl.Instrument.Name, from)
 		}
 		n := 0
-		for _, f := range pl.inInstrumentOrder() {
-			if a := pl.Feeds[f.ID]; a.ByHand && (a.State == Off || a.State == Parked) {
+		for _, f := range pl.InInstrumentOrder() {
+			if a := pl.Feeds[f.ID]; a.ByHand && (a.State == plan.Off || a.State == plan.Parked) {
 				continue
 			}
 			o := outputs[min(n, len(outputs)-1)]
 			p.Whole(pl, o.Number)
-			if _, err := pl.decide(f, Assigned, Jack{Output: o.Number}); err != nil {
+			if _, err := DecideFeed(pl, f, plan.Assigned, plan.Jack{Output: o.Number}); err != nil {
 				return "", err
 			}
 			n++
@@ -232,8 +233,8 @@ func AssignAgain(placed string, from rig.Port) Edit {
 
 // OrderLanes says in which order an instrument's feeds and their lanes stand, and whose names the
 // lanes have, from the next proposal on.
-func OrderLanes(placed string, order house.Ordered, names house.Named) Edit {
-	return change(placed, func(_ *Project, pl *Placed) (string, error) {
+func OrderLanes(placed string, order house.Ordered, names house.Named) plan.Edit {
+	return change(placed, func(_ *plan.Project, pl *plan.Placed) (string, error) {
 		if err := (house.Custom{Order: order, Names: names}).Validate(); err != nil {
 			return "", err
 		}
@@ -243,11 +244,11 @@ func OrderLanes(placed string, order house.Ordered, names house.Named) Edit {
 }
 
 // WishBus says which bus the next proposals route an instrument's lanes to.
-func WishBus(placed string, wish BusWish) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
+func WishBus(placed string, wish plan.BusWish) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
 		wish.Name = rig.ShortName(rig.CleanName(wish.Name))
 		if wish.Number != 0 {
-			if err := p.has(wish.Number); err != nil {
+			if err := p.CanHold(wish.Number); err != nil {
 				return "", err
 			}
 		}
@@ -265,10 +266,10 @@ func WishBus(placed string, wish BusWish) Edit {
 
 // LanesAsTheyAre makes lanes for the outputs of an instrument that carry something and arrive
 // nowhere, in one block, and leaves the assignments alone.
-func LanesAsTheyAre(placed string) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
+func LanesAsTheyAre(placed string) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
 		loads := pl.Loads()
-		var jacks []Jack
+		var jacks []plan.Jack
 		for _, o := range pl.Jacks() {
 			ref := pl.Ref(o)
 			if len(loads[ref.Jack()]) > 0 && len(p.LanesOf(ref)) == 0 {
@@ -286,12 +287,12 @@ func LanesAsTheyAre(placed string) Edit {
 		for _, l := range p.Lanes {
 			taken[l.Name] = true
 		}
-		namer := NewNamer(pl)
+		namer := plan.NewNamer(pl)
 		for i, j := range jacks {
 			o, _ := pl.Output(j)
-			name := Unique(namer.Name(loads[j], o), taken)
+			name := plan.Unique(namer.Name(loads[j], o), taken)
 			taken[name] = true
-			if _, err := p.addLane(OutputRef{placed, j.Output, j.Side}, numbers[i], name, loads[j]); err != nil {
+			if _, err := addLane(p, plan.OutputRef{Placed: placed, Output: j.Output, Side: j.Side}, numbers[i], name, loads[j]); err != nil {
 				return "", err
 			}
 		}
@@ -302,9 +303,9 @@ func LanesAsTheyAre(placed string) Edit {
 
 // MoveInstrument moves an instrument of the project before the one above it, up, or behind the one
 // below, in all that lists instruments.
-func MoveInstrument(placed string, up bool) Edit {
-	return change(placed, func(p *Project, pl *Placed) (string, error) {
-		i := slices.IndexFunc(p.Placed, func(x Placed) bool { return x.ID == placed })
+func MoveInstrument(placed string, up bool) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
+		i := slices.IndexFunc(p.Placed, func(x plan.Placed) bool { return x.ID == placed })
 		to := i + 1
 		if up {
 			to = i - 1
@@ -320,8 +321,8 @@ func MoveInstrument(placed string, up bool) Edit {
 
 // ScoreOrder puts the instruments of the project in the order of a score, each by its first feed
 // with a role.
-func ScoreOrder() Edit {
-	return func(p *Project) (string, error) {
+func ScoreOrder() plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		if slices.IsSortedFunc(p.Placed, byScore) {
 			return "", errors.New("the instruments are in score order already")
 		}
@@ -333,8 +334,8 @@ func ScoreOrder() Edit {
 // InScoreOrder is an edit that adds an instrument at the end, which then goes to its place in the
 // score: where the instruments are an orchestra, of two families of one or more, and the others
 // are in score order.
-func InScoreOrder(add Edit) Edit {
-	return func(p *Project) (string, error) {
+func InScoreOrder(add plan.Edit) plan.Edit {
+	return func(p *plan.Project) (string, error) {
 		sorted := slices.IsSortedFunc(p.Placed, byScore)
 		label, err := add(p)
 		if err != nil || !sorted {
@@ -342,7 +343,7 @@ func InScoreOrder(add Edit) Edit {
 		}
 		families := map[role.Role]bool{}
 		for i := range p.Placed {
-			if r := p.Placed[i].firstRole(); r.InOrchestra() {
+			if r := firstRole(&p.Placed[i]); r.InOrchestra() {
 				families[r.Root()] = true
 			}
 		}
@@ -353,10 +354,10 @@ func InScoreOrder(add Edit) Edit {
 	}
 }
 
-func byScore(a, b Placed) int { return role.CompareScore(a.firstRole(), b.firstRole()) }
+func byScore(a, b plan.Placed) int { return role.CompareScore(firstRole(&a), firstRole(&b)) }
 
 // firstRole is the role of the instrument's first feed that has one.
-func (pl *Placed) firstRole() role.Role {
+func firstRole(pl *plan.Placed) role.Role {
 	for _, f := range pl.AllFeeds() {
 		if f.Role != role.Unnamed {
 			return f.Role

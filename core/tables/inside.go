@@ -1,4 +1,4 @@
-package plan
+package tables
 
 import (
 	"fmt"
@@ -6,25 +6,24 @@ import (
 	"strings"
 
 	"hiddenlanes/core/audio"
+	"hiddenlanes/core/edits"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
 
-// The inside of the instruments, as tables: a row for each voice, microphone and part, and one
-// for each bleed that can be trimmed.
-
 // InsideRow is one voice, microphone or part of a project.
 type InsideRow struct {
-	Ref  FeedRef
+	Ref  plan.FeedRef
 	Kind rig.Kind // of source
 	Name string
 }
 
 // InsideRows lists them, instrument by instrument: parts, microphones, voices.
-func (p *Project) InsideRows() (out []InsideRow) {
+func InsideRows(p *plan.Project) (out []InsideRow) {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		for x := range pl.Instrument.EachSource() {
-			out = append(out, InsideRow{FeedRef{pl.ID, x.ID}, x.Kind, x.Name})
+			out = append(out, InsideRow{plan.FeedRef{Placed: pl.ID, Feed: x.ID}, x.Kind, x.Name})
 		}
 	}
 	return out
@@ -33,19 +32,19 @@ func (p *Project) InsideRows() (out []InsideRow) {
 // BleedRow is one voice in a microphone that stands at another piece.
 type BleedRow struct {
 	ID                string // "i1:v3.oh"
-	Ref               FeedRef
+	Ref               plan.FeedRef
 	Voice, Microphone string
 	Level, Trim       audio.Decibels // of the pick-up; by how much it is trimmed
 }
 
 // BleedRows lists the bleeds that can be trimmed.
-func (p *Project) BleedRows() (out []BleedRow) {
+func BleedRows(p *plan.Project) (out []BleedRow) {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		for _, v := range pl.Instrument.Voices {
 			for _, h := range v.Heard {
 				if m := pl.Instrument.Microphone(h.Microphone); m != nil && m.Bleeds(v) {
-					ref := FeedRef{pl.ID, v.ID + "." + m.ID}
+					ref := plan.FeedRef{Placed: pl.ID, Feed: v.ID + "." + m.ID}
 					out = append(out, BleedRow{ref.String(), ref, v.Name, m.Name, h.Level, h.Trim})
 				}
 			}
@@ -57,15 +56,15 @@ func (p *Project) BleedRows() (out []BleedRow) {
 // insideColumn is a cell of the inside as tables of a project have it.
 func insideColumn(c *rig.InsideCell) Column {
 	return Column{Key: c.Key, Title: c.Title,
-		Get: func(_ *Project, r *Row) string {
+		Get: func(_ *plan.Project, r *Row) string {
 			x, ok := r.placed.Instrument.Source(r.ref.Feed)
 			if !ok {
 				return ""
 			}
 			return c.Text(&r.placed.Instrument, x)
 		},
-		Set: func(p *Project, r *Row, typed string) (string, error) {
-			return SetInside(r.placed.ID, func(in *rig.Instrument) (string, error) {
+		Set: func(p *plan.Project, r *Row, typed string) (string, error) {
+			return edits.SetInside(r.placed.ID, func(in *rig.Instrument) (string, error) {
 				x, ok := in.Source(r.ref.Feed)
 				if !ok {
 					return "", fmt.Errorf("that voice, microphone or part is no longer in this project")
@@ -86,19 +85,19 @@ var insideColumns = func() (out []Column) {
 }()
 
 var trimColumns = []Column{{Key: "trim", Title: "Trim",
-	Get: func(_ *Project, r *Row) string {
+	Get: func(_ *plan.Project, r *Row) string {
 		voice, mic, _ := strings.Cut(r.ref.Feed, ".")
 		if h := r.placed.Instrument.HeardIn(voice, mic); h != nil {
 			return h.Trim.String()
 		}
 		return ""
 	},
-	Set: func(p *Project, r *Row, typed string) (string, error) {
+	Set: func(p *plan.Project, r *Row, typed string) (string, error) {
 		trim, err := rig.ParseGain(typed)
 		if err != nil {
 			return "", err
 		}
-		return SetInside(r.placed.ID, func(in *rig.Instrument) (string, error) {
+		return edits.SetInside(r.placed.ID, func(in *rig.Instrument) (string, error) {
 			voice, mic, _ := strings.Cut(r.ref.Feed, ".")
 			for i := range in.Voices {
 				if v := &in.Voices[i]; v.ID == voice {
@@ -113,9 +112,3 @@ var trimColumns = []Column{{Key: "trim", Title: "Trim",
 			return fmt.Sprintf("trim %s in %s to %s", in.SourceName(voice), in.SourceName(mic), trim), nil
 		})(p)
 	}}}
-
-// SetBleed says what the microphones of an instrument of the project hear of other pieces, and by
-// how much all close ones are trimmed.
-func SetBleed(placed string, bleed rig.Bleed, trim audio.Decibels) Edit {
-	return SetInside(placed, func(in *rig.Instrument) (string, error) { return rig.SetBleed(bleed, trim)(in) })
-}

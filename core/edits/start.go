@@ -1,0 +1,140 @@
+package edits
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
+)
+
+// SetStart says in which state the instrument is when it is loaded. For a layout or a default it
+// is taken along as it is now; for what is saved, as the plan has it now.
+func SetStart(placed string, kind plan.StartKind, name string, layouts []rig.Layout) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
+		s := plan.Start{Kind: kind, Name: name}
+		switch kind {
+		case plan.AsDelivered:
+			s.Name = ""
+		case plan.FromLayout:
+			i := slices.IndexFunc(layouts, func(l rig.Layout) bool { return l.Name == name })
+			if i < 0 {
+				return "", fmt.Errorf("%s has no layout %q", pl.Instrument.Name, name)
+			}
+			s.Layout = &layouts[i]
+		case plan.FromSaved:
+			l := pl.Layout("saved")
+			s.Name, s.Layout = "", &l
+		case plan.FromDefault:
+			d, ok := savedDefault(pl)
+			if !ok {
+				return "", fmt.Errorf("no default of %s is saved on this machine for that version", pl.Instrument.Name)
+			}
+			s = d
+		default:
+			return "", fmt.Errorf("an instrument starts as delivered, in a layout, as saved or with a default, not %q", kind)
+		}
+		pl.Start = s
+		return pl.Instrument.Name + " starts " + s.Text(), nil
+	})
+}
+
+// savedDefault is the start that is saved on this machine for the version that is loaded.
+func savedDefault(pl *plan.Placed) (plan.Start, bool) {
+	version := ""
+	if v, ok := pl.LoadedVersion(); ok {
+		version = v.Name
+	}
+	best := -1
+	for i, d := range pl.Instrument.SavedDefaults {
+		if d.Version == version || d.Version == "" && best < 0 {
+			best = i
+		}
+	}
+	if best < 0 {
+		return plan.Start{}, false
+	}
+	d := pl.Instrument.SavedDefaults[best]
+	return plan.Start{Kind: plan.FromDefault, Name: d.Version, Since: d.Since, Layout: &d.Layout}, true
+}
+
+// startAsUsual begins with the default of the machine, where one is saved for the version.
+func startAsUsual(pl *plan.Placed) {
+	if s, ok := savedDefault(pl); ok {
+		pl.Start = s
+	}
+}
+
+// BeginIn lets an instrument that was just added start in one of its layouts: it is loaded so, and
+// its feeds are assigned so until a proposal or somebody moves them.
+func BeginIn(placed, layout string, layouts []rig.Layout) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		label, err := SetStart(placed, plan.FromLayout, layout, layouts)(p)
+		if err != nil {
+			return "", err
+		}
+		pl := p.Find(placed)
+		l, outputs := pl.Start.Layout, pl.Outputs
+		if len(knownOf(pl, *l)) > 0 {
+			if _, err = ApplyLayout(placed, *l)(p); err == nil && beginWith(outputs, l.Outputs) {
+				pl.Outputs = outputs // it was given more
+			}
+		}
+		return label, err
+	}
+}
+
+// beginWith tells whether outputs begin with others, as they are.
+func beginWith(outputs, others []rig.Output) bool {
+	return len(outputs) >= len(others) && slices.Equal(outputs[:len(others)], others)
+}
+
+// knownOf lists the feeds that a layout places.
+func knownOf(pl *plan.Placed, l rig.Layout) (out []string) {
+	for _, f := range pl.AllFeeds() {
+		if _, ok := l.Feeds[f.ID]; ok {
+			out = append(out, f.ID)
+		}
+	}
+	return out
+}
+
+// SetWay chooses by which way the run sheet comes from the start to the plan; "" is the one with
+// the fewest settings.
+func SetWay(placed, way string) plan.Edit {
+	return change(placed, func(_ *plan.Project, pl *plan.Placed) (string, error) {
+		if pl.Way = way; way == "" {
+			return "come to the plan of " + pl.Instrument.Name + " by the fewest settings", nil
+		}
+		return "choose the way to the plan of " + pl.Instrument.Name, nil
+	})
+}
+
+// AskToSave asks the run sheet for a step at its end that saves what an instrument then is as its
+// default, or no longer.
+func AskToSave(placed string, ask bool) plan.Edit {
+	return change(placed, func(_ *plan.Project, pl *plan.Placed) (string, error) {
+		if ask && pl.Instrument.Traits.Defaults == rig.NoDefault {
+			return "", fmt.Errorf("%s cannot save a default; say on the instrument's page if it can", pl.Instrument.Name)
+		}
+		if pl.SaveDefault = ask; ask {
+			return "save the set-up of " + pl.Instrument.Name + " as its default at the end", nil
+		}
+		return "save no default of " + pl.Instrument.Name, nil
+	})
+}
+
+// AskForTemplate asks the run sheet for a step at its end that keeps the mixer as the host's
+// template, or no longer.
+func AskForTemplate(ask bool) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		if p.KeepTemplate == ask {
+			return "", errors.New("that is so already")
+		}
+		if p.KeepTemplate = ask; ask {
+			return "keep the mixer as a template of the host at the end", nil
+		}
+		return "keep no template of the host", nil
+	}
+}

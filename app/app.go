@@ -58,14 +58,14 @@ func openAnew(ctx context.Context, dir string, o Options) (*App, error) {
 // DataFile is the database in the data folder.
 const DataFile = "hiddenlanes.db"
 
-// HasData tells whether a folder has data, or backups of it.
+// HasData reports whether a folder has data, or backups of it.
 func HasData(dir string) bool {
 	_, err := os.Stat(filepath.Join(dir, DataFile))
 	backups, _ := backupsIn(dir)
 	return err == nil || len(backups) > 0
 }
 
-// notLost refuses a folder that has backups and no data file: beginning anew there would look as
+// notLost refuses a folder that has backups and no data file: beginning again there would look as
 // if all was gone.
 func notLost(dir string) error {
 	if _, err := os.Stat(filepath.Join(dir, DataFile)); !errors.Is(err, fs.ErrNotExist) {
@@ -76,7 +76,7 @@ func notLost(dir string) error {
 		return err
 	}
 	return &fault.Error{Kind: fault.Storage, Say: fmt.Sprintf("the data file %s is missing, and there are backups of it. "+
-		"Restore the last with: hiddenlanes restore --data %s %s. To begin anew, open a new folder with --data",
+		"Restore the last with: hiddenlanes restore --data %s %s. To start without the data, open a new folder with --data",
 		filepath.Join(dir, DataFile), dir, filepath.Join(dir, BackupsFolder, all[0].Name))}
 }
 
@@ -149,7 +149,7 @@ func (a *App) ListInstrument(ctx context.Context, name, list string) (*Imported,
 // Listed and ListStart are what a line of a list of names is read as, and a list to begin from.
 type (
 	Listed    = namelist.Named
-	ListStart = namelist.Start
+	ListStart = namelist.Template
 )
 
 // ListStarts are the lists to begin from, with the usual names of a kind of instrument.
@@ -202,26 +202,26 @@ type Choice struct {
 type Setup struct {
 	Outputs   []rig.Run
 	FirstPort rig.Port
-	Offset    int    // host port = instrument port + offset
-	Variant   string // the version that is loaded
-	Start     Start  // the state it is loaded in
+	Offset    int         // host port = instrument port + offset
+	Variant   string      // the version that is loaded
+	Start     StartChoice // the state it is loaded in
 }
 
-// Start is the state that an instrument is loaded in, where it is added.
-type Start string
+// StartChoice is the state that an instrument is loaded in, where it is added.
+type StartChoice string
 
 // The starts that can be said of any instrument; LayoutStart is one of a layout.
 const (
-	UsualStart Start = ""          // with the default of this machine where one is saved, else as delivered
-	Delivered  Start = "delivered" // although a default is saved
-	SavedStart Start = "saved"     // as it was saved with the project
+	UsualStart StartChoice = ""          // with the default of this machine where one is saved, else as delivered
+	Delivered  StartChoice = "delivered" // although a default is saved
+	SavedStart StartChoice = "saved"     // as it was saved with the project
 )
 
 // LayoutStart is the start in a layout of the instrument, by its name.
-func LayoutStart(name string) Start { return Start(plan.LayoutKey(name)) }
+func LayoutStart(name string) StartChoice { return StartChoice(plan.LayoutKey(name)) }
 
 // edit is what the start changes of the instrument that was added last, with the layouts it has.
-func (s Start) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
+func (s StartChoice) edit(add plan.Edit, layouts []rig.Layout) (plan.Edit, error) {
 	kind := plan.AsDelivered
 	switch s {
 	case UsualStart:
@@ -326,8 +326,8 @@ func (a *App) Duplicate(ctx context.Context, project int64) (int64, error) {
 	return id, err
 }
 
-// Place puts an instrument from the shelf into a project.
-func (a *App) Place(ctx context.Context, project, base int64, c Choice) (*Project, error) {
+// AddInstrument puts an instrument from the shelf into a project.
+func (a *App) AddInstrument(ctx context.Context, project, base int64, c Choice) (*Project, error) {
 	edit, err := a.place(ctx, c)
 	if err != nil {
 		return nil, err
@@ -371,7 +371,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	if def != nil {
 		from.Default = def.Outputs
 	}
-	add, err := c.Start.edit(edits.PlaceFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
+	add, err := c.Start.edit(edits.AddFromShelf(from, in.Rig, rig.Lay(runs, first), c.Offset), in.Rig.Layouts)
 	if err != nil {
 		return nil, err
 	}

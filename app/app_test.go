@@ -147,7 +147,7 @@ func TestAnInstrumentSavedWithItsOwnOutputsIsSaidToStandBeforeTheDefault(t *test
 	if err != nil {
 		t.Fatal(err)
 	}
-	overridden := func() *check.Finding {
+	overridden := func() *check.Problem {
 		p, err := a.Project(ctx, id)
 		if err != nil {
 			t.Fatal(err)

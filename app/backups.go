@@ -361,10 +361,10 @@ func RestoreInto(ctx context.Context, dir, file string, o Options) (aside string
 	return aside, errors.Join(a.db.Restore(ctx, then), a.Close())
 }
 
-// IsBroken tells whether an error says that the data file itself is damaged.
+// IsBroken reports whether an error says that the data file itself is damaged.
 func IsBroken(err error) bool { return store.IsBroken(err) }
 
-// IsDamaged tells whether an error says that one document cannot be read; all others can.
+// IsDamaged reports whether an error says that one document cannot be read; all others can.
 func IsDamaged(err error) bool { return store.IsDamaged(err) }
 
 // Verified is what came of a look at everything.

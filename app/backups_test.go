@@ -151,7 +151,7 @@ func TestABackupADayIsMadeComparedAndRestored(t *testing.T) {
 		t.Errorf("restored from what was before, there are %q", got)
 	}
 	if _, err := a.Restore(ctx, "../hiddenlanes.db"); !errors.Is(err, ErrNotFound) {
-		t.Errorf("a file that is no backup gives %v; want that it is not found", err)
+		t.Errorf("a file that is not a backup gives %v; want that it is not found", err)
 	}
 }
 
@@ -208,7 +208,7 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	}
 }
 
-// A folder that lost its data file does not begin anew without a word, and one whose file is
+// A folder that lost its data file does not begin again without a word, and one whose file is
 // damaged says what can be done.
 func TestAFolderThatLostItsDataSaysWhatCanBeDone(t *testing.T) {
 	dir, ctx := t.TempDir(), t.Context()

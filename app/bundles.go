@@ -222,7 +222,7 @@ func fingerprint(p *plan.Project) string {
 	for i := range c.Placed {
 		c.Placed[i].Shelf, c.Placed[i].AsItCame = 0, nil
 	}
-	c.Patched, c.Practice = p.Patched.WithoutNames(), p.Practice.WithoutNames()
+	c.Patched, c.StandIn = p.Patched.WithoutNames(), p.StandIn.WithoutNames()
 	if p.Song != nil {
 		song := *p.Song
 		song.ID = 0
@@ -357,7 +357,7 @@ func statesOf(p bundle.LibraryProject) (out []store.ProjectState) {
 	return out
 }
 
-// had tells whether a project has been here in the state of a file: by the state's identity, or,
+// had reports whether a project has been here in the state of a file: by the state's identity, or,
 // of files that do not say one and of states from before there were any, by what it says.
 func (a *App) had(ctx context.Context, im *store.Import, id int64, at store.Standing, p bundle.LibraryProject) (
 	bool, error) {

@@ -39,7 +39,7 @@ func (a *App) do(ctx context.Context, at command.Target, s *command.Spec, v comm
 	case command.ProjectEdit:
 		edit = c.Edit()
 	default:
-		return fmt.Errorf("%T is no command on a project", v)
+		return fmt.Errorf("%T is not a command on a project", v)
 	}
 	do := a.Edit
 	if s.Seen {
@@ -75,7 +75,7 @@ func (a *App) doInstrument(ctx context.Context, id, base int64, v command.Value)
 		}
 		return err
 	}
-	return fmt.Errorf("%T is no command on an instrument", v)
+	return fmt.Errorf("%T is not a command on an instrument", v)
 }
 
 // DoChart carries a command on the house chart out, and tells what came of it, or "".
@@ -110,7 +110,7 @@ func (a *App) chartEdit(ctx context.Context, v command.Value) (house.Edit, error
 		}
 		return c.Order(slices.Collect(maps.Keys(lib.Used()))...), nil
 	}
-	return nil, fmt.Errorf("%T is no command on the house chart", v)
+	return nil, fmt.Errorf("%T is not a command on the house chart", v)
 }
 
 // PlacedIn gives an instrument of a project.
@@ -129,7 +129,7 @@ func (a *App) PlacedIn(ctx context.Context, project int64, placed string) (*plan
 func (a *App) PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port,
 	offset int, start string) (plan.Edit, error) {
 	return a.place(ctx, Choice{Instrument: instrument, Setup: Setup{Outputs: runs, FirstPort: first, Offset: offset,
-		Start: Start(start)}})
+		Start: StartChoice(start)}})
 }
 
 // SetupNamed gives a kept output set-up.
@@ -263,7 +263,7 @@ func ReadFates(typed map[string]string) (map[midi.Key]carry.Fate, error) {
 func readKey(text string) (midi.Key, error) {
 	key, err := strconv.Atoi(strings.TrimSpace(text))
 	if err != nil || key < 0 || key > 127 {
-		return 0, fmt.Errorf("%q is no key", text)
+		return 0, fmt.Errorf("%q is not a key; type a number from 0 to 127", text)
 	}
 	return midi.Key(key), nil
 }

@@ -16,16 +16,16 @@ import (
 
 // derivation works out what lists and searches show of documents.
 // Their stamp is another one as soon as a rule, a role or what is kept of a project is.
-var derivation = store.Derivation{Stamp: stamp(),
+var derivation = store.Derivation{Rules: stamp(),
 	Analyse: func(p *plan.Project) any { return analysis.Of(p) }, Project: projectColumns, Instrument: instrumentColumns,
-	Fingerprint: fingerprint}
+	Hash: fingerprint}
 
 // AnalysisOf is what is computed of a project, once for all who ask.
 func AnalysisOf(p *Project) *analysis.Analysis { return p.Analysis().(*analysis.Analysis) }
 
 // stamp names the rules that what is derived comes from.
 func stamp() string {
-	return document.Hash([]byte(check.RulesStamp() + role.TableStamp() + drift.PackedNow))
+	return document.Hash([]byte(check.RulesVersion() + role.TableVersion() + drift.PackedNow))
 }
 
 func projectColumns(p *plan.Project, of any) (c store.ProjectColumns, err error) {
@@ -42,7 +42,7 @@ func projectColumns(p *plan.Project, of any) (c store.ProjectColumns, err error)
 	}
 	buses := len(p.Buses())
 	return store.ProjectColumns{Name: p.Name, Instruments: strings.Join(instruments, ", "), Lanes: len(p.Lanes) - buses,
-		Buses: buses, Findings: len(of.(*analysis.Analysis).Problems), Colours: strings.Join(colours, " "),
+		Buses: buses, Problems: len(of.(*analysis.Analysis).Problems), Colours: strings.Join(colours, " "),
 		Facts: string(facts)}, nil
 }
 

@@ -61,7 +61,7 @@ func (a *App) SongNotes(ctx context.Context, id int64) (*plan.Song, error) {
 	return PlanSong(name, f), err
 }
 
-// WrittenAgain tells whether the file that an instrument was read from can be written
+// WrittenAgain reports whether the file that an instrument was read from can be written
 // again, routed as a project plans it.
 func (a *App) WrittenAgain(ctx context.Context, pl *plan.Placed) bool {
 	if pl.Shelf == 0 {

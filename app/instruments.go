@@ -251,7 +251,7 @@ func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
 		case at.Side != "":
 			out.Left = append(out.Left, feed.Name+" needs its pan set as well")
 		case len(ids) == 0:
-			out.Left = append(out.Left, feed.Name+" is no voice")
+			out.Left = append(out.Left, feed.Name+" is not a voice")
 		}
 		for _, id := range ids {
 			for _, r := range regions[id] {

@@ -47,7 +47,7 @@ type memory struct {
 	version int // of the house chart that the entries were compared with
 }
 
-// forget lets the library be read anew.
+// forget lets the library be read again.
 func (m *memory) forget() {
 	m.mu.Lock()
 	defer m.mu.Unlock()
@@ -200,7 +200,7 @@ next:
 		switch {
 		case q.State != "all" && e.State != q.State,
 			q.Drift == "drifting" && e.Drift == 0, q.Drift == "in line" && e.Drift > 0,
-			q.Mend == "findings" && e.Findings == 0, q.Mend == "none" && e.Findings > 0:
+			q.Mend == "findings" && e.Problems == 0, q.Mend == "none" && e.Problems > 0:
 			continue
 		}
 		for _, w := range want {
@@ -233,7 +233,7 @@ type Wanted struct {
 	Shown map[int64]string
 }
 
-// Chooses tells whether a difference is among those wanted.
+// Chooses reports whether a difference is among those wanted.
 func (w Wanted) Chooses(d drift.Difference) bool {
 	return d.Role.Under(w.Role) && (w.Attribute == "" || w.Attribute == d.Attribute)
 }

@@ -77,7 +77,7 @@ func TestNamesThatComeInAreCleanedAndShortenedByEveryWay(t *testing.T) {
 	p := &plan.Project{Name: long, Lanes: []plan.Lane{
 		{ID: "l7", Number: 1, Name: long, Colour: "#112233", Kind: plan.Regular, Width: 2},
 		{ID: "l9", Number: 2, Name: "Bell\x07", Colour: "#112233", Kind: plan.Regular, Width: 2}}}
-	if _, err := edits.Place(kit, rig.Lay(kit.Delivered, 1), 0)(p); err != nil {
+	if _, err := edits.AddInstrument(kit, rig.Lay(kit.Delivered, 1), 0)(p); err != nil {
 		t.Fatal(err)
 	}
 	p.LastID = 2 // as somebody who wrote the file by hand left it

@@ -228,11 +228,11 @@ func TestOldDataOpensWithNothingLost(t *testing.T) {
 			}
 			was := tree(t, []byte(r.Doc))
 			sameState(t, where, was["patched"], p.Patched)
-			sameState(t, where, was["practice"], p.Practice)
+			sameState(t, where, was["practice"], p.StandIn)
 			accepted, _ := was["accepted"].(map[string]any)
 			departs, _ := was["departs"].([]any)
-			if len(accepted) != len(p.Accepted) || len(departs) != len(p.Exceptions) {
-				t.Errorf("%s: %d acceptances and %d exceptions of %d and %d", where, len(p.Accepted), len(p.Exceptions),
+			if len(accepted) != len(p.Intended) || len(departs) != len(p.Exceptions) {
+				t.Errorf("%s: %d acceptances and %d exceptions of %d and %d", where, len(p.Intended), len(p.Exceptions),
 					len(accepted), len(departs))
 			}
 			if c, ok := was["chart"].(map[string]any); ok && float64(p.Chart.Number) != c["version"] {
@@ -282,7 +282,7 @@ func TestOldDataOpensWithNothingLost(t *testing.T) {
 	}
 }
 
-// What the older release showed of its projects is shown again: findings that are let
+// What the older release showed of its projects is shown again: problems that are let
 // stand, steps ticked off, and lanes the plan did not make.
 func TestOldDecisionsStillHold(t *testing.T) {
 	testkit.OneByOne(t)
@@ -298,7 +298,7 @@ func TestOldDecisionsStillHold(t *testing.T) {
 			t.Errorf("%s: %d findings are open and %d stand; want %d and %d", name, len(open), len(accepted), want.open,
 				want.accepted)
 		}
-		if name == "Cue 07 Night Crossing" && !slices.ContainsFunc(open, func(f check.Finding) bool {
+		if name == "Cue 07 Night Crossing" && !slices.ContainsFunc(open, func(f check.Problem) bool {
 			return f.Before == "as it is on the ferry: bus-unfed"
 		}) {
 			t.Errorf("the problem with a new cause does not keep its reason: %+v", open)
@@ -375,8 +375,8 @@ func TestOldBundlesAreTaken(t *testing.T) {
 		}
 		p, err := b.Project(t.Context(), id)
 		was := tree(t, oldFile(t, name+".json"))["project"].(map[string]any)
-		if lanes := was["lanes"].([]any); err != nil || len(p.Plan.Own()) != len(lanes) || p.Plan.Name != was["name"] {
-			t.Errorf("%s came as %s with %d lanes of %d, %v", name, p.Plan.Name, len(p.Plan.Own()), len(lanes), err)
+		if lanes := was["lanes"].([]any); err != nil || len(p.Plan.OwnLanes()) != len(lanes) || p.Plan.Name != was["name"] {
+			t.Errorf("%s came as %s with %d lanes of %d, %v", name, p.Plan.Name, len(p.Plan.OwnLanes()), len(lanes), err)
 		}
 	}
 	newer := strings.Replace(string(oldFile(t, "03-fog-bell.json")), `"version": 1`, `"version": 3`, 1)

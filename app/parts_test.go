@@ -138,8 +138,8 @@ func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 	}
 	p := &plan.Project{Name: "New"}
 	testkit.Edit(t, p, edits.Follow(c))
-	testkit.Edit(t, p, edits.Place(sample.ReedCabinet(), nil, 0))
-	testkit.Edit(t, p, edits.Place(sample.SaltpanSection(), nil, 0))
+	testkit.Edit(t, p, edits.AddInstrument(sample.ReedCabinet(), nil, 0))
+	testkit.Edit(t, p, edits.AddInstrument(sample.SaltpanSection(), nil, 0))
 	if a := p.Placed[0].Instrument.Parts[2].Address; a != (midi.Address{Port: 1, Channel: 9}) {
 		t.Errorf("the oboe plays on %s", a)
 	}

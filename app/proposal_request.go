@@ -12,25 +12,25 @@ import (
 
 // ProposalRequest is what a script asks of a proposal, with feeds by name.
 type ProposalRequest struct {
-	Outputs  []rig.Run // none: made from the ports
-	Ports    int       // that the instrument has; 0: any number
-	Offset   int
-	Host     plan.Host
-	Song     *plan.Song
-	Bus      string
-	NoBus    bool
-	Together [][]string
-	Apart    [][]string
-	Pins     map[string]plan.Jack
-	Park     []string
-	Off      []string
-	Fold     []string
-	Wishes   map[string]int
-	Pairs    bool
-	Free     plan.Ranges // numbers of outputs that are left alone
-	Spare    int         // so many more stay empty
-	AsUsual  bool        // feeds share as they usually do, by family
-	View     rig.View
+	Outputs    []rig.Run // none: made from the ports
+	Ports      int       // that the instrument has; 0: any number
+	Offset     int
+	Host       plan.Host
+	Song       *plan.Song
+	Bus        string
+	NoBus      bool
+	Together   [][]string
+	Apart      [][]string
+	Pins       map[string]plan.Jack
+	Park       []string
+	Off        []string
+	Fold       []string
+	OwnOutputs map[string]int
+	Pairs      bool
+	Free       plan.Ranges // numbers of outputs that are left alone
+	Spare      int         // so many more stay empty
+	AsUsual    bool        // feeds share as they usually do, by family
+	View       rig.View
 }
 
 // Propose makes a project of one instrument with all that is asked, and the
@@ -41,7 +41,7 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 	if faults := rig.PortFaults(outputs, a.Ports, a.Offset); a.Ports > 0 && len(faults) > 0 {
 		return nil, fmt.Errorf("the outputs do not lie on the ports: %s", faults[0].Why)
 	}
-	do := []plan.Edit{edits.Place(in, outputs, a.Offset)}
+	do := []plan.Edit{edits.AddInstrument(in, outputs, a.Offset)}
 	const id = "i1"
 	do = append(do, edits.SetView(id, func(v *rig.View) { *v = a.View }), edits.SetPairs(id, a.Pairs))
 	for _, e := range do {
@@ -82,8 +82,8 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 	for name, at := range a.Pins {
 		decide(name, func(x *plan.Assignment) { x.Pin = &at })
 	}
-	for name, w := range a.Wishes {
-		decide(name, func(x *plan.Assignment) { x.Wish = &w })
+	for name, w := range a.OwnOutputs {
+		decide(name, func(x *plan.Assignment) { x.OwnOutput = &w })
 	}
 	for _, name := range a.Park {
 		decide(name, func(x *plan.Assignment) { x.State, x.ByHand = plan.Parked, true })

@@ -169,7 +169,7 @@ func ReportProposal(pr *propose.Proposal, offset int) ProposalReport {
 			o.Host = append(o.Host, p+rig.Port(offset))
 		}
 		for _, f := range row.Feeds {
-			o.Feeds = append(o.Feeds, FeedReport{f.Name, f.Role, f.Wish, f.Width, append([]midi.Key{}, f.Keys...),
+			o.Feeds = append(o.Feeds, FeedReport{f.Name, f.Role, f.OwnOutput, f.Width, append([]midi.Key{}, f.Keys...),
 				f.Uses, f.Reason})
 		}
 		r.Outputs = append(r.Outputs, o)

@@ -26,7 +26,7 @@ type RoleReport struct {
 // GuessReport is what a name is read as, for scripts. Of a microphone position, Role is the position.
 type GuessReport struct {
 	Name string        `json:"name"`
-	Kind role.Kind     `json:"kind"`
+	Kind role.NameKind `json:"kind"`
 	Role string        `json:"role"`
 	Sure role.Sureness `json:"sure"`
 }
@@ -67,7 +67,7 @@ func GuessRoles(r io.Reader) ([]GuessReport, error) {
 		}
 		g := GuessReport{Name: row[name]}
 		if kind >= 0 && kind < len(row) {
-			g.Kind = role.Kind(strings.ToLower(strings.TrimSpace(row[kind])))
+			g.Kind = role.NameKind(strings.ToLower(strings.TrimSpace(row[kind])))
 		}
 		if g.Kind != role.Anything && !slices.Contains(role.Kinds, g.Kind) {
 			return nil, fmt.Errorf("line %d: there is no kind %q; write voice, microphone, part, return or position", line, g.Kind)
@@ -92,7 +92,7 @@ func ReportRoles() []RoleReport {
 		if r.IsStruck() {
 			kind = rig.MicrophoneFeed
 		}
-		out = append(out, RoleReport{r, r.Step(), house.Wish(r, kind), house.Label(r), (*house.Chart)(nil).Short(r),
+		out = append(out, RoleReport{r, r.Step(), house.UsualOwnOutput(r, kind), house.Label(r), (*house.Chart)(nil).Short(r),
 			r.Family()})
 	}
 	return out

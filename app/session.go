@@ -54,7 +54,7 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 				bus  bool
 			}
 			planned := map[called][]string{} // lanes of the plan that are not found yet, in order
-			for _, want := range p.Own() {
+			for _, want := range p.OwnLanes() {
 				k := called{strings.ToLower(want.Name), want.Kind == plan.Bus}
 				planned[k] = append(planned[k], want.ID)
 			}
@@ -98,7 +98,7 @@ func othersOf(p *plan.Project, st *plan.Patched) (out []plan.Lane) {
 		kind plan.LaneKind
 	}
 	others := map[called]bool{}
-	for _, l := range p.Others() {
+	for _, l := range p.OtherLanes() {
 		others[called{strings.ToLower(l.Name), l.Kind}] = true
 	}
 	for _, d := range p.DoubtsIn(st) {
@@ -213,13 +213,13 @@ func (a *App) ImportFile(ctx context.Context, file, project string, how Merging)
 		return "", err
 	}
 	own := 0
-	for _, l := range p.Plan.Own() {
+	for _, l := range p.Plan.OwnLanes() {
 		if p.Plan.Patched.Lane(l.ID) != nil {
 			own++
 		}
 	}
 	return andSaid(fmt.Sprintf("%d of %d lanes are those of %s by name, %d are other lanes, %d are in doubt", own,
-		len(c.Session.Lanes), p.Plan.Name, len(p.Plan.Others()), len(p.Plan.Doubts())), c.Shortened), nil
+		len(c.Session.Lanes), p.Plan.Name, len(p.Plan.OtherLanes()), len(p.Plan.Doubts())), c.Shortened), nil
 }
 
 // andSaid adds what there is to say to a sentence.
@@ -325,8 +325,8 @@ func ExportFormats() []string {
 	return out
 }
 
-// FindingReport is one finding as scripts read it.
-type FindingReport struct {
+// ProblemReport is one problem as scripts read it.
+type ProblemReport struct {
 	Project  string `json:"project"`
 	Code     string `json:"code"`
 	Severity string `json:"severity"`
@@ -335,13 +335,13 @@ type FindingReport struct {
 	Mend     string `json:"mend"`
 }
 
-// ReportFindings sums up what is found in a project; severe tells whether anything
+// ReportProblems sums up what is found in a project; severe reports whether anything
 // is silent.
-func ReportFindings(p *Project) (out []FindingReport, severe bool) {
-	out = []FindingReport{}
+func ReportProblems(p *Project) (out []ProblemReport, severe bool) {
+	out = []ProblemReport{}
 	for _, f := range AnalysisOf(p).Problems {
 		severe = severe || f.Rule.Severity == check.Silent
-		out = append(out, FindingReport{p.Plan.Name, f.Rule.Code, f.Rule.Severity.String(), f.Title(), f.Reason(), f.Mend()})
+		out = append(out, ProblemReport{p.Plan.Name, f.Rule.Code, f.Rule.Severity.String(), f.Title(), f.Reason(), f.Mend()})
 	}
 	return out, severe
 }
@@ -349,7 +349,7 @@ func ReportFindings(p *Project) (out []FindingReport, severe bool) {
 // RunStepReport is one step of a run sheet as scripts read it.
 type RunStepReport struct {
 	Number int            `json:"number"`
-	Place  runsheet.Place `json:"place"`
+	Place  runsheet.Where `json:"place"`
 	Text   string         `json:"text"`
 	Count  int            `json:"count"`
 	Verify string         `json:"verify"`

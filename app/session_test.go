@@ -230,8 +230,8 @@ func TestOtherLanesOfASessionAreKept(t *testing.T) {
 	testkit.Edit(t, full, edits.AddOthers(lanes))
 	s := testkit.Session(t, full)
 	testkit.Edit(t, p, ReadSession(s, ""))
-	if len(p.Others()) != 4 || len(p.Doubts()) != 0 {
-		t.Fatalf("%d other lanes, %d in doubt; want 4 and none", len(p.Others()), len(p.Doubts()))
+	if len(p.OtherLanes()) != 4 || len(p.Doubts()) != 0 {
+		t.Fatalf("%d other lanes, %d in doubt; want 4 and none", len(p.OtherLanes()), len(p.Doubts()))
 	}
 	if boatman := testkit.Lane(p, "Boatman"); p.Lane(boatman.To) == nil || p.Lane(boatman.To).Name != "Voices" {
 		t.Errorf("the boatman goes to %q", boatman.To)
@@ -247,8 +247,8 @@ func TestOtherLanesOfASessionAreKept(t *testing.T) {
 	id := testkit.Lane(p, "Gulls 1").ID
 	s.Lanes = slices.DeleteFunc(s.Lanes, func(l dawproject.SessionLane) bool { return l.Name == "Gulls 2" })
 	testkit.Edit(t, p, ReadSession(s, ""))
-	if l := testkit.Lane(p, "Gulls 1"); l == nil || l.ID != id || len(p.Others()) != 3 {
-		t.Errorf("read again there are %d other lanes, the gulls %+v", len(p.Others()), l)
+	if l := testkit.Lane(p, "Gulls 1"); l == nil || l.ID != id || len(p.OtherLanes()) != 3 {
+		t.Errorf("read again there are %d other lanes, the gulls %+v", len(p.OtherLanes()), l)
 	}
 	var sheet bytes.Buffer
 	if err := patchsheet.Encode(&sheet, p, midi.MiddleC3); err != nil || !strings.Contains(sheet.String(), "Boatman,other lane") {
@@ -262,7 +262,7 @@ func TestASessionLeavesWhatItDoesNotTell(t *testing.T) {
 	for _, profile := range rig.Profiles {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 5}, "18x2", sample.BrineworkKit())
 		testkit.Edit(t, p, edits.SetProfile(profile))
-		for _, l := range p.Own()[:3] {
+		for _, l := range p.OwnLanes()[:3] {
 			testkit.Edit(t, p, plan.SetTrack([]string{l.ID}, true))
 			testkit.Edit(t, p, plan.SetPolarity(l.ID, true))
 			testkit.Edit(t, p, plan.SetInserts(l.ID, []rig.Insert{{Kind: rig.Limiter}}))
@@ -281,7 +281,7 @@ func TestASessionLeavesWhatItDoesNotTell(t *testing.T) {
 					texts, len(before))
 			}
 		}
-		for _, l := range p.Own()[:3] {
+		for _, l := range p.OwnLanes()[:3] {
 			if have := p.Patched.Lane(l.ID); have == nil || !have.Track || !have.Inverted {
 				t.Errorf("%s: lane %s is %+v in the host; want its track and polarity as they were", profile.Name, l.Name, have)
 			}

@@ -79,7 +79,7 @@ func TestUseCasesAreAllOrNothing(t *testing.T) {
 }
 
 // What lists show of projects comes from one set of rules: with another they are counted
-// anew by themselves.
+// again by themselves.
 func TestANewRuleRecountsTheProjects(t *testing.T) {
 	dir := t.TempDir()
 	a, err := Open(t.Context(), dir, Options{})
@@ -99,16 +99,16 @@ func TestANewRuleRecountsTheProjects(t *testing.T) {
 		if err != nil || len(rows) != 1 {
 			t.Fatalf("got %v, %v; want len(rows) 1", rows, err)
 		}
-		return rows[0].Findings
+		return rows[0].Problems
 	}
 	if n := found(); n != 0 {
 		t.Fatalf("%d findings are listed before there is a rule for them", n)
 	}
 	before := check.Rules
-	defer func() { check.Rules = before; derivation.Stamp = stamp() }()
+	defer func() { check.Rules = before; derivation.Rules = stamp() }()
 	check.Rules = append(check.Rules[:len(before):len(before)], &check.Rule{Code: "test-rule", Title: "A project is there",
-		Find: func(*trace.Graph) []check.Finding { return make([]check.Finding, 1) }})
-	derivation.Stamp = stamp()
+		Find: func(*trace.Graph) []check.Problem { return make([]check.Problem, 1) }})
+	derivation.Rules = stamp()
 	if n := found(); n != 1 {
 		t.Errorf("with a rule more %d findings are listed; want 1", n)
 	}

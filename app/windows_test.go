@@ -42,7 +42,7 @@ func TestTicksHoldWhateverHasChanged(t *testing.T) {
 	if err := a.TickStep(t.Context(), at, steps[0].Key(), nil); err != nil || now().Revision != once {
 		t.Errorf("the same tick again: %v, revision %d; want nothing to happen at %d", err, now().Revision, once)
 	}
-	rename := plan.NameLane(now().Plan.Own()[0].ID, "Otherwise")
+	rename := plan.NameLane(now().Plan.OwnLanes()[0].ID, "Otherwise")
 	if _, err := a.Edit(t.Context(), ids[0], now().Revision, rename); err != nil {
 		t.Fatal(err)
 	}
@@ -54,7 +54,7 @@ func TestTicksHoldWhateverHasChanged(t *testing.T) {
 			t.Errorf("%q is on the sheet still, and was ticked", st.Text)
 		}
 	}
-	if got := now().Plan.Own()[0].Name; got != "Otherwise" {
+	if got := now().Plan.OwnLanes()[0].Name; got != "Otherwise" {
 		t.Errorf("the lane is %q; want the name that it was given meanwhile", got)
 	}
 	done, err := a.DoneSteps(t.Context(), ids[0], now().Plan)
@@ -75,7 +75,7 @@ func TestWhatCollidesIsRefused(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	lanes := seen.Plan.Own()
+	lanes := seen.Plan.OwnLanes()
 	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, edits.DeleteLane(lanes[2].ID)); err != nil {
 		t.Fatal(err)
 	}

@@ -38,12 +38,12 @@ func TestTheSampleWorldHasOneMistakeToFind(t *testing.T) {
 		t.Errorf("the kit has %d feeds", n)
 	}
 	var names []string
-	for _, l := range p.Plan.Own() {
+	for _, l := range p.Plan.OwnLanes() {
 		names = append(names, l.Name)
 	}
 	want := strings.Split(
 		"Kick,Snare,Hat,Rack 1,Floor 1,Floor 2,Cymbals,Overheads,Rooms,Percussion,Drums", ",")
-	if !slices.Equal(names, want) || p.Plan.Own()[0].Number != 7 {
+	if !slices.Equal(names, want) || p.Plan.OwnLanes()[0].Number != 7 {
 		t.Errorf("lanes %q", names)
 	}
 	// Mending the mistake leaves nothing to find, and can be undone.

@@ -111,7 +111,7 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 	v.Height = v.Axis + 44
 	step := float64(ladderWidth-ladderNames-46) / float64(n-1)
 	x := func(outputs int) int { return ladderNames + 14 + int(float64(n-outputs)*step) }
-	height := func(g []propose.Feed) float64 {
+	height := func(g []propose.FeedRow) float64 {
 		sum := 0.0
 		for _, f := range g {
 			sum += rows[f.ID]
@@ -152,8 +152,8 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 
 // lines draws each group level for as long as it stays the same, and curves to
 // the group it joins.
-func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]propose.Feed) float64) {
-	key := func(g []propose.Feed) string {
+func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]propose.FeedRow) float64) {
+	key := func(g []propose.FeedRow) string {
 		var b strings.Builder
 		for _, f := range g {
 			b.WriteString(f.ID)
@@ -163,7 +163,7 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 	}
 	type run struct {
 		from, to int
-		group    []propose.Feed
+		group    []propose.FeedRow
 	}
 	open := map[string]*run{}
 	close := func(r *run) {
@@ -226,7 +226,9 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 	}
 }
 
-func weight(g []propose.Feed) string { return fmt.Sprintf("%.1f", 1.6+0.5*float64(min(len(g)-1, 6))) }
+func weight(g []propose.FeedRow) string {
+	return fmt.Sprintf("%.1f", 1.6+0.5*float64(min(len(g)-1, 6)))
+}
 
 // say answers what more outputs would buy and fewer would cost, unasked.
 func (v *Ladder) say(steps []propose.Step, most int) {

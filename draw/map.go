@@ -370,7 +370,7 @@ func (b *builder) fold() {
 	}
 }
 
-// uniform collects a family's outputs and lanes, and tells whether they are its
+// uniform collects a family's outputs and lanes, and reports whether they are its
 // own and all go one way.
 func (b *builder) uniform(fd *fold) bool {
 	seen := map[plan.OutputRef]bool{}
@@ -748,7 +748,7 @@ func (b *builder) secondExit(r row, i int, m Mark, colour string, drawn map[stri
 		State: state})
 }
 
-// feedState tells whether a feed stands in the host where it is planned.
+// feedState reports whether a feed stands in the host where it is planned.
 func (b *builder) feedState(f trace.Feed) LineState {
 	s := b.g.Project.Patched
 	if s == nil {
@@ -764,7 +764,7 @@ func (b *builder) feedState(f trace.Feed) LineState {
 	return Patched
 }
 
-// laneState tells whether a lane stands in the host with what it takes, or, for a
+// laneState reports whether a lane stands in the host with what it takes, or, for a
 // nil source, with where it goes.
 func (b *builder) laneState(l *plan.Lane, source *plan.OutputRef) LineState {
 	s := b.g.Project.Patched
@@ -899,7 +899,7 @@ func (b *builder) placeMasters() {
 // masterOf is the master of the block that a lane is in, or nil.
 func (b *builder) masterOf(l *plan.Lane) *node { return b.masters[b.g.Project.Host.BlockOf(l.Number)] }
 
-// several tells whether a lane is drawn as one with others.
+// several reports whether a lane is drawn as one with others.
 func (b *builder) several(l *plan.Lane) bool {
 	fd := b.foldOn[l.ID]
 	return fd != nil && len(fd.lanes) > 1

@@ -103,7 +103,7 @@ func advance(r rune, bold bool) int {
 	return 1050
 }
 
-// known tells whether the font has all characters of a text, so that its width is exact.
+// known reports whether the font has all characters of a text, so that its width is exact.
 func known(s string) bool {
 	return !strings.ContainsFunc(s, func(r rune) bool {
 		_, mark := markAdvances[r]

@@ -71,7 +71,7 @@ func Base(name string) string {
 	return strings.TrimSuffix(filepath.Base(name), filepath.Ext(name))
 }
 
-// HasExtension tells whether a file's name ends in one of the extensions.
+// HasExtension reports whether a file's name ends in one of the extensions.
 func HasExtension(name string, extensions ...string) bool {
 	for _, x := range extensions {
 		if strings.EqualFold(filepath.Ext(name), x) {
@@ -81,7 +81,7 @@ func HasExtension(name string, extensions ...string) bool {
 	return false
 }
 
-// IsText tells whether the first bytes of a file are UTF-8 text; a rune cut off at the
+// IsText reports whether the first bytes of a file are UTF-8 text; a rune cut off at the
 // end does not count.
 func IsText(head []byte) bool {
 	for cut := 0; cut < 4 && cut <= len(head); cut++ {

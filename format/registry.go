@@ -37,7 +37,7 @@ type Format struct {
 	// Sniff tells by its first bytes whether a file is of this kind. name is the file's,
 	// for text formats that have no mark of their own.
 	Sniff func(head []byte, name string) bool
-	// InArchive tells whether an archive or a folder is of this kind.
+	// InArchive reports whether an archive or a folder is of this kind.
 	InArchive func(fs.FS) bool
 	// Decode reads a file; nil: it can only be written. Errors are *Error, or the
 	// reader's own.

@@ -107,7 +107,7 @@ func HoldsFile(ctx context.Context, file string) (*Holding, error) {
 	}
 	switch {
 	case at == 0:
-		return nil, &fault.Error{Kind: fault.User, Say: file + " is no backup of Hidden Lanes: it has none of its tables"}
+		return nil, &fault.Error{Kind: fault.User, Say: file + " is not a backup of Hidden Lanes: it has none of its tables"}
 	case at > newestMigration():
 		return nil, &fault.Error{Kind: fault.User,
 			Say: fmt.Sprintf("%s was written by a later Hidden Lanes (tables of version %d; this one knows up to %d). "+

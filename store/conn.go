@@ -126,7 +126,7 @@ func codeOf(err error) int {
 }
 
 // storageFault gives an error of the database its kind and says it in words; changes
-// tells whether something was to be kept.
+// reports whether something was to be kept.
 func storageFault(doing string, changes bool, err error) error {
 	var f *fault.Error
 	if err == nil || errors.Is(err, sql.ErrNoRows) || errors.Is(err, context.Canceled) ||

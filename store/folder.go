@@ -56,7 +56,7 @@ func cannotLock(path string, err error) error {
 	return cannotOpen(path, err)
 }
 
-// IsBroken tells whether an error says that the data file itself is damaged.
+// IsBroken reports whether an error says that the data file itself is damaged.
 func IsBroken(err error) bool { return troubles[codeOf(err)].copies }
 
 // SetAside moves a data file that is damaged out of the way, with what SQLite keeps beside it,

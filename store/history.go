@@ -159,7 +159,7 @@ func (l history) decode(ctx context.Context, u *Unit, id int64, text string, doc
 // errDamaged is in the chain of what is said of a document that cannot be read.
 var errDamaged = errors.New("damaged document")
 
-// IsDamaged tells whether an error says that a document cannot be read; others can.
+// IsDamaged reports whether an error says that a document cannot be read; others can.
 func IsDamaged(err error) bool { return errors.Is(err, errDamaged) }
 
 // redoTarget is the revision on the way to the tip whose parent is the head.

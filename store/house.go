@@ -162,7 +162,7 @@ func (u *Unit) Identities(ctx context.Context) ([]ProjectIdentity, error) {
 	return out, err
 }
 
-// Had tells whether a project ever was in a state here, by the fingerprint of what it said.
+// Had reports whether a project ever was in a state here, by the fingerprint of what it said.
 // It gives the revision that stands, too.
 func (u *Unit) Had(ctx context.Context, id int64, fingerprint string) (head int64, had bool, err error) {
 	if err := u.on().GetContext(ctx, &head, `SELECT head FROM projects WHERE id = ?`, id); err != nil {
@@ -174,7 +174,7 @@ func (u *Unit) Had(ctx context.Context, id int64, fingerprint string) (head int6
 		return head, thinned > 0, err
 	}
 	err = u.Past(ctx, id, func(p *plan.Project) bool {
-		had = u.store.derive.Fingerprint(p) == fingerprint
+		had = u.store.derive.Hash(p) == fingerprint
 		return had
 	})
 	return head, had, err

@@ -306,7 +306,7 @@ func (s *Store) dropImports(ctx context.Context) error {
 		if err := s.dropImport(ctx, id); err != nil {
 			return errors.Join(err, l.Free())
 		}
-		s.log.Info("an import that was broken off is taken away; nothing of it was seen", "import", id)
+		s.log.Info("an unfinished import was removed; nobody had seen any of it", "import", id)
 	}
 	return l.Free()
 }

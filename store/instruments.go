@@ -123,7 +123,7 @@ func (s *Store) showInstrument(in *rig.Instrument) columnsOf {
 		row := struct {
 			ShelfRow
 			Derived string `db:"derived"`
-		}{ShelfRow{InstrumentColumns: columns, ID: id}, s.derive.Stamp}
+		}{ShelfRow{InstrumentColumns: columns, ID: id}, s.derive.Rules}
 		_, err := u.on().NamedExecContext(ctx, `UPDATE instruments SET name = :name, feeds = :feeds,
 			voices = :voices, microphones = :microphones, parts = :parts, unsure = :unsure, outputs = :outputs,
 			origin = :origin, family = :family, words = :words, layouts = :layouts, derived = :derived WHERE id = :id`, row)
@@ -141,7 +141,7 @@ func (u *Unit) deriveInstruments(ctx context.Context) error {
 			return err
 		}
 		return u.store.showInstrument(&in)(ctx, u, id)
-	}, `SELECT id FROM instruments WHERE derived <> ?`, u.store.derive.Stamp)
+	}, `SELECT id FROM instruments WHERE derived <> ?`, u.store.derive.Rules)
 }
 
 // InstrumentColumns is what the shelf shows of an instrument.

@@ -16,7 +16,7 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-// documentsToVersion1 writes every document anew as version 1 has it, with instruments
+// documentsToVersion1 writes every document again as version 1 has it, with instruments
 // and charts of projects kept by content. It is one transaction: all of it, or nothing.
 func (s *Store) documentsToVersion1(ctx context.Context, tx *sql.Tx) error {
 	u := &Unit{store: s, tx: &sqlx.Tx{Tx: tx, Mapper: s.db.Mapper}}
@@ -97,7 +97,7 @@ func (u *Unit) rewriteProjects(ctx context.Context) error {
 			}
 		}
 		p.Patched.NameInstruments(names)
-		p.Practice.NameInstruments(names)
+		p.StandIn.NameInstruments(names)
 		if doc, err = u.written(ctx, projectLine, p); err != nil {
 			return err
 		}
@@ -148,13 +148,13 @@ func (u *Unit) firstOnShelf(ctx context.Context) (map[string]*rig.Instrument, er
 	return out, nil
 }
 
-// sameShape tells whether one instrument can well be said by what it changes in the other.
+// sameShape reports whether one instrument can well be said by what it changes in the other.
 func sameShape(a, b *rig.Instrument) bool {
 	return a.Name == b.Name && len(a.Voices) == len(b.Voices) && len(a.Microphones) == len(b.Microphones) &&
 		len(a.Parts) == len(b.Parts)
 }
 
-// rewriteInstruments writes the shelf's revisions anew, and the hashes that tell whether
+// rewriteInstruments writes the shelf's revisions again, and the hashes that report whether
 // an instrument is there already.
 func (u *Unit) rewriteInstruments(ctx context.Context) error {
 	if err := u.rewrite(ctx, instrumentLine, func() any { return &rig.Instrument{} }); err != nil {
@@ -187,7 +187,7 @@ func shelfHash(doc string, source []byte) string {
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-// rewrite writes every revision of a line anew.
+// rewrite writes every revision of a line again.
 func (u *Unit) rewrite(ctx context.Context, l history, empty func() any) error {
 	ids, err := u.revisionIDs(ctx, l)
 	if err != nil {

@@ -114,7 +114,7 @@ func TestWhatProjectsUseIsKeptOnce(t *testing.T) {
 	var ids []int64
 	for i := range 3 {
 		p := &plan.Project{Name: fmt.Sprint("Cue ", i)}
-		if _, err := edits.Place(in, rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1), 0)(p); err != nil {
+		if _, err := edits.AddInstrument(in, rig.Lay([]rig.Run{{Count: 2, Width: audio.Stereo}}, 1), 0)(p); err != nil {
 			t.Fatal(err)
 		}
 		id, err := s.CreateProject(t.Context(), p)
@@ -264,7 +264,7 @@ func TestAFullDiskWhileContentsAreKeptIsTold(t *testing.T) {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", i), Name: fmt.Sprint("Voice ", i), Width: audio.Mono})
 	}
 	p := &plan.Project{Name: "One"}
-	if _, err := edits.Place(in, nil, 0)(p); err != nil {
+	if _, err := edits.AddInstrument(in, nil, 0)(p); err != nil {
 		t.Fatal(err)
 	}
 	_, err = s.CreateProject(t.Context(), p)

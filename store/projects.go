@@ -21,7 +21,7 @@ type ProjectColumns struct {
 	Instruments string `db:"instruments"`
 	Lanes       int    `db:"lanes"`
 	Buses       int    `db:"buses"`
-	Findings    int    `db:"findings"`
+	Problems    int    `db:"findings"`
 	Colours     string `db:"colours"` // of the lanes by number, with spaces between
 	Facts       string `db:"facts"`   // what questions across projects need
 }
@@ -405,7 +405,7 @@ func (s *Store) showProject(p analysed) (columnsOf, error) {
 			struct {
 				ProjectRow
 				Derived string `db:"derived"`
-			}{ProjectRow{ProjectColumns: columns, ID: id}, s.derive.Stamp})
+			}{ProjectRow{ProjectColumns: columns, ID: id}, s.derive.Rules})
 		return err
 	}, nil
 }
@@ -424,7 +424,7 @@ func (u *Unit) deriveProjects(ctx context.Context) error {
 			return err
 		}
 		return show(ctx, u, id)
-	}, `SELECT id FROM projects WHERE derived <> ?`, u.store.derive.Stamp)
+	}, `SELECT id FROM projects WHERE derived <> ?`, u.store.derive.Rules)
 }
 
 // Undo goes back to the revision before the head; Redo forward again. Each

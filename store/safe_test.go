@@ -240,7 +240,7 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 		t.Errorf("thinned again, %d went, %v; want none", again, err)
 	}
 	for name, want := range map[string]bool{"Name 2": true, old: true, "Never": false} {
-		_, had, err := s.Had(ctx, p.ID, simply.Fingerprint(&plan.Project{Name: name}))
+		_, had, err := s.Had(ctx, p.ID, simply.Hash(&plan.Project{Name: name}))
 		if err != nil || had != want {
 			t.Errorf("that it was called %s once is known: %v, %v; want %v", name, had, err, want)
 		}

@@ -60,7 +60,7 @@ func (u *Unit) States(ctx context.Context, id int64) (out []ProjectState, err er
 	return out, nil
 }
 
-// KnowsState tells whether a state is one that a project here has had, the project itself or one
+// KnowsState reports whether a state is one that a project here has had, the project itself or one
 // that was added beside it and is on the list.
 func (u *Unit) KnowsState(ctx context.Context, id int64, uid string) (bool, error) {
 	var n int

@@ -84,7 +84,7 @@ func numbered(have map[string]numberedStep, last int, keys []string) (out []numb
 	return out
 }
 
-// fresh tells whether a step that is shown is to be kept: it is new, or was done.
+// fresh reports whether a step that is shown is to be kept: it is new, or was done.
 func (s numberedStep) fresh() bool { return s.isNew || s.Done != nil }
 
 func numbersOf(steps []numberedStep) map[string]int {

@@ -22,12 +22,12 @@ import (
 )
 
 // simply derives a little, by no rules of the job: names, and how many there are.
-var simply = Derivation{Stamp: "v1 ",
+var simply = Derivation{Rules: "v1 ",
 	Analyse: func(*plan.Project) any { return nil },
 	Project: func(p *plan.Project, _ any) (ProjectColumns, error) {
 		return ProjectColumns{Name: p.Name, Lanes: len(p.Lanes), Facts: "v1 " + p.Name}, nil
 	},
-	Fingerprint: func(p *plan.Project) string { return fmt.Sprint(p.Name, " of ", len(p.Lanes), " lanes") },
+	Hash: func(p *plan.Project) string { return fmt.Sprint(p.Name, " of ", len(p.Lanes), " lanes") },
 	Instrument: func(in *rig.Instrument) InstrumentColumns {
 		c := InstrumentColumns{Name: in.Name, Voices: len(in.Voices)}
 		for _, v := range in.Voices {

@@ -121,7 +121,7 @@ func (s *Store) thinProject(ctx context.Context, id int64) (went int, err error)
 			if err != nil {
 				return went, err
 			}
-			hashes[i] = s.derive.Fingerprint(p)
+			hashes[i] = s.derive.Hash(p)
 		}
 		err := s.AsOne(ctx, func(u *Unit) error {
 			for i, rev := range some {

@@ -178,7 +178,7 @@ func (v *Verified) projects(ctx context.Context, u *Unit) error {
 				coalesce(facts, '') AS facts, derived FROM projects WHERE id = ?`, id); err != nil {
 				return err
 			}
-			if got.ProjectColumns != want || got.Derived != u.store.derive.Stamp {
+			if got.ProjectColumns != want || got.Derived != u.store.derive.Rules {
 				v.wrong("the list does not show project %d, %s, as it is", id, p.Name)
 			}
 			return nil

@@ -9,9 +9,9 @@ import (
 
 // checkPage has the problems that are on the page, and those that are marked as intended.
 type checkPage struct {
-	Problems []check.Finding
+	Problems []check.Problem
 	Window   window
-	Accepted []check.Finding
+	Intended []check.Problem
 }
 
 func (s *server) checkPage(_ *http.Request, p *project, q url.Values) (any, error) {

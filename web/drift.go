@@ -295,7 +295,7 @@ func wantedFrom(f url.Values) (w app.Wanted, err error) {
 	return w, nil
 }
 
-// passes tells whether the filters leave a difference.
+// passes reports whether the filters leave a difference.
 func (p *driftPage) passes(d drift.Difference) bool {
 	return app.Wanted{Role: role.Role(p.Family), Attribute: p.Attribute}.Chooses(d)
 }

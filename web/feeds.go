@@ -37,11 +37,11 @@ func (f feedsPage) tables() []table { return []table{f.Table, f.Voices} }
 
 type feedRow struct {
 	trace.Feed
-	Place int // in the whole table, from 1, its head included
-	Wish  string
-	Where string
-	Lane  string
-	Asked []string
+	Place     int // in the whole table, from 1, its head included
+	OwnOutput string
+	Where     string
+	Lane      string
+	Asked     []string
 	// Family are the keys of what it can be selected by, with spaces between.
 	Family string
 }
@@ -131,7 +131,7 @@ func (r placedRow) Samples() (out []rig.Voice) {
 	return out
 }
 
-// HasMicrophones tells whether anything of the instrument is heard through them.
+// HasMicrophones reports whether anything of the instrument is heard through them.
 func (r placedRow) HasMicrophones() bool { return len(r.Instrument.Microphones) > 0 }
 
 func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, error) {
@@ -150,7 +150,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 		"instrument": byText(func(r feedRow) string { return r.Placed.Instrument.Name }),
 		"role":       byText(func(r feedRow) string { return string(r.Role) }),
 		"uses":       byNumber(func(r feedRow) int { return r.Uses }),
-		"wish":       byNumber(func(r feedRow) int { return r.Placed.Wish(r.Feed.Feed) }),
+		"wish":       byNumber(func(r feedRow) int { return r.Placed.OwnOutput(r.Feed.Feed) }),
 		"output":     byNumber(func(r feedRow) int { return r.At.Output }),
 		"lane":       byText(func(r feedRow) string { return fmt.Sprintf("%6s", r.Lane) }),
 	})
@@ -159,7 +159,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 		if several {
 			out = append(out, r.Placed.Instrument.Name)
 		}
-		return append(out, string(r.Role), r.Width.String(), fmt.Sprint(r.Uses), r.Wish, r.Where, r.Lane)
+		return append(out, string(r.Role), r.Width.String(), fmt.Sprint(r.Uses), r.OwnOutput, r.Where, r.Lane)
 	}
 	for i := range rows {
 		keys := []string{rows[i].Ref.Placed}
@@ -198,7 +198,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	if out.Edit = rowFormOf(t, kept, q, p.Plan, name); out.Edit == nil {
 		out.Edit = rowFormOf(v, kept, q, p.Plan, name)
 	}
-	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.WishTexts), tables.HouseText)}, feedOutputs(p.Plan),
+	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.OwnOutputTexts), tables.HouseText)}, feedOutputs(p.Plan),
 		{"list-modes", modeTexts()}}
 	out.Placed = p.placedRows()
 	for i := range out.Placed {
@@ -300,7 +300,7 @@ func (p *project) feedRows() (out []feedRow) {
 	}
 	for _, f := range p.Graph.Feeds {
 		wish, where := tables.FeedTexts(f.Placed, f.Feed)
-		row := feedRow{Feed: f, Wish: wish, Where: where, Asked: asked[f.Ref.Placed][f.ID]}
+		row := feedRow{Feed: f, OwnOutput: wish, Where: where, Asked: asked[f.Ref.Placed][f.ID]}
 		if f.Exists {
 			if ls := p.Graph.LanesOf(f.OutputRef()); len(ls) > 0 {
 				row.Lane = fmt.Sprintf("%d %s", ls[0].Number, ls[0].Name)
@@ -322,7 +322,7 @@ func (p *project) placedRows() []placedRow {
 				split := pl.View.Split[m.ID]
 				at := splitRow{Microphone: m, Split: split, Own: split.By == rig.ByGroups && len(split.Of) > 0}
 				for _, x := range hears {
-					at.Hears = append(at.Hears, pickedRow{x, split.Group(x)})
+					at.Hears = append(at.Hears, pickedRow{x, split.GroupOf(x)})
 				}
 				row.Splits = append(row.Splits, at)
 				row.Split = row.Split || split.Groups()

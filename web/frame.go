@@ -92,7 +92,7 @@ func (f frame) said(r *http.Request) string {
 		said = "Undone: " + f.Document.Redo
 	}
 	if f.Project != nil {
-		said += "; " + plural(len(f.Project.Findings), "problem", "problems") + " left"
+		said += "; " + plural(len(f.Project.Problems), "problem", "problems") + " left"
 	}
 	return said + "."
 }

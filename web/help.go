@@ -45,7 +45,7 @@ func (s *server) settings(w http.ResponseWriter, r *http.Request) {
 	}
 	if t := r.PostForm.Get("theme"); t != "" {
 		if !slices.Contains(themes, t) {
-			s.fail(w, r, fmt.Errorf("%q is no theme; choose one of %s", t, strings.Join(themes, ", ")))
+			s.fail(w, r, fmt.Errorf("%q is not a theme; choose one of %s", t, strings.Join(themes, ", ")))
 			return
 		}
 		http.SetCookie(w, &http.Cookie{Name: "theme", Value: t, Path: "/", MaxAge: 400 * 24 * 3600,

@@ -600,7 +600,7 @@ func TestBringingIntoLineDoesWhatWasPreviewed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	kick := night.Plan.Own()[0]
+	kick := night.Plan.OwnLanes()[0]
 	if _, err := s.app.Edit(t.Context(), 3, night.Revision, plan.NameLane(kick.ID, "Thud")); err != nil {
 		t.Fatal(err)
 	}

@@ -133,7 +133,7 @@ func bleedChoices(in *rig.Instrument) (out []bleedChoice) {
 }
 
 // kindTexts are what a row of the inside is.
-var kindTexts = map[rig.Kind]string{rig.VoiceFeed: "voice", rig.MicrophoneFeed: "microphone", rig.PartFeed: "part"}
+var kindTexts = map[rig.FeedKind]string{rig.VoiceFeed: "voice", rig.MicrophoneFeed: "microphone", rig.PartFeed: "part"}
 
 func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, error) {
 	path := projectPath(p.ID, "inside")
@@ -295,7 +295,7 @@ func (in *inside) fillReturns() {
 // fillEffects lists the effects inside with their place, and the feeds that they do not reach.
 func (in *inside) fillEffects() {
 	for _, e := range in.Instrument.Effects {
-		row := effectRow{Name: e.Name, Kind: string(e.Kind), Place: e.Place(), On: "everything",
+		row := effectRow{Name: e.Name, Kind: string(e.Kind), Place: e.Where(), On: "everything",
 			Fate: "reaches all that leaves by the first output"}
 		var on, lost []string
 		for _, id := range e.Covers {

@@ -238,7 +238,7 @@ func TestTheInsideOfTheStandInIsSetByHand(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	lane := p.Plan.Own()[0].ID
+	lane := p.Plan.OwnLanes()[0].ID
 	do("cells", "table", "stand-in", "row", lane, "col", "inserts", "value", "limiter")
 	if body := mix(); !strings.Contains(body, "Set 1 insert on lane 7") {
 		t.Error("an insert that is not planned is not to be removed")

@@ -75,7 +75,7 @@ type comparedRow struct {
 	Differs bool
 }
 
-// Spreads tells whether the instrument spreads its feeds so in one action.
+// Spreads reports whether the instrument spreads its feeds so in one action.
 func (p instrumentPage) Spreads(kind string) bool {
 	return slices.Contains(p.Rig.Traits.Spreads, rig.Spread(kind))
 }

@@ -50,7 +50,7 @@ type laneRow struct {
 	To       string
 	Sends    string
 	Plain    []plainCell
-	Findings []check.Finding
+	Problems []check.Problem
 	Divided  bool
 	Hidden   int    // lanes of a folded bus that are not listed
 	Family   string // keys of the families that it can be selected by, in words
@@ -109,7 +109,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 	of := p.findingsByLane()
 	var rows []laneRow
 	for _, l := range p.Graph.Lanes() {
-		row := laneRow{Lane: l, Divided: divided[l.ID], Findings: of[l.ID]}
+		row := laneRow{Lane: l, Divided: divided[l.ID], Problems: of[l.ID]}
 		row.Family = strings.Join(out.familiesOf(p.Graph, l, roles[l.ID]), " ")
 		var feeds []string
 		for _, s := range l.Sources {
@@ -127,7 +127,7 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		}
 		rows = append(rows, row)
 	}
-	out.Any, out.Others = len(rows) > 0, len(p.Plan.Others())
+	out.Any, out.Others = len(rows) > 0, len(p.Plan.OtherLanes())
 	kept := tables.Named("lanes")
 	textsOf := kept.Texts(p.Plan)
 	texts := map[string][]string{}
@@ -242,8 +242,8 @@ func (p *project) nextBus(buses []*plan.Lane) string {
 	return name
 }
 
-func (p *project) findingsByLane() map[string][]check.Finding {
-	out := map[string][]check.Finding{}
+func (p *project) findingsByLane() map[string][]check.Problem {
+	out := map[string][]check.Problem{}
 	for _, f := range p.Problems {
 		if l := f.Lane(); l != "" {
 			out[l] = append(out[l], f)

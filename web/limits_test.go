@@ -36,14 +36,14 @@ func atTheLimit(tb testing.TB, kind string) (site, int64) {
 	switch kind {
 	case "1,024 ports":
 		p = &plan.Project{Name: "Ports"}
-		testkit.Edit(tb, p, edits.Place(pads(rig.MaxPorts), rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
+		testkit.Edit(tb, p, edits.AddInstrument(pads(rig.MaxPorts), rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
 	case "1,024 ports, replaced":
 		p = &plan.Project{Name: "Replaced"}
 		in := pads(rig.MaxPorts)
 		for i := range in.Voices {
 			in.Voices[i].Role = role.All()[20+i%3]
 		}
-		testkit.Edit(tb, p, edits.Place(in, rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
+		testkit.Edit(tb, p, edits.AddInstrument(in, rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
 		for i := range in.Voices {
 			p.Placed[0].Feeds[in.Voices[i].ID] = plan.Assignment{State: plan.Assigned, Output: i + 1}
 		}
@@ -52,7 +52,7 @@ func atTheLimit(tb testing.TB, kind string) (site, int64) {
 	case "4,000 lanes, patched":
 		p = testkit.Wide(tb, 8, plan.MaxLanes/8-1)
 		p.Host.LaneLimit = plan.MaxLanes
-		p.Patched, p.Practice = p.AsPlanned(), p.AsPlanned()
+		p.Patched, p.StandIn = p.AsPlanned(), p.AsPlanned()
 	}
 	p.Host.LaneLimit = plan.MaxLanes
 	testkit.Edit(tb, p, edits.SetProfile(rig.Profiles[0]))

@@ -27,7 +27,7 @@ type mapPage struct {
 	Lane    *lanePanel
 	Output  *outputPanel
 	Marks   []findingMark
-	Listed  []check.Finding // for paper
+	Listed  []check.Problem // for paper
 	More    int             // problems that are not listed
 	Chosen  string          // what the panel shows, as its node is called
 	Keep    template.URL    // what is folded and unfolded, for links to begin with
@@ -213,7 +213,7 @@ func (p *project) voice(ref string) *voicePanel {
 	return nil
 }
 
-// hears tells whether a voice is heard in a microphone's feed.
+// hears reports whether a voice is heard in a microphone's feed.
 func hears(in *rig.Instrument, microphone string, v rig.Voice) bool {
 	m := in.Microphone(microphone)
 	if m == nil {
@@ -236,11 +236,11 @@ func (p *project) outputPanel(ref string) *outputPanel {
 	return &outputPanel{o, pl, ref, wanted, parked, p.Graph.LanesOf(r)}
 }
 
-// marksAtOnePlace is how many numbers stand side by side where findings share a place.
+// marksAtOnePlace is how many numbers stand side by side where problems share a place.
 const marksAtOnePlace = 3
 
-// mark puts a finding's number on the map, where it is about.
-func (m *mapPage) mark(n int, f check.Finding) {
+// mark puts a problem's number on the map, where it is about.
+func (m *mapPage) mark(n int, f check.Problem) {
 	at, next, ok := m.placeOf(f)
 	for k := 0; ok && k < marksAtOnePlace; k++ {
 		if !slices.ContainsFunc(m.Marks, func(x findingMark) bool { return x.X == at.X && x.Y == at.Y }) {
@@ -251,11 +251,11 @@ func (m *mapPage) mark(n int, f check.Finding) {
 	}
 }
 
-// placeOf is where a finding is marked, and which way the marks of others go on from there;
+// placeOf is where a problem is marked, and which way the marks of others go on from there;
 // ok is false where what it is about is not drawn.
-func (m *mapPage) placeOf(f check.Finding) (at image.Point, next int, ok bool) {
+func (m *mapPage) placeOf(f check.Problem) (at image.Point, next int, ok bool) {
 	const apart = 20
-	lane, output, feed := f.Lane(), f.Output().String(), f.Feed().String()
+	lane, output, feed := f.Lane(), f.OutputRef().String(), f.FeedRef().String()
 	if id := f.Instrument(); id != "" && len(f.Subjects) == 1 { // about all of it
 		output = plan.OutputRef{Placed: id, Output: 1}.String()
 	}

@@ -142,7 +142,7 @@ func readNewProject(f url.Values) (n app.NewProject, err error) {
 			return n, errors.New("choose an instrument")
 		}
 		n.Choices = append(n.Choices, app.Choice{Instrument: id, Setup: app.Setup{Outputs: choice.Outputs,
-			FirstPort: max(choice.Port, 1), Offset: choice.Offset, Start: app.Start(choice.Start)}})
+			FirstPort: max(choice.Port, 1), Offset: choice.Offset, Start: app.StartChoice(choice.Start)}})
 	}
 	return n, nil
 }

@@ -34,7 +34,7 @@ type partRow struct {
 	Address midi.Address
 	Layer   []string // parts of the same address
 	Meant   string   // why that may be
-	Finding string   // key of the finding that says so, for letting it stand
+	Problem string   // key of the problem that says so, for letting it stand
 	PlaysOn string   // the track that is played to hear it
 	Set     string   // the articulation set of its notes
 	Track   string   // what its track plays in the host, as far as we have been told
@@ -53,7 +53,7 @@ type partSound struct {
 // songRow is one address of the song with what would sound from it.
 type songRow struct{ plan.Sounding }
 
-// Twice tells whether one note sounds in several parts.
+// Twice reports whether one note sounds in several parts.
 func (r songRow) Twice() bool { return len(r.Reach) > 1 }
 
 // InOrder lists the keys that carry notes.
@@ -103,7 +103,7 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 	}
 	for _, f := range slices.Concat(p.Problems, p.Intended) {
 		if f.Rule.Code == "midi-layer" && f.About(plan.FeedEntity(ref)) {
-			row.Finding, row.Meant = f.Key(), f.Accepted
+			row.Problem, row.Meant = f.Key(), f.Intended
 		}
 	}
 	if p.Plan.Patched != nil && part.Address.Known() {

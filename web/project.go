@@ -54,7 +54,7 @@ type projectFrame struct {
 	*app.Project
 	View       string
 	Stops      []stopOnRoad
-	Findings   []check.Finding
+	Problems   []check.Problem
 	Left       int // settings that are left to make in the host
 	Unassigned int // feeds without an output, where they are so many that a proposal serves better than their buttons
 }
@@ -71,7 +71,7 @@ type stopOnRoad struct {
 const fewUnassigned = 2
 
 func frameOf(p *project, v *view) *projectFrame {
-	f := &projectFrame{Project: p.Project, View: v.Name, Findings: p.Problems, Left: p.Left().ByMouse}
+	f := &projectFrame{Project: p.Project, View: v.Name, Problems: p.Problems, Left: p.Left().ByMouse}
 	stages := road.Of(p.Graph, p.Problems, p.Left().All)
 	for _, at := range stops {
 		f.Stops = append(f.Stops, stopOnRoad{stop: at, State: stages[at.Stage], Here: at.view == v && at.Anchor == "",

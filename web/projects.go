@@ -42,7 +42,7 @@ var projectOrders = map[string]func(a, b *app.Entry) int{
 	"instruments": byText(func(e *app.Entry) string { return e.Instruments }),
 	"lanes":       byNumber(func(e *app.Entry) int { return e.Lanes }),
 	"buses":       byNumber(func(e *app.Entry) int { return e.Buses }),
-	"problems":    byNumber(func(e *app.Entry) int { return e.Findings }),
+	"problems":    byNumber(func(e *app.Entry) int { return e.Problems }),
 	"drift":       byNumber(func(e *app.Entry) int { return e.Drift }),
 	"changed":     byText(func(e *app.Entry) string { return e.ChangedAt }),
 }

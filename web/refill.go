@@ -42,7 +42,7 @@ func findForm(root *html.Node, r *refused) *html.Node {
 	return nil
 }
 
-// hasField tells whether a form has the field at fault; one that no form has is let pass.
+// hasField reports whether a form has the field at fault; one that no form has is let pass.
 func hasField(root, form *html.Node, fault string) bool {
 	for n := range fields(root, form) {
 		if atFault(fault, attr(n, "name")) {
@@ -57,7 +57,7 @@ func hasField(root, form *html.Node, fault string) bool {
 	return true
 }
 
-// isSent tells whether a form's hidden fields, and the command of it or of one of its
+// isSent reports whether a form's hidden fields, and the command of it or of one of its
 // buttons, are those that came.
 func isSent(root, form *html.Node, sent url.Values) bool {
 	does := !sent.Has(command.NameField)
@@ -112,7 +112,7 @@ func refillForm(root, form *html.Node, r *refused) {
 	}
 }
 
-// atFault tells whether a field is the one at fault; "bus-*" are all that begin so.
+// atFault reports whether a field is the one at fault; "bus-*" are all that begin so.
 func atFault(fault, name string) bool {
 	prefix, several := strings.CutSuffix(fault, "*")
 	return fault != "" && (name == fault || several && strings.HasPrefix(name, prefix))

@@ -212,10 +212,10 @@ func exchange(page []byte, title, said string, has map[string]string) []byte {
 	return b.Bytes()
 }
 
-// exchanges tells whether a browser asks for the regions that differ.
+// exchanges reports whether a browser asks for the regions that differ.
 func exchanges(r *http.Request) bool { return r.Header.Get(regionsHeader) != "" }
 
-// regionsSent reads which regions a browser has of a page; ok tells whether it asks for an
+// regionsSent reads which regions a browser has of a page; ok reports whether it asks for an
 // exchange at all.
 func regionsSent(r *http.Request, page string) (has map[string]string, ok bool) {
 	has = map[string]string{}

@@ -79,7 +79,7 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 		return out, err
 	}
 	out.Search = searchOf(projectPath(p.ID, "run"), "Search steps", q)
-	last := runsheet.Place("")
+	last := runsheet.Where("")
 	out.Left = runsheet.Settings(steps)
 	found := search(steps, q.Get("find"), stepText)
 	out.Window = windowOf(projectPath(p.ID, "run"), q, "from", len(found), windowRows)

@@ -179,7 +179,7 @@ func TestASessionFileTellsWhatStands(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	lane := p.Plan.Own()[2]
+	lane := p.Plan.OwnLanes()[2]
 	if code, _ := s.post(t, fogBell+"/edit", url.Values{"rev": {s.revision(t, 4)}, "back": {"lanes"}, "do": {"name"},
 		"lane": {lane.ID}, "name": {"HH of the house"}}); code != 200 {
 		t.Fatal(code)

@@ -69,7 +69,7 @@ func TestNobodyChangesADocumentThatIsShared(t *testing.T) {
 		t.Fatal(err)
 	}
 	pl := &shared.Plan.Placed[0]
-	feed, lane := plan.FeedRef{Placed: pl.ID, Feed: pl.AllFeeds()[0].ID}.String(), shared.Plan.Own()[0].ID
+	feed, lane := plan.FeedRef{Placed: pl.ID, Feed: pl.AllFeeds()[0].ID}.String(), shared.Plan.OwnLanes()[0].ID
 	fits := map[string]string{"placed": pl.ID, "lane": lane, "feed": feed, "name": "Otherwise", "number": "90",
 		"bus": shared.Plan.Buses()[0].ID, "to": "off", "cell": feed + "|5", "output": pl.ID + ":5", "outputs": "12x2",
 		"gain": "-3", "pan": "20", "wish": "3", "colour": "#123456",

@@ -33,7 +33,7 @@ func large(tb testing.TB, instruments, buses int) (site, int64) {
 	for i := range buses {
 		testkit.Edit(tb, p, edits.AddBus(fmt.Sprintf("Group %d", i+1), 0, nil))
 	}
-	p.Practice = p.AsPlanned()
+	p.StandIn = p.AsPlanned()
 	ids, err := s.app.CreateProjects(tb.Context(), p)
 	if err != nil {
 		tb.Fatal(err)

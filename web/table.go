@@ -70,7 +70,7 @@ type windowStep struct {
 	Href     template.URL
 }
 
-// Whole tells whether all of the list is on the page.
+// Whole reports whether all of the list is on the page.
 func (w window) Whole() bool { return w.Of <= w.Size }
 
 // addresses makes links to the page as it is, with some of the query changed; "" takes a
@@ -125,7 +125,7 @@ func windowOf(path string, q url.Values, name string, of, size int) window {
 	return w
 }
 
-// forPaper tells whether a query asks for a page to print: all of its rows are on it.
+// forPaper reports whether a query asks for a page to print: all of its rows are on it.
 func forPaper(q url.Values) bool { return q.Has("print") }
 
 // mostSteps is how many links to parts of a list stand beside each other.

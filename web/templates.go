@@ -65,7 +65,7 @@ func parseInto(t *template.Template, name string) error {
 var templateFuncs = template.FuncMap{
 	"keys":    midi.FormatKeysInShort,
 	"inserts": rig.InsertsText,
-	"wishes":  func() []string { return house.WishTexts },
+	"wishes":  func() []string { return house.OwnOutputTexts },
 	"pan":     rig.PanText,
 	"list":    func(items ...any) []any { return items },
 	"add":     func(a, b int) int { return a + b },
@@ -98,7 +98,7 @@ var templateFuncs = template.FuncMap{
 	"boxes":    func(f *formView) *formView { f.Several = true; return f },
 	"tracked":  func(f *formView) *formView { f.Upload = true; return f },
 	"does":     does,
-	"wishtext": func(w int) string { return house.WishTexts[w] },
+	"wishtext": func(w int) string { return house.OwnOutputTexts[w] },
 	"accepts":  app.Accepts,
 	"kinds":    app.Kinds,
 }

@@ -46,7 +46,7 @@ var views = []*view{
 	{Name: "parts", Title: "Parts and MIDI channels", Model: (*server).partsPage,
 		Stops: []stop{{Name: "Parts", Stage: road.Parts}}},
 	{Name: "run", Title: "Run sheet", Model: (*server).runPage, Stops: []stop{{Name: "Run sheet", Stage: road.RunSheet}}},
-	{Name: "practice", Title: "Stand-in host", Model: (*server).practicePage},
+	{Name: "practice", Title: "Stand-in host", Model: (*server).standInPage},
 	{Name: "check", Title: "Check", Model: (*server).checkPage, Stops: []stop{{Name: "Check", Stage: road.Check}}},
 	{Name: "sheet", Title: "Patch sheet", Model: (*server).sheetPage,
 		Stops: []stop{{Name: "Patch sheet", Stage: road.Sheet}}},

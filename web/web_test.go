@@ -496,7 +496,7 @@ func TestARefusedChangeShowsTheViewAgainWithTheReason(t *testing.T) {
 	}
 }
 
-// marksInvalid tells whether one field of a page is marked, holds what was typed, and says
+// marksInvalid reports whether one field of a page is marked, holds what was typed, and says
 // where it is told why.
 func marksInvalid(body, id, typed string) bool {
 	all := regexp.MustCompile(`<t[dh] [^>]*aria-invalid="true"[^>]*>([^<]*)<`).FindAllStringSubmatch(body, -1)

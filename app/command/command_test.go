@@ -305,7 +305,7 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 			testkit.Of(60, 25))
 	}
 	t.Logf("%d of %d pairs were both taken, of %d kinds", both, pairs, len(kinds))
-	lanes := all[0].Own()
+	lanes := all[0].OwnLanes()
 	for i, l := range lanes[:min(len(lanes), 6)] {
 		at := begin(all[0])
 		other := lanes[len(lanes)-1-i]

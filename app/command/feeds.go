@@ -20,13 +20,13 @@ import (
 var feedCommands = []*Spec{
 	of[Decide](Project, "decide", "Assign, park or switch off a feed", blame("to")),
 	of[Toggle](Project, "toggle", "Assign a feed at a crosspoint, or take it off", blame("cell")),
-	of[SetWish](Project, "wish", "Set how much a feed wants its own output", blame("wish")),
+	of[SetOwnOutput](Project, "wish", "Set how much a feed wants its own output", blame("wish")),
 	of[AssignInOrder](Project, "assign-order", "Assign feeds to consecutive outputs and lanes", form("feeds"), blame("from")),
 	of[PinInOrder](Project, "pin-order", "Pin feeds to consecutive outputs", form("feeds"), blame("from")),
 	of[AddressInOrder](Project, "channel-order", "Give parts consecutive MIDI channels", form("feeds"), blame("channel")),
 	of[KeepTogether](Project, "together", "Keep feeds together", form("constraints"), blame("feed")),
 	of[KeepApart](Project, "apart", "Keep feeds apart", form("constraints"), blame("feed")),
-	of[SetGroupWish](Project, "group-wish", "Set how much a group wants its own output", form("constraints"),
+	of[SetGroupOwnOutput](Project, "group-wish", "Set how much a group wants its own output", form("constraints"),
 		blame("wish")),
 	of[ShareAsUsual](Project, "as-usual", "Ask for what people let share by habit"),
 	of[Clear](Project, "clear", "Clear the constraints of feeds", form("constraints"), blame("feed")),
@@ -36,7 +36,7 @@ var feedCommands = []*Spec{
 	of[Pin](Project, "pin", "Pin feeds to an output", form("constraints"), blame("to")),
 	of[SetPairs](Project, "pairs", "Let two mono feeds share a stereo pair", blame("pairs")),
 	of[SetLaneList](Project, "lanes", "Name the lanes for an instrument", blame("lanes")),
-	of[WishBus](Project, "wish-bus", "Choose the bus for an instrument", blame("name")),
+	of[ChooseBus](Project, "wish-bus", "Choose the bus for an instrument", blame("name")),
 	of[OrderLanes](Project, "order-lanes", "Choose order and names of an instrument's lanes", blame("order")),
 	of[UseAll](Project, "use", "Use all outputs again"),
 	of[ShareFirst](Project, "axis", "Choose what shares first", blame("to")),
@@ -146,21 +146,21 @@ func (c Toggle) Edit() plan.Edit {
 	return edits.Toggle(d.Feed, state, at)
 }
 
-// SetWish says how much a feed wants an output of its own, 0 to 3; −1: as the house has it.
-type SetWish struct {
-	Feed plan.FeedRef `form:"feed"`
-	Wish int          `form:"wish,min=-1" says:"a wish from 0 to 3"`
+// SetOwnOutput says how much a feed wants an output of its own, 0 to 3; −1: as the house has it.
+type SetOwnOutput struct {
+	Feed      plan.FeedRef `form:"feed"`
+	OwnOutput int          `form:"wish,min=-1" says:"own output, from 0 to 3"`
 }
 
 // Check refuses a wish beyond the last.
-func (c SetWish) Check() error {
-	if c.Wish > house.Never {
+func (c SetOwnOutput) Check() error {
+	if c.OwnOutput > house.Never {
 		return errors.New("a wish is a number from 0 to 3")
 	}
 	return nil
 }
 
-func (c SetWish) Edit() plan.Edit { return edits.SetWish(c.Feed, c.Wish) }
+func (c SetOwnOutput) Edit() plan.Edit { return edits.SetOwnOutput(c.Feed, c.OwnOutput) }
 
 // marked are feeds of one instrument that are selected for a constraint.
 type marked struct {
@@ -186,18 +186,20 @@ func (c Park) Edit() plan.Edit         { return edits.SetAside(c.Placed, c.Feeds
 func (c SwitchOff) Edit() plan.Edit    { return edits.SetAside(c.Placed, c.Feeds, plan.Off) }
 func (c Fold) Edit() plan.Edit         { return edits.SetFold(c.Placed, c.Feeds, true) }
 
-// SetGroupWish says how much the groups of the selected feeds want an output of their own, 0 to
+// SetGroupOwnOutput says how much the groups of the selected feeds want an output of their own, 0 to
 // 3; −1: as much as their feeds do.
-type SetGroupWish struct {
-	Placed string   `form:"placed"`
-	Feeds  []string `form:"feed"`
-	Wish   int      `form:"wish,min=-1" says:"a wish from 0 to 3"`
+type SetGroupOwnOutput struct {
+	Placed    string   `form:"placed"`
+	Feeds     []string `form:"feed"`
+	OwnOutput int      `form:"wish,min=-1" says:"own output, from 0 to 3"`
 }
 
 // Check refuses a wish beyond the last.
-func (c SetGroupWish) Check() error { return SetWish{Wish: c.Wish}.Check() }
+func (c SetGroupOwnOutput) Check() error { return SetOwnOutput{OwnOutput: c.OwnOutput}.Check() }
 
-func (c SetGroupWish) Edit() plan.Edit { return edits.SetGroupWish(c.Placed, c.Feeds, c.Wish) }
+func (c SetGroupOwnOutput) Edit() plan.Edit {
+	return edits.SetGroupOwnOutput(c.Placed, c.Feeds, c.OwnOutput)
+}
 
 // ShareAsUsual asks for what people let share by habit where outputs are few.
 type ShareAsUsual struct {
@@ -430,26 +432,26 @@ func accepting(placed string, cut map[string]string, choose func(*propose.Propos
 
 // Fix does what a problem's button says, if the problem is still there.
 type Fix struct {
-	Finding string `form:"finding"`
+	Problem string `form:"finding"`
 	Way     int    `form:"way,optional"` // of those it offers; 0: the first
 }
 
-func (c Fix) Edit() plan.Edit { return check.Fix(c.Finding, c.Way) }
+func (c Fix) Edit() plan.Edit { return check.Fix(c.Problem, c.Way) }
 
-// MarkIntended lets a problem stand, with the reason.
+// MarkIntended marks a problem as intended, with the reason.
 type MarkIntended struct {
-	Finding string `form:"finding"`
+	Problem string `form:"finding"`
 	Reason  string `form:"reason"`
 }
 
-func (c MarkIntended) Edit() plan.Edit { return check.MarkIntended(c.Finding, c.Reason) }
+func (c MarkIntended) Edit() plan.Edit { return check.MarkIntended(c.Problem, c.Reason) }
 
 // UnmarkIntended counts a problem again that was marked as intended.
 type UnmarkIntended struct {
-	Finding string `form:"finding"`
+	Problem string `form:"finding"`
 }
 
-func (c UnmarkIntended) Edit() plan.Edit { return check.UnmarkIntended(c.Finding) }
+func (c UnmarkIntended) Edit() plan.Edit { return check.UnmarkIntended(c.Problem) }
 
 // AddException says that the project is meant to differ from the house, and why: in one
 // attribute of a role, or in all where none is named.

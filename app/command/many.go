@@ -179,22 +179,22 @@ func (c ScoreOrder) Edit() plan.Edit { return edits.ScoreOrder() }
 
 // MarkAllIntended marks several problems as intended, with one reason.
 type MarkAllIntended struct {
-	Findings []string `form:"finding"`
+	Problems []string `form:"finding"`
 	Reason   string   `form:"reason"`
 }
 
-func (c MarkAllIntended) Edit() plan.Edit { return check.MarkAllIntended(c.Findings, c.Reason) }
+func (c MarkAllIntended) Edit() plan.Edit { return check.MarkAllIntended(c.Problems, c.Reason) }
 
-// WishBus says which bus proposals route an instrument's lanes to, and on which lane it is made.
-type WishBus struct {
+// ChooseBus says which bus proposals route an instrument's lanes to, and on which lane it is made.
+type ChooseBus struct {
 	Placed string          `form:"placed"`
 	Name   string          `form:"name,optional"` // "": the usual one
 	Number plan.LaneNumber `form:"number,optional" says:"the lane number"`
 	None   bool            `form:"none"` // to no bus
 }
 
-func (c WishBus) Edit() plan.Edit {
-	return edits.WishBus(c.Placed, plan.BusWish{Name: c.Name, Number: c.Number, None: c.None})
+func (c ChooseBus) Edit() plan.Edit {
+	return edits.ChooseBus(c.Placed, plan.BusChoice{Name: c.Name, Number: c.Number, None: c.None})
 }
 
 // OrderLanes says in which order an instrument's lanes stand and whose names they have, here or in

@@ -11,7 +11,7 @@ import (
 // Commands on the instruments of a project and their outputs.
 
 var placedCommands = []*Spec{
-	of[Place](Project, "place", "Add an instrument", blame("outputs")),
+	of[AddInstrument](Project, "place", "Add an instrument", blame("outputs")),
 	of[NameInstrument](Project, "name-instrument", "Rename an instrument in the project", blame("name")),
 	of[Remove](Project, "remove", "Remove an instrument"),
 	of[MoveInstrumentUp](Project, "instrument-up", "Move an instrument up in the list"),
@@ -32,8 +32,8 @@ var placedCommands = []*Spec{
 	of[Replace](Project, "replace", "Replace an instrument", blame("to"), seen),
 }
 
-// Place puts an instrument of the shelf into the project with its outputs.
-type Place struct {
+// AddInstrument puts an instrument of the shelf into the project with its outputs.
+type AddInstrument struct {
 	Instrument int64     `form:"instrument,min=1"`
 	Outputs    []rig.Run `form:"outputs,optional"`                          // none: its own, or the default set-up
 	Port       rig.Port  `form:"port,optional,min=0" says:"the first port"` // 0: as the outputs begin
@@ -41,7 +41,7 @@ type Place struct {
 	Start      string    `form:"start,optional"` // "", "delivered", "saved" or "layout:" and a name
 }
 
-func (c Place) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
+func (c AddInstrument) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
 	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, c.Port, c.Offset, c.Start)
 }
 

@@ -169,7 +169,7 @@ func (s *Spec) refuseUnknown(form url.Values) error {
 	return nil
 }
 
-// Takes tells whether a field of a form is an argument of the command.
+// Takes reports whether a field of a form is an argument of the command.
 func (s *Spec) Takes(name string) bool {
 	return slices.ContainsFunc(s.args, func(a arg) bool {
 		prefix, several := strings.CutSuffix(a.name, "*")
@@ -177,7 +177,7 @@ func (s *Spec) Takes(name string) bool {
 	})
 }
 
-// besideTakes tells whether a command of the same form takes a field.
+// besideTakes reports whether a command of the same form takes a field.
 func (s *Spec) besideTakes(name string) bool {
 	return s.Form != "" && slices.ContainsFunc(Table, func(o *Spec) bool {
 		return o.On == s.On && o.Form == s.Form && o.Takes(name)

@@ -129,7 +129,7 @@ func FuzzRead(f *testing.F) {
 		var fault *command.Fault
 		switch {
 		case err != nil && (!errors.As(err, &fault) || fault.Field == "" || fault.Error() == ""):
-			t.Errorf("%q: %v is no fault of a field", query, err)
+			t.Errorf("%q: %v is not a fault of a field", query, err)
 		case err == nil && (s == nil || v == nil):
 			t.Errorf("%q is read as nothing", query)
 		}

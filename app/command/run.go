@@ -24,28 +24,28 @@ var runCommands = []*Spec{
 	of[OtherLane](Project, "other", "Leave a lane of the session to the mixer"),
 	of[UseProfile](Project, "profile", "Choose the kind of host", blame("profile")),
 	of[OwnProfile](Project, "own-profile", "Describe a kind of host", blame("name")),
-	of[PractiseNext](Project, "practise-next", "Do the next step on the stand-in", form("practise")),
-	of[PractiseAll](Project, "practise-all", "Do every step on the stand-in", form("practise")),
-	of[PractiseBreak](Project, "practise-break", "Break something on the stand-in", form("practise")),
-	of[PractiseAnew](Project, "practise-restart", "Start over on the stand-in", form("practise")),
-	of[PractiseLoad](Project, "practise-load", "Load an instrument on the stand-in"),
-	of[PractiseSetup](Project, "practise-setup", "Set outputs up on the stand-in", form("stand-in"), blame("outputs")),
-	of[PractiseSave](Project, "practise-save", "Save a set-up on the stand-in", form("stand-in")),
-	of[PractiseReload](Project, "practise-reload", "Reload an instrument on the stand-in", form("stand-in")),
-	of[PractiseReopen](Project, "practise-reopen", "Reopen the project on the stand-in", form("stand-in")),
-	of[PractiseAssign](Project, "practise-assign", "Assign a feed on the stand-in", form("assign"), blame("jack")),
-	of[PractiseSwitch](Project, "practise-switch", "Switch an output on on the stand-in", form("assign"), blame("jack")),
-	of[PractiseSwitchOff](Project, "practise-switch-off", "Switch an output off on the stand-in", form("assign"),
+	of[StandInNext](Project, "practise-next", "Do the next step on the stand-in", form("practise")),
+	of[StandInAll](Project, "practise-all", "Do every step on the stand-in", form("practise")),
+	of[StandInBreak](Project, "practise-break", "Break something on the stand-in", form("practise")),
+	of[StandInAnew](Project, "practise-restart", "Start over on the stand-in", form("practise")),
+	of[StandInLoad](Project, "practise-load", "Load an instrument on the stand-in"),
+	of[StandInSetup](Project, "practise-setup", "Set outputs up on the stand-in", form("stand-in"), blame("outputs")),
+	of[StandInSave](Project, "practise-save", "Save a set-up on the stand-in", form("stand-in")),
+	of[StandInReload](Project, "practise-reload", "Reload an instrument on the stand-in", form("stand-in")),
+	of[StandInReopen](Project, "practise-reopen", "Reopen the project on the stand-in", form("stand-in")),
+	of[StandInAssign](Project, "practise-assign", "Assign a feed on the stand-in", form("assign"), blame("jack")),
+	of[StandInSwitch](Project, "practise-switch", "Switch an output on on the stand-in", form("assign"), blame("jack")),
+	of[StandInSwitchOff](Project, "practise-switch-off", "Switch an output off on the stand-in", form("assign"),
 		blame("jack")),
-	of[PractiseInside](Project, "practise-inside", "Set something inside an instrument of the stand-in",
+	of[StandInInside](Project, "practise-inside", "Set something inside an instrument of the stand-in",
 		blame("value")),
-	of[PractiseMute](Project, "practise-mute", "Mute a lane on the stand-in, or not"),
-	of[PractiseSolo](Project, "practise-solo", "Solo a lane on the stand-in, or not"),
-	of[PractiseChain](Project, "practise-chain", "Chain a block of lanes on the stand-in, or not"),
-	of[PractiseLane](Project, "practise-lane", "Make a lane on the stand-in"),
-	of[PractiseBus](Project, "practise-bus", "Make a bus on the stand-in"),
-	of[PractiseMainOff](Project, "practise-mainoff", "Take the main mix off a lane on the stand-in"),
-	of[PractiseClose](Project, "practise-close", "Remove a lane on the stand-in"),
+	of[StandInMute](Project, "practise-mute", "Mute a lane on the stand-in, or not"),
+	of[StandInSolo](Project, "practise-solo", "Solo a lane on the stand-in, or not"),
+	of[StandInChain](Project, "practise-chain", "Chain a block of lanes on the stand-in, or not"),
+	of[StandInLane](Project, "practise-lane", "Make a lane on the stand-in"),
+	of[StandInBus](Project, "practise-bus", "Make a bus on the stand-in"),
+	of[StandInMainOff](Project, "practise-mainoff", "Take the main mix off a lane on the stand-in"),
+	of[StandInClose](Project, "practise-close", "Remove a lane on the stand-in"),
 }
 
 // Tick says that a step was done, or of it the parts at some places, from 0.
@@ -138,115 +138,115 @@ func (c OwnProfile) Do(ctx context.Context, at Target, a Application) error {
 	return a.UseOwnProfile(ctx, at, c.Profile())
 }
 
-// PractiseNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.
+// StandInNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.
 type (
-	PractiseNext  struct{}
-	PractiseAll   struct{}
-	PractiseBreak struct{}
-	PractiseAnew  struct{}
+	StandInNext  struct{}
+	StandInAll   struct{}
+	StandInBreak struct{}
+	StandInAnew  struct{}
 )
 
-func (PractiseNext) Edit() plan.Edit  { return runsheet.PractiseNext() }
-func (PractiseAll) Edit() plan.Edit   { return runsheet.PractiseAll() }
-func (PractiseBreak) Edit() plan.Edit { return runsheet.PractiseBreak() }
-func (PractiseAnew) Edit() plan.Edit  { return runsheet.PractiseAnew() }
+func (StandInNext) Edit() plan.Edit  { return runsheet.StandInNext() }
+func (StandInAll) Edit() plan.Edit   { return runsheet.StandInAll() }
+func (StandInBreak) Edit() plan.Edit { return runsheet.StandInBreak() }
+func (StandInAnew) Edit() plan.Edit  { return runsheet.StandInAnew() }
 
 // onStandIn are commands inside one instrument of the stand-in.
 type onStandIn struct {
 	Placed string `form:"placed"`
 }
 
-// PractiseLoad, PractiseSave, PractiseReload and PractiseReopen work one instrument.
+// StandInLoad, PractiseSave, PractiseReload and PractiseReopen work one instrument.
 type (
-	PractiseLoad   onStandIn
-	PractiseSave   onStandIn
-	PractiseReload onStandIn
-	PractiseReopen onStandIn
+	StandInLoad   onStandIn
+	StandInSave   onStandIn
+	StandInReload onStandIn
+	StandInReopen onStandIn
 )
 
-func (c PractiseLoad) Edit() plan.Edit { return runsheet.PractiseLoad(c.Placed) }
-func (c PractiseSave) Edit() plan.Edit {
-	return runsheet.Practise("save", host.Save{Instrument: c.Placed})
+func (c StandInLoad) Edit() plan.Edit { return runsheet.StandInLoad(c.Placed) }
+func (c StandInSave) Edit() plan.Edit {
+	return runsheet.OnStandIn("save", host.Save{Instrument: c.Placed})
 }
-func (c PractiseReload) Edit() plan.Edit {
-	return runsheet.Practise("reload", host.Reload{Instrument: c.Placed})
+func (c StandInReload) Edit() plan.Edit {
+	return runsheet.OnStandIn("reload", host.Reload{Instrument: c.Placed})
 }
-func (c PractiseReopen) Edit() plan.Edit { return runsheet.Practise("reopen", host.Reopen{}) }
+func (c StandInReopen) Edit() plan.Edit { return runsheet.OnStandIn("reopen", host.Reopen{}) }
 
-// PractiseSetup sets an instrument's outputs up.
-type PractiseSetup struct {
+// StandInSetup sets an instrument's outputs up.
+type StandInSetup struct {
 	Placed  string    `form:"placed"`
 	Outputs []rig.Run `form:"outputs"`
 }
 
-func (c PractiseSetup) Edit() plan.Edit {
-	return runsheet.Practise("setup", host.Setup{Instrument: c.Placed, Outputs: rig.Lay(c.Outputs, 1)})
+func (c StandInSetup) Edit() plan.Edit {
+	return runsheet.OnStandIn("setup", host.Setup{Instrument: c.Placed, Outputs: rig.Lay(c.Outputs, 1)})
 }
 
-// PractiseAssign sends a feed to an output, or off.
-type PractiseAssign struct {
+// StandInAssign sends a feed to an output, or off.
+type StandInAssign struct {
 	Placed string `form:"placed"`
 	Feed   string `form:"feed"`
 	Jack   string `form:"jack"`
 }
 
-func (c PractiseAssign) Edit() plan.Edit {
-	return runsheet.Practise("assign", host.Assign{Instrument: c.Placed, Feed: c.Feed, Jack: c.Jack})
+func (c StandInAssign) Edit() plan.Edit {
+	return runsheet.OnStandIn("assign", host.Assign{Instrument: c.Placed, Feed: c.Feed, Jack: c.Jack})
 }
 
-// PractiseSwitch switches an output on.
-type PractiseSwitch struct {
+// StandInSwitch switches an output on.
+type StandInSwitch struct {
 	Placed string `form:"placed"`
 	Jack   string `form:"jack"`
 }
 
-func (c PractiseSwitch) Edit() plan.Edit {
-	return runsheet.Practise("switch", host.Switch{Instrument: c.Placed, Jack: c.Jack})
+func (c StandInSwitch) Edit() plan.Edit {
+	return runsheet.OnStandIn("switch", host.Switch{Instrument: c.Placed, Jack: c.Jack})
 }
 
-// PractiseSwitchOff switches an output off.
-type PractiseSwitchOff PractiseSwitch
+// StandInSwitchOff switches an output off.
+type StandInSwitchOff StandInSwitch
 
-func (c PractiseSwitchOff) Edit() plan.Edit {
-	return runsheet.Practise("switch off", host.Switch{Instrument: c.Placed, Jack: c.Jack, Off: true})
+func (c StandInSwitchOff) Edit() plan.Edit {
+	return runsheet.OnStandIn("switch off", host.Switch{Instrument: c.Placed, Jack: c.Jack, Off: true})
 }
 
-// PractiseInside sets something inside an instrument: a column of the table of the inside.
-type PractiseInside struct {
+// StandInInside sets something inside an instrument: a column of the table of the inside.
+type StandInInside struct {
 	Placed string `form:"placed"`
 	Source string `form:"source"`
 	Column string `form:"column"`
 	Value  string `form:"value,optional"`
 }
 
-func (c PractiseInside) Edit() plan.Edit {
-	return runsheet.PractiseInside(c.Placed, c.Source, c.Column, c.Value)
+func (c StandInInside) Edit() plan.Edit {
+	return runsheet.StandInInside(c.Placed, c.Source, c.Column, c.Value)
 }
 
-// PractiseMute mutes a lane that is not, and the other way round; PractiseSolo solos it.
+// StandInMute mutes a lane that is not, and the other way round; PractiseSolo solos it.
 type (
-	PractiseMute PractiseMainOff
-	PractiseSolo PractiseMainOff
+	StandInMute StandInMainOff
+	StandInSolo StandInMainOff
 )
 
-func (c PractiseMute) Edit() plan.Edit { return runsheet.PractiseMute(c.Lane) }
-func (c PractiseSolo) Edit() plan.Edit { return runsheet.PractiseSolo(c.Lane) }
+func (c StandInMute) Edit() plan.Edit { return runsheet.StandInMute(c.Lane) }
+func (c StandInSolo) Edit() plan.Edit { return runsheet.StandInSolo(c.Lane) }
 
-// PractiseChain chains a block into the main mix, or takes it out.
-type PractiseChain struct {
+// StandInChain chains a block into the main mix, or takes it out.
+type StandInChain struct {
 	Block int `form:"block"`
 }
 
-func (c PractiseChain) Edit() plan.Edit { return runsheet.PractiseChain(c.Block) }
+func (c StandInChain) Edit() plan.Edit { return runsheet.StandInChain(c.Block) }
 
-// PractiseLane makes a lane, PractiseBus a bus.
+// StandInLane makes a lane, PractiseBus a bus.
 type (
-	PractiseLane struct{}
-	PractiseBus  struct{}
+	StandInLane struct{}
+	StandInBus  struct{}
 )
 
-func (PractiseLane) Edit() plan.Edit { return runsheet.Practise("make", host.MakeLane{}) }
-func (PractiseBus) Edit() plan.Edit  { return runsheet.Practise("bus", host.MakeLane{Bus: true}) }
+func (StandInLane) Edit() plan.Edit { return runsheet.OnStandIn("make", host.MakeLane{}) }
+func (StandInBus) Edit() plan.Edit  { return runsheet.OnStandIn("bus", host.MakeLane{Bus: true}) }
 
 // practise types texts into cells of the stand-in host's mixer: what a lane takes,
 // where it is routed to, and what is inserted on it.
@@ -255,7 +255,7 @@ func (c Cells) practise() plan.Edit {
 		label := ""
 		for i, lane := range c.Rows {
 			mixer := *p
-			mixer.Lanes = p.Practice.Clone().Lanes
+			mixer.Lanes = p.StandIn.Clone().Lanes
 			typed := strings.TrimSpace(c.Values[i])
 			var edit plan.Edit
 			switch c.Columns[i] {
@@ -268,19 +268,19 @@ func (c Cells) practise() plan.Edit {
 				if ref != (plan.OutputRef{}) {
 					a.Sources = []plan.OutputRef{ref}
 				}
-				edit = runsheet.Practise("point", a)
+				edit = runsheet.OnStandIn("point", a)
 			case "to":
 				bus, _, err := mixer.Destination(typed)
 				if err != nil {
 					return "", &tabular.Error{Row: lane, Column: "to", Err: err}
 				}
-				edit = runsheet.Practise("route", host.Route{Lane: lane, To: bus})
+				edit = runsheet.OnStandIn("route", host.Route{Lane: lane, To: bus})
 			case "inserts":
 				inserts, err := rig.ParseInserts(typed)
 				if err != nil {
 					return "", &tabular.Error{Row: lane, Column: "inserts", Err: err}
 				}
-				edit = runsheet.Practise("insert", host.SetInserts{Lane: lane, Inserts: inserts})
+				edit = runsheet.OnStandIn("insert", host.SetInserts{Lane: lane, Inserts: inserts})
 			default:
 				return "", fmt.Errorf("the mixer of the stand-in host has no column %q to type into", c.Columns[i])
 			}
@@ -293,18 +293,18 @@ func (c Cells) practise() plan.Edit {
 	}
 }
 
-// PractiseMainOff takes the main mix off a lane, PractiseClose takes a lane away.
+// StandInMainOff takes the main mix off a lane, PractiseClose takes a lane away.
 type (
-	PractiseMainOff struct {
+	StandInMainOff struct {
 		Lane string `form:"lane"`
 	}
-	PractiseClose PractiseMainOff
+	StandInClose StandInMainOff
 )
 
-func (c PractiseMainOff) Edit() plan.Edit {
-	return runsheet.Practise("mainoff", host.MainOff{Lane: c.Lane})
+func (c StandInMainOff) Edit() plan.Edit {
+	return runsheet.OnStandIn("mainoff", host.MainOff{Lane: c.Lane})
 }
 
-func (c PractiseClose) Edit() plan.Edit {
-	return runsheet.Practise("close", host.CloseLane{Lane: c.Lane})
+func (c StandInClose) Edit() plan.Edit {
+	return runsheet.OnStandIn("close", host.CloseLane{Lane: c.Lane})
 }

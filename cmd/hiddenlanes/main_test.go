@@ -218,7 +218,7 @@ func TestMistakesInTheCallAndInTheFile(t *testing.T) {
 		{[]string{"read"}, 2, "usage"},
 		{[]string{"read", kit, "--loud"}, 2, "unknown flag"},
 		{[]string{"serve"}, 2, "--data"},
-		{[]string{"demo", "--addr", ""}, 2, "is no address"},
+		{[]string{"demo", "--addr", ""}, 2, "is not an address"},
 		{[]string{"demo", "--addr", ":8095"}, 2, "other devices"},
 		{[]string{"demo", "--addr", "0.0.0.0:0"}, 2, "other devices"},
 		{[]string{"demo", "--addr", "[::]:0"}, 2, "other devices"},

@@ -112,9 +112,9 @@ func checkCommand() *cobra.Command {
 					projects = append(projects, p)
 				}
 			}
-			all, silent := []app.FindingReport{}, 0
+			all, silent := []app.ProblemReport{}, 0
 			for _, p := range projects {
-				found, severe := app.ReportFindings(p)
+				found, severe := app.ReportProblems(p)
 				all = append(all, found...)
 				if severe {
 					silent++

@@ -148,7 +148,7 @@ func (f proposeFlags) asked() (a app.ProposalRequest, err error) {
 	}
 	a.Park, a.Off, a.Fold = slices.Concat(nameLists(f.park)...), slices.Concat(nameLists(f.off)...),
 		slices.Concat(nameLists(f.fold)...)
-	a.Pins, a.Wishes = map[string]plan.Jack{}, map[string]int{}
+	a.Pins, a.OwnOutputs = map[string]plan.Jack{}, map[string]int{}
 	for _, p := range f.pins {
 		name, to, ok := cutLast(p)
 		number, side, err := rig.ParseLabel(to)
@@ -163,7 +163,7 @@ func (f proposeFlags) asked() (a app.ProposalRequest, err error) {
 		if !ok || err != nil || n < 0 || n > house.Never {
 			return a, fmt.Errorf("--wish %q: write a feed and a number from 0 to 3, such as \"Hat=3\"", w)
 		}
-		a.Wishes[name] = n
+		a.OwnOutputs[name] = n
 	}
 	a.View.Axis, a.View.Voices, a.View.Parts = rig.Axis(f.axis), rig.Mode(f.voices), rig.Mode(f.parts)
 	if a.View.Axis != rig.ByInstrument && a.View.Axis != rig.ByMicrophone {

@@ -78,7 +78,7 @@ func logTo(cmd *cobra.Command) *slog.Logger {
 func ofThisMachine(addr string) error {
 	host, _, err := net.SplitHostPort(addr)
 	if err != nil {
-		return usageError{fmt.Errorf("%q is no address; write --addr %s", addr, defaultAddr)}
+		return usageError{fmt.Errorf("%q is not an address; write --addr %s", addr, defaultAddr)}
 	}
 	if ip := net.ParseIP(host); ip == nil && host != "localhost" || ip != nil && !ip.IsLoopback() {
 		return usageError{fmt.Errorf("with --addr %q other devices could read and change your projects, which nothing asks "+
@@ -134,7 +134,7 @@ func serve(cmd *cobra.Command, addr, dir string, fill func(context.Context, *app
 		if errors.Is(err, syscall.EADDRINUSE) {
 			return fmt.Errorf("something listens on %s already; choose another address with --addr", addr)
 		}
-		return fmt.Errorf("%s is no address to listen on here; choose another with --addr", addr)
+		return fmt.Errorf("%s is not an address to listen on here; choose another with --addr", addr)
 	}
 	srv := web.Server(h, log)
 	if fill == nil {

@@ -16,8 +16,8 @@ import (
 // several goroutines; who takes slices from it leaves them as they are.
 type Analysis struct {
 	Graph *trace.Graph
-	// Problems are those that are open, Intended those that the user lets stand.
-	Problems, Intended []check.Finding
+	// Problems are those that are open, Intended those that are intended.
+	Problems, Intended []check.Problem
 	sheet              func() ([]runsheet.Step, Left)
 }
 

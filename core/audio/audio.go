@@ -42,7 +42,7 @@ func ParseDecibels(text string) (Decibels, error) {
 	plain := strings.NewReplacer("−", "-", ",", ".", "dB", "", " ", "").Replace(text)
 	level, err := strconv.ParseFloat(plain, 64)
 	if err != nil || math.IsNaN(level) {
-		return 0, fmt.Errorf("%q is no level; type decibels such as -3.5", text)
+		return 0, fmt.Errorf("%q is not a level; type decibels such as -3.5", text)
 	}
 	return Decibels(level), nil
 }

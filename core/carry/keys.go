@@ -13,7 +13,7 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Partners tells whether one role can stand in for another: they are the same, one
+// Partners reports whether one role can stand in for another: they are the same, one
 // stands right below the other, or both belong to one thing, two steps into the tree or
 // deeper: two microphones of a kick, two rack toms, two flutes. Where the table says that
 // what stands below is of different kinds, as cymbals are, it is two things.
@@ -61,10 +61,10 @@ func price(distance, likeness int64, apart int) int64 {
 // distance is how far a feed stands from the one that it takes the place of; nothing from one that
 // is the same: of its kind and name, and at its place in the tree.
 func distance(a, b rig.Feed, axis rig.Axis) int64 {
-	if a.Kind == b.Kind && strings.EqualFold(a.Name, b.Name) && a.Place(axis) == b.Place(axis) {
+	if a.Kind == b.Kind && strings.EqualFold(a.Name, b.Name) && a.Under(axis) == b.Under(axis) {
 		return 0
 	}
-	return role.Distance(a.Place(axis), b.Place(axis))
+	return role.Distance(a.Under(axis), b.Under(axis))
 }
 
 // GeneralMIDI is the percussion key map of General MIDI level 1 as an instrument.
@@ -195,7 +195,7 @@ func (m *KeyMap) Rule(fates map[midi.Key]Fate, dropRest bool) map[midi.Key]Fate 
 	return out
 }
 
-// Doubt lists the addresses of a song of which nobody can tell whether they play the instrument's
+// Doubt lists the addresses of a song of which nobody can report whether they play the instrument's
 // voices: where these have no address of their own and no notes are on the percussion channel, all
 // that have notes may be meant, and some may be melodies. Else none.
 func Doubt(in rig.Instrument, song *plan.Song) (out []plan.SongChannel) {

@@ -227,7 +227,7 @@ func (s *Replacement) Edit() plan.Edit {
 		p.Placed = slices.DeleteFunc(p.Placed, func(x plan.Placed) bool { return x.ID == was.ID })
 		now := s.New
 		now.Outputs, now.Feeds = slices.Clone(now.Outputs), map[string]plan.Assignment{}
-		if _, err := edits.Place(now.Instrument, now.Outputs, was.Offset)(p); err != nil {
+		if _, err := edits.AddInstrument(now.Instrument, now.Outputs, was.Offset)(p); err != nil {
 			return "", err
 		}
 		pl := &p.Placed[len(p.Placed)-1]
@@ -437,7 +437,7 @@ func (s *Replacement) proposeRest(p *plan.Project, placed string, outputs int, h
 	choose := propose.Selection{Outputs: map[string]bool{}, Unused: map[string]bool{}}
 	for _, row := range pr.Rows {
 		choose.Outputs[row.Output.Label()] = how == loose ||
-			slices.ContainsFunc(row.Feeds, func(f propose.Feed) bool { return !seated[f.ID] })
+			slices.ContainsFunc(row.Feeds, func(f propose.FeedRow) bool { return !seated[f.ID] })
 	}
 	for _, u := range pr.Unused {
 		choose.Unused[u.ID] = true

@@ -46,7 +46,7 @@ func TestAnAddressIsOfferedThatNobodyHas(t *testing.T) {
 			q := p.Clone()
 			testkit.Edit(t, q, check.Fix(f.Key(), 0))
 			for _, part := range q.Placed[0].Instrument.Parts {
-				if part.ID == f.Feed().Feed {
+				if part.ID == f.FeedRef().Feed {
 					got = append(got, part.Address.Norm())
 					if want := "Give it " + part.Address.String(); f.Mend() != want {
 						t.Errorf("%s: the button says %q and gives %s", c.name, f.Mend(), part.Address)

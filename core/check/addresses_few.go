@@ -13,7 +13,7 @@ var addressesFew = &Rule{
 	Step: AtParts,
 	Doc: "There are more parts than the host has MIDI addresses, or the port of a part is past the last one; no note " +
 		"reaches it. Set a free address, or use fewer parts.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		ports := g.Project.Host.Behaviour().MIDIPorts
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -21,7 +21,7 @@ var addressesFew = &Rule{
 				if !part.Address.Known() || part.Address.Port <= ports {
 					continue
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID})},
 					values: []any{part.Address, ports},
 					say: func() Words {
 						return Words{Title: part.Name + " gets no notes",

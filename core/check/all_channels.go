@@ -15,7 +15,7 @@ var allChannels = &Rule{
 	Code: "all-channels", Title: "A track sends on all MIDI channels", Severity: Wrong, Step: AtParts,
 	Doc: "The track is set to all channels, so one key plays every part of the instrument at once. Set it to its " +
 		"part's channel.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatched(g, func(pl *plan.Placed, _ plan.InstrumentState) {
 			known := 0
 			for _, part := range pl.Instrument.Parts {
@@ -36,7 +36,7 @@ var allChannels = &Rule{
 			if len(open) == 0 {
 				return
 			}
-			fd := Finding{}
+			fd := Problem{}
 			var names []string
 			for _, part := range open {
 				fd.Subjects = append(fd.Subjects, plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: part.ID}))

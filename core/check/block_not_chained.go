@@ -16,7 +16,7 @@ var blockNotChained = &Rule{
 	Code: "block-not-chained", Title: "A block of lanes does not reach the main mix", Severity: Silent, Step: AtLanes,
 	Doc: "Each block of lanes has a master of its own, and that of this block is not chained into the main mix: none " +
 		"of its lanes is heard. Chain it.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		s := g.Project.Patched
 		if s == nil {
 			return nil
@@ -27,7 +27,7 @@ var blockNotChained = &Rule{
 				continue
 			}
 			lanes := len(g.InHost().In(at))
-			out = append(out, Finding{Subjects: []plan.Entity{plan.BlockEntity(b)}, values: []any{b},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.BlockEntity(b)}, values: []any{b},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Block %d does not reach the main mix", b),
 						Reason: fmt.Sprintf("%s of it are silent.", words.Count(lanes, "lane", "lanes")),

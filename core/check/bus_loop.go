@@ -10,7 +10,7 @@ import (
 var patchedLoop = &Rule{
 	Code: "bus-loop", Title: "Buses in the host feed each other", Severity: Silent, Step: AtBuses,
 	Doc: "A bus is routed to itself by way of others. The host howls or mutes it. Route one of them to the main mix.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		if g.Project.Patched == nil {
 			return nil
 		}
@@ -19,7 +19,7 @@ var patchedLoop = &Rule{
 			if want := g.Lane(have.ID); want != nil {
 				to = want.To
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("%s feeds itself", have.Name),
 						Reason: "It is routed to itself by way of other buses.",

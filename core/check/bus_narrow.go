@@ -11,13 +11,13 @@ var busNarrow = &Rule{
 	Code: "bus-narrow", Title: "A lane is wider than its bus", Severity: Wrong, Step: AtBuses,
 	Doc: "The bus carries fewer channels than the lane, so some are folded or lost on the way. Make the bus as wide, or " +
 		"route the lane to one that is.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
 			bus := g.Lane(l.To)
 			if bus == nil || bus.Width.Ports() >= l.Width.Ports() {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(bus.ID)},
+			fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(bus.ID)},
 				values: []any{l.Width, bus.Width},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("%s is %s, and its bus is %s", l.Name, l.Width, bus.Width),

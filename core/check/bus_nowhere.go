@@ -12,7 +12,7 @@ var patchedNowhere = &Rule{
 	Code: "bus-nowhere", Title: "A lane in the host is routed to a bus that does not exist", Severity: Silent,
 	Step: AtBuses,
 	Doc:  "The bus was removed or is not a bus, so the lane is silent. Route it to an existing bus, or to the main mix.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		if g.Project.Patched == nil {
 			return nil
 		}
@@ -25,7 +25,7 @@ var patchedNowhere = &Rule{
 			if want := g.Lane(have.ID); want != nil && host.Lane(want.To) != nil {
 				to = want.To
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s is routed to no bus", have.Number, have.Name),
 						Reason: "Its bus does not exist in the mixer.",

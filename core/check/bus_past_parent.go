@@ -14,7 +14,7 @@ var busPastParent = &Rule{
 	Code: "bus-past-parent", Title: "A bus is not routed to the bus above it", Severity: Wrong, Step: AtBuses,
 	Doc: "The other buses of the family are routed to one bus above them, and this one is not, so its fader does not " +
 		"move all of the family. Route it there, or mark this as intended.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		roots := map[string]role.Role{} // by bus: the family that all lanes routed to it are of
 		for _, l := range g.Lanes() {
 			if l.Kind != plan.Bus {
@@ -59,7 +59,7 @@ var busPastParent = &Rule{
 					names = append(names, o.Name)
 				}
 				slices.Sort(names)
-				out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(b.ID)}, values: []any{parent.Name},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(b.ID)}, values: []any{parent.Name},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("The %s bus is not routed to %s", b.Name, parent.Name),
 							Reason: fmt.Sprintf("%s of the same family: routed to %s.", namesInWords(names), parent.Name),

@@ -1,4 +1,4 @@
-// Package check finds what is wrong with a plan and says how to mend it. Each
+// Package check finds what is wrong with a plan and says how to fix it. Each
 // rule is one value in a file of its own; pages, commands and help are made
 // from the registry.
 package check
@@ -16,7 +16,7 @@ import (
 	"hiddenlanes/core/trace"
 )
 
-// Severity orders findings by what they cost.
+// Severity orders problems by what they cost.
 type Severity int
 
 // From what only puzzles to what keeps a signal from being heard.
@@ -39,15 +39,15 @@ const (
 	AtParts
 )
 
-// Finding is one thing that is wrong, in one place. What it is told by is the rule's code
+// Problem is one thing that is wrong, in one place. What it is told by is the rule's code
 // and its subjects; what it says is made from that at the end.
-type Finding struct {
+type Problem struct {
 	Rule     *Rule
 	Subjects []plan.Entity // what it is about, the first thing first
 	// Silences is how many feeds are not heard because of it, where that is known.
 	Silences int
-	Accepted string        // why the user lets it stand
-	Before   string        // why the user let it stand for another cause than it has now
+	Intended string        // why it is intended
+	Before   string        // why it was intended, for another cause than it has now
 	places   []plan.Entity // others that it is shown at
 	values   []any         // of its cause, in the order in which they are told
 	say      func() Words
@@ -57,13 +57,13 @@ type Finding struct {
 	others   []other
 }
 
-// other is another way to fix a finding, for the user to choose.
+// other is another way to fix a problem, for the user to choose.
 type other struct {
 	text string
 	edit plan.Edit
 }
 
-// Words are what a finding says.
+// Words are what a problem says.
 type Words struct {
 	Title  string // what, in a few words: "Percussion is silent"
 	Reason string // why, and what is in the way
@@ -71,10 +71,10 @@ type Words struct {
 }
 
 // Title says what is wrong, in a few words.
-func (f Finding) Title() string { return f.say().Title }
+func (f Problem) Title() string { return f.say().Title }
 
 // Reason says why, and what is in the way.
-func (f Finding) Reason() string {
+func (f Problem) Reason() string {
 	text := f.say().Reason
 	for _, more := range f.further {
 		text += " " + more()
@@ -83,10 +83,10 @@ func (f Finding) Reason() string {
 }
 
 // Mend says what the button does; "" where only the user can know.
-func (f Finding) Mend() string { return cmp.Or(f.fixes, f.say().Fix) }
+func (f Problem) Mend() string { return cmp.Or(f.fixes, f.say().Fix) }
 
-// Key names the finding in its project, whatever it says.
-func (f Finding) Key() string {
+// Key names the problem in its project, whatever it says.
+func (f Problem) Key() string {
 	key := f.Rule.Code
 	for _, e := range f.Subjects {
 		key += " " + string(e)
@@ -94,9 +94,9 @@ func (f Finding) Key() string {
 	return key
 }
 
-// Cause names what the finding comes from: it is another one as soon as a value differs.
+// Cause names what the problem comes from: it is another one as soon as a value differs.
 // Levels count to 0.1 dB, as far as anybody sees them.
-func (f Finding) Cause() string {
+func (f Problem) Cause() string {
 	h := sha256.New()
 	for _, v := range f.values {
 		fmt.Fprintf(h, "%s\x00", valueText(v))
@@ -115,14 +115,14 @@ func valueText(v any) string {
 	return fmt.Sprint(v)
 }
 
-// offer gives the finding a button; where text is empty there is nothing to offer.
-func (f *Finding) offer(text string, fix plan.Edit) { f.fixes, f.fix = text, fix }
+// offer gives the problem a button; where text is empty there is nothing to offer.
+func (f *Problem) offer(text string, fix plan.Edit) { f.fixes, f.fix = text, fix }
 
-// also offers another way to fix the finding, beside the first.
-func (f *Finding) also(text string, fix plan.Edit) { f.others = append(f.others, other{text, fix}) }
+// also offers another way to fix the problem, beside the first.
+func (f *Problem) also(text string, fix plan.Edit) { f.others = append(f.others, other{text, fix}) }
 
 // Others are what the buttons of further ways do, the second way first.
-func (f Finding) Others() (out []string) {
+func (f Problem) Others() (out []string) {
 	for _, o := range f.others {
 		out = append(out, o.text)
 	}
@@ -130,25 +130,25 @@ func (f Finding) Others() (out []string) {
 }
 
 // more says one thing more in its reason, which is no part of the cause.
-func (f *Finding) more(say func() string) { f.further = append(f.further, say) }
+func (f *Problem) more(say func() string) { f.further = append(f.further, say) }
 
 // Lane, Feed and Output are the first subject of their kind, or nothing; Instrument is
-// that of a finding about a whole instrument.
-func (f Finding) Lane() string { return f.first("lane") }
+// that of a problem about a whole instrument.
+func (f Problem) Lane() string { return f.first("lane") }
 
-func (f Finding) Instrument() string { return f.first("instrument") }
+func (f Problem) Instrument() string { return f.first("instrument") }
 
-func (f Finding) Feed() plan.FeedRef {
+func (f Problem) FeedRef() plan.FeedRef {
 	r, _ := plan.ParseFeedRef(f.first("feed"))
 	return r
 }
 
-func (f Finding) Output() plan.OutputRef {
+func (f Problem) OutputRef() plan.OutputRef {
 	r, _ := plan.ParseOutputRef(f.first("output"))
 	return r
 }
 
-func (f Finding) first(kind string) string {
+func (f Problem) first(kind string) string {
 	for _, e := range f.Subjects {
 		if k, ref := e.Parts(); k == kind {
 			return ref
@@ -157,29 +157,29 @@ func (f Finding) first(kind string) string {
 	return ""
 }
 
-// About tells whether it is about a thing, or shown at it.
-func (f Finding) About(e plan.Entity) bool {
+// About reports whether it is about a thing, or shown at it.
+func (f Problem) About(e plan.Entity) bool {
 	return slices.Contains(f.Subjects, e) || slices.Contains(f.places, e)
 }
 
-// Edit is what mends the finding, or nil.
-func (f Finding) Edit() plan.Edit { return f.fix }
+// Edit is what fixes the problem, or nil.
+func (f Problem) Edit() plan.Edit { return f.fix }
 
 // Rule is one kind of mistake.
 type Rule struct {
 	Code     string // stable, for scripts: "double-path"
 	Title    string
-	Doc      string // what it means, how it comes about, how to mend it
+	Doc      string // what it means, how it comes about, how to fix it
 	Severity Severity
 	Step     Step
-	Edition  int // raised when the rule comes to find something else
-	Find     func(*trace.Graph) []Finding
+	Version  int // raised when the rule comes to find something else
+	Find     func(*trace.Graph) []Problem
 	// Unassigned: a wanted feed has no output. Of many such, a proposal decides at once.
 	Unassigned bool
 	Mark       Mark // where a map marks it
 }
 
-// Mark says where a map marks a finding.
+// Mark says where a map marks a problem.
 type Mark int
 
 // The marks: at the thing that it is about, at the fork of its path, or at the bus.
@@ -207,16 +207,16 @@ var Rules = []*Rule{
 	notSaved, leftover, sendSilent, patchedDouble, twoExits, undersidePolarity, numbersOffset, allChannels,
 }
 
-// All runs every rule over the graph, what silences most first. Findings that the
+// All runs every rule over the graph, what silences most first. Problems that the
 // user lets stand are left out.
-func All(g *trace.Graph) []Finding {
+func All(g *trace.Graph) []Problem {
 	open, _ := Both(g)
 	return open
 }
 
-// Both gives the findings that are open and those that the user lets stand. One
-// that was let stand is open again as soon as its cause is another one.
-func Both(g *trace.Graph) (open, accepted []Finding) {
+// Both gives the problems that are open and those that are intended. One
+// that was marked as intended is open again as soon as its cause is another one.
+func Both(g *trace.Graph) (open, accepted []Problem) {
 	decisions, others := decisionsOf(g.Project), othersOf(g.Project)
 	for _, r := range Rules {
 		for _, f := range r.Find(g) {
@@ -226,7 +226,7 @@ func Both(g *trace.Graph) (open, accepted []Finding) {
 			f.Rule = r
 			reason, stands := decided(decisions[r.Code], f)
 			if stands {
-				f.Accepted = reason
+				f.Intended = reason
 				accepted = append(accepted, f)
 			} else {
 				f.Before = reason
@@ -234,7 +234,7 @@ func Both(g *trace.Graph) (open, accepted []Finding) {
 			}
 		}
 	}
-	slices.SortStableFunc(open, func(a, b Finding) int {
+	slices.SortStableFunc(open, func(a, b Problem) int {
 		return cmp.Or(int(b.Rule.Severity-a.Rule.Severity), b.Silences-a.Silences)
 	})
 	return open, accepted
@@ -254,25 +254,25 @@ func othersOf(p *plan.Project) map[plan.Entity]bool {
 	return out
 }
 
-// aboutAlone tells whether the finding is about these and nothing else.
-func (f Finding) aboutAlone(these map[plan.Entity]bool) bool {
+// aboutAlone reports whether the problem is about these and nothing else.
+func (f Problem) aboutAlone(these map[plan.Entity]bool) bool {
 	return len(f.Subjects) > 0 && !slices.ContainsFunc(f.Subjects, func(e plan.Entity) bool { return !these[e] })
 }
 
 // Project finds everything in a project.
-func Project(p *plan.Project) []Finding { return All(trace.New(p)) }
+func Project(p *plan.Project) []Problem { return All(trace.New(p)) }
 
-// ByKey gives the finding with the key, if it still stands.
-func ByKey(p *plan.Project, key string) (Finding, bool) {
+// ByKey gives the problem with the key, if it still stands.
+func ByKey(p *plan.Project, key string) (Problem, bool) {
 	for _, f := range Project(p) {
 		if f.Key() == key {
 			return f, true
 		}
 	}
-	return Finding{}, false
+	return Problem{}, false
 }
 
-// Fix is the edit that does what a finding's button says, if the finding is still there: that of
+// Fix is the edit that does what a problem's button says, if the problem is still there: that of
 // the first way to fix it, 0, or of one of Others, from 1.
 func Fix(key string, way int) plan.Edit {
 	return func(p *plan.Project) (string, error) {

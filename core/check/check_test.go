@@ -95,7 +95,7 @@ func TestEachMistakeIsFoundAndMended(t *testing.T) {
 			}
 			c.wrong(t, p)
 			found := check.Project(p)
-			var mine []check.Finding
+			var mine []check.Problem
 			for _, f := range found {
 				if f.Rule.Code == c.code && strings.Contains(f.Title(), c.title) {
 					mine = append(mine, f)
@@ -131,7 +131,7 @@ func TestASongDecidesWhatIsMissed(t *testing.T) {
 	p.Song = &plan.Song{Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 10},
 		Keys: map[midi.Key]int{36: 3}}}}
 	for _, f := range check.Project(p) {
-		if f.Feed() == testkit.Feed("v70") {
+		if f.FeedRef() == testkit.Feed("v70") {
 			t.Errorf("the song never plays it, but: %s", f.Title())
 		}
 	}

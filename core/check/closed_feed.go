@@ -12,7 +12,7 @@ var closedFeed = &Rule{
 	Code: "closed-feed", Title: "Something wanted is closed inside the instrument", Severity: Silent, Step: AtOutputs,
 	Doc: "The feed has an output, and the voice, microphone or part that it is made of is closed inside the " +
 		"instrument, by the plan or in the host. Open it there, or switch the feed off.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		planned := map[plan.FeedRef]bool{}
 		for _, f := range g.Feeds {
 			if !f.Closed || f.At.State != plan.Assigned {
@@ -20,7 +20,7 @@ var closedFeed = &Rule{
 			}
 			planned[f.Ref] = true
 			ids, in := madeOf(&f.Placed.Instrument, f.Feed), f.Placed.Instrument.Name
-			out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)}, Silences: 1,
+			out = append(out, Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)}, Silences: 1,
 				say: func() Words {
 					return Words{Title: f.Name + " is closed inside", Fix: "Open it",
 						Reason: fmt.Sprintf("It has an output, and it is closed inside %s.", in)}
@@ -37,7 +37,7 @@ var closedFeed = &Rule{
 					if have[key] == "" || want[key] != "" {
 						continue
 					}
-					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)}, Silences: 1, values: []any{"host"},
+					out = append(out, Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)}, Silences: 1, values: []any{"host"},
 						say: func() Words {
 							return Words{Title: f.Name + " is closed in the host", Fix: "Mark as opened",
 								Reason: fmt.Sprintf("The plan has it open, and inside %s it is closed.", pl.Instrument.Name)}

@@ -17,14 +17,14 @@ var collision = &Rule{
 	Doc: "Two signals that the plan keeps apart arrive on one lane, as when the blocks of two instruments overlap, and " +
 		"can no " +
 		"longer be told apart. Give the second a lane of its own.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		byNumber := map[plan.LaneNumber]*plan.Lane{}
 		for _, l := range g.Lanes() {
 			if first := byNumber[l.Number]; first != nil {
 				if l.IsOther() {
 					l, first = first, l // it is the plan's that moves
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(first.ID)},
+				fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.LaneEntity(first.ID)},
 					values: []any{first.Name, l.Name, l.Number},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Two lanes have the number %d", l.Number),
@@ -38,7 +38,7 @@ var collision = &Rule{
 			if len(l.Sources) < 2 {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}}
+			fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}}
 			for _, s := range l.Sources {
 				fd.Subjects = append(fd.Subjects, plan.OutputEntity(s))
 				fd.values = append(fd.values, s.Jack())

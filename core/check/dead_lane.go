@@ -18,7 +18,7 @@ var deadLane = &Rule{
 	Doc: "The lane takes nothing that sounds: it has no output, the output does not exist, or nothing is assigned " +
 		"to it. " +
 		"Give it an output, or remove it.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
 			if l.Kind == plan.Bus || len(l.Sources) == 0 && l.Kept != role.Unnamed { // kept for its role on purpose
 				continue
@@ -30,7 +30,7 @@ var deadLane = &Rule{
 			if live || g.Project.LaneKeptForStage(l) {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, fix: edits.DeleteLane(l.ID)}
+			fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, fix: edits.DeleteLane(l.ID)}
 			for _, s := range l.Sources[:min(1, len(l.Sources))] {
 				fd.values = []any{s.Jack()}
 			}

@@ -16,14 +16,14 @@ var doublePath = &Rule{
 	Doc: "The lane is routed to its bus and to the main mix, so the same signal arrives by two paths: two equal " +
 		"paths add " +
 		"6.02 dB, and the bus fader moves only one of them. Route it to the bus alone.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
 			bus := g.Lane(l.To)
 			if !l.AlsoMain || bus == nil {
 				continue
 			}
 			level := g.ArrivalOf(l).Level
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
 				values: []any{bus.Name, level - l.Gain},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s arrives twice", l.Number, l.Name),

@@ -14,10 +14,10 @@ import (
 
 var effectsLost = &Rule{
 	Code: "effects-lost", Title: "The instrument's own effects do not reach a feed", Severity: Untidy,
-	Step: AtOutputs, Edition: 1,
+	Step: AtOutputs, Version: 1,
 	Doc: "Effects on a group or on the main output inside the instrument vanish when a feed leaves by an output of its " +
 		"own. Put the effect on the bus in the host, or let the feeds leave by the main output as well.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			if len(pl.Outputs) == 0 {
@@ -40,7 +40,7 @@ var effectsLost = &Rule{
 						names = append(names[:3], fmt.Sprintf("%d more", n-3))
 						values = append(values[:3], n-3)
 					}
-					fd := Finding{Subjects: []plan.Entity{plan.EffectEntity(pl.ID, e.ID)},
+					fd := Problem{Subjects: []plan.Entity{plan.EffectEntity(pl.ID, e.ID)},
 						values: values,
 						say: func() Words {
 							return Words{Title: fmt.Sprintf("%s loses its %s", pl.Instrument.Name, e.Name),
@@ -55,7 +55,7 @@ var effectsLost = &Rule{
 	},
 }
 
-// carriedByHost tells whether what the host puts on a feed's way has the effect instead.
+// carriedByHost reports whether what the host puts on a feed's way has the effect instead.
 func carriedByHost(g *trace.Graph, f trace.Feed, e rig.Effect) bool {
 	x := e.AsInsert()
 	for _, lane := range g.LanesOf(f.OutputRef()) {
@@ -68,7 +68,7 @@ func carriedByHost(g *trace.Graph, f trace.Feed, e rig.Effect) bool {
 
 // waysBack offers how to get a group effect back: on the bus in the host that all the feeds
 // come to, or by the main output beside their own.
-func waysBack(g *trace.Graph, pl *plan.Placed, fd *Finding, e rig.Effect, lost []trace.Feed) {
+func waysBack(g *trace.Graph, pl *plan.Placed, fd *Problem, e rig.Effect, lost []trace.Feed) {
 	bus, one := "", true
 	var ids []string
 	for i, f := range lost {

@@ -17,12 +17,12 @@ var feedNoOutput = &Rule{
 	Step:     AtOutputs, Unassigned: true,
 	Doc: "The feed is wanted but not assigned: notes play and nothing is heard. Assign it, propose outputs, or park " +
 		"it if the song does not need it.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Undecided || f.Known && f.Uses == 0 {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+			fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
 				Silences: 1,
 				values:   []any{f.Placed.Instrument.Name},
 				say: func() Words {
@@ -44,7 +44,7 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 	}
 	best, with, least := plan.Jack{}, "", int64(math.MaxInt64)
 	left := leftEmpty(g, f.Placed)
-	item := func(f trace.Feed) share.Item { return share.Item{Role: f.Role, Wish: f.Placed.Wish(f.Feed)} }
+	item := func(f trace.Feed) share.Item { return share.Item{Role: f.Role, OwnOutput: f.Placed.OwnOutput(f.Feed)} }
 	for _, o := range f.Placed.Jacks() {
 		wanted, _ := g.On(f.Placed.Ref(o))
 		sum, ok := int64(0), o.Width >= f.Width && !left[o.Number]
@@ -77,7 +77,7 @@ func spareOutput(g *trace.Graph, f trace.Feed) plan.Jack {
 	return plan.Jack{}
 }
 
-// carriesNothing tells whether nothing is assigned to an output or parked there, and nothing leaves
+// carriesNothing reports whether nothing is assigned to an output or parked there, and nothing leaves
 // by it beside its own.
 func carriesNothing(g *trace.Graph, ref plan.OutputRef) bool {
 	wanted, parked := g.On(ref)

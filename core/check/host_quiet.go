@@ -11,7 +11,7 @@ import (
 var hostQuiet = &Rule{
 	Code: "host-quiet", Title: "A lane in the host is muted, or another one is soloed", Severity: Silent, Step: AtLanes,
 	Doc: "A mute or a solo was left in the mixer, so something that the plan wants is not heard. Switch it off.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		s := g.Project.Patched
 		if s == nil || len(s.Muted)+len(s.Soloed) == 0 {
 			return nil
@@ -26,7 +26,7 @@ var hostQuiet = &Rule{
 			default:
 				continue
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, values: []any{what},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, values: []any{what},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s is %s", l.Number, l.Name, what),
 						Reason: "Something that the plan wants is not heard while it is.",

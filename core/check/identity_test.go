@@ -31,7 +31,7 @@ func crowded(t *testing.T) *plan.Project {
 			t.Fatal(err)
 		}
 	}
-	do(edits.Place(kit, []rig.Output{{Number: 1, Width: audio.Stereo, First: 2}, {Number: 2, Width: audio.Mono, First: 3},
+	do(edits.AddInstrument(kit, []rig.Output{{Number: 1, Width: audio.Stereo, First: 2}, {Number: 2, Width: audio.Mono, First: 3},
 		{Number: 3, Width: audio.Stereo, First: 3}, {Number: 4, Width: audio.Mono, First: 9}}, 0))
 	for i, f := range p.Placed[0].AllFeeds() {
 		do(edits.Decide(plan.FeedRef{Placed: "i1", Feed: f.ID}, plan.Assigned, plan.Jack{Output: 1 + i%2}))
@@ -50,13 +50,13 @@ func crowded(t *testing.T) *plan.Project {
 	return p
 }
 
-// No two findings of a project have one key, and each says something.
+// No two problems of a project have one key, and each says something.
 func TestEveryFindingHasAKeyOfItsOwn(t *testing.T) {
 	found := Project(crowded(t))
 	if len(found) < 20 {
 		t.Fatalf("only %d mistakes are found", len(found))
 	}
-	seen := map[string]Finding{}
+	seen := map[string]Problem{}
 	for _, f := range found {
 		if was, ok := seen[f.Key()]; ok {
 			t.Errorf("%q is the key of %q and of %q", f.Key(), was.Title(), f.Title())
@@ -68,7 +68,7 @@ func TestEveryFindingHasAKeyOfItsOwn(t *testing.T) {
 	}
 }
 
-// What was marked as intended stays so, however the findings are worded.
+// What was marked as intended stays so, however the problems are worded.
 func TestARewordingChangesNothingThatWasDecided(t *testing.T) {
 	p := crowded(t)
 	for _, f := range Project(p) {
@@ -85,7 +85,7 @@ func TestARewordingChangesNothingThatWasDecided(t *testing.T) {
 	for _, r := range before {
 		other := *r
 		other.Title, other.Doc = "Otherwise: "+r.Title, "Otherwise"
-		other.Find = func(g *trace.Graph) []Finding {
+		other.Find = func(g *trace.Graph) []Problem {
 			all := r.Find(g)
 			for i := range all {
 				all[i].say = func() Words { return Words{"Another title", "Another reason", "Another button"} }
@@ -102,7 +102,7 @@ func TestARewordingChangesNothingThatWasDecided(t *testing.T) {
 
 // A cause is the same while its values are, levels as far as anybody sees them.
 func TestCausesGoByValues(t *testing.T) {
-	cause := func(v ...any) string { return Finding{values: v}.Cause() }
+	cause := func(v ...any) string { return Problem{values: v}.Cause() }
 	for _, c := range []struct {
 		a, b []any
 		same bool
@@ -137,12 +137,12 @@ func TestRetiredCodesLeadOn(t *testing.T) {
 	Retired["was-called-otherwise"] = f.Rule.Code
 	defer delete(Retired, "was-called-otherwise")
 	key := "was-called-otherwise" + strings.TrimPrefix(f.Key(), f.Rule.Code)
-	p.Accepted = map[string]plan.Accepted{key: {Reason: "from before", Cause: f.Cause()}}
-	if _, accepted := Both(trace.New(p)); len(accepted) != 1 || accepted[0].Accepted != "from before" {
+	p.Intended = map[string]plan.Intended{key: {Reason: "from before", Cause: f.Cause()}}
+	if _, accepted := Both(trace.New(p)); len(accepted) != 1 || accepted[0].Intended != "from before" {
 		t.Errorf("under the old code %d findings are accepted", len(accepted))
 	}
-	if _, err := UnmarkIntended(f.Key())(p); err != nil || len(p.Accepted) != 0 {
-		t.Errorf("it is not brought back: %v, %v", err, p.Accepted)
+	if _, err := UnmarkIntended(f.Key())(p); err != nil || len(p.Intended) != 0 {
+		t.Errorf("it is not brought back: %v, %v", err, p.Intended)
 	}
 }
 

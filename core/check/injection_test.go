@@ -73,7 +73,7 @@ func makeSound(t *testing.T, rng *rand.Rand) *plan.Project {
 		in.BaseMiB = 50
 		n := len(in.Feeds()) + 2
 		testkit.Edit(t, p,
-			edits.Place(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
+			edits.AddInstrument(in, rig.Lay([]rig.Run{{Count: n, Width: audio.Stereo}, {Count: 2, Width: audio.Mono}}, 1), 0))
 	}
 	p.Song = song
 	p.Host.Budget = 1000
@@ -155,7 +155,7 @@ func stand(p *plan.Project, placed string, set func(*plan.InstrumentState)) {
 
 // inside sets something inside an instrument, in the plan.
 func inside(pl *plan.Placed, f rig.Feed, set func(rig.SourceRef)) {
-	pl.Instrument.Own()
+	pl.Instrument.CloneSources()
 	if x, ok := pl.Instrument.Source(f.ID); ok {
 		set(x)
 	}
@@ -510,7 +510,7 @@ var faults = []fault{
 	{"mix-beside-parts", func(p *plan.Project, rng *rand.Rand) {
 		pl, f := wanted(p, rng, isVoice)
 		to := laneOf(p, pl, f).To
-		pl.Instrument.Own()
+		pl.Instrument.CloneSources()
 		pl.Instrument.Microphones = append(pl.Instrument.Microphones, rig.Microphone{ID: "mix", Name: "Whole",
 			Role:  "kit/room",
 			Width: audio.Stereo, Sums: []string{"room"}})
@@ -540,7 +540,7 @@ var faults = []fault{
 	}},
 	{"return-no-senders", func(p *plan.Project, rng *rand.Rand) {
 		pl, _ := wanted(p, rng, func(f rig.Feed) bool { return f.Kind == rig.ReturnFeed })
-		pl.Instrument.Own()
+		pl.Instrument.CloneSources()
 		pl.Instrument.Voices[0].Returns = nil
 	}},
 	{"underside-polarity", func(p *plan.Project, rng *rand.Rand) {
@@ -637,7 +637,7 @@ var faults = []fault{
 	}},
 }
 
-func codes(fs []check.Finding) (out []string) {
+func codes(fs []check.Problem) (out []string) {
 	for _, f := range fs {
 		if !slices.Contains(out, f.Rule.Code) {
 			out = append(out, f.Rule.Code)
@@ -729,7 +729,7 @@ func hides(first, second string) bool {
 	return false
 }
 
-// believes tells whether the product says that there are no problems: nothing is found, and
+// believes reports whether the product says that there are no problems: nothing is found, and
 // nothing is left to do in the host.
 func believes(p *plan.Project) bool {
 	return len(check.Project(p)) == 0 && !slices.ContainsFunc(runsheet.From(p, p.Patched),
@@ -852,7 +852,7 @@ func TestNoProblemsIsBelieved(t *testing.T) {
 			look(p, faults[i].code+", carried out")
 			for range 40 { // and mended
 				found := check.Project(p)
-				at := slices.IndexFunc(found, func(x check.Finding) bool { return x.Edit() != nil })
+				at := slices.IndexFunc(found, func(x check.Problem) bool { return x.Edit() != nil })
 				if at < 0 {
 					break
 				}
@@ -877,7 +877,7 @@ func TestTheButtonsMend(t *testing.T) {
 			mended := false
 			for range 40 {
 				found := check.Project(p)
-				at := slices.IndexFunc(found, func(x check.Finding) bool { return x.Edit() != nil })
+				at := slices.IndexFunc(found, func(x check.Problem) bool { return x.Edit() != nil })
 				if at < 0 {
 					break
 				}
@@ -904,19 +904,19 @@ func TestTheButtonsMend(t *testing.T) {
 	}
 }
 
-// A finding that is let stand stays quiet until its cause reads differently.
+// A problem that is let stand stays quiet until its cause reads differently.
 func TestAFindingMayBeLetStand(t *testing.T) {
 	rng := rand.New(rand.NewPCG(1, 1))
 	p := sound(t, rng)
 	parts := p.Placed[0].Instrument.Parts
 	parts[1].Address = parts[0].Address
 	f := check.Project(p)
-	i := slices.IndexFunc(f, func(x check.Finding) bool { return x.Rule.Code == "midi-layer" })
+	i := slices.IndexFunc(f, func(x check.Problem) bool { return x.Rule.Code == "midi-layer" })
 	testkit.Edit(t, p, check.MarkIntended(f[i].Key(), "meant as a layer"))
 	if got := codes(check.Project(p)); slices.Contains(got, "midi-layer") {
 		t.Errorf("it is still found: %v", got)
 	}
-	if _, accepted := check.Both(trace.New(p)); len(accepted) != 1 || accepted[0].Accepted != "meant as a layer" {
+	if _, accepted := check.Both(trace.New(p)); len(accepted) != 1 || accepted[0].Intended != "meant as a layer" {
 		t.Errorf("got %+v; want len(accepted) 1, accepted[0].Accepted \"meant as a layer\"", accepted)
 	}
 	p.Host.Profile.MIDIPorts = 1 // its cause changes: of all addresses none is free any more

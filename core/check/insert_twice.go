@@ -13,21 +13,21 @@ var insertTwice = &Rule{
 	Code: "insert-twice", Title: "A signal passes the same insert twice", Severity: Wrong, Step: AtLanes,
 	Doc: "The lane carries an insert that stands on it a second time, or on a bus that it is routed to: the signal is " +
 		"treated twice. Keep one of the two.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
 			for i, x := range l.Inserts {
 				at, is := secondOf(g, l, i)
 				if !is {
 					continue
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.InsertEntity(l.ID, i)},
+				fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID), plan.InsertEntity(l.ID, i)},
 					values: []any{x.String(), at.Number},
 					say: func() Words {
 						where := fmt.Sprintf("again on %s, lane %d, which it is routed to", at.Name, at.Number)
 						if at == l {
 							where = "a second time behind it"
 						}
-						return Words{Title: fmt.Sprintf("%s stands twice on the way of %s", x.Title(), l.Name),
+						return Words{Title: fmt.Sprintf("%s is twice on the signal path of %s", x.Title(), l.Name),
 							Reason: fmt.Sprintf("Lane %d has %s, and it stands %s.", l.Number, x, where),
 							Fix:    fmt.Sprintf("Remove it from lane %d", l.Number)}
 					},
@@ -79,7 +79,7 @@ var effectTwice = &Rule{
 	Code: "effect-twice", Title: "The same kind of effect is inside and on the lane", Severity: Untidy, Step: AtLanes,
 	Doc: "An effect in the instrument's own channel leaves with the feed, and its lane has one of the same kind. Keep " +
 		"one of the two, or mark this as intended.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if !isAssigned(f) {
 				continue
@@ -94,7 +94,7 @@ var effectTwice = &Rule{
 						continue
 					}
 					x := l.Inserts[k]
-					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID),
+					out = append(out, Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID),
 						plan.EffectEntity(f.Ref.Placed, e.ID)},
 						values: []any{e.Name, x.String(), l.Number},
 						say: func() Words {

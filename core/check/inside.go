@@ -71,5 +71,5 @@ func eachInside(g *trace.Graph, kind string, do func(pl *plan.Placed, have, want
 	})
 }
 
-// isAssigned tells whether a feed is wanted and has an output.
+// isAssigned reports whether a feed is wanted and has an output.
 func isAssigned(f trace.Feed) bool { return f.At.State == plan.Assigned && f.Exists }

@@ -24,7 +24,7 @@ var insideSendUnheard = &Rule{
 	Step: AtOutputs,
 	Doc: "Feeds send to a return of the instrument that has no output, or whose output comes to nothing: the effect is " +
 		"not heard. Give the return an output, or remove the sends.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, r := range pl.Instrument.Returns {
@@ -41,7 +41,7 @@ var insideSendUnheard = &Rule{
 				if f.At.State != plan.Off && f.At.State != plan.Parked {
 					continue // one that is wanted and silent is a problem of its own
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
 					say: func() Words {
 						return Words{Title: r.Name + " is sent to and not heard",
 							Reason: fmt.Sprintf("Inside %s %s, and the return is %s.", pl.Instrument.Name, sendOf(names), f.At.State)}
@@ -85,7 +85,7 @@ var returnNoSenders = &Rule{
 	Code: "return-no-senders", Title: "Nothing is sent to a return of the instrument", Severity: Untidy, Step: AtOutputs,
 	Doc: "A return of the instrument has an output, and nothing inside sends to it: its lane is silent. Send to it " +
 		"inside, or switch it off.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.Kind != rig.ReturnFeed || f.At.State != plan.Assigned {
 				continue
@@ -97,7 +97,7 @@ var returnNoSenders = &Rule{
 			if fed {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+			fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
 				say: func() Words {
 					return Words{Title: "Nothing is sent to " + f.Name, Fix: "Switch " + f.Name + " off",
 						Reason: fmt.Sprintf("It has an output, and nothing inside %s sends to it.", pl.Instrument.Name)}

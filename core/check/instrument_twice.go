@@ -13,7 +13,7 @@ var instrumentTwice = &Rule{
 	Code: "instrument-twice", Title: "Two instruments have the same name", Severity: Untidy, Step: AtOutputs,
 	Doc: "Steps and sheets name instruments, and it is unclear which of the two is meant. Rename one of them in the " +
 		"project; the shelf keeps its name.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		first := map[string]bool{}
 		taken := map[string]bool{}
 		for i := range g.Project.Placed {
@@ -28,7 +28,7 @@ var instrumentTwice = &Rule{
 			}
 			better := plan.Unique(pl.Instrument.Name, taken)
 			taken[better] = true
-			out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
 				values: []any{pl.Instrument.Name},
 				say: func() Words {
 					return Words{Title: "Two instruments are called " + pl.Instrument.Name,

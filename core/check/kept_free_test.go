@@ -33,7 +33,7 @@ func TestFixesLeaveFreeOutputsAlone(t *testing.T) {
 			}
 			testkit.Edit(t, p, edits.KeepOutputsFree("i1", c.free, c.keep))
 			testkit.Edit(t, p, edits.Decide(plan.FeedRef{Placed: "i1", Feed: "hat"}, plan.Undecided, plan.Jack{}))
-			for _, f := range testkit.Findings(p) {
+			for _, f := range testkit.Problems(p) {
 				if strings.HasPrefix(f.Title(), "Hat has no output") {
 					if fix := f.Mend(); !strings.Contains(fix, c.want) {
 						t.Errorf("the button says %q, want %q", fix, c.want)
@@ -41,7 +41,7 @@ func TestFixesLeaveFreeOutputsAlone(t *testing.T) {
 					return
 				}
 			}
-			t.Error("a hat without an output is no problem")
+			t.Error("a hat without an output is not a problem")
 		})
 	}
 }

@@ -11,14 +11,14 @@ var laneNarrow = &Rule{
 	Code: "lane-narrow", Title: "A stereo output arrives on a mono lane", Severity: Wrong, Step: AtLanes,
 	Doc: "The lane is narrower than the output it takes, so one side is lost or both are folded together. Make the " +
 		"lane as wide as the output.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
 			for _, s := range l.Sources {
 				_, o, ok := g.Project.Output(s)
 				if !ok || l.Width.Ports() >= o.Width.Ports() {
 					continue
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
 					values: []any{l.Width, o.Label(), o.Width},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Lane %d %s is too narrow", l.Number, l.Name),

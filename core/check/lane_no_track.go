@@ -12,7 +12,7 @@ var laneNoTrack = &Rule{
 	Code: "lane-no-track", Title: "A lane is to be automated, and lanes have no tracks", Severity: Wrong, Step: AtLanes,
 	Doc: "The lane is to have a track for automation, and in this kind of host lanes have none. Automate inside the " +
 		"instrument, or on the bus, and leave the lane without a track.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		if g.Project.Host.Behaviour().Tracks != rig.TracksNever {
 			return nil
 		}
@@ -20,7 +20,7 @@ var laneNoTrack = &Rule{
 			if !l.Track || l.IsOther() {
 				continue
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s cannot have a track", l.Number, l.Name),
 						Reason: "Lanes have no tracks in this kind of host, so its fader cannot be automated.",

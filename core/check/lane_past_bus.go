@@ -13,13 +13,13 @@ var lanePastBus = &Rule{
 	Code: "lane-past-bus", Title: "A lane is not routed to the bus of its family", Severity: Wrong, Step: AtBuses,
 	Doc: "All other lanes of the family are routed to one bus, and this one is not: the bus fader does not move it, and " +
 		"inserts of the bus do not process it. Route it to the bus, or mark this as intended.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range families(g) {
 			bus, past := f.outsider(g)
 			if past == nil {
 				continue
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(past.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(past.ID)},
 				values: []any{bus.Name, len(f.lanes)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s is not routed to the %s bus", past.Number, past.Name, bus.Name),

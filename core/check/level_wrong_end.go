@@ -16,17 +16,17 @@ const (
 
 var levelWrongEnd = &Rule{
 	Code: "level-wrong-end", Title: "A weak signal is raised on the wrong side", Severity: Wrong,
-	Step: AtLanes, Edition: 1,
+	Step: AtLanes, Version: 1,
 	Doc: "The feed is turned down inside the instrument and raised again on its lane, together with the noise " +
 		"between. Raise the level inside the instrument and set the lane back to 0 dB.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.Gain > turnedDown || f.At.State != plan.Assigned || !f.Exists {
 				continue
 			}
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.Gain >= liftedUp {
-					fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
+					fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
 						values: []any{f.Gain, f.Placed.Instrument.Name, l.Number, l.Gain},
 						say: func() Words {
 							return Words{Title: f.Name + " is raised on the wrong side",

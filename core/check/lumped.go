@@ -14,7 +14,7 @@ var lumped = &Rule{
 	Doc: "Several feeds leave by one output although another that would fit carries nothing, as when a factory layout " +
 		"puts all toms on one. " +
 		"They cannot be mixed apart. Assign one of them to the free output, or keep them Together.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			if pl.Use > 0 {
@@ -31,7 +31,7 @@ var lumped = &Rule{
 					if j == (plan.Jack{}) || pl.Feeds[f.ID].Pin != nil || asked(pl, f.ID) {
 						continue
 					}
-					out = append(out, Finding{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
+					out = append(out, Problem{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
 						values: []any{o.Label(), j},
 						say: func() Words {
 							return Words{Title: feedNames(wanted) + " share an output",
@@ -47,14 +47,14 @@ var lumped = &Rule{
 	},
 }
 
-// asked tells whether the user asked for a feed to share.
+// asked reports whether the user asked for a feed to share.
 func asked(pl *plan.Placed, feed string) bool {
-	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool { return g.Holds(feed) })
+	return slices.ContainsFunc(pl.Together, func(g plan.FeedGroup) bool { return g.Holds(feed) })
 }
 
-// together tells whether the user asked for all the feeds to share.
+// together reports whether the user asked for all the feeds to share.
 func together(pl *plan.Placed, feeds []trace.Feed) bool {
-	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool {
+	return slices.ContainsFunc(pl.Together, func(g plan.FeedGroup) bool {
 		return !slices.ContainsFunc(feeds, func(f trace.Feed) bool { return !g.Holds(f.ID) })
 	})
 }

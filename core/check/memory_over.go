@@ -16,7 +16,7 @@ var memoryOver = &Rule{
 	Doc: "Parts times open microphones times their size, plus what each instance takes, are more than the machine's " +
 		"budget. Microphones that are not heard are closed first, then those that want an output of their own the " +
 		"least, after your own order of usefulness in the house chart; one that a voice is heard through alone stays open.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		budget := g.Project.Host.Budget
 		if budget <= 0 {
 			return nil
@@ -33,7 +33,7 @@ var memoryOver = &Rule{
 		if sum <= budget {
 			return nil
 		}
-		fd := Finding{values: []any{most, biggest}}
+		fd := Problem{values: []any{most, biggest}}
 		close, left := closable(g, sum, budget)
 		fd.say = func() Words {
 			w := Words{Title: fmt.Sprintf("The open microphones take %.0f MiB, and there are %.0f", sum, budget),
@@ -175,12 +175,12 @@ func openMics(g *trace.Graph, pl *plan.Placed) (out []openMic) {
 		}
 		out[i].feeds = append(out[i].feeds, f)
 		out[i].heard = out[i].heard || f.At.State == plan.Assigned && g.Arrival(f).Times > 0
-		out[i].wish = max(out[i].wish, pl.Wish(f.Feed))
+		out[i].wish = max(out[i].wish, pl.OwnOutput(f.Feed))
 	}
 	return out
 }
 
-// allHeard tells whether each voice and part of an instrument that is heard now has a feed
+// allHeard reports whether each voice and part of an instrument that is heard now has a feed
 // left without some microphones.
 func allHeard(g *trace.Graph, pl *plan.Placed, without map[string]bool) bool {
 	heard := func(f trace.Feed) bool { return f.At.State == plan.Assigned && g.Arrival(f).Times > 0 }

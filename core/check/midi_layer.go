@@ -13,7 +13,7 @@ var midiLayer = &Rule{
 	Code: "midi-layer", Title: "Several parts have one MIDI address", Severity: Wrong, Step: AtParts,
 	Doc: "Notes sent there play all of them: a layer. Mark it as intended if it is; if not, set another channel for " +
 		"each but one.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		type member struct {
 			ref  plan.FeedRef
 			name string
@@ -39,7 +39,7 @@ var midiLayer = &Rule{
 				continue
 			}
 			var names []string
-			fd := Finding{places: []plan.Entity{plan.FeedEntity(layer[0].ref)}}
+			fd := Problem{places: []plan.Entity{plan.FeedEntity(layer[0].ref)}}
 			for i, m := range layer {
 				names = append(names, m.name)
 				if i > 0 { // of two parts it is told by the second

@@ -14,7 +14,7 @@ var mixBesideParts = &Rule{
 	Step: AtOutputs,
 	Doc: "The instrument's own mix holds microphones that have outputs of their own: they are heard twice. Switch " +
 		"the mix off, or its microphones.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, m := range pl.Instrument.Microphones {
@@ -42,7 +42,7 @@ var mixBesideParts = &Rule{
 				if len(mixes) == 0 || len(parts) == 0 {
 					continue
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: m.ID})},
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: m.ID})},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("%s sounds beside its parts", m.Name), Fix: "Switch " + m.Name + " off",
 							Reason: fmt.Sprintf("%s is a ready-made mix with %s in it, which have outputs of their own.", m.Name,

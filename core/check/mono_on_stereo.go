@@ -16,7 +16,7 @@ var monoOnStereo = &Rule{
 	Step: AtOutputs,
 	Doc: "The feed needs one port and takes two, although a mono output carries nothing; the stereo output is then " +
 		"missing elsewhere. Assign it to the mono output.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			var spare []plan.Jack
@@ -42,7 +42,7 @@ var monoOnStereo = &Rule{
 			}
 			missed := len(moves)
 			moves = moves[:min(len(moves), len(spare))]
-			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(moves[0].Ref), plan.OutputEntity(moves[0].OutputRef())},
+			fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(moves[0].Ref), plan.OutputEntity(moves[0].OutputRef())},
 				values: []any{moves[0].Output.Label(), spare[0]}}
 			for _, f := range moves[1:] {
 				fd.places = append(fd.places, plan.FeedEntity(f.Ref))
@@ -73,7 +73,7 @@ var monoOnStereo = &Rule{
 	},
 }
 
-// stereoMissed tells whether some stereo feed could do with a stereo output: it has
+// stereoMissed reports whether some stereo feed could do with a stereo output: it has
 // none, shares one, is folded, or stands on a narrower one.
 func stereoMissed(g *trace.Graph, pl *plan.Placed) bool {
 	for _, f := range g.Feeds {

@@ -14,7 +14,7 @@ var nameNotCarried = &Rule{
 	Code: "name-not-carried", Title: "A lane is called by a feed that it does not carry", Severity: Untidy, Step: AtLanes,
 	Doc: "The feed that the name says was moved, parked or switched off, or the lane is left with one of several. " +
 		"Rename the lane by what it carries.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		byPlaced := map[string][]trace.Feed{}
 		byName := map[string]map[string][]rig.Feed{}
 		namers := map[string]plan.Namer{}
@@ -55,7 +55,7 @@ var nameNotCarried = &Rule{
 				continue
 			}
 			better = plan.Unique(better, taken)
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, values: []any{l.Name, feedNames(carried)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}, values: []any{l.Name, feedNames(carried)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s does not carry %s", l.Number, l.Name, gone),
 						Reason: fmt.Sprintf("It carries %s.", feedNames(carried)),

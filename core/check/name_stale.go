@@ -15,7 +15,7 @@ var numbered = regexp.MustCompile(`^(?:(?i:lane|ch|channel)\s*)?#?(\d+)(?:[\s.:)
 var nameStale = &Rule{
 	Code: "name-stale", Title: "A lane's name has the wrong number", Severity: Untidy, Step: AtLanes,
 	Doc: "The name begins with a number that was right before the lane was moved. Rename the lane.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
 			m := numbered.FindStringSubmatch(l.Name)
 			if m == nil {
@@ -23,7 +23,7 @@ var nameStale = &Rule{
 			}
 			if n, err := strconv.Atoi(m[1]); err == nil && plan.LaneNumber(n) != l.Number {
 				better := strings.Replace(l.Name, m[1], strconv.Itoa(int(l.Number)), 1)
-				out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
 					values: []any{n, l.Number},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Lane %d is called %s", l.Number, l.Name),

@@ -12,7 +12,7 @@ var nameTwice = &Rule{
 	Code: "name-twice", Title: "Two lanes have the same name", Severity: Untidy, Step: AtLanes,
 	Doc: "Among many lanes two with one name are mistaken for each other, and so are those without a name. Rename one " +
 		"of them.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		first := map[string]*plan.Lane{}
 		taken := map[string]bool{}
 		for _, l := range g.Lanes() {
@@ -41,7 +41,7 @@ var nameTwice = &Rule{
 				better = fmt.Sprintf("%s %d", name, n)
 			}
 			taken[strings.ToLower(better)] = true
-			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
+			fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d has no name", l.Number),
 						Reason: "It cannot be told from others.",

@@ -13,7 +13,7 @@ var notSwitchedOn = &Rule{
 	Code: "not-switched-on", Title: "An output is not switched on", Severity: Silent, Step: AtLanes,
 	Doc: "In this host an output is silent until it is switched on, though a feed is assigned to it and a lane may be " +
 		"there. Switch it on.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		if g.Project.Host.Behaviour().Appears != rig.WhenSwitched {
 			return nil
 		}
@@ -22,7 +22,7 @@ var notSwitchedOn = &Rule{
 				if in.On[o.Number] || !assignedTo(g, pl, in, o.Label()) || patchedLane(g, pl.Ref(o)) == nil {
 					continue
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.OutputEntity(pl.Ref(o))},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Output %s of %s is not switched on", o.Label(), pl.Instrument.Name),
 							Reason: "A feed is assigned to it and its lane is there, and it is silent.",
@@ -36,7 +36,7 @@ var notSwitchedOn = &Rule{
 	},
 }
 
-// assignedTo tells whether a wanted feed is assigned to a jack.
+// assignedTo reports whether a wanted feed is assigned to a jack.
 func assignedTo(g *trace.Graph, pl *plan.Placed, in plan.InstrumentState, label string) bool {
 	for _, f := range pl.AllFeeds() {
 		if pl.Feeds[f.ID].State == plan.Assigned && in.JackOf(f.ID) == label {

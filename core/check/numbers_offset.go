@@ -13,7 +13,7 @@ var numbersOffset = &Rule{
 	Step: AtLanes,
 	Doc: "Several lanes take outputs shifted by one and the same number: the instrument numbers its outputs " +
 		"differently from the host. Set the host port offset, or set the lanes to the planned outputs.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		type key struct {
 			placed string
 			by     int
@@ -35,7 +35,7 @@ var numbersOffset = &Rule{
 				if k.placed != pl.ID || k.by == 0 || n < 2 || 2*n <= total[pl.ID] {
 					continue
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
 					values: []any{n, total[pl.ID], k.by},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("%s is numbered differently in the host", pl.Instrument.Name),

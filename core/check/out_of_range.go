@@ -14,9 +14,9 @@ var outOfRange = &Rule{
 	Step:     AtLanes,
 	Doc: "The lane's number is past the last lane of the host, or belongs to something else. " +
 		"Move it to a free number; everything that refers to it follows.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, l := range g.Lanes() {
-			fd := Finding{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}}
+			fd := Problem{Subjects: []plan.Entity{plan.LaneEntity(l.ID)}}
 			h := g.Project.Host
 			switch {
 			case h.LaneLimit > 0 && l.Number > h.LaneLimit:
@@ -42,7 +42,7 @@ var outOfRange = &Rule{
 }
 
 // moveAway offers the lowest free number for a lane.
-func moveAway(g *trace.Graph, fd *Finding, l *plan.Lane) {
+func moveAway(g *trace.Graph, fd *Problem, l *plan.Lane) {
 	n, err := g.Free(g.Project.Host.FirstLane)
 	if err != nil {
 		fd.more(func() string { return sentence(err) })

@@ -13,14 +13,14 @@ var outputGone = &Rule{
 	Severity: Silent,
 	Step:     AtOutputs, Unassigned: true,
 	Doc: "The feed is assigned to an output that the instrument does not have yet, or does not have any more since its " +
-		"outputs were set up anew. " +
+		"outputs were set up again. " +
 		"Notes play and nothing is heard. Add the output, or assign the feed to an existing one.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Assigned || f.Exists {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+			fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
 				Silences: 1,
 				values:   []any{f.At.At(), f.Placed.Instrument.Name, len(f.Placed.Outputs)},
 				say: func() Words {

@@ -18,7 +18,7 @@ var outputNoLane = &Rule{
 	Step:     AtLanes,
 	Doc: "Feeds leave the instrument by an output that no lane of the mixer takes, so all of them are silent. " +
 		"Add a lane for it, or let an existing one take it.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			at := nextAfter(g, pl)
@@ -28,7 +28,7 @@ var outputNoLane = &Rule{
 				if len(wanted) == 0 || len(g.LanesOf(ref)) > 0 {
 					continue
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.OutputEntity(ref)},
+				fd := Problem{Subjects: []plan.Entity{plan.OutputEntity(ref)},
 					Silences: len(wanted),
 					values:   []any{o.Label(), o.PortNames(0)},
 					say: func() Words {

@@ -15,7 +15,7 @@ var outputTwice = &Rule{
 	Code: "output-twice", Title: "Several lanes take one output", Severity: Wrong, Step: AtLanes,
 	Doc: "The same signal arrives by each of the lanes, be it through one bus: two equal paths add 6.02 dB, and no " +
 		"fader moves all of it. Let one lane take the output, or mark this as intended where it is a parallel path.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, o := range pl.Jacks() {
@@ -26,7 +26,7 @@ var outputTwice = &Rule{
 					continue
 				}
 				louder := audio.SumCoherent(make([]audio.Decibels, len(lanes))...)
-				fd := Finding{Subjects: []plan.Entity{plan.OutputEntity(ref)}, values: []any{len(lanes)}}
+				fd := Problem{Subjects: []plan.Entity{plan.OutputEntity(ref)}, values: []any{len(lanes)}}
 				var names []string
 				for _, l := range lanes {
 					fd.Subjects = append(fd.Subjects, plan.LaneEntity(l.ID))

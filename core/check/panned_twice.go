@@ -11,10 +11,10 @@ import (
 
 var pannedTwice = &Rule{
 	Code: "panned-twice", Title: "A feed is panned in the instrument and again in the mixer", Severity: Wrong,
-	Step: AtLanes, Edition: 1,
+	Step: AtLanes, Version: 1,
 	Doc: "Mixing happens in the host: a pan inside the instrument and another on the lane add up to a place that " +
 		"was never intended. Centre the pan inside the instrument, or that of the lane.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.Pan == 0 || f.At.State != plan.Assigned || !f.Exists || f.Width > audio.Mono {
 				continue // what is stereo keeps its sides
@@ -24,7 +24,7 @@ var pannedTwice = &Rule{
 			}
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.Pan != 0 {
-					fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
+					fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
 						values: []any{f.Pan * 100, f.Placed.Instrument.Name, l.Pan * 100, l.Number},
 						say: func() Words {
 							return Words{Title: f.Name + " is panned twice",

@@ -15,7 +15,7 @@ var parkedWithWanted = &Rule{
 	Step:     AtOutputs,
 	Doc: "A feed the song does not use is parked on an output that carries a wanted feed. Should it ever sound, it sounds " +
 		"there. Park it on a free output, or switch it off.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Parked || !f.Exists {
 				continue
@@ -24,7 +24,7 @@ var parkedWithWanted = &Rule{
 			if len(wanted) == 0 {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+			fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
 				values: []any{f.Output.Label(), f.Output.PortNames(0)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("%s is parked under %s", f.Name, feedNames(wanted)),

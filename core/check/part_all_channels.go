@@ -12,7 +12,7 @@ var partAllChannels = &Rule{
 	Code: "part-all-channels", Title: "A part receives on all MIDI channels beside others", Severity: Wrong, Step: AtParts,
 	Doc: "Inside the instrument the part listens to all channels, so it plays along with every other part. Let it " +
 		"receive on its own channel.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		planned := map[string]bool{}
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -25,7 +25,7 @@ var partAllChannels = &Rule{
 				}
 				ref := plan.FeedRef{Placed: pl.ID, Feed: part.ID}
 				planned[ref.String()] = true
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(ref)}, values: []any{len(pl.Instrument.Parts)},
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(ref)}, values: []any{len(pl.Instrument.Parts)},
 					say: func() Words {
 						return Words{Title: part.Name + " receives on all channels",
 							Reason: fmt.Sprintf("%s has %d parts; a note for any of them plays %s too.", pl.Instrument.Name,
@@ -53,7 +53,7 @@ var partAllChannels = &Rule{
 				if planned[ref.String()] || have[key] != rig.ReceivesAll || want[key] == rig.ReceivesAll {
 					continue
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(ref)}, values: []any{"host"},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.FeedEntity(ref)}, values: []any{"host"},
 					say: func() Words {
 						return Words{Title: part.Name + " receives on all channels in the host",
 							Fix: fmt.Sprintf("Mark as set to %s", part.Address),

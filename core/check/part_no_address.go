@@ -13,7 +13,7 @@ var partNoAddress = &Rule{
 	Code: "part-no-address", Title: "A part has no MIDI address", Severity: Wrong, Step: AtParts,
 	Doc: "It is unknown on which MIDI channel the part listens, so its notes may not reach it, or play other parts " +
 		"too. Give it an address of its own.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		unheard := g.Project.UnheardAddresses()
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -25,7 +25,7 @@ var partNoAddress = &Rule{
 					continue
 				}
 				ref := plan.FeedRef{Placed: pl.ID, Feed: part.ID}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(ref)},
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(ref)},
 					say: func() Words {
 						return Words{Title: part.Name + " has no MIDI address",
 							Reason: fmt.Sprintf("%s has %d parts; a note for one may play another.", pl.Instrument.Name,
@@ -47,7 +47,7 @@ var partNoAddress = &Rule{
 	},
 }
 
-// isWanted tells whether some feed of a part is not parked or off.
+// isWanted reports whether some feed of a part is not parked or off.
 func isWanted(pl *plan.Placed, part rig.Part) bool {
 	for _, f := range pl.AllFeeds() {
 		if s := pl.Feeds[f.ID].State; f.Part == part.ID && s != plan.Off && s != plan.Parked {

@@ -12,13 +12,13 @@ var patchedDouble = &Rule{
 	Step: AtBuses,
 	Doc: "The plan routes the lane to its bus only, but in the host it is still routed to the main mix too: the same " +
 		"signal twice, 6 dB louder. Remove the route to the main mix.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatchedLane(g, func(have *plan.Lane) {
 			want := g.Lane(have.ID)
 			if want == nil || want.AlsoMain || !have.AlsoMain || have.To == plan.MainMix {
 				return
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(have.ID)},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("Lane %d %s is still routed to the main mix", have.Number, have.Name),
 						Reason: "It is routed to its bus too, so it arrives twice.",

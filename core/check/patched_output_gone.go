@@ -13,7 +13,7 @@ var patchedGone = &Rule{
 	Step: AtOutputs,
 	Doc: "In the host the feed is assigned to an output that does not exist yet or any more. " +
 		"Set the outputs up first, then assign.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			for _, f := range pl.AllFeeds() {
 				l := in.JackOf(f.ID)
@@ -21,7 +21,7 @@ var patchedGone = &Rule{
 				if l == plan.OffLabel || err != nil || in.Has(plan.Jack{Output: n, Side: side}) || len(in.Setup) == 0 {
 					continue
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: f.ID})},
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: f.ID})},
 					values: []any{l, len(in.Setup)},
 					say: func() Words {
 						return Words{Title: f.Name + " is on an output that does not exist",

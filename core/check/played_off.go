@@ -14,7 +14,7 @@ var playedOff = &Rule{
 	Code: "played-off", Title: "Something that the song plays is parked or off", Severity: Silent, Step: AtOutputs,
 	Doc: "The song has notes for the voice or part, and none of its feeds leaves the instrument for a lane: they are " +
 		"parked or off. Assign one of them, or mark this as intended.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, v := range sourcesOf(pl) {
@@ -33,7 +33,7 @@ var playedOff = &Rule{
 						best = f
 					}
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: v.id})}, Silences: 1,
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: v.id})}, Silences: 1,
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("%s is played and silent", v.name),
 							Reason: fmt.Sprintf("The song has %d notes for it; %s.", notes, asideInWords(aside))}

@@ -14,7 +14,7 @@ var playedTwice = &Rule{
 	Code: "played-twice", Title: "An instrument is played by itself and by the host", Severity: Wrong, Step: AtParts,
 	Doc: "The instrument's own player runs, and the host sends it the notes of the song as well: every note sounds twice, " +
 		"or two different things at once. Let one of them play.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		key := rig.InsideKey("", rig.InsidePlayer, "")
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
@@ -27,7 +27,7 @@ var playedTwice = &Rule{
 			if notes == 0 || !planned && !patched {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)}, values: []any{planned},
+			fd := Problem{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)}, values: []any{planned},
 				say: func() Words {
 					return Words{Title: pl.Instrument.Name + " is played by itself and by the host",
 						Reason: fmt.Sprintf("Its own player is on, and %s of the song reach it.", words.Count(notes, "note", "notes"))}

@@ -38,7 +38,7 @@ func TestAnUndersideIsTurnedOverAtEitherPlace(t *testing.T) {
 			turn(planned)
 			unlike := func(places int) bool { return places == inside || places == lane }
 			found := check.Project(p)
-			at := slices.IndexFunc(found, func(f check.Finding) bool { return f.Rule.Code == "underside-polarity" })
+			at := slices.IndexFunc(found, func(f check.Problem) bool { return f.Rule.Code == "underside-polarity" })
 			if want := unlike(planned) && !unlike(patched); (at >= 0) != want {
 				t.Errorf("planned at %d, patched at %d: it is a problem %v; want %v", planned, patched, at >= 0, want)
 			}

@@ -11,15 +11,15 @@ import (
 )
 
 // portFaults finds the faults of one kind in how outputs lie on ports.
-func portFaults(kind rig.FaultKind) func(*trace.Graph) []Finding {
-	return func(g *trace.Graph) (out []Finding) {
+func portFaults(kind rig.FaultKind) func(*trace.Graph) []Problem {
+	return func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, f := range rig.PortFaults(pl.Outputs, pl.Ports(), pl.Offset) {
 				if f.Kind != kind {
 					continue
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.OutputEntity(plan.OutputRef{Placed: pl.ID, Output: f.Output})},
+				fd := Problem{Subjects: []plan.Entity{plan.OutputEntity(plan.OutputRef{Placed: pl.ID, Output: f.Output})},
 					values: []any{f.To},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("Output %d of %s is on the wrong ports", f.Output, pl.Instrument.Name),

@@ -13,7 +13,7 @@ var returnMissesBus = &Rule{
 	Step: AtBuses,
 	Doc: "The instrument's lanes are routed to a bus, but the return of its own effect is not, so the bus fader does " +
 		"not move the effect. Route the return to the same bus.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		buses := map[string]string{} // by instrument: the bus that its feeds' lanes agree on
 		for _, f := range g.Feeds {
 			if f.Kind == rig.ReturnFeed || f.At.State != plan.Assigned || !f.Exists {
@@ -34,7 +34,7 @@ var returnMissesBus = &Rule{
 			}
 			for _, l := range g.LanesOf(f.OutputRef()) {
 				if l.To != bus.ID {
-					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
+					out = append(out, Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref), plan.LaneEntity(l.ID)},
 						values: []any{l.Number, f.Placed.Instrument.Name},
 						say: func() Words {
 							return Words{Title: f.Name + " is not routed to the " + bus.Name + " bus",

@@ -12,7 +12,7 @@ var returnPastBus = &Rule{
 	Step: AtBuses,
 	Doc: "All lanes that send to the return are routed to one bus, and the return is not: the bus fader does not move " +
 		"the effect, and inserts of the bus do not process it. Route the return to the bus of the family.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, r := range g.Lanes() {
 			if !g.IsReturn(r.ID) {
 				continue
@@ -26,7 +26,7 @@ var returnPastBus = &Rule{
 			if family == nil || family.ID == r.ID || g.Passes(r, family.ID) || g.Passes(family, r.ID) {
 				continue
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.LaneEntity(r.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.LaneEntity(r.ID)},
 				values: []any{lanesInWords(g.SendNumbers(r.ID)), family.Name},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("%s is not routed to the %s bus", r.Name, family.Name),

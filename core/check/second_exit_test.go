@@ -97,7 +97,7 @@ func TestTheLaneOfASecondExitIsUsed(t *testing.T) {
 		}
 		return "own outputs alone", nil
 	}))
-	if !slices.ContainsFunc(check.Project(p), func(f check.Finding) bool {
+	if !slices.ContainsFunc(check.Project(p), func(f check.Problem) bool {
 		return f.Lane() == main && f.Rule.Code == "lane-no-output" && strings.HasPrefix(f.Mend(), "Remove lane 1")
 	}) {
 		t.Error("a lane that takes nothing is not found")

@@ -15,7 +15,7 @@ var sharedSlot = &Rule{
 	Code: "shared-slot", Title: "Two voices can only leave together", Severity: Untidy, Step: AtOutputs,
 	Doc: "The instrument lets these voices leave only together, so two different sounds stay on one " +
 		"lane. Separate them inside the instrument and on the instrument's page, or mark this as intended.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			lead := map[int]int{}
@@ -32,7 +32,7 @@ var sharedSlot = &Rule{
 				if !wantedApart(pl, other, voice) {
 					continue // strokes of one piece belong together
 				}
-				fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: other.ID}),
+				fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: other.ID}),
 					plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: voice.ID})},
 					values: []any{pl.Instrument.Name},
 					say: func() Words {
@@ -49,11 +49,11 @@ var sharedSlot = &Rule{
 	},
 }
 
-// wantedApart tells whether two voices should leave apart: the user keeps them so, or they are
+// wantedApart reports whether two voices should leave apart: the user keeps them so, or they are
 // different things, or two pads of one kind that both want an output of their own. Those that
 // cut each other off are strokes of one piece.
 func wantedApart(pl *plan.Placed, a, b rig.Voice) bool {
-	wish := func(v rig.Voice) int { return pl.Wish(rig.Feed{ID: v.ID, Kind: rig.VoiceFeed, Role: v.Role}) }
+	wish := func(v rig.Voice) int { return pl.OwnOutput(rig.Feed{ID: v.ID, Kind: rig.VoiceFeed, Role: v.Role}) }
 	if slices.ContainsFunc(pl.Apart,
 		func(x [2]string) bool { return x == [2]string{a.ID, b.ID} || x == [2]string{b.ID, a.ID} }) {
 		return true

@@ -15,7 +15,7 @@ var sideNotTaken = &Rule{
 	Code: "side-not-taken", Title: "A lane cannot take one side of a stereo output", Severity: Silent, Step: AtLanes,
 	Doc: "The stereo output is split into two mono outputs, and lanes of this kind of host take whole outputs only: " +
 		"both sides are silent. Give each feed an output of its own, or join the two sides.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, number := range pl.Halved {
@@ -34,7 +34,7 @@ var sideNotTaken = &Rule{
 				if !shut {
 					continue
 				}
-				out = append(out, Finding{Subjects: []plan.Entity{plan.OutputEntity(plan.OutputRef{Placed: pl.ID, Output: number})},
+				out = append(out, Problem{Subjects: []plan.Entity{plan.OutputEntity(plan.OutputRef{Placed: pl.ID, Output: number})},
 					Silences: len(feeds), values: []any{number},
 					say: func() Words {
 						return Words{Title: words.Capital(feedNames(feeds)) + plural(feeds, " is silent", " are silent"),

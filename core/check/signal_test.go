@@ -17,9 +17,9 @@ import (
 )
 
 // only gives the one problem with a code.
-func only(t *testing.T, p *plan.Project, code string) check.Finding {
+func only(t *testing.T, p *plan.Project, code string) check.Problem {
 	t.Helper()
-	var out []check.Finding
+	var out []check.Problem
 	for _, f := range check.Project(p) {
 		if f.Rule.Code == code {
 			out = append(out, f)

@@ -13,7 +13,7 @@ var twoExits = &Rule{
 	Step: AtOutputs, Mark: AtFork,
 	Doc: "Inside the instrument the feed goes to its own output and to the main one, so it is heard twice. Take it off " +
 		"the main output there, or plan both exits on the page Inside.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		eachInside(g, rig.InsideMain, func(pl *plan.Placed, have, want map[string]string) {
 			if len(pl.Outputs) == 0 {
 				return
@@ -27,7 +27,7 @@ var twoExits = &Rule{
 					if have[key] == "" || want[key] != "" {
 						continue
 					}
-					fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)}, values: []any{f.At.At().String()},
+					fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)}, values: []any{f.At.At().String()},
 						say: func() Words {
 							return Words{Title: f.Name + " leaves twice", Fix: "Mark as taken off the main output",
 								Reason: fmt.Sprintf("Inside %s it goes to output %s and to the main one; the plan has its own alone.",

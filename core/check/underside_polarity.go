@@ -18,7 +18,7 @@ var undersidePolarity = &Rule{
 	Doc: "The microphone below a drum hears its skin move the other way from the one above. The plan turns one of them " +
 		"over, inside the instrument or on its lane, and in the host both still have the same polarity: together they " +
 		"sound thin.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			if !g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) || !turnsSome(g.Project, &pl.Instrument) {
 				return
@@ -51,7 +51,7 @@ var undersidePolarity = &Rule{
 					if !unlike || turned(bottom, have, g.Project.Patched.Lane) != turned(top, have, g.Project.Patched.Lane) {
 						continue
 					}
-					out = append(out, Finding{Subjects: []plan.Entity{plan.FeedEntity(bottom.Ref), plan.FeedEntity(top.Ref)},
+					out = append(out, Problem{Subjects: []plan.Entity{plan.FeedEntity(bottom.Ref), plan.FeedEntity(top.Ref)},
 						say: func() Words {
 							return Words{Title: fmt.Sprintf("%s is not turned over", bottom.Name), Fix: "Mark as turned over",
 								Reason: fmt.Sprintf("By the plan its polarity is unlike that of %s, and in the host they are the same.",
@@ -85,7 +85,7 @@ func turnOver(inside plan.Edit, lanes map[string]bool) plan.Edit {
 	}
 }
 
-// turnsSome tells whether the polarity of anything is turned by the plan, inside or on a lane.
+// turnsSome reports whether the polarity of anything is turned by the plan, inside or on a lane.
 func turnsSome(p *plan.Project, in *rig.Instrument) bool {
 	return slices.ContainsFunc(p.Lanes, func(l plan.Lane) bool { return l.Inverted }) ||
 		slices.ContainsFunc(in.Microphones, func(m rig.Microphone) bool { return m.Inverted }) ||

@@ -14,7 +14,7 @@ var waitingReload = &Rule{
 	Doc: "The outputs of the instrument were changed, and the host needs a reload to see them. Notes play and nothing " +
 		"is heard. " +
 		"Reload the instrument or open the project again, as the host needs it.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			if slices.Equal(in.Seen, in.Setup) {
 				return
@@ -23,7 +23,7 @@ var waitingReload = &Rule{
 			if g.Project.Host.Behaviour().After == rig.Reopen {
 				how = "open the project again"
 			}
-			out = append(out, Finding{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
+			out = append(out, Problem{Subjects: []plan.Entity{plan.InstrumentEntity(pl.ID)},
 				Silences: len(in.Feeds),
 				values:   []any{len(in.Setup), len(in.Seen)},
 				say: func() Words {

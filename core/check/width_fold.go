@@ -14,12 +14,12 @@ var widthFold = &Rule{
 	Step:     AtOutputs,
 	Doc: "The feed is wider than the output it leaves by, so its sides are folded together or one is lost. " +
 		"Assign it to an output of its own width.",
-	Find: func(g *trace.Graph) (out []Finding) {
+	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Assigned || !f.Exists || f.Width.Ports() <= f.Output.Width.Ports() {
 				continue
 			}
-			fd := Finding{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
+			fd := Problem{Subjects: []plan.Entity{plan.FeedEntity(f.Ref)},
 				values: []any{f.Width, f.Output.Label(), f.Output.Width},
 				say: func() Words {
 					return Words{Title: fmt.Sprintf("%s loses its width", f.Name),

@@ -41,7 +41,7 @@ func merge(base, ours, theirs any) any {
 	return ours
 }
 
-// three tells whether all are of a kind; what is not there is an empty one.
+// three reports whether all are of a kind; what is not there is an empty one.
 func three[T any](base, ours, theirs any) (b, o, t T, ok bool) {
 	is := func(v any, into *T) bool {
 		if v == nil {
@@ -77,7 +77,7 @@ func mergeObjects(base, ours, theirs map[string]any) map[string]any {
 	return out
 }
 
-// named tells whether each thing of a list has an ID or a name of its own.
+// named reports whether each thing of a list has an ID or a name of its own.
 func named(list []any) bool {
 	seen := map[string]bool{}
 	for _, v := range list {

@@ -104,7 +104,7 @@ func (n Newer[T]) read(doc any) (*T, error) {
 	return n.Read(text)
 }
 
-// tells tells whether two documents differ in what says what stands elsewhere, and in nothing else.
+// tells reports whether two documents differ in what says what stands elsewhere, and in nothing else.
 func (n Newer[T]) tells(a, b any) bool {
 	all := differences(nil, a, b)
 	return n.Telling != "" && len(all) > 0 && !slices.ContainsFunc(all, func(d difference) bool {

@@ -140,7 +140,7 @@ func itemID(v any) string {
 	return name
 }
 
-// sameItems tells whether two lists hold the same things, each with a name of its own, in
+// sameItems reports whether two lists hold the same things, each with a name of its own, in
 // the same order.
 func sameItems(a, b []any) bool {
 	if len(a) != len(b) {

@@ -183,7 +183,7 @@ func (v *Lens) Compare(f *Facts) []Difference {
 	return out
 }
 
-// lacks tells whether a lane does not carry what it usually does. What it carries beside that
+// lacks reports whether a lane does not carry what it usually does. What it carries beside that
 // is the song's.
 func lacks(l *Lane, usual []rig.Insert) bool {
 	if len(usual) == 0 {

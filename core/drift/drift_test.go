@@ -337,7 +337,7 @@ func TestATemplateKeepsEmptyLanesForTheirRoles(t *testing.T) {
 			"len(testkit.Lane(n, \"BD\").Sources) 0", n.Lanes[0])
 	}
 	in := sample.BrineworkKit()
-	testkit.Edit(t, n, edits.Place(in, p.Placed[0].Outputs, 0))
+	testkit.Edit(t, n, edits.AddInstrument(in, p.Placed[0].Outputs, 0))
 	pr := testkit.Propose(t, n, n.Placed[0].ID)
 	testkit.Edit(t, n, pr.Accept(pr.Everything()))
 	if l := testkit.Lane(n, "BD"); l == nil || len(l.Sources) != 1 || n.LaneRoles()[l.ID] != role.Role("kit/kick/in") ||

@@ -31,7 +31,7 @@ type Line struct {
 	Chart    string // what the chart says now, with all it inherits
 }
 
-// Same tells whether the chart says so already.
+// Same reports whether the chart says so already.
 func (l Line) Same() bool {
 	if l.Field == "colour" {
 		return house.ColourDifference(l.Value, l.Chart) <= house.SameColour

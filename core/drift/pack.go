@@ -24,7 +24,7 @@ const (
 	roleEnd  = "\x1c" // between the role and the name of one of them
 )
 
-// packing counts how facts have been packed; what is packed otherwise is gathered anew.
+// packing counts how facts have been packed; what is packed otherwise is gathered again.
 const packing = 4
 
 // PackedNow is how everything begins that Pack writes.

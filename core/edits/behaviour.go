@@ -46,10 +46,10 @@ func OwnPlace(placed, voice string) plan.Edit {
 				break
 			}
 		}
-		pl.Instrument.Own()
+		pl.Instrument.CloneSources()
 		pl.Instrument.Voices[i].Slot = 0
 		at := pl.Feeds[lead]
-		at.Pin, at.Wish = nil, nil
+		at.Pin, at.OwnOutput = nil, nil
 		for _, f := range pl.AllFeeds() {
 			if _, told := pl.Feeds[f.ID]; !told && !slices.ContainsFunc(before, func(b rig.Feed) bool { return b.ID == f.ID }) {
 				pl.Feeds[f.ID] = at
@@ -67,7 +67,7 @@ func SetArticulations(ref plan.FeedRef, set string) plan.Edit {
 		if err != nil {
 			return "", err
 		}
-		pl.Instrument.Own()
+		pl.Instrument.CloneSources()
 		part := &pl.Instrument.Parts[i]
 		if part.Articulations, err = rig.ParseNote(set); err != nil {
 			return "", err

@@ -59,8 +59,8 @@ func SetSong(s *plan.Song) plan.Edit {
 	}
 }
 
-// Place puts an instrument into the project with its outputs.
-func Place(in rig.Instrument, outputs []rig.Output, offset int) plan.Edit {
+// AddInstrument puts an instrument into the project with its outputs.
+func AddInstrument(in rig.Instrument, outputs []rig.Output, offset int) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		p.Placed = append(p.Placed, plan.Placed{ID: p.NewID("i"), Instrument: in, Outputs: outputs, Offset: offset,
 			Feeds: map[string]plan.Assignment{}})
@@ -74,10 +74,10 @@ func Place(in rig.Instrument, outputs []rig.Output, offset int) plan.Edit {
 	}
 }
 
-// PlaceFromShelf is Place for an instrument that is kept on the shelf.
-func PlaceFromShelf(from plan.Shelved, in rig.Instrument, outputs []rig.Output, offset int) plan.Edit {
+// AddFromShelf is Place for an instrument that is kept on the shelf.
+func AddFromShelf(from plan.Shelved, in rig.Instrument, outputs []rig.Output, offset int) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		label, err := Place(in, outputs, offset)(p)
+		label, err := AddInstrument(in, outputs, offset)(p)
 		if err != nil {
 			return "", err
 		}
@@ -210,23 +210,23 @@ func Toggle(ref plan.FeedRef, to plan.State, at plan.Jack) plan.Edit {
 	}
 }
 
-// SetWish says how much a feed wants an output of its own, 0–3; below 0 gives
+// SetOwnOutput says how much a feed wants an output of its own, 0–3; below 0 gives
 // it back to the house chart.
-func SetWish(ref plan.FeedRef, wish int) plan.Edit {
-	return onFeed(ref, func(pl *plan.Placed, f rig.Feed) (string, error) { return SetFeedWish(pl, f, wish) })
+func SetOwnOutput(ref plan.FeedRef, wish int) plan.Edit {
+	return onFeed(ref, func(pl *plan.Placed, f rig.Feed) (string, error) { return SetFeedOwnOutput(pl, f, wish) })
 }
 
-func SetFeedWish(pl *plan.Placed, f rig.Feed, wish int) (string, error) {
+func SetFeedOwnOutput(pl *plan.Placed, f rig.Feed, wish int) (string, error) {
 	if wish > house.Never {
 		return "", fmt.Errorf("own output is one of 0 to 3")
 	}
 	a := pl.Feeds[f.ID]
-	a.Wish = nil
+	a.OwnOutput = nil
 	if wish >= 0 {
-		a.Wish = &wish
+		a.OwnOutput = &wish
 	}
 	setFeed(pl, f.ID, a)
-	return fmt.Sprintf("own output of %s: %s", f.Name, house.WishTexts[pl.Wish(f)]), nil
+	return fmt.Sprintf("own output of %s: %s", f.Name, house.OwnOutputTexts[pl.OwnOutput(f)]), nil
 }
 
 // NameInstrument renames an instrument in the project; the one on the shelf keeps its name.

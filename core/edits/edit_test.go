@@ -24,7 +24,7 @@ func mixer(t *testing.T) *plan.Project {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i+1), Name: n, Role: "percussion/clap",
 			Keys: []midi.Key{midi.Key(36 + i)}})
 	}
-	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
+	do(t, p, AddInstrument(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
 	for i := range 4 {
 		do(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: fmt.Sprintf("v%d", i+1)}, plan.Assigned, plan.Jack{Output: i + 1}))
 		do(t, p, AddLane(plan.OutputRef{Placed: "i1", Output: i + 1}, 0, in.Voices[i].Name))
@@ -162,7 +162,7 @@ func TestDecidingRefusesWhatDoesNotExist(t *testing.T) {
 	refuse(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "v1"}, plan.Assigned, plan.Jack{Output: 5}), "no output 5")
 	refuse(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "v9"}, plan.Off, plan.Jack{}), "no longer has that feed")
 	refuse(t, p, Decide(plan.FeedRef{Placed: "i2", Feed: "v1"}, plan.Off, plan.Jack{}), "not in this project")
-	refuse(t, p, SetWish(plan.FeedRef{Placed: "i1", Feed: "v1"}, 4), "0 to 3")
+	refuse(t, p, SetOwnOutput(plan.FeedRef{Placed: "i1", Feed: "v1"}, 4), "0 to 3")
 	refuse(t, p, plan.NameLane(id(p, "Kick"), "  "), "empty")
 	refuse(t, p, plan.NameLane(id(p, "Kick"), strings.Repeat("x", 81)), "longer")
 	refuse(t, p, plan.ColourLane(id(p, "Kick"), "red"), "#rrggbb")
@@ -171,7 +171,7 @@ func TestDecidingRefusesWhatDoesNotExist(t *testing.T) {
 
 func TestTakingAnInstrumentOutLeavesNoReference(t *testing.T) {
 	p := mixer(t)
-	do(t, p, Place(rig.Instrument{Name: "Other"}, rig.Lay([]rig.Run{{Count: 1, Width: audio.Mono}}, 1), 0))
+	do(t, p, AddInstrument(rig.Instrument{Name: "Other"}, rig.Lay([]rig.Run{{Count: 1, Width: audio.Mono}}, 1), 0))
 	second := p.Placed[1].ID
 	do(t, p, AddLane(plan.OutputRef{Placed: second, Output: 1, Side: ""}, 0, "Other"))
 	lane := p.Lane(id(p, "Kick"))
@@ -234,13 +234,13 @@ func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 			Width: audio.Stereo, Program: -1, Address: midi.Address{Channel: c}})
 	}
 	p := &plan.Project{Name: "x"}
-	if _, err := Place(reeds, nil, 0)(p); err != nil {
+	if _, err := AddInstrument(reeds, nil, 0)(p); err != nil {
 		t.Fatal(err)
 	}
 	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 10}) {
 		t.Errorf("got %s; want ok, a (midi.Address{Port: 1, Channel: 10})", a)
 	}
-	if _, err := Place(rig.Instrument{Name: "Kit",
+	if _, err := AddInstrument(rig.Instrument{Name: "Kit",
 		Voices: []rig.Voice{{ID: "v", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36}, Width: audio.Mono}}}, nil,
 		0)(p); err != nil {
 		t.Fatal(err)
@@ -297,15 +297,15 @@ func TestInstancesHaveNamesOfTheirOwn(t *testing.T) {
 			t.Errorf("%s the instances are called %q, not %q", when, got, want)
 		}
 	}
-	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	do(t, p, AddInstrument(rack, rack.AsLoaded(), 0))
 	want("alone", "Tern Rack")
-	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	do(t, p, AddInstrument(rack, rack.AsLoaded(), 0))
 	want("beside another", "Tern Rack 1", "Tern Rack 2")
 	do(t, p, NameInstrument("i1", "Low birds"))
-	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	do(t, p, AddInstrument(rack, rack.AsLoaded(), 0))
 	want("beside one with a name of its own", "Low birds", "Tern Rack 2", "Tern Rack 1")
 	p = &plan.Project{Name: "Quay"}
-	do(t, p, Place(rack, rack.AsLoaded(), 0))
+	do(t, p, AddInstrument(rack, rack.AsLoaded(), 0))
 	do(t, p, DivideInto("i1", 2))
 	want("divided", "Tern Rack 1", "Tern Rack 2")
 	do(t, p, Gather("i1"))

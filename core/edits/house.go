@@ -98,7 +98,7 @@ func SetAddress(ref plan.FeedRef, a midi.Address) plan.Edit {
 	}
 }
 
-// wantsNoBus tells whether a bus's name stands for none.
+// wantsNoBus reports whether a bus's name stands for none.
 func wantsNoBus(name string) bool { return name == "" || strings.EqualFold(name, house.MainMix) }
 
 // SendTo sends lanes to the bus with the name, making it where there is none, or to

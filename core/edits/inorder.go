@@ -243,8 +243,8 @@ func OrderLanes(placed string, order house.Ordered, names house.Named) plan.Edit
 	})
 }
 
-// WishBus says which bus the next proposals route an instrument's lanes to.
-func WishBus(placed string, wish plan.BusWish) plan.Edit {
+// ChooseBus says which bus the next proposals route an instrument's lanes to.
+func ChooseBus(placed string, wish plan.BusChoice) plan.Edit {
 	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
 		wish.Name = rig.ShortName(rig.CleanName(wish.Name))
 		if wish.Number != 0 {

@@ -22,7 +22,7 @@ func pads(t *testing.T) *plan.Project {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("pad", i+1), Name: fmt.Sprint("Pad ", i+1),
 			Keys: []midi.Key{midi.Key(36 + i)}, Width: audio.Mono})
 	}
-	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 6, Width: audio.Stereo}}, 1), 0))
+	do(t, p, AddInstrument(in, rig.Lay([]rig.Run{{Count: 6, Width: audio.Stereo}}, 1), 0))
 	return p
 }
 
@@ -38,7 +38,7 @@ func TestTwelvePadsAreSidesOfSixOutputsInPadOrder(t *testing.T) {
 	p := pads(t)
 	do(t, p, AssignInOrder(refs(&p.Placed[0]), InOrder{Output: 1, Halves: true, Lane: 3}))
 	var got []string
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		got = append(got, fmt.Sprintf("%d %s %s %s", l.Number, l.Name, l.Sources[0].Jack(), l.Width))
 	}
 	if len(got) != 12 || got[0] != "3 Pad 1 1L mono" || got[1] != "4 Pad 2 1R mono" || got[11] != "14 Pad 12 6R mono" {
@@ -48,9 +48,9 @@ func TestTwelvePadsAreSidesOfSixOutputsInPadOrder(t *testing.T) {
 	refuse(t, p, AssignInOrder(nil, InOrder{Output: 1}), "select some feeds first")
 	// Joined again, an output has one lane, named by what it carries now.
 	do(t, p, HalveOutput("i1", 6, false))
-	last := p.Own()[len(p.Own())-1]
-	if len(p.Own()) != 11 || last.Name != "Pad 11 + 12" || last.Width != audio.Stereo {
-		t.Errorf("joined, output 6 arrives on %d %s, %s, of %d lanes", last.Number, last.Name, last.Width, len(p.Own()))
+	last := p.OwnLanes()[len(p.OwnLanes())-1]
+	if len(p.OwnLanes()) != 11 || last.Name != "Pad 11 + 12" || last.Width != audio.Stereo {
+		t.Errorf("joined, output 6 arrives on %d %s, %s, of %d lanes", last.Number, last.Name, last.Width, len(p.OwnLanes()))
 	}
 }
 
@@ -72,7 +72,7 @@ func TestFeedsArePinnedAssignedAgainAndGivenLanes(t *testing.T) {
 	}
 	before := p.Placed[0].Feeds["pad5"].At()
 	do(t, p, LanesAsTheyAre("i1"))
-	if n := p.Own(); len(n) != 4 || n[0].Number != 3 || p.Placed[0].Feeds["pad5"].At() != before {
+	if n := p.OwnLanes(); len(n) != 4 || n[0].Number != 3 || p.Placed[0].Feeds["pad5"].At() != before {
 		t.Errorf("lanes for the outputs as they are: %s", order(p))
 	}
 	refuse(t, p, LanesAsTheyAre("i1"), "has a lane")
@@ -94,7 +94,7 @@ func TestPartsGetChannelsInOrder(t *testing.T) {
 	}
 	p.Host.Profile = plan.Host{}.Behaviour()
 	p.Host.Profile.MIDIPorts = 4
-	do(t, p, Place(in, in.AsLoaded(), 0))
+	do(t, p, AddInstrument(in, in.AsLoaded(), 0))
 	do(t, p, AddressInOrder(refs(&p.Placed[0]), midi.Address{}))
 	for i, want := range map[int]string{0: "ch 1", 15: "ch 16", 16: "port 2 ch 1"} {
 		if got := p.Placed[0].Instrument.Parts[i].Address.String(); got != want {
@@ -120,13 +120,13 @@ func TestInstrumentsStandInScoreOrder(t *testing.T) {
 	}
 	for _, in := range []rig.Instrument{section("Low Strings", "strings/cello"), section("Trumpets", "brass/trumpet"),
 		section("Horns", "brass/horn"), section("Drums", "percussion/snare"), section("Flutes", "woodwind/flute")} {
-		do(t, p, InScoreOrder(Place(in, in.AsLoaded(), 0)))
+		do(t, p, InScoreOrder(AddInstrument(in, in.AsLoaded(), 0)))
 	}
 	if got := names(); got != "Flutes, Horns, Trumpets, Drums, Low Strings" {
 		t.Errorf("an orchestra stands as %s", got)
 	}
 	do(t, p, MoveInstrument(p.Placed[4].ID, true))
-	do(t, p, InScoreOrder(Place(section("Oboes", "woodwind/oboe"), nil, 0)))
+	do(t, p, InScoreOrder(AddInstrument(section("Oboes", "woodwind/oboe"), nil, 0)))
 	if got := names(); got != "Flutes, Horns, Trumpets, Low Strings, Drums, Oboes" {
 		t.Errorf("in an order of the user's own another is added as %s", got)
 	}
@@ -138,10 +138,10 @@ func TestInstrumentsStandInScoreOrder(t *testing.T) {
 	refuse(t, p, MoveInstrument(p.Placed[0].ID, true), "at the end of the list")
 	band := &plan.Project{Name: "Band"}
 	for _, in := range []rig.Instrument{section("Bass", "plucked/bass"), section("Piano", "keys/piano")} {
-		do(t, band, InScoreOrder(Place(in, in.AsLoaded(), 0)))
+		do(t, band, InScoreOrder(AddInstrument(in, in.AsLoaded(), 0)))
 	}
 	if band.Placed[0].Instrument.Name != "Bass" {
-		t.Errorf("a band is no orchestra, and stands as %s first", band.Placed[0].Instrument.Name)
+		t.Errorf("a band is not an orchestra, and stands as %s first", band.Placed[0].Instrument.Name)
 	}
 }
 
@@ -151,7 +151,7 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 	do(t, p, AssignInOrder(refs(&p.Placed[0])[:6], InOrder{Output: 1, Lane: 3}))
 	do(t, p, NameInstrument("i1", "Left Pads"))
 	do(t, p, SetInside("i1", func(in *rig.Instrument) (string, error) {
-		in.Own()
+		in.CloneSources()
 		in.Voices[0].Gain = -4
 		return "set", nil
 	}))
@@ -173,7 +173,7 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 	}
 	do(t, p, TakeUp("i1", shelf))
 	pl := &p.Placed[0]
-	lane := p.Own()[0]
+	lane := p.OwnLanes()[0]
 	if pl.Instrument.Name != "Left Pads" || pl.Instrument.Voices[0].Gain != -4 || pl.Instrument.Voices[0].Name != "Thud" ||
 		pl.Feeds["pad1"].Output != 1 || lane.Name != "Thud" || lane.Number != 3 {
 		t.Errorf("updated it is %s with %+v, feed on %s, lane %d %s", pl.Instrument.Name, pl.Instrument.Voices[0],
@@ -197,9 +197,9 @@ func TestASplitMicrophoneKeepsItsOutputAndItsLaneSaysSo(t *testing.T) {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", i), Name: fmt.Sprint("V", i), Role: r,
 			Keys: []midi.Key{midi.Key(38 + i)}, Heard: rig.HeardThrough("oh")})
 	}
-	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 3, Width: audio.Stereo}}, 1), 0))
+	do(t, p, AddInstrument(in, rig.Lay([]rig.Run{{Count: 3, Width: audio.Stereo}}, 1), 0))
 	do(t, p, AssignInOrder([]plan.FeedRef{{Placed: "i1", Feed: "oh"}}, InOrder{Output: 2, Lane: 5}))
-	name := p.Own()[0].Name
+	name := p.OwnLanes()[0].Name
 	split := func(on bool) plan.Edit {
 		return SetView("i1", func(v *rig.View) {
 			v.Split = nil
@@ -214,12 +214,12 @@ func TestASplitMicrophoneKeepsItsOutputAndItsLaneSaysSo(t *testing.T) {
 			t.Errorf("split, %s is %s on %s", id, a.State, a.At())
 		}
 	}
-	if got := p.Own()[0].Name; !strings.Contains(strings.ToLower(got), "overhead") {
+	if got := p.OwnLanes()[0].Name; !strings.Contains(strings.ToLower(got), "overhead") {
 		t.Errorf("split, the lane is called %q", got)
 	}
 	do(t, p, Decide(plan.FeedRef{Placed: "i1", Feed: "oh.cymbals"}, plan.Assigned, plan.Jack{Output: 3}))
 	do(t, p, split(false))
-	if a := p.Placed[0].Feeds["oh"]; a.Output != 2 && a.Output != 3 || p.Own()[0].Name != name {
-		t.Errorf("joined, the microphone is on %s and its lane called %q, was %q", a.At(), p.Own()[0].Name, name)
+	if a := p.Placed[0].Feeds["oh"]; a.Output != 2 && a.Output != 3 || p.OwnLanes()[0].Name != name {
+		t.Errorf("joined, the microphone is on %s and its lane called %q, was %q", a.At(), p.OwnLanes()[0].Name, name)
 	}
 }

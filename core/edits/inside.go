@@ -14,7 +14,7 @@ import (
 // SetInside changes what is set inside an instrument, of the project's copy alone.
 func SetInside(placed string, set func(*rig.Instrument) (string, error)) plan.Edit {
 	return change(placed, func(_ *plan.Project, pl *plan.Placed) (string, error) {
-		pl.Instrument.Own()
+		pl.Instrument.CloneSources()
 		return set(&pl.Instrument)
 	})
 }

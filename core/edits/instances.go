@@ -124,7 +124,7 @@ func takenOf(p *plan.Project, placed string) (out []int) {
 // ownParts copies the lists of the instrument that parts are moved in and out of, and what the
 // project decides of them.
 func ownParts(pl *plan.Placed) {
-	pl.Instrument.Own()
+	pl.Instrument.CloneSources()
 	pl.Feeds, pl.Together, pl.Apart = maps.Clone(pl.Feeds), slices.Clone(pl.Together), slices.Clone(pl.Apart)
 	if pl.Feeds == nil {
 		pl.Feeds = map[string]plan.Assignment{}
@@ -231,7 +231,7 @@ func takeFeeds(pl *plan.Placed, from *plan.Placed, jacks map[int]int, to func(st
 			}
 		}
 		if len(here) > 1 {
-			pl.Together = append(pl.Together, plan.Group{Feeds: here, Wish: g.Wish})
+			pl.Together = append(pl.Together, plan.FeedGroup{Feeds: here, OwnOutput: g.OwnOutput})
 		}
 	}
 	for _, two := range from.Apart {
@@ -249,7 +249,7 @@ func byOutput(feeds map[string]plan.Assignment) []string {
 	})
 }
 
-// hasID tells whether a voice, microphone or part of the instrument has the ID.
+// hasID reports whether a voice, microphone or part of the instrument has the ID.
 func hasID(pl *plan.Placed, id string) bool {
 	_, ok := pl.Instrument.Source(id)
 	return ok
@@ -312,7 +312,7 @@ func DivideInto(placed string, n int) plan.Edit {
 		for k := range n {
 			from, to := k*parts/n, (k+1)*parts/n
 			one := whole
-			one.Instrument.Own()
+			one.Instrument.CloneSources()
 			one.Instrument.Parts, one.Outputs, one.Halved = nil, nil, nil
 			one.Feeds, one.Stages = map[string]plan.Assignment{}, nil
 			one.Together, one.Apart, one.KeepFree, one.Lanes, one.Use = nil, nil, nil, nil, 0

@@ -134,7 +134,7 @@ func ShiftLanes(ids []string, up bool) plan.Edit {
 		for _, l := range block {
 			first, last = min(first, l.Number), max(last, l.Number)
 		}
-		order := p.Own()
+		order := p.OwnLanes()
 		if !up {
 			slices.Reverse(order)
 		}
@@ -195,7 +195,7 @@ func notOurs(p *plan.Project, n plan.LaneNumber) string {
 	if p.Host.Taken.Contains(n) {
 		return "taken by something else in the host"
 	}
-	for _, x := range p.Others() {
+	for _, x := range p.OtherLanes() {
 		if x.Number == n {
 			return x.Name + ", which the plan did not make"
 		}
@@ -216,7 +216,7 @@ func renumber(p *plan.Project, block []*plan.Lane, numbers []plan.LaneNumber) (s
 	}
 	var pool []plan.LaneNumber // of the rest
 	missing := 0
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		if slices.Contains(block, l) {
 			continue
 		}

@@ -15,7 +15,7 @@ import (
 // order is the lanes of the plan with their numbers: "5 Kick, 6 Snare".
 func order(p *plan.Project) string {
 	var out []string
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		out = append(out, fmt.Sprintf("%d %s", l.Number, l.Name))
 	}
 	return strings.Join(out, ", ")
@@ -80,7 +80,7 @@ func TestMovingABlockKeepsTheOrderOfTheOthers(t *testing.T) {
 			do(t, p, AddLane(plan.OutputRef{}, at, fmt.Sprint("L", i)))
 		}
 		var block, rest []string
-		for _, l := range p.Own() {
+		for _, l := range p.OwnLanes() {
 			if r.IntN(3) == 0 {
 				block = append(block, l.Name)
 			} else {
@@ -96,7 +96,7 @@ func TestMovingABlockKeepsTheOrderOfTheOthers(t *testing.T) {
 		}
 		var gotRest []string
 		seen := map[plan.LaneNumber]bool{}
-		for _, l := range p.Own() {
+		for _, l := range p.OwnLanes() {
 			if i := slices.Index(block, l.Name); i >= 0 && l.Number != to+plan.LaneNumber(i) {
 				t.Errorf("%v to %d in %s: %s is on %d", block, to, before, l.Name, l.Number)
 			} else if i < 0 {
@@ -123,7 +123,7 @@ func TestLanesAreNamedByAPattern(t *testing.T) {
 	} {
 		p := mixer(t)
 		do(t, p, RenameLanes(idsOf(p, "Kick", "Snare"), pattern))
-		if got := p.Own()[0].Name + ", " + p.Own()[1].Name; got != want {
+		if got := p.OwnLanes()[0].Name + ", " + p.OwnLanes()[1].Name; got != want {
 			t.Errorf("%q gives %q, not %q", pattern, got, want)
 		}
 	}
@@ -183,7 +183,7 @@ func TestManyLanesAreSetAndSent(t *testing.T) {
 		t.Errorf("the subgroup is routed to %q", shells.To)
 	}
 	do(t, p, DeleteLanes(three))
-	if got := len(p.Own()); got != 4 { // Clap, Drums, Hall and Shells
+	if got := len(p.OwnLanes()); got != 4 { // Clap, Drums, Hall and Shells
 		t.Errorf("%d lanes are left: %s", got, order(p))
 	}
 }

@@ -27,7 +27,7 @@ func NameGroups(placed, microphone string, names map[string]string) plan.Edit {
 		for _, x := range hears {
 			name, typed := names[x.ID]
 			if len(names) == 0 {
-				name, typed = now.Group(x), true
+				name, typed = now.GroupOf(x), true
 			}
 			if name = strings.TrimSpace(name); typed && name != "" {
 				of[x.ID] = name
@@ -67,7 +67,7 @@ func setSplit(placed, microphone string, set func([]rig.Picked, rig.Split) rig.S
 		}
 		var groups []string
 		for _, x := range hears {
-			if g := split.Group(x); g != "" && !slices.Contains(groups, g) {
+			if g := split.GroupOf(x); g != "" && !slices.Contains(groups, g) {
 				groups = append(groups, g)
 			}
 		}
@@ -156,7 +156,7 @@ func RemoveSample(placed, id string) plan.Edit { return changeSamples(placed, ri
 func changeSamples(placed string, do rig.Edit) plan.Edit {
 	return change(placed, func(p *plan.Project, pl *plan.Placed) (label string, err error) {
 		err = relabel(p, pl, func() error {
-			pl.Instrument.Own()
+			pl.Instrument.CloneSources()
 			if label, err = do(&pl.Instrument); err == nil {
 				forgetGone(pl)
 			}

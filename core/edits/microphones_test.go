@@ -29,7 +29,7 @@ func dock(t *testing.T) *plan.Project {
 		}
 		in.Voices = append(in.Voices, v)
 	}
-	do(t, p, Place(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
+	do(t, p, AddInstrument(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
 	do(t, p, AssignInOrder([]plan.FeedRef{{Placed: "i1", Feed: "oh"}, {Placed: "i1", Feed: "top"}}, InOrder{Output: 2, Lane: 5}))
 	return p
 }

@@ -90,7 +90,7 @@ func SetOwner(ids []string, owner plan.Owner) plan.Edit {
 		if err != nil {
 			return "", err
 		}
-		for _, s := range []*plan.Patched{p.Patched, p.Practice} {
+		for _, s := range []*plan.Patched{p.Patched, p.StandIn} {
 			if s == nil {
 				continue
 			}

@@ -47,28 +47,28 @@ func SetProfile(profile rig.Profile) plan.Edit {
 	}
 }
 
-// MarkIntended lets a finding stand, with the reason; AcceptNot takes that back.
+// MarkIntended marks a problem as intended, with the reason; AcceptNot takes that back.
 func MarkIntended(key, reason, cause string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		reason, err := plan.ParseName(reason)
 		if err != nil {
 			return "", fmt.Errorf("type the reason why it is intended")
 		}
-		if p.Accepted == nil {
-			p.Accepted = map[string]plan.Accepted{}
+		if p.Intended == nil {
+			p.Intended = map[string]plan.Intended{}
 		}
-		p.Accepted[key] = plan.Accepted{Reason: reason, Cause: cause}
+		p.Intended[key] = plan.Intended{Reason: reason, Cause: cause}
 		return "mark as intended: " + reason, nil
 	}
 }
 
-// UnmarkIntended brings a finding back that was let stand.
+// UnmarkIntended counts a problem again that was marked as intended.
 func UnmarkIntended(key string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		if _, ok := p.Accepted[key]; !ok {
+		if _, ok := p.Intended[key]; !ok {
 			return "", fmt.Errorf("that problem is not marked as intended")
 		}
-		delete(p.Accepted, key)
+		delete(p.Intended, key)
 		return "count a problem again", nil
 	}
 }

@@ -85,7 +85,7 @@ func BeginIn(placed, layout string, layouts []rig.Layout) plan.Edit {
 	}
 }
 
-// beginWith tells whether outputs begin with others, as they are.
+// beginWith reports whether outputs begin with others, as they are.
 func beginWith(outputs, others []rig.Output) bool {
 	return len(outputs) >= len(others) && slices.Equal(outputs[:len(others)], others)
 }

@@ -40,7 +40,7 @@ func forgetGone(pl *plan.Placed) {
 	ungroup(pl, func(id string) bool { return !there[id] })
 }
 
-// relabel does something to what an instrument's outputs carry, and then names the lanes anew that
+// relabel does something to what an instrument's outputs carry, and then names the lanes again that
 // were named by what they carry; what the user has named stays.
 func relabel(p *plan.Project, pl *plan.Placed, do func() error) error {
 	named := func(each func(l *plan.Lane, name string)) {

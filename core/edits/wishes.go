@@ -82,8 +82,8 @@ func KeepTogether(placed string, feeds []string) plan.Edit {
 // join makes feeds one group, with those they are in groups with already. Of several wishes
 // the highest stays.
 func join(pl *plan.Placed, feeds []string) {
-	group := plan.Group{Feeds: slices.Clone(feeds)}
-	pl.Together = slices.DeleteFunc(slices.Clone(pl.Together), func(g plan.Group) bool {
+	group := plan.FeedGroup{Feeds: slices.Clone(feeds)}
+	pl.Together = slices.DeleteFunc(slices.Clone(pl.Together), func(g plan.FeedGroup) bool {
 		if !slices.ContainsFunc(g.Feeds, func(id string) bool { return slices.Contains(feeds, id) }) {
 			return false
 		}
@@ -92,17 +92,17 @@ func join(pl *plan.Placed, feeds []string) {
 				group.Feeds = append(group.Feeds, id)
 			}
 		}
-		if g.Wish != nil && (group.Wish == nil || *group.Wish < *g.Wish) {
-			group.Wish = g.Wish
+		if g.OwnOutput != nil && (group.OwnOutput == nil || *group.OwnOutput < *g.OwnOutput) {
+			group.OwnOutput = g.OwnOutput
 		}
 		return true
 	})
 	pl.Together = append(pl.Together, group)
 }
 
-// SetGroupWish says how much the groups that the feeds are in want an output of their own,
+// SetGroupOwnOutput says how much the groups that the feeds are in want an output of their own,
 // 0 to 3; −1: as much as their feeds do.
-func SetGroupWish(placed string, feeds []string, wish int) plan.Edit {
+func SetGroupOwnOutput(placed string, feeds []string, wish int) plan.Edit {
 	return onFeeds(placed, feeds, 1, func(p *plan.Project, pl *plan.Placed, names string) (string, error) {
 		if wish < -1 || wish > house.Never {
 			return "", fmt.Errorf("a wish is a number from 0 to %d", house.Never)
@@ -113,9 +113,9 @@ func SetGroupWish(placed string, feeds []string, wish int) plan.Edit {
 			if !slices.ContainsFunc(feeds, g.Holds) {
 				continue
 			}
-			found, pl.Together[i].Wish = true, nil
+			found, pl.Together[i].OwnOutput = true, nil
 			if wish >= 0 {
-				pl.Together[i].Wish = &wish
+				pl.Together[i].OwnOutput = &wish
 			}
 		}
 		switch {
@@ -124,7 +124,7 @@ func SetGroupWish(placed string, feeds []string, wish int) plan.Edit {
 		case wish < 0:
 			return "let the group of " + names + " want what its feeds want", nil
 		}
-		return fmt.Sprintf("own output for the group of %s: %s", names, house.WishTexts[wish]), nil
+		return fmt.Sprintf("own output for the group of %s: %s", names, house.OwnOutputTexts[wish]), nil
 	})
 }
 
@@ -198,14 +198,14 @@ func keepAloof(pl *plan.Placed) (asked int, err error) {
 	return asked, nil
 }
 
-// groupOf tells whether the feeds are together in one group already.
+// groupOf reports whether the feeds are together in one group already.
 func groupOf(pl *plan.Placed, feeds []string) bool {
-	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool {
+	return slices.ContainsFunc(pl.Together, func(g plan.FeedGroup) bool {
 		return !slices.ContainsFunc(feeds, func(id string) bool { return !g.Holds(id) })
 	})
 }
 
-// apartWithin tells whether two of the feeds are asked to be apart.
+// apartWithin reports whether two of the feeds are asked to be apart.
 func apartWithin(pl *plan.Placed, feeds []string) bool {
 	return slices.ContainsFunc(pl.Apart, func(a [2]string) bool {
 		return slices.Contains(feeds, a[0]) && slices.Contains(feeds, a[1])
@@ -232,7 +232,7 @@ func KeepApart(placed string, feeds []string) plan.Edit {
 func ClearConstraints(placed string, feeds []string) plan.Edit {
 	return onFeeds(placed, feeds, 1, func(p *plan.Project, pl *plan.Placed, names string) (string, error) {
 		each(pl, feeds, func(a *plan.Assignment) {
-			a.Wish, a.Pin, a.Fold = nil, nil, false
+			a.OwnOutput, a.Pin, a.Fold = nil, nil, false
 			if a.ByHand {
 				*a = plan.Assignment{}
 			}
@@ -247,7 +247,7 @@ func ungroup(pl *plan.Placed, gone func(id string) bool) {
 	for i, g := range pl.Together {
 		pl.Together[i].Feeds = slices.DeleteFunc(g.Feeds, gone)
 	}
-	pl.Together = slices.DeleteFunc(pl.Together, func(g plan.Group) bool { return len(g.Feeds) < 2 })
+	pl.Together = slices.DeleteFunc(pl.Together, func(g plan.FeedGroup) bool { return len(g.Feeds) < 2 })
 	pl.Apart = slices.DeleteFunc(pl.Apart, func(a [2]string) bool { return gone(a[0]) || gone(a[1]) })
 }
 
@@ -523,7 +523,7 @@ func HalveOutput(placed string, number int, halve bool) plan.Edit {
 	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
 		o, ok := pl.Output(plan.Jack{Output: number})
 		if !ok && !slices.Contains(pl.Halved, number) || ok && o.Width != audio.Stereo {
-			return "", fmt.Errorf("output %d is no stereo output of %s", number, pl.Instrument.Name)
+			return "", fmt.Errorf("output %d is not a stereo output of %s", number, pl.Instrument.Name)
 		}
 		if halve {
 			p.Halve(pl, number)

@@ -34,7 +34,7 @@ func TestAsksAreRefusedWithTheReason(t *testing.T) {
 		"no output 7":       PinTo("i1", []string{"v1"}, plan.Jack{Output: 7}),
 		"not in this":       SetPairs("i7", true),
 		"no version":        SetVariant("i1", "Huge"),
-		"no stereo":         HalveOutput("i1", 9, true),
+		"not a stereo output":         HalveOutput("i1", 9, true),
 		"cannot be set":     SetAside("i1", []string{"v1"}, plan.Assigned),
 		"has an output":     AddOutputs("i1"),
 	} {
@@ -98,7 +98,7 @@ func TestAViewForgetsWhatItNoLongerMaps(t *testing.T) {
 	in := &p.Placed[0].Instrument
 	in.Microphones = []rig.Microphone{{ID: "m", Name: "Over", Width: audio.Stereo}}
 	in.Voices[0].Heard, in.Voices[1].Heard = rig.HeardThrough("m"), rig.HeardThrough("m")
-	do(t, p, SetView("i1", func(v *rig.View) { v.Voices = rig.Own }))
+	do(t, p, SetView("i1", func(v *rig.View) { v.Voices = rig.OnItsOwn }))
 	do(t, p, KeepTogether("i1", []string{"v1", "v2"}))
 	do(t, p, KeepApart("i1", []string{"v1", "v3"}))
 	do(t, p, SetView("i1", func(v *rig.View) { v.Voices = rig.Usual }))

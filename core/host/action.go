@@ -209,7 +209,7 @@ func (h *Host) comeHome(a Load) {
 	h.State.Instruments[a.Instrument] = in
 }
 
-// isHome tells whether an instrument was loaded on a lane.
+// isHome reports whether an instrument was loaded on a lane.
 func (h *Host) isHome(lane string) bool {
 	for _, in := range h.State.Instruments {
 		if in.Home == lane {
@@ -219,7 +219,7 @@ func (h *Host) isHome(lane string) bool {
 	return false
 }
 
-// Alive tells whether a lane takes an output of an instrument that is loaded.
+// Alive reports whether a lane takes an output of an instrument that is loaded.
 func (h *Host) Alive(l *plan.Lane) bool {
 	return slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool {
 		_, loaded := h.State.Instruments[s.Placed]
@@ -343,12 +343,12 @@ func (a LoadAnew) do(h *Host) error {
 }
 
 // SaveDefault saves what an instrument is as what it begins with on this machine.
-type SaveDefault struct{ Instrument, Print string }
+type SaveDefault struct{ Instrument, Hash string }
 
 func (a SaveDefault) instrument() string { return a.Instrument }
 
 func (a SaveDefault) Sets() []plan.Setting {
-	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrDefault, a.Print)
+	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrDefault, a.Hash)
 }
 
 func (a SaveDefault) do(h *Host) error {
@@ -356,7 +356,7 @@ func (a SaveDefault) do(h *Host) error {
 	if err != nil {
 		return err
 	}
-	in.Default = a.Print
+	in.Default = a.Hash
 	h.State.Instruments[a.Instrument] = in
 	return nil
 }
@@ -434,7 +434,7 @@ func (a Save) do(h *Host) error {
 	return nil
 }
 
-// Reload loads an instrument anew, with the set-up that was saved.
+// Reload loads an instrument again, with the set-up that was saved.
 type Reload struct{ Instrument string }
 
 func (a Reload) instrument() string { return a.Instrument }

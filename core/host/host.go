@@ -37,7 +37,7 @@ func New(s *plan.Patched, profile rig.Profile) *Host {
 	return h
 }
 
-// index looks through the lanes anew.
+// index looks through the lanes again.
 func (h *Host) index() {
 	h.at, h.takers = make(map[string]int, len(h.State.Lanes)), map[plan.OutputRef]int{}
 	for i := len(h.State.Lanes) - 1; i >= 0; i-- {
@@ -67,7 +67,7 @@ func (h *Host) point(l *plan.Lane, sources []plan.OutputRef, w audio.Width) {
 	}
 }
 
-// see makes the host look at an instrument's outputs anew, from what was kept.
+// see makes the host look at an instrument's outputs again, from what was kept.
 func (h *Host) see(id string, in plan.InstrumentState) {
 	in.Setup = in.Kept
 	in.Seen = in.Setup
@@ -149,7 +149,7 @@ func (h *Host) newBlock(n plan.LaneNumber) {
 	h.State.Chain(b, false)
 }
 
-// stands tells whether a lane of the host is as one of the plan. A mixer that nobody asks for its
+// stands reports whether a lane of the host is as one of the plan. A mixer that nobody asks for its
 // widths has them as they come, and a track too many does no harm.
 func stands(have, want *plan.Lane, profile rig.Profile) bool {
 	for _, a := range plan.LaneAttributes {
@@ -168,7 +168,7 @@ func stands(have, want *plan.Lane, profile rig.Profile) bool {
 	return sameSends(have, want)
 }
 
-// sameSends tells whether lanes send to the same buses, taken at the same places.
+// sameSends reports whether lanes send to the same buses, taken at the same places.
 func sameSends(a, b *plan.Lane) bool {
 	return len(a.Sends) == len(b.Sends) && !slices.ContainsFunc(a.Sends, func(s plan.Send) bool { return !b.HasSend(s) })
 }

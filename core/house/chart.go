@@ -111,7 +111,7 @@ type Entry struct {
 	Colour      string       `json:"colour,omitempty"`
 	Bus         string       `json:"bus,omitempty"` // MainMix: to no bus
 	Width       audio.Width  `json:"width,omitempty"`
-	Wish        *int         `json:"wish,omitempty"`
+	OwnOutput   *int         `json:"wish,omitempty"`
 	Keys        []midi.Key   `json:"keys,omitempty"`
 	Address     midi.Address `json:"address,omitzero"`
 	Microphones []string     `json:"microphones,omitempty"`
@@ -140,7 +140,7 @@ var Habits = []Habit{UsuallyUsed, UsuallyParked, UsuallyOff}
 const MainMix = "main mix"
 
 func (e Entry) empty() bool {
-	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.Wish == nil &&
+	return e.Name == "" && e.Short == "" && e.Colour == "" && e.Bus == "" && e.Width == 0 && e.OwnOutput == nil &&
 		len(e.Keys) == 0 &&
 		!e.Address.Known() && len(e.Microphones) == 0 && e.Divider == nil && len(e.Inserts) == 0 && len(e.BusInserts) == 0 &&
 		e.Habit == NoHabit && len(e.Useful) == 0
@@ -228,12 +228,12 @@ func (c *Chart) Bus(r role.Role) string {
 // FamilyBus is the bus that the chart names for a role, or the standard's of its family.
 func (c *Chart) FamilyBus(r role.Role) string { return cmp.Or(c.Bus(r), Bus(r)) }
 
-// Wish says how much a feed wants an output of its own, 0 to 3.
-func (c *Chart) Wish(r role.Role, kind rig.Kind) int {
-	if at, ok := c.from(r, func(e Entry) bool { return e.Wish != nil }); ok {
-		return *c.Entries[at].Wish
+// OwnOutput says how much a feed wants an output of its own, 0 to 3.
+func (c *Chart) OwnOutput(r role.Role, kind rig.FeedKind) int {
+	if at, ok := c.from(r, func(e Entry) bool { return e.OwnOutput != nil }); ok {
+		return *c.Entries[at].OwnOutput
 	}
-	return Wish(r, kind)
+	return UsualOwnOutput(r, kind)
 }
 
 // Width is the width the chart wants a role's lane to have; 0: it says nothing.
@@ -311,7 +311,7 @@ func (c *Chart) Short(r role.Role) string {
 	return out
 }
 
-// firstShort tells whether no other role has the short name before this one: by the chart's own
+// firstShort reports whether no other role has the short name before this one: by the chart's own
 // word, or as the tree stands.
 func (c *Chart) firstShort(r role.Role, short string) bool {
 	if c != nil {
@@ -373,7 +373,7 @@ func Shorten(name string) string {
 	return string(first[:min(len(first), 3)]) + " " + string(last[:min(len(last), 2)])
 }
 
-// Divides tells whether a rule stands above a role in lists of lanes: where the
+// Divides reports whether a rule stands above a role in lists of lanes: where the
 // chart says so, and above each root where it says nothing.
 func (c *Chart) Divides(r role.Role) bool {
 	if d := c.entry(r).Divider; d != nil {
@@ -482,7 +482,7 @@ func (c *Chart) Validate() error {
 		if _, err := role.Parse(string(r)); err != nil {
 			return err
 		}
-		if e.Wish != nil && (*e.Wish < 0 || *e.Wish > Never) {
+		if e.OwnOutput != nil && (*e.OwnOutput < 0 || *e.OwnOutput > Never) {
 			return fmt.Errorf("%s: own output is one of 0 to 3", r)
 		}
 		if _, err := colorful.Hex(e.Colour); e.Colour != "" && (err != nil || len(e.Colour) != 7) {

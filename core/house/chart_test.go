@@ -73,11 +73,11 @@ func TestARoleInheritsWhatIsNotFilledIn(t *testing.T) {
 		t.Errorf("got %q %q %q; want c.Label(\"kit/kick/in\") \"BD In\", c.Label(\"kit/kick\") \"BD\", "+
 			"c.Label(\"kit/snare/top\") \"Snare Top\"", c.Label("kit/kick/in"), c.Label("kit/kick"), c.Label("kit/snare/top"))
 	}
-	if c.Bus("kit/tom/rack/1") != "Kit" || c.Bus("percussion/shaker") != "" || c.Wish("kit/kick/in", "") != 3 ||
-		c.Wish("kit/kick/sub", "") != 1 || len(c.Microphones("kit/room/far")) != 2 {
+	if c.Bus("kit/tom/rack/1") != "Kit" || c.Bus("percussion/shaker") != "" || c.OwnOutput("kit/kick/in", "") != 3 ||
+		c.OwnOutput("kit/kick/sub", "") != 1 || len(c.Microphones("kit/room/far")) != 2 {
 		t.Errorf("got %q %q %d; want c.Bus(\"kit/tom/rack/1\") \"Kit\", c.Bus(\"percussion/shaker\") \"\", "+
 			"c.Wish(\"kit/kick/in\", \"\") 3, c.Wish(\"kit/kick/sub\", \"\") 1, len(c.Microphones(\"kit/room/far\")) 2",
-			c.Bus("kit/tom/rack/1"), c.Bus("percussion/shaker"), c.Wish("kit/kick/in", ""))
+			c.Bus("kit/tom/rack/1"), c.Bus("percussion/shaker"), c.OwnOutput("kit/kick/in", ""))
 	}
 	if c.Colour("kit/kick") != "#aa3355" || c.Colour("kit/kick/in") == Colour("kit/kick/in") ||
 		c.Colour("kit/hat") != Colour("kit/hat") {

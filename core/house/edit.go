@@ -44,20 +44,20 @@ var Fields = []*Field{
 			return err
 		}},
 	{Key: "wish", Title: "Own output", Own: func(c *Chart, r role.Role, _ midi.Naming) string {
-		if w := c.At(r).Wish; w != nil {
-			return WishTexts[*w]
+		if w := c.At(r).OwnOutput; w != nil {
+			return OwnOutputTexts[*w]
 		}
 		return ""
 	},
-		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return WishTexts[c.Wish(r, "")] },
+		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return OwnOutputTexts[c.OwnOutput(r, "")] },
 		set: func(e *Entry, text string, _ midi.Naming) error {
-			e.Wish = nil
+			e.OwnOutput = nil
 			if text == "" {
 				return nil
 			}
-			w, err := ParseWish(text)
+			w, err := ParseOwnOutput(text)
 			if err == nil {
-				e.Wish = &w
+				e.OwnOutput = &w
 			}
 			return err
 		}},
@@ -252,7 +252,7 @@ var typed = &tabular.Table[sheet, role.Role]{Key: "chart", Many: "house chart", 
 		return func(id string) (role.Role, error) {
 			r, err := role.Parse(id)
 			if err != nil || r == role.Unnamed {
-				return "", fmt.Errorf("%q is no role of the tree", id)
+				return "", fmt.Errorf("%q is not a role of the tree", id)
 			}
 			return r, nil
 		}

@@ -16,24 +16,24 @@ import (
 // Never is the wish of a feed that shares with nothing.
 const Never = 3
 
-// WishTexts are how much a feed wants an output of its own, by the wish from 0 to 3.
-var WishTexts = []string{"may share", "rather not", "if possible", "always"}
+// OwnOutputTexts are how much a feed wants an output of its own, by the wish from 0 to 3.
+var OwnOutputTexts = []string{"may share", "rather not", "if possible", "always"}
 
-// ParseWish reads a wish: one of WishTexts or its number.
-func ParseWish(typed string) (int, error) {
-	for i, text := range WishTexts {
+// ParseOwnOutput reads a wish: one of WishTexts or its number.
+func ParseOwnOutput(typed string) (int, error) {
+	for i, text := range OwnOutputTexts {
 		if strings.EqualFold(typed, text) || typed == strconv.Itoa(i) {
 			return i, nil
 		}
 	}
 	return 0, fmt.Errorf("%q is not how much a feed wants its own output. Type one of: %s", typed,
-		strings.Join(WishTexts, ", "))
+		strings.Join(OwnOutputTexts, ", "))
 }
 
-// Wish says how much a feed wants an output of its own, 0 (fine to share) to 2
+// UsualOwnOutput says how much a feed wants an output of its own, 0 (fine to share) to 2
 // (alone), where the user has set nothing.
-func Wish(r role.Role, kind rig.Kind) int {
-	n, ok := r.Wish()
+func UsualOwnOutput(r role.Role, kind rig.FeedKind) int {
+	n, ok := r.OwnOutput()
 	switch {
 	case kind == rig.ReturnFeed:
 		return 2 // of effects

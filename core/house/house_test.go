@@ -15,11 +15,11 @@ func TestWishesFollowTheTrade(t *testing.T) {
 		"kit/snare/bottom": 1, "kit/hat": 2, "kit/tom/rack/2": 2, "kit/cymbal/ride": 0, "kit/cymbal/crash": 0,
 		"kit/overhead":      1,
 		"kit/overhead/mono": 0, "kit/room/far": 0, "percussion/tambourine": 0, "": 1} {
-		if got := Wish(r, rig.VoiceFeed); got != want {
+		if got := UsualOwnOutput(r, rig.VoiceFeed); got != want {
 			t.Errorf("%q wishes %d, want %d", r, got, want)
 		}
 	}
-	if Wish("strings/cello", rig.PartFeed) != 2 || Wish("voices/lead", rig.VoiceFeed) != 2 {
+	if UsualOwnOutput("strings/cello", rig.PartFeed) != 2 || UsualOwnOutput("voices/lead", rig.VoiceFeed) != 2 {
 		t.Error("a lead voice or a part wants an output of its own")
 	}
 }

@@ -35,7 +35,7 @@ func (k Key) Name(n Naming) string {
 // ParseKey reads a key as people write it: its number, its name in the naming
 // ("C#1", "Db1"), or both ("37 C#1"), of which the number counts.
 func ParseKey(s string, n Naming) (Key, error) {
-	bad := fmt.Errorf("%q is no key; write a number from 0 to 127 or a name such as %s", s, Key(36).Name(n))
+	bad := fmt.Errorf("%q is not a key; type a number from 0 to 127 or a name such as %s", s, Key(36).Name(n))
 	fields := strings.Fields(s)
 	if len(fields) == 0 || len(fields) > 2 {
 		return 0, bad
@@ -124,7 +124,7 @@ type Address struct {
 	Channel Channel `json:"channel"`
 }
 
-// Known tells whether the address names a channel at all.
+// Known reports whether the address names a channel at all.
 func (a Address) Known() bool { return a.Channel >= 1 && a.Channel <= 16 }
 
 func (a Address) String() string {
@@ -145,7 +145,7 @@ func ParseAddress(s string) (a Address, err error) {
 	if len(words) == 0 || strings.ToLower(strings.TrimSpace(s)) == "no channel" {
 		return a, nil
 	}
-	bad := fmt.Errorf("%q is no MIDI address; type a channel from 1 to 16, or port and channel such as 2:10", s)
+	bad := fmt.Errorf("%q is not a MIDI address; type a channel from 1 to 16, or port and channel such as 2:10", s)
 	if len(words) > 2 {
 		return a, bad
 	}

@@ -51,7 +51,7 @@ func (p *Project) PlaysOn(pl *Placed, part *rig.Part) string {
 
 // lanesOfInstrument lists the lanes that take outputs of an instrument, by number.
 func (p *Project) lanesOfInstrument(pl *Placed) []*Lane {
-	return slices.DeleteFunc(p.Own(), func(l *Lane) bool {
+	return slices.DeleteFunc(p.OwnLanes(), func(l *Lane) bool {
 		return !slices.ContainsFunc(l.Sources, func(s OutputRef) bool { return s.Placed == pl.ID })
 	})
 }

@@ -202,7 +202,7 @@ func changeOfField(out []Change, c Change, was, is reflect.Value) (_ []Change, e
 	return append(out, c), nil
 }
 
-// sameField tells whether two fields hold the same.
+// sameField reports whether two fields hold the same.
 func sameField(a, b reflect.Value) bool {
 	if a.Kind() == reflect.Pointer {
 		if a.IsNil() || b.IsNil() {
@@ -245,7 +245,7 @@ func fieldsOf(t reflect.Type) (out []field) {
 	return out
 }
 
-// holds tells whether a change is still as it was made.
+// holds reports whether a change is still as it was made.
 func (t settingsTree) holds(c Change) bool {
 	thing, there := t[c.Kind][c.ID]
 	switch {

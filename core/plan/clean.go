@@ -15,7 +15,7 @@ func (p *Project) CleanNames(n *rig.Names) {
 		n.Clean(&pl.Variant)
 	}
 	cleanLanes(p.Lanes, n)
-	for _, s := range []*Patched{p.Patched, p.Practice} {
+	for _, s := range []*Patched{p.Patched, p.StandIn} {
 		if s == nil {
 			continue
 		}
@@ -28,9 +28,9 @@ func (p *Project) CleanNames(n *rig.Names) {
 	if p.Song != nil {
 		n.Clean(&p.Song.Name)
 	}
-	for k, a := range p.Accepted {
+	for k, a := range p.Intended {
 		n.Clean(&a.Reason)
-		p.Accepted[k] = a
+		p.Intended[k] = a
 	}
 	for i := range p.Exceptions {
 		n.Clean(&p.Exceptions[i].Reason)

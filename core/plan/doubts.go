@@ -55,7 +55,7 @@ func (p *Project) missingIn(s *Patched) *missingLanes {
 	for _, l := range s.Lanes {
 		there[l.ID] = true
 	}
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		var of role.Role
 		for _, s := range l.Sources {
 			of = CommonRole(loads[s])

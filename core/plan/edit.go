@@ -147,7 +147,7 @@ func MoveLane(id string, to LaneNumber) Edit {
 		case to == from:
 			return "", fmt.Errorf("%s is on lane %d already", l.Name, to)
 		}
-		for _, x := range p.Others() {
+		for _, x := range p.OtherLanes() {
 			if x.Number == to {
 				return "", fmt.Errorf("lane %d is %s, which the plan did not make; choose a free number", to, x.Name)
 			}
@@ -155,7 +155,7 @@ func MoveLane(id string, to LaneNumber) Edit {
 		if l.IsOther() && p.Used().Contains(to) {
 			return "", fmt.Errorf("lane %d is in use; choose a free number", to)
 		}
-		order := p.Own()
+		order := p.OwnLanes()
 		target := slices.IndexFunc(order, func(x *Lane) bool { return x.Number == to && x.ID != id })
 		if target < 0 {
 			l.Number = to
@@ -223,7 +223,7 @@ func (p *Project) CanHold(number LaneNumber) error {
 // is about to, or the lowest free one at all.
 func (p *Project) FreeForBus(more Ranges) (LaneNumber, error) {
 	above := p.Host.FirstLane
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		if l.Kind == Regular {
 			above = max(above, l.Number+1)
 		}
@@ -299,7 +299,7 @@ func (p *Project) SecondExits(ref OutputRef) (out []rig.Feed) {
 	return out
 }
 
-// Carries tells whether anything wanted leaves an instrument by an output, as its own or beside it.
+// Carries reports whether anything wanted leaves an instrument by an output, as its own or beside it.
 func (p *Project) Carries(ref OutputRef) bool {
 	return len(p.FeedsOn(ref)) > 0 || len(p.SecondExits(ref)) > 0
 }

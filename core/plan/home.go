@@ -9,7 +9,7 @@ import (
 // The home of an instrument is the lane that came with it when it was loaded: its first output
 // arrives there. To remove that lane is to remove the instrument.
 
-// HasHomes tells whether an instrument gets a lane of its own when it is loaded.
+// HasHomes reports whether an instrument gets a lane of its own when it is loaded.
 func HasHomes(profile rig.Profile) bool {
 	return profile.FirstOnOwn || profile.Appears == rig.WhenAssigned
 }
@@ -67,7 +67,7 @@ func (s *Patched) StrayHome(p *Project, placed string) (home, planned *Lane) {
 		return nil, nil
 	}
 	first, homes := OutputRef{Placed: placed, Output: in.Setup[0].Number}, s.Homes(p)
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		if slices.Contains(l.Sources, first) && !homes[l.ID] {
 			return home, l
 		}

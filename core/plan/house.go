@@ -12,10 +12,10 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Same tells whether two exceptions are of one attribute of one role.
+// Same reports whether two exceptions are of one attribute of one role.
 func (d Exception) Same(o Exception) bool { return d.Role == o.Role && d.Attribute == o.Attribute }
 
-// Covers tells whether the exception holds for an attribute of a role.
+// Covers reports whether the exception holds for an attribute of a role.
 func (d Exception) Covers(r role.Role, attribute string) bool {
 	return (d.Attribute == "" || d.Attribute == attribute) && r.Under(d.Role)
 }
@@ -100,7 +100,7 @@ func (p *Project) ShortNames(roles map[string]role.Role) map[string]string {
 func (p *Project) Divided(roles map[string]role.Role) map[string]bool {
 	out := map[string]bool{}
 	var last *Lane
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		if l.Kind == Bus {
 			continue
 		}
@@ -148,7 +148,7 @@ func (p *Project) Template() *Project {
 	for i := range out.Lanes {
 		out.Lanes[i].Sources = nil
 	}
-	out.Placed, out.Song, out.Patched, out.Practice, out.Accepted = nil, nil, nil, nil, nil
+	out.Placed, out.Song, out.Patched, out.StandIn, out.Intended = nil, nil, nil, nil, nil
 	return out
 }
 
@@ -156,7 +156,7 @@ func (p *Project) Template() *Project {
 // what stands in the host or was practised.
 func (p *Project) Copy(name string) *Project {
 	out := p.Clone()
-	out.Name, out.Patched, out.Practice = name, nil, nil
+	out.Name, out.Patched, out.StandIn = name, nil, nil
 	return out
 }
 

@@ -58,7 +58,7 @@ func (pl *Placed) MixFeeds(feeds []rig.Feed) map[string][]string {
 	return out
 }
 
-// Decided tells whether somebody has decided about a feed; ready-made mixes are off from the
+// Decided reports whether somebody has decided about a feed; ready-made mixes are off from the
 // start.
 func (pl *Placed) Decided() bool {
 	var mixes map[string][]string
@@ -73,7 +73,7 @@ func (pl *Placed) Decided() bool {
 	return false
 }
 
-// LosesEffect tells whether a feed no longer passes an effect on a group or on the main output
+// LosesEffect reports whether a feed no longer passes an effect on a group or on the main output
 // of the instrument: it leaves by another output alone.
 func (pl *Placed) LosesEffect(f rig.Feed, e rig.Effect) bool {
 	a := pl.Feeds[f.ID]

@@ -21,7 +21,7 @@ func (p *Project) Instances(placed string) (out []*Placed) {
 	return out
 }
 
-// sameInstrument tells whether two are instances of one instrument.
+// sameInstrument reports whether two are instances of one instrument.
 func (pl *Placed) sameInstrument(o *Placed) bool {
 	if pl.Shelf != 0 || o.Shelf != 0 {
 		return pl.Shelf == o.Shelf

@@ -185,7 +185,7 @@ func resolve(doc []byte, content func(hash string) ([]byte, error)) (base []byte
 	return base, use, err
 }
 
-// changed tells whether the project changes anything in the instrument as it came.
+// changed reports whether the project changes anything in the instrument as it came.
 func (pl *Placed) changed() bool {
 	return pl.AsItCame != nil && !reflect.DeepEqual(pl.Instrument, *pl.AsItCame)
 }

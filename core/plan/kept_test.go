@@ -60,9 +60,9 @@ func TestAProjectIsReadAsItWasKept(t *testing.T) {
 	testkit.Edit(t, base, edits.AddReturn("Hall", []string{testkit.Lane(base, "Hat").ID},
 		plan.Send{Pre: true, Level: -7.5}))
 	testkit.Edit(t, base, runsheet.AllDone())
-	base.Practice = base.Patched.Clone()
-	base.Practice.Forget(plan.LaneEntity(base.Lanes[0].ID), plan.AttrColour)
-	base.Accepted = map[string]plan.Accepted{"name-twice lane:l1 lane:l2": {Reason: "as it is", Cause: "a1"}}
+	base.StandIn = base.Patched.Clone()
+	base.StandIn.Forget(plan.LaneEntity(base.Lanes[0].ID), plan.AttrColour)
+	base.Intended = map[string]plan.Intended{"name-twice lane:l1 lane:l2": {Reason: "as it is", Cause: "a1"}}
 	base.Relink()
 	for range 60 {
 		p := base.Clone()

@@ -77,10 +77,10 @@ func routeCell(key, title string, text func(ByID, *Lane) string,
 	return &LaneCell{key, title, func(_ *Project, lanes ByID, l *Lane) string { return text(lanes, l) }, typing}
 }
 
-// Patched tells whether the attribute is known of the lanes in a host.
+// Patched reports whether the attribute is known of the lanes in a host.
 func (a *LaneAttribute) Patched() bool { return a.write != nil }
 
-// Same tells whether two lanes have it alike.
+// Same reports whether two lanes have it alike.
 func (a *LaneAttribute) Same(x, y *Lane) bool { return a.same(x, y) }
 
 // Name is what it is called where it is kept.
@@ -233,7 +233,7 @@ var patchedLaneAttributes = func() (out []attribute[Lane, keptLane]) {
 	return out
 }()
 
-// same tells whether two lanes are alike in every field.
+// same reports whether two lanes are alike in every field.
 func (l *Lane) same(x *Lane) bool {
 	return l.ID == x.ID && !slices.ContainsFunc(LaneAttributes, func(a *LaneAttribute) bool { return !a.same(l, x) })
 }
@@ -258,7 +258,7 @@ var LaneChoices = map[string][]string{
 
 // TakeSession fills in what a session does not tell of a lane of the plan: it stays as it is known
 // in the state before, and what nobody knew is unknown, or taken to be as planned. tells says of
-// attributes that sessions tell whether this one does.
+// attributes that sessions report whether this one does.
 func (s *Patched) TakeSession(l *Lane, before *Patched, want *Lane, tells func(Attribute) bool) {
 	known, e := before.Lane(l.ID), LaneEntity(l.ID)
 	for _, a := range LaneAttributes {

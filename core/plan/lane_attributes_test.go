@@ -31,7 +31,7 @@ func TestEveryFieldOfALaneIsAnAttribute(t *testing.T) {
 		t.Errorf("got %d attributes; want one for each of the %d fields but the ID", got, want)
 	}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "20x2", sample.BrineworkKit())
-	id := p.Own()[0].ID
+	id := p.OwnLanes()[0].ID
 	lanes := tables.Named("lanes")
 	for i, text := range lanes.Texts(p)(id) {
 		cell := tabular.At(id, lanes.Columns(p)[i].Key, text)

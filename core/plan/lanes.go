@@ -28,7 +28,7 @@ func ParseRanges(s string) (Ranges, error) {
 		from, err := strconv.Atoi(a)
 		to, err2 := strconv.Atoi(b)
 		if err != nil || err2 != nil || from < 1 || to < from || to > 1_000_000 {
-			return nil, fmt.Errorf("%q is no lane or range of lanes; write for example 1-3,7", strings.TrimSpace(typed))
+			return nil, fmt.Errorf("%q is not a lane or range of lanes; write for example 1-3,7", strings.TrimSpace(typed))
 		}
 		out = append(out, Range{LaneNumber(from), LaneNumber(to)})
 	}
@@ -73,7 +73,7 @@ func (rs Ranges) joined() (out Ranges) {
 	return out
 }
 
-// Contains tells whether a number lies in one of the ranges.
+// Contains reports whether a number lies in one of the ranges.
 func (rs Ranges) Contains(n LaneNumber) bool {
 	return slices.ContainsFunc(rs, func(r Range) bool { return r.From <= n && n <= r.To })
 }

@@ -97,7 +97,7 @@ func (n Namer) Parts(feeds []rig.Feed, o rig.Output) []NamePart {
 	return parts
 }
 
-// keeps tells whether a feed that has a lane to itself keeps its own name, unless the chart has one
+// keeps reports whether a feed that has a lane to itself keeps its own name, unless the chart has one
 // for its very role: a return; what is no more than of a family; the only one of what numbers tell
 // apart.
 func (n Namer) keeps(f rig.Feed) bool {

@@ -15,16 +15,16 @@ import (
 // numbers, names and buses count; nothing that the product does or advises closes, renames,
 // moves or renumbers one.
 
-// IsOther tells whether the plan did not make the lane.
+// IsOther reports whether the plan did not make the lane.
 func (l *Lane) IsOther() bool { return l.Owner == Found }
 
-// Own lists the lanes that the plan made, in the order of their numbers.
-func (p *Project) Own() []*Lane {
+// OwnLanes lists the lanes that the plan made, in the order of their numbers.
+func (p *Project) OwnLanes() []*Lane {
 	return slices.DeleteFunc(p.ByNumber(), (*Lane).IsOther)
 }
 
-// Others lists the other lanes, in the order of their numbers.
-func (p *Project) Others() []*Lane {
+// OtherLanes lists the other lanes, in the order of their numbers.
+func (p *Project) OtherLanes() []*Lane {
 	return slices.DeleteFunc(p.ByNumber(), func(l *Lane) bool { return !l.IsOther() })
 }
 
@@ -37,7 +37,7 @@ func NumberRange(lanes []*Lane) string {
 	return RangesOf(numbers...).String()
 }
 
-// planBus tells whether the ID is that of a bus that the plan made.
+// planBus reports whether the ID is that of a bus that the plan made.
 func (p *Project) planBus(id string) bool {
 	b := p.Lane(id)
 	return b != nil && b.Kind == Bus && !b.IsOther()
@@ -57,7 +57,7 @@ func (s *Patched) adopt(p *Project) {
 	for i := range s.Lanes {
 		there[s.Lanes[i].ID] = i
 	}
-	for _, l := range p.Others() {
+	for _, l := range p.OtherLanes() {
 		stands := CloneLanes([]Lane{*l})[0]
 		stands.Gain, stands.Pan = 0, 0
 		i, known := there[l.ID]
@@ -193,7 +193,7 @@ func (p *Project) numberFor(n LaneNumber) LaneNumber {
 func (p *Project) keepOthers(lanes []Lane, all bool) map[string]string {
 	ids, kept := map[string]string{}, map[string]bool{}
 	for _, l := range lanes {
-		for _, have := range p.Others() {
+		for _, have := range p.OtherLanes() {
 			if !kept[have.ID] && have.Kind == l.Kind && strings.EqualFold(have.Name, l.Name) {
 				ids[l.ID], kept[have.ID] = have.ID, true
 				break
@@ -266,7 +266,7 @@ func (p *Project) breakRings(ids map[string]string) {
 // goneTo are the lanes that lanes of the plan go or send to.
 func (p *Project) goneTo() map[string]bool {
 	out := map[string]bool{}
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		out[l.To] = true
 		for _, s := range l.Sends {
 			out[s.To] = true

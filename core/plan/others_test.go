@@ -57,7 +57,7 @@ func ferry(t *testing.T) *plan.Project {
 
 func TestOtherLanesCountAsTakenAndStayAsTheyAre(t *testing.T) {
 	p := ferry(t)
-	if own := plan.NumberRange(p.Own()); own != "10–20" {
+	if own := plan.NumberRange(p.OwnLanes()); own != "10–20" {
 		t.Errorf("the plan took lanes %s; want the free block above the other lanes, 10–20", own)
 	}
 	accordion, speech := testkit.Lane(p, "Accordion"), testkit.Lane(p, "Speech")
@@ -84,7 +84,7 @@ func TestOtherLanesCountAsTakenAndStayAsTheyAre(t *testing.T) {
 	}
 	testkit.Edit(t, p, plan.MoveLane(accordion.ID, 6)) // as it is written down
 	testkit.Edit(t, p, edits.SetOwner([]string{testkit.Lane(p, "Ferry Engine 2").ID}, plan.ByPlan))
-	if n := len(p.Others()); n != 5 {
+	if n := len(p.OtherLanes()); n != 5 {
 		t.Errorf("%d other lanes are left; want 5", n)
 	}
 }
@@ -112,10 +112,10 @@ func TestADocumentOfVersion1IsReadWithItsOtherLanes(t *testing.T) {
 		t.Fatal(err)
 	}
 	engine := testkit.Lane(&p, "Ferry engine")
-	if len(p.Others()) != 2 || engine == nil || engine.Number != 4 || engine.To != "h2" || engine.Width != audio.Mono {
+	if len(p.OtherLanes()) != 2 || engine == nil || engine.Number != 4 || engine.To != "h2" || engine.Width != audio.Mono {
 		t.Errorf("the other lanes are %+v; want the engine on the next free lane, to its bus", p.Lanes)
 	}
-	if g := p.Placed[0].Together; len(g) != 1 || !g[0].Holds("v2") || g[0].Wish != nil {
+	if g := p.Placed[0].Together; len(g) != 1 || !g[0].Holds("v2") || g[0].OwnOutput != nil {
 		t.Errorf("the group is read as %+v", g)
 	}
 	again, err := json.Marshal(&p)

@@ -139,7 +139,7 @@ func (s *Patched) Chain(block int, chained bool) {
 	s.Chained[block] = chained
 }
 
-// IsChained tells whether a block of lanes reaches the main mix, as far as anybody has said.
+// IsChained reports whether a block of lanes reaches the main mix, as far as anybody has said.
 func (s *Patched) IsChained(block int) bool {
 	chained, told := s.Chained[block]
 	return chained || !told || block <= 1
@@ -172,7 +172,7 @@ func (in InstrumentState) Jacks() []rig.Output {
 	return pl.Jacks()
 }
 
-// Sees tells whether the host sees a jack, or the whole of the output it is a side of.
+// Sees reports whether the host sees a jack, or the whole of the output it is a side of.
 func (in InstrumentState) Sees(j Jack) bool { return hasJack(in.Seen, j) }
 
 // Has is Sees for the instrument itself, as it is set up now.

@@ -42,8 +42,8 @@ type Project struct {
 	// Patched is what stands in the host, as far as we have been told; Practice is
 	// the same of the simulated host.
 	Patched  *Patched            `json:"patched,omitempty"`
-	Practice *Patched            `json:"practice,omitempty"`
-	Accepted map[string]Accepted `json:"accepted,omitempty"` // findings that are meant so, by key
+	StandIn  *Patched            `json:"practice,omitempty"`
+	Intended map[string]Intended `json:"accepted,omitempty"` // problems that are meant so, by key
 	// the house chart it follows, as it was; nil: the standard alone
 	Chart      *house.Chart `json:"chart,omitempty"`
 	Exceptions []Exception  `json:"exceptions,omitempty"` // where it departs from the house on purpose
@@ -109,9 +109,9 @@ func (h Host) Behaviour() rig.Profile {
 // BlockOf is the block that a lane is in, from 1; 0 where lanes are in one row.
 func (h Host) BlockOf(n LaneNumber) int { return h.Behaviour().BlockOf(int(n)) }
 
-// Accepted is a finding that the user lets stand, and why. It holds as long as
-// the finding's cause is the same.
-type Accepted struct {
+// Intended is a problem that are intended, and why. It holds as long as
+// the problem's cause is the same.
+type Intended struct {
 	Reason string `json:"reason"`
 	Cause  string `json:"cause,omitempty"`
 	Was    string `json:"was,omitempty"` // the words of the cause, where that was not kept yet
@@ -146,28 +146,28 @@ type Placed struct {
 	Feeds    map[string]Assignment `json:"feeds"`              // by feed ID; missing: nothing decided
 	Order    house.Ordered         `json:"order,omitempty"`    // in which its feeds and their lanes stand
 	Names    house.Named           `json:"names,omitempty"`    // whose names its lanes have
-	Bus      BusWish               `json:"bus,omitzero"`       // what is wished for its lanes' bus
-	Together []Group               `json:"together,omitempty"` // feeds that share one output
+	Bus      BusChoice             `json:"bus,omitzero"`       // what is wished for its lanes' bus
+	Together []FeedGroup           `json:"together,omitempty"` // feeds that share one output
 	Apart    [][2]string           `json:"apart,omitempty"`    // feeds that never do
 
 	chart *house.Chart // the project's, by Relink
 }
 
-// BusWish says which bus proposals route an instrument's lanes to; empty: as the house chart says.
-type BusWish struct {
+// BusChoice says which bus proposals route an instrument's lanes to; empty: as the house chart says.
+type BusChoice struct {
 	Name   string     `json:"name,omitempty"`
 	Number LaneNumber `json:"number,omitempty"` // of a bus that is made; 0: the next free one
 	None   bool       `json:"none,omitempty"`   // to none: the lanes go to the main mix
 }
 
-// Group are feeds that share one output. Towards others it can have a wish of its own.
-type Group struct {
-	Feeds []string `json:"feeds"`
-	Wish  *int     `json:"wish,omitempty"` // 0–3 towards feeds outside; nil: each feed's own
+// FeedGroup are feeds that share one output. Towards others it can have a wish of its own.
+type FeedGroup struct {
+	Feeds     []string `json:"feeds"`
+	OwnOutput *int     `json:"wish,omitempty"` // 0–3 towards feeds outside; nil: each feed's own
 }
 
-// Holds tells whether a feed is in the group.
-func (g Group) Holds(feed string) bool { return slices.Contains(g.Feeds, feed) }
+// Holds reports whether a feed is in the group.
+func (g FeedGroup) Holds(feed string) bool { return slices.Contains(g.Feeds, feed) }
 
 // State says what is decided about a feed.
 type State string
@@ -182,13 +182,13 @@ const (
 
 // Assignment is where a feed goes.
 type Assignment struct {
-	State  State    `json:"state"`
-	Output int      `json:"output,omitempty"` // number of the output, for Assigned and Parked
-	Side   rig.Side `json:"side,omitempty"`   // the half of it
-	ByHand bool     `json:"byHand,omitempty"` // the user parked it or switched it off; a proposal leaves that alone
-	Wish   *int     `json:"wish,omitempty"`   // 0–3 where the user has set one
-	Pin    *Jack    `json:"pin,omitempty"`    // the output that proposals must leave it on
-	Fold   bool     `json:"fold,omitempty"`   // a stereo feed may be folded to mono
+	State     State    `json:"state"`
+	Output    int      `json:"output,omitempty"` // number of the output, for Assigned and Parked
+	Side      rig.Side `json:"side,omitempty"`   // the half of it
+	ByHand    bool     `json:"byHand,omitempty"` // the user parked it or switched it off; a proposal leaves that alone
+	OwnOutput *int     `json:"wish,omitempty"`   // 0–3 where the user has set one
+	Pin       *Jack    `json:"pin,omitempty"`    // the output that proposals must leave it on
+	Fold      bool     `json:"fold,omitempty"`   // a stereo feed may be folded to mono
 }
 
 // Jack names an output of an instrument, or one side of it.
@@ -443,7 +443,7 @@ func (p *Project) Clone() *Project {
 // half of it, for those who try something out.
 func (p *Project) Planned() *Project {
 	slim := *p
-	slim.Patched, slim.Practice = nil, nil
+	slim.Patched, slim.StandIn = nil, nil
 	return slim.Clone()
 }
 
@@ -530,15 +530,15 @@ func (p *Project) LanesOf(ref OutputRef) []*Lane {
 	return out
 }
 
-// Wish is the feed's wish: the user's, or the house chart's.
-func (pl *Placed) Wish(f rig.Feed) int {
-	if w := pl.Feeds[f.ID].Wish; w != nil {
+// OwnOutput is the feed's wish: the user's, or the house chart's.
+func (pl *Placed) OwnOutput(f rig.Feed) int {
+	if w := pl.Feeds[f.ID].OwnOutput; w != nil {
 		return *w
 	}
-	return pl.chart.Wish(f.Role, f.Kind)
+	return pl.chart.OwnOutput(f.Role, f.Kind)
 }
 
-// Hears tells whether the notes of a song's channel reach the feed. Voices and
+// Hears reports whether the notes of a song's channel reach the feed. Voices and
 // microphones listen on the percussion channel, or on every channel where the
 // song leaves that one empty; a part listens on its address, or where its
 // program is called up.
@@ -601,7 +601,7 @@ func (p *Project) NewLaneID() string { return p.NewID("l") }
 const MaxLanes = 4000
 
 // Validate tells what makes the document impossible to compute with. Mistakes
-// that a user can make and must see explained are findings, not errors here.
+// that a user can make and must see explained are problems, not errors here.
 func (p *Project) Validate() error {
 	if strings.TrimSpace(p.Name) == "" {
 		return fmt.Errorf("a project needs a name")
@@ -625,7 +625,7 @@ func (p *Project) Validate() error {
 			return fmt.Errorf("%s has the offset %d; ports go to %d", pl.Instrument.Name, pl.Offset, rig.MaxPorts)
 		}
 	}
-	if err := cmp.Or(p.Host.Validate(), p.Patched.validate(), p.Practice.validate(), p.Chart.Validate()); err != nil {
+	if err := cmp.Or(p.Host.Validate(), p.Patched.validate(), p.StandIn.validate(), p.Chart.Validate()); err != nil {
 		return err
 	}
 	for _, d := range p.Exceptions {

@@ -48,17 +48,17 @@ func (s Send) Tap() string {
 // MaxSend is the highest level of a send.
 const MaxSend audio.Decibels = 12
 
-// hasLevel tells whether the send has a level that there is.
+// hasLevel reports whether the send has a level that there is.
 func (s Send) hasLevel() bool { return s.Level > audio.Silence && s.Level <= MaxSend }
 
-// HasSend tells whether the lane has a send to the same bus, taken at the same place and at
+// HasSend reports whether the lane has a send to the same bus, taken at the same place and at
 // the same level, as close as a host shows it.
 func (l *Lane) HasSend(s Send) bool {
 	have := l.SendInto(s.To)
 	return have != nil && have.Pre == s.Pre && s.LevelIs(have.Level)
 }
 
-// LevelIs tells whether the send has a level, as close as a host shows it.
+// LevelIs reports whether the send has a level, as close as a host shows it.
 func (s Send) LevelIs(level audio.Decibels) bool {
 	return s.Level == level || math.Abs(float64(level-s.Level)) < 0.05
 }
@@ -149,7 +149,7 @@ func (p *Project) EachLane(ids []string, do func(*Lane) error) (names []string, 
 // ErrNoLane says that an edit of lanes was given none.
 var ErrNoLane = errors.New("no lane is selected; select some first")
 
-// Reaches tells whether what is on one lane comes to another, by its own way or by sends.
+// Reaches reports whether what is on one lane comes to another, by its own way or by sends.
 func (p *Project) Reaches(from, to string) bool {
 	lanes := make(map[string]*Lane, len(p.Lanes))
 	for i := range p.Lanes {

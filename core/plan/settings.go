@@ -16,7 +16,7 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-// Knows tells whether a setting of what is patched is known.
+// Knows reports whether a setting of what is patched is known.
 func (s *Patched) Knows(e Entity, a Attribute) bool { return !s.Unknown[Key{e, a}] }
 
 // Forget lets a setting be unknown.
@@ -123,7 +123,7 @@ func (p *Project) numberOf(e Entity) LaneNumber {
 	return math.MaxInt
 }
 
-// take sets one setting as another state has it, and tells whether both have the thing.
+// take sets one setting as another state has it, and reports whether both have the thing.
 func (s *Patched) take(k Key, from *Patched) bool {
 	kind, ref := k.Entity.Parts()
 	switch kind {

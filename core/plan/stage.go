@@ -28,7 +28,7 @@ type StageState struct {
 // AtStage is the stage that the instrument is in.
 func (pl *Placed) AtStage() Stage { return cmp.Or(pl.Stage, Mixing) }
 
-// KeptForStage tells whether the other stage of the instrument needs a jack: its lane stays.
+// KeptForStage reports whether the other stage of the instrument needs a jack: its lane stays.
 func (pl *Placed) KeptForStage(j Jack) bool {
 	for _, s := range pl.Stages {
 		for _, a := range s.Feeds {
@@ -40,7 +40,7 @@ func (pl *Placed) KeptForStage(j Jack) bool {
 	return false
 }
 
-// LaneKeptForStage tells whether another stage of an instrument needs a lane.
+// LaneKeptForStage reports whether another stage of an instrument needs a lane.
 func (p *Project) LaneKeptForStage(l *Lane) bool {
 	return slices.ContainsFunc(l.Sources, func(s OutputRef) bool {
 		pl := p.Find(s.Placed)

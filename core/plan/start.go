@@ -83,9 +83,9 @@ func standing(l rig.Layout) (outputs []rig.Output, halved []int, feeds map[strin
 	return slices.Clone(l.Outputs), halved, feeds
 }
 
-// DefaultPrint names what would be saved as the default of the instrument: its outputs and where
+// DefaultHash names what would be saved as the default of the instrument: its outputs and where
 // its feeds are planned.
-func (pl *Placed) DefaultPrint() string {
+func (pl *Placed) DefaultHash() string {
 	feeds := map[string]string{}
 	for _, f := range pl.AllFeeds() {
 		if l := pl.FeedLabel(f.ID); l != "" {
@@ -200,7 +200,7 @@ func (pl *Placed) asListed(feeds []rig.Feed) {
 	slices.SortStableFunc(feeds, func(a, b rig.Feed) int { return at(a) - at(b) })
 }
 
-// LeavesApart tells whether something wanted leaves by another output than the first.
+// LeavesApart reports whether something wanted leaves by another output than the first.
 func (pl *Placed) LeavesApart() bool {
 	return len(pl.Outputs) > 0 && slices.ContainsFunc(slices.Collect(maps.Values(pl.Feeds)), func(a Assignment) bool {
 		return a.State == Assigned && a.Output != pl.Outputs[0].Number

@@ -14,7 +14,7 @@ import (
 
 // A project's copy of an instrument takes up what changed on the shelf.
 
-// Differs tells whether the instrument on the shelf is another than the one that came.
+// Differs reports whether the instrument on the shelf is another than the one that came.
 func (pl *Placed) Differs(in rig.Instrument) bool { return !reflect.DeepEqual(*pl.AsDelivered(), in) }
 
 // Merged is the instrument on the shelf with what the project changed in its copy.

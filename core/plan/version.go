@@ -20,7 +20,7 @@ import (
 // 1: it says its version, and so do the instruments and the house chart in it. The last
 // number of an ID is not less than those in use. What is patched is kept as settings, with
 // those unknown that were not kept before; lanes that stand in the host and are not in
-// the plan were found there. Accepted findings are named by code and subjects. Exceptions
+// the plan were found there. Accepted problems are named by code and subjects. Exceptions
 // are called so.
 //
 // 2: groups of feeds that share are things of their own, which can have a wish. Lanes that stand
@@ -175,7 +175,7 @@ func acceptedByCode(p map[string]any) {
 }
 
 // subjectOf is what a key of version 0 named by "i1:v3", "i1:3" or "l5"; some of those
-// were made up to tell findings apart.
+// were made up to tell problems apart.
 func subjectOf(code, ref string) Entity {
 	placed, of, ok := strings.Cut(ref, ":")
 	if !ok {
@@ -313,7 +313,7 @@ func (p *Project) MendIDs() {
 	for _, l := range p.Lanes {
 		p.LastID = max(p.LastID, idNumber(l.ID))
 	}
-	for _, s := range []*Patched{p.Patched, p.Practice} {
+	for _, s := range []*Patched{p.Patched, p.StandIn} {
 		if s == nil {
 			continue
 		}

@@ -12,7 +12,7 @@ import (
 
 // What the user asks of proposals, and how an instrument is looked at and set up.
 
-// CanPair tells whether two mono feeds can share a stereo pair, and if not why.
+// CanPair reports whether two mono feeds can share a stereo pair, and if not why.
 func (p *Project) CanPair(pl *Placed) (ok bool, why string) {
 	switch {
 	case !pl.Instrument.Pans:
@@ -33,7 +33,7 @@ func OutputNumbers(typed Ranges) (out []int) {
 	return out
 }
 
-// KeptFree tells whether proposals leave an output alone.
+// KeptFree reports whether proposals leave an output alone.
 func (pl *Placed) KeptFree(number int) bool { return slices.Contains(pl.KeepFree, number) }
 
 // Usable lists the outputs that proposals may use.
@@ -158,8 +158,8 @@ func (pl *Placed) ConstraintsInWords() map[string][]string {
 				}
 			}
 			out[id] = append(out[id], "together with "+strings.Join(with, ", "))
-			if g.Wish != nil {
-				out[id] = append(out[id], "own output for the group: "+house.WishTexts[*g.Wish])
+			if g.OwnOutput != nil {
+				out[id] = append(out[id], "own output for the group: "+house.OwnOutputTexts[*g.OwnOutput])
 			}
 		}
 	}

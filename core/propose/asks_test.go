@@ -37,7 +37,7 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 		edits.KeepApart("i1", []string{"kin", "kout"}),
 		edits.PinTo("i1", []string{"hat"}, plan.Jack{Output: 12}),
 		edits.SetAside("i1", []string{"v56"}, plan.Off),
-		edits.SetWish(testkit.Feed("stop"), 3),
+		edits.SetOwnOutput(testkit.Feed("stop"), 3),
 	} {
 		testkit.Edit(t, p, e)
 	}
@@ -77,7 +77,7 @@ func TestWhatIsAskedIsRespected(t *testing.T) {
 func TestWhatCannotHoldAtOnceIsRefusedWithTheReason(t *testing.T) {
 	for says, edits := range map[string][]plan.Edit{
 		"kept apart":   {edits.KeepTogether("i1", []string{"r1", "f1"}), edits.KeepApart("i1", []string{"r1", "f1"})},
-		"never shares": {edits.KeepTogether("i1", []string{"r1", "f1"}), edits.SetWish(testkit.Feed("r1"), 3)},
+		"never shares": {edits.KeepTogether("i1", []string{"r1", "f1"}), edits.SetOwnOutput(testkit.Feed("r1"), 3)},
 		"different outputs": {edits.KeepTogether("i1", []string{"r1", "f1"}),
 			edits.PinTo("i1", []string{"r1"}, plan.Jack{Output: 1}), edits.PinTo("i1", []string{"f1"}, plan.Jack{Output: 2})},
 		"set aside and cannot": {edits.KeepTogether("i1", []string{"r1", "f1"}),
@@ -116,8 +116,8 @@ func TestFoldingIsTheUsersToSay(t *testing.T) {
 		t.Errorf("cost %d: %s", pr.Cost, where(pr))
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
-	if f := testkit.Findings(p, "effects-lost", "mono-on-stereo"); len(f) != 0 {
-		t.Errorf("what the user folds is no finding: %+v", f)
+	if f := testkit.Problems(p, "effects-lost", "mono-on-stereo"); len(f) != 0 {
+		t.Errorf("what the user folds is not a finding: %+v", f)
 	}
 }
 
@@ -277,7 +277,7 @@ func TestSeveralInstrumentsAreLandedInOneGo(t *testing.T) {
 		t.Error("proposing changed the project")
 	}
 	testkit.Edit(t, p, propose.AcceptAll(options))
-	if f := testkit.Findings(p, "ports-past-end", "midi-layer", "effects-lost"); len(f) != 0 {
+	if f := testkit.Problems(p, "ports-past-end", "midi-layer", "effects-lost"); len(f) != 0 {
 		t.Errorf("got %+v; want len(f) 0", f)
 	}
 	for _, l := range p.Lanes {
@@ -392,7 +392,7 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 			}
 			made++
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
-			if f := testkit.Findings(p); len(f) != 0 {
+			if f := testkit.Problems(p); len(f) != 0 {
 				t.Fatalf("got %s: %s (%s); want len(f) 0", f[0].Title(), f[0].Reason(), where(pr))
 			}
 			again := testkit.Propose(t, p, "i1")
@@ -427,7 +427,7 @@ func TestAskedProposalsAreSoundAndStable(t *testing.T) {
 	}
 }
 
-// pinned tells whether a feed is pinned to an output.
+// pinned reports whether a feed is pinned to an output.
 func pinned(pl *plan.Placed, output int) bool {
 	for _, a := range pl.Feeds {
 		if a.Pin != nil && a.Pin.Output == output {
@@ -463,11 +463,11 @@ func TestSharingAsUsualOnEightOutputs(t *testing.T) {
 func TestAGroupCanNeverShareWithOthers(t *testing.T) {
 	p := testkit.Project(t, plan.Host{FirstLane: 3}, "3x2", sample.BrineworkKit())
 	toms := []string{"r1", "f1", "f2"}
-	if _, err := edits.SetGroupWish("i1", toms, 3)(p); err == nil {
+	if _, err := edits.SetGroupOwnOutput("i1", toms, 3)(p); err == nil {
 		t.Error("feeds without a group have a group's wish")
 	}
 	testkit.Edit(t, p, edits.KeepTogether("i1", toms))
-	testkit.Edit(t, p, edits.SetGroupWish("i1", toms[:1], 3))
+	testkit.Edit(t, p, edits.SetGroupOwnOutput("i1", toms[:1], 3))
 	if got := where(testkit.Propose(t, p, "i1")); !strings.Contains(got, "2: Rack 1, Floor 1, Floor 2 |") {
 		t.Errorf("got %s; want the toms alone", got)
 	}

@@ -35,7 +35,7 @@ func accepted(t *testing.T, p *plan.Project, o propose.Options) (lanes []string)
 		t.Fatal(err)
 	}
 	testkit.Edit(t, p, pr.Accept(pr.Everything()))
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		if l.Kind == plan.Regular {
 			lanes = append(lanes, l.Name)
 		}
@@ -74,7 +74,7 @@ func TestOrderAndNamesAreByChoice(t *testing.T) {
 		t.Fatal(err)
 	}
 	next := &plan.Project{Name: "next", Chart: chart}
-	testkit.Edit(t, next, edits.Place(mixed(), rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
+	testkit.Edit(t, next, edits.AddInstrument(mixed(), rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
 	if pl := next.Placed[0]; pl.Order != house.ByInstrument || pl.Names != house.OwnNames {
 		t.Errorf("a new project has order %q and names %q", pl.Order, pl.Names)
 	}
@@ -92,13 +92,13 @@ func TestTheBusIsAskedForAndRemembered(t *testing.T) {
 		return strings.Join(out, ", ")
 	}
 	p := testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
-	testkit.Edit(t, p, edits.WishBus("i1", plan.BusWish{Name: "Quay", Number: 30}))
+	testkit.Edit(t, p, edits.ChooseBus("i1", plan.BusChoice{Name: "Quay", Number: 30}))
 	testkit.Edit(t, p, propose.AcceptAll([]propose.Options{{Placed: "i1"}}))
 	if got := bus(p); got != "30 Quay" {
 		t.Errorf("the bus that was asked for is %q", got)
 	}
 	p = testkit.Project(t, plan.Host{FirstLane: 1}, "8x2", mixed())
-	testkit.Edit(t, p, edits.WishBus("i1", plan.BusWish{None: true}))
+	testkit.Edit(t, p, edits.ChooseBus("i1", plan.BusChoice{None: true}))
 	testkit.Edit(t, p, propose.AcceptAll([]propose.Options{{Placed: "i1"}}))
 	if got := bus(p); got != "" {
 		t.Errorf("no bus was asked for, and there is %q", got)
@@ -110,7 +110,7 @@ func TestTheBusIsAskedForAndRemembered(t *testing.T) {
 	if pr.Bus != nil || !slices.ContainsFunc(pr.Notes, func(n string) bool { return strings.Contains(n, "needs no bus") }) {
 		t.Errorf("one lane gets the bus %v; notes %q", pr.Bus, pr.Notes)
 	}
-	testkit.Edit(t, p, edits.WishBus("i1", plan.BusWish{Name: "Alone"}))
+	testkit.Edit(t, p, edits.ChooseBus("i1", plan.BusChoice{Name: "Alone"}))
 	if pr := testkit.Propose(t, p, "i1"); pr.Bus == nil || pr.Bus.Name != "Alone" {
 		t.Errorf("asked for by name, the bus of one lane is %v", pr.Bus)
 	}
@@ -123,7 +123,7 @@ func TestLanesTheUserNumberedHoldWhereLanesExist(t *testing.T) {
 	testkit.Edit(t, p, edits.SetLaneList("i1", plan.Ranges{{From: 21, To: 23}, {From: 30, To: 39}}))
 	accepted(t, p, propose.Options{Placed: "i1"})
 	var numbers []plan.LaneNumber
-	for _, l := range p.Own() {
+	for _, l := range p.OwnLanes() {
 		if l.Kind == plan.Regular {
 			numbers = append(numbers, l.Number)
 		}

@@ -88,9 +88,9 @@ func (in *input) sharing(outputs []rig.Output) (share.Problem, error) {
 	}
 	item := map[string]int{} // of feeds by ID
 	for i, f := range in.wanted {
-		it := share.Item{Name: f.Name, Role: f.Place(pl.View.Axis), Wish: f.Wish, Width: f.Width}
+		it := share.Item{Name: f.Name, Role: f.Under(pl.View.Axis), OwnOutput: f.OwnOutput, Width: f.Width}
 		if f.At.State == plan.Assigned {
-			it.Now = share.Place{Output: place[f.At.Output], Side: sideOf[f.At.Side]}
+			it.Now = share.Jack{Output: place[f.At.Output], Side: sideOf[f.At.Side]}
 		}
 		if pin := f.At.Pin; pin != nil {
 			if pl.KeptFree(pin.Output) {
@@ -100,7 +100,7 @@ func (in *input) sharing(outputs []rig.Output) (share.Problem, error) {
 				return q, fmt.Errorf("%s is pinned to output %s, and there are only %d; pin it elsewhere",
 					f.Name, pin, len(in.outputs))
 			}
-			it.Pin = share.Place{Output: place[pin.Output], Side: sideOf[pin.Side]}
+			it.Pin = share.Jack{Output: place[pin.Output], Side: sideOf[pin.Side]}
 		}
 		q.Items = append(q.Items, it)
 		item[f.ID] = i
@@ -115,11 +115,11 @@ func (in *input) sharing(outputs []rig.Output) (share.Problem, error) {
 	}
 	for _, group := range pl.Together {
 		if items := wanted(group.Feeds); len(items) > 1 {
-			if group.Wish != nil {
+			if group.OwnOutput != nil {
 				if q.GroupWish == nil {
 					q.GroupWish = map[int]int{}
 				}
-				q.GroupWish[len(q.Together)] = *group.Wish
+				q.GroupWish[len(q.Together)] = *group.OwnOutput
 			}
 			q.Together = append(q.Together, items)
 		}
@@ -168,13 +168,13 @@ func (g *grouped) available() int {
 	return len(g.outputs)
 }
 
-func (g *grouped) whyAlone(f Feed) string {
+func (g *grouped) whyAlone(f FeedRow) string {
 	switch {
 	case f.At.Pin != nil:
 		return ", pinned there"
 	case len(g.wanted) <= g.available() || g.solution.Cost == 0:
 		return ": there are enough outputs"
-	case f.Wish >= house.Never:
+	case f.OwnOutput >= house.Never:
 		return ": it always has its own output"
 	}
 	return ": sharing it would cost more than any sharing here"
@@ -205,10 +205,10 @@ func someOf(names []string) string {
 	return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
 }
 
-// askedTogether tells whether the user asked for all of a row to be together.
+// askedTogether reports whether the user asked for all of a row to be together.
 func askedTogether(pl *plan.Placed, row Row) bool {
-	return slices.ContainsFunc(pl.Together, func(g plan.Group) bool {
-		return !slices.ContainsFunc(row.Feeds, func(f Feed) bool { return !g.Holds(f.ID) })
+	return slices.ContainsFunc(pl.Together, func(g plan.FeedGroup) bool {
+		return !slices.ContainsFunc(row.Feeds, func(f FeedRow) bool { return !g.Holds(f.ID) })
 	})
 }
 

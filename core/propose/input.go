@@ -24,7 +24,7 @@ type input struct {
 	added   []rig.Output
 	limit   int // on how many outputs, kept when the proposal is accepted; 0: all
 	most    int // on how many at the most, those that stay spare left out; 0: all
-	wanted  []Feed
+	wanted  []FeedRow
 	unused  []Unused
 	told    []string // what the user should know of it
 }
@@ -183,7 +183,7 @@ func (in *input) sortFeeds() error {
 				off: habit == house.UsuallyOff})
 			continue
 		}
-		in.wanted = append(in.wanted, Feed{Feed: f, At: a, Wish: pl.Wish(f), Uses: uses, Known: known, Now: describe(pl, a)})
+		in.wanted = append(in.wanted, FeedRow{Feed: f, At: a, OwnOutput: pl.OwnOutput(f), Uses: uses, Known: known, Now: describe(pl, a)})
 	}
 	if nobody {
 		var on []string

@@ -15,7 +15,7 @@ type Step struct {
 	Cost     int64
 	Possible bool
 	Here     bool // the proposal stands on this one
-	Groups   [][]Feed
+	Groups   [][]FeedRow
 }
 
 // Wanted is how many feeds the proposal is for.
@@ -29,7 +29,7 @@ func (pr *Proposal) Ladder() ([]Step, error) {
 	for i, s := range steps {
 		out[i] = Step{Outputs: s.Outputs, Cost: s.Cost, Possible: s.Possible, Here: s.Outputs == pr.Used}
 		for _, g := range s.Groups {
-			var feeds []Feed
+			var feeds []FeedRow
 			for _, k := range g {
 				feeds = append(feeds, pr.wanted[k])
 			}
@@ -50,7 +50,7 @@ func (s Step) Shares() (out []string) {
 }
 
 // Names lists feeds by name.
-func Names(feeds []Feed) string {
+func Names(feeds []FeedRow) string {
 	var names []string
 	for _, f := range feeds {
 		names = append(names, f.Name)
@@ -61,7 +61,7 @@ func Names(feeds []Feed) string {
 // Difference tells what going from one step to another parts or joins: the groups
 // of the second that are not groups of the first.
 func Difference(from, to Step) string {
-	key := func(g []Feed) string { return fmt.Sprint(ids(g)) }
+	key := func(g []FeedRow) string { return fmt.Sprint(ids(g)) }
 	had := map[string]bool{}
 	for _, g := range from.Groups {
 		had[key(g)] = true
@@ -93,7 +93,7 @@ func short(names []string, sep string) string {
 	return strings.Join(names, sep)
 }
 
-func ids(g []Feed) (out []string) {
+func ids(g []FeedRow) (out []string) {
 	for _, f := range g {
 		out = append(out, f.ID)
 	}
@@ -101,7 +101,7 @@ func ids(g []Feed) (out []string) {
 }
 
 // Common is the deepest role of the feeds, for their colour.
-func Common(feeds []Feed) role.Role {
+func Common(feeds []FeedRow) role.Role {
 	r := feeds[0].Role
 	for _, f := range feeds[1:] {
 		r = role.Common(r, f.Role)

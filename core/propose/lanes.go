@@ -323,11 +323,11 @@ func (l *onLanes) chooseBus(block plan.Ranges) {
 // askedBus is the bus that was asked for, now or for good; "" where none was.
 func (l *onLanes) askedBus() string { return cmp.Or(l.options.Bus, l.placed.Bus.Name) }
 
-// aloneUnasked tells whether there is one lane, and no bus was asked for: none is made for it, and
+// aloneUnasked reports whether there is one lane, and no bus was asked for: none is made for it, and
 // where it is on the main mix it stays there.
 func (l *onLanes) aloneUnasked() bool { return len(l.rows) == 1 && l.askedBus() == "" }
 
-// noBus tells whether the lanes are to go to no bus.
+// noBus reports whether the lanes are to go to no bus.
 func (l *onLanes) noBus() bool { return l.options.NoBus || l.options.Bus == "" && l.placed.Bus.None }
 
 // busNumber is the lane of a bus that is made: the one that was asked for, if it is free, or the

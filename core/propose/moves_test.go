@@ -41,7 +41,7 @@ func lumped() rig.Instrument {
 func TestAProposalSaysWhatMovesAndWhatMakesRoom(t *testing.T) {
 	in := lumped()
 	p := &plan.Project{Name: "Fog", Host: plan.Host{FirstLane: 1}}
-	testkit.Edit(t, p, edits.PlaceFromShelf(plan.Shelved{}, in, rig.Lay(in.Delivered, 1), 0))
+	testkit.Edit(t, p, edits.AddFromShelf(plan.Shelved{}, in, rig.Lay(in.Delivered, 1), 0))
 	if got := p.Placed[0].Start; got.Kind != plan.FromLayout || got.Name != "As in the file" {
 		t.Errorf("the instrument starts %s, not in its only layout", got.Text())
 	}

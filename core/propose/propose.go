@@ -39,7 +39,7 @@ type Proposal struct {
 // Row is one output with what it would carry and where it would arrive.
 type Row struct {
 	Output  rig.Output
-	Feeds   []Feed
+	Feeds   []FeedRow
 	Lane    plan.Lane
 	LaneNew bool
 	Was     string // the jack its lane takes now, where that is another
@@ -48,16 +48,16 @@ type Row struct {
 	Now     string
 }
 
-// Feed is one wanted feed with the reason for its place.
-type Feed struct {
+// FeedRow is one wanted feed with the reason for its place.
+type FeedRow struct {
 	rig.Feed
-	At     plan.Assignment // what is decided and asked of it now
-	Wish   int
-	Uses   int
-	Known  bool // a song told the uses
-	Reason string
-	Now    string // where it is now, for people
-	Moves  bool
+	At        plan.Assignment // what is decided and asked of it now
+	OwnOutput int
+	Uses      int
+	Known     bool // a song told the uses
+	Reason    string
+	Now       string // where it is now, for people
+	Moves     bool
 }
 
 // Unused is one feed that gets no output of its own, and why.

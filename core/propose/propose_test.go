@@ -95,7 +95,7 @@ func TestUnusedFeedsAreParkedOrOff(t *testing.T) {
 			}
 		}
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
-		if f := testkit.Findings(p, "ports-past-end"); len(f) != 0 {
+		if f := testkit.Problems(p, "ports-past-end"); len(f) != 0 {
 			t.Errorf("got %s: %+v; want len(f) 0", outputs, f)
 		}
 	}
@@ -202,7 +202,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 			}
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
-		if f := testkit.Findings(p, "shared-slot"); len(f) != 0 {
+		if f := testkit.Problems(p, "shared-slot"); len(f) != 0 {
 			t.Fatalf("got %s: %s; want len(f) 0", f[0].Title(), f[0].Reason())
 		}
 		for _, pl := range p.Placed {
@@ -282,8 +282,8 @@ func TestAProposalFollowsTheHouseChart(t *testing.T) {
 		numbers[l.Number] = true
 	}
 	for _, f := range pr.Rows[len(pr.Rows)-1].Feeds {
-		if f.Role.Under("percussion") && f.Wish != 2 {
-			t.Errorf("%s wishes %d", f.Name, f.Wish)
+		if f.Role.Under("percussion") && f.OwnOutput != 2 {
+			t.Errorf("%s wishes %d", f.Name, f.OwnOutput)
 		}
 	}
 }

@@ -80,7 +80,7 @@ func Kemeny(v Votes) Result {
 	return out
 }
 
-// beats tells whether a majority has i before j.
+// beats reports whether a majority has i before j.
 func (v Votes) beats(i, j int) bool { return v[i][j] > v[j][i] }
 
 // knots gives the strongly connected components of the majorities, those that beat

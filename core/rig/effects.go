@@ -168,8 +168,8 @@ type Effect struct {
 	Covers    []string   `json:"covers,omitempty"`    // IDs of voices, microphones and parts; none: all
 }
 
-// Place says where the effect is: "in the channel", "on the group", "on the main output".
-func (e Effect) Place() string {
+// Where says where the effect is: "in the channel", "on the group", "on the main output".
+func (e Effect) Where() string {
 	switch {
 	case e.InChannel:
 		return "in the channel"
@@ -189,7 +189,7 @@ func (e Effect) AsInsert() Insert {
 	return Insert{Kind: kind, Name: CleanName(clean.Replace(e.Name))}
 }
 
-// covers tells whether the effect is on what a feed is made of.
+// covers reports whether the effect is on what a feed is made of.
 func (e Effect) covers(f Feed) bool {
 	return len(e.Covers) == 0 && f.Kind != ReturnFeed || slices.ContainsFunc(e.Covers, func(id string) bool {
 		return id != "" && (id == f.Voice || id == f.Microphone || id == f.Part)

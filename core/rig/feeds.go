@@ -10,15 +10,15 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Kind says what a feed is made of.
-type Kind string
+// FeedKind says what a feed is made of.
+type FeedKind string
 
 // The kinds of feed.
 const (
-	VoiceFeed      Kind = "voice"
-	MicrophoneFeed Kind = "microphone"
-	PartFeed       Kind = "part"
-	ReturnFeed     Kind = "return"
+	VoiceFeed      FeedKind = "voice"
+	MicrophoneFeed FeedKind = "microphone"
+	PartFeed       FeedKind = "part"
+	ReturnFeed     FeedKind = "return"
 )
 
 // Mode says how a voice or a part becomes feeds.
@@ -27,14 +27,14 @@ type Mode string
 // The modes. The zero value is the usual one: voices by microphone where any
 // hears them, parts through each of their microphones.
 const (
-	Usual Mode = ""
-	Own   Mode = "own"  // on its own: one feed, whatever microphones there are
-	ByMic Mode = "mic"  // heard in the feeds of the microphones, with the others
-	Each  Mode = "each" // one feed through each of its microphones
+	Usual    Mode = ""
+	OnItsOwn Mode = "own"  // on its own: one feed, whatever microphones there are
+	ByMic    Mode = "mic"  // heard in the feeds of the microphones, with the others
+	Each     Mode = "each" // one feed through each of its microphones
 )
 
 // Modes lists them.
-var Modes = []Mode{Usual, Own, ByMic, Each}
+var Modes = []Mode{Usual, OnItsOwn, ByMic, Each}
 
 // ParseMode reads a mode strictly.
 func ParseMode(s string) (Mode, error) {
@@ -69,7 +69,7 @@ func (v View) mode(id string, usual, fallback Mode) Mode {
 // Feed is one signal that the instrument can send to an output on its own.
 type Feed struct {
 	ID         string // unique in the instrument
-	Kind       Kind
+	Kind       FeedKind
 	Name       string
 	Role       role.Role
 	Width      audio.Width
@@ -87,10 +87,10 @@ type Feed struct {
 	Inside                // as it is set there
 }
 
-// Place is where the feed stands in the tree that an axis makes of roles and
+// Under is where the feed stands in the tree that an axis makes of roles and
 // microphone positions: the distance between two places says how ill they share.
 // A feed without a microphone of its own stands at its role.
-func (f Feed) Place(a Axis) role.Role {
+func (f Feed) Under(a Axis) role.Role {
 	switch {
 	case f.Position == "":
 		return f.Role
@@ -196,7 +196,7 @@ func (b *feedBuilder) sources() {
 		for _, v := range p.Voices {
 			partOf[v] = p
 		}
-		if len(p.Voices) > 0 && (view.mode(p.ID, view.Parts, Usual) == Own || len(p.Microphones) > 0) {
+		if len(p.Voices) > 0 && (view.mode(p.ID, view.Parts, Usual) == OnItsOwn || len(p.Microphones) > 0) {
 			for _, v := range p.Voices {
 				whole[v] = true
 			}
@@ -260,7 +260,7 @@ func (b *feedBuilder) voice(v Voice, p *Part) {
 		return out
 	}
 	var mics []*Microphone
-	if mode != Own && len(v.Heard) > 0 {
+	if mode != OnItsOwn && len(v.Heard) > 0 {
 		mics = hears()
 	}
 	switch {
@@ -307,7 +307,7 @@ func (b *feedBuilder) part(p Part) {
 	f := Feed{ID: p.ID, Kind: PartFeed, Name: p.Name, Role: p.Role, Width: p.Width, Address: p.Address,
 		Program: p.Program, Part: p.ID, Gain: p.Gain, Pan: p.Pan, Inside: p.Inside}
 	mode := b.view.mode(p.ID, b.view.Parts, Each)
-	if len(p.Microphones) == 0 || mode == Own {
+	if len(p.Microphones) == 0 || mode == OnItsOwn {
 		b.feeds = append(b.feeds, f)
 		return
 	}

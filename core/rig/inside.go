@@ -196,7 +196,7 @@ func (in *Instrument) SourceName(id string) string {
 // SourceRef points at what is set inside the instrument of a voice, microphone or part.
 type SourceRef struct {
 	ID, Name string
-	Kind     Kind
+	Kind     FeedKind
 	*Inside
 	Gain  *audio.Decibels
 	Pan   *float64
@@ -249,8 +249,8 @@ func (in *Instrument) Sources() map[string]SourceRef {
 	return out
 }
 
-// Own copies the lists that Source points into, so that they can be changed.
-func (in *Instrument) Own() {
+// CloneSources copies the lists that Source points into, so that they can be changed.
+func (in *Instrument) CloneSources() {
 	in.Voices, in.Microphones, in.Parts = slices.Clone(in.Voices), slices.Clone(in.Microphones), slices.Clone(in.Parts)
 }
 

@@ -55,7 +55,7 @@ func InsideAttributeNamed(name string) *InsideAttribute {
 	return InsideAttributes[i]
 }
 
-// ofWhole tells whether a setting is one of the instrument as a whole.
+// ofWhole reports whether a setting is one of the instrument as a whole.
 func (x SourceRef) ofWhole() bool { return x.Inside == nil }
 
 func justName(_ *Instrument, name, _, _ string) string { return name }
@@ -155,12 +155,12 @@ var InsideAttributes = []*InsideAttribute{
 		func(x SourceRef) *bool { return &x.Inverted }),
 	{Name: InsideBleed, Turn: 5, Whole: "all microphones",
 		Cell: flagCell(InsideCell{Key: "bleed", Title: "Bleed", column: 5, Choices: []string{"full", "off"},
-			Of: MicrophoneFeed, refusal: "only microphones have bleed"}, func(x SourceRef) *bool { return &x.Mic.OwnOnly }),
+			Of: MicrophoneFeed, refusal: "only microphones have bleed"}, func(x SourceRef) *bool { return &x.Mic.BleedOff }),
 		each: func(in *Instrument, x SourceRef, set func(of, value string)) {
 			switch {
 			case x.ofWhole() && in.Bleed != FullBleed:
 				set("", string(in.Bleed))
-			case x.Mic != nil && x.Mic.OwnOnly:
+			case x.Mic != nil && x.Mic.BleedOff:
 				set("", "off")
 			}
 		},
@@ -169,7 +169,7 @@ var InsideAttributes = []*InsideAttribute{
 			case x.ofWhole():
 				in.Bleed = Bleed(value)
 			case x.Mic != nil:
-				x.Mic.OwnOnly = true
+				x.Mic.BleedOff = true
 			}
 		},
 		clear: func(in *Instrument, x SourceRef) {
@@ -177,11 +177,11 @@ var InsideAttributes = []*InsideAttribute{
 			case x.ofWhole():
 				in.Bleed = FullBleed
 			case x.Mic != nil:
-				x.Mic.OwnOnly = false
+				x.Mic.BleedOff = false
 			}
 		},
 		says: func(_ *Instrument, x SourceRef) string {
-			if x.Mic != nil && x.Mic.OwnOnly {
+			if x.Mic != nil && x.Mic.BleedOff {
 				return "bleed off"
 			}
 			return ""
@@ -432,7 +432,7 @@ func (in *Instrument) InsideSettings() map[string]string {
 // WithInside is a copy of the instrument whose inside is set as settings say, and otherwise as
 // most come. Settings of what it does not have are passed over.
 func (in Instrument) WithInside(settings map[string]string) Instrument {
-	in.Own()
+	in.CloneSources()
 	at := in.Sources()
 	at[""] = SourceRef{}
 	for _, a := range InsideAttributes {

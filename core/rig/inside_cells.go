@@ -17,7 +17,7 @@ type InsideCell struct {
 	Key, Title string
 	Choices    []string // the words that it offers
 	Usual      string   // what it shows where an instrument is set as most come
-	Of         Kind     // the sources that have it; "": all
+	Of         FeedKind // the sources that have it; "": all
 	column     int      // where it stands among the others
 	refusal    string   // said where something is typed for a source that has none
 	text       func(*Instrument, SourceRef) string
@@ -40,8 +40,8 @@ var PolarityWords = []string{"normal", "inverted"}
 
 const allChannels = "all channels"
 
-// Has tells whether sources of a kind have such a setting.
-func (c *InsideCell) Has(kind Kind) bool { return c.Of == "" || c.Of == kind }
+// Has reports whether sources of a kind have such a setting.
+func (c *InsideCell) Has(kind FeedKind) bool { return c.Of == "" || c.Of == kind }
 
 // Text is what the cell shows of a source.
 func (c *InsideCell) Text(in *Instrument, x SourceRef) string {

@@ -60,7 +60,7 @@ func TestBleedSaysWhatMicrophonesHear(t *testing.T) {
 		}
 	}
 	in := insideKit()
-	in.Microphones[1].OwnOnly, in.CloseTrim = true, -6
+	in.Microphones[1].BleedOff, in.CloseTrim = true, -6
 	in.Voices[0].Heard[3].Trim = -8 // in the floor tom
 	level := func(m string) audio.Decibels {
 		l, _ := in.Hears(in.Microphone(m), in.Voices[0])
@@ -73,7 +73,7 @@ func TestBleedSaysWhatMicrophonesHear(t *testing.T) {
 	}
 }
 
-// Settings inside are what an instrument is made of: set anew from them it is the same, and
+// Settings inside are what an instrument is made of: set again from them it is the same, and
 // those of nothing that it has are passed over.
 func TestSettingsInsideSetTheInstrumentAnew(t *testing.T) {
 	rng := rand.New(rand.NewPCG(13, 1))
@@ -198,6 +198,6 @@ func TestTrimsStayWhenLevelsAreTyped(t *testing.T) {
 	}
 	cells := []tabular.Cell{tabular.At("sn", "top", "-5")}
 	if _, err := SetCells("trims", cells, midi.MiddleC3)(&in); err == nil {
-		t.Error("the snare was trimmed in its own microphone, which is no bleed")
+		t.Error("the snare was trimmed in its own microphone, which is not a bleed")
 	}
 }

@@ -51,7 +51,7 @@ func ParseLabel(s string) (number int, side Side, err error) {
 	}
 	number, err = strconv.Atoi(s)
 	if err != nil || number < 1 {
-		return 0, "", fmt.Errorf("%q is no output; write its number, with L or R for one side of a pair", typed)
+		return 0, "", fmt.Errorf("%q is not an output; write its number, with L or R for one side of a pair", typed)
 	}
 	return number, side, nil
 }

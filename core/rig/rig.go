@@ -90,7 +90,7 @@ type Microphone struct {
 	// the more there is
 	MiBRooms float64        `json:"mibRooms,omitempty"`
 	MiBNone  float64        `json:"mibNone,omitempty"`
-	OwnOnly  bool           `json:"ownOnly,omitempty"` // it hears its own piece alone, without bleed
+	BleedOff bool           `json:"ownOnly,omitempty"` // it hears its own piece alone, without bleed
 	Splits   bool           `json:"splits,omitempty"`  // it can send shells and cymbals separately
 	Gain     audio.Decibels `json:"gain,omitempty"`
 	Pan      float64        `json:"pan,omitempty"`
@@ -240,7 +240,7 @@ func (in *Instrument) Microphone(id string) *Microphone {
 	return nil
 }
 
-// Bleeds tells whether a microphone hears a voice only as bleed: it stands at
+// Bleeds reports whether a microphone hears a voice only as bleed: it stands at
 // another piece. Overheads, rooms and microphones of no piece hear all as their own.
 func (m Microphone) Bleeds(v Voice) bool {
 	r := m.Role
@@ -260,7 +260,7 @@ func (in *Instrument) Hears(m *Microphone, v Voice) (level audio.Decibels, ok bo
 		}
 		level, bleeds := h.Level, m.Bleeds(v)
 		switch {
-		case bleeds && (m.OwnOnly || in.Bleed != FullBleed),
+		case bleeds && (m.BleedOff || in.Bleed != FullBleed),
 			in.Bleed == NoBleed && (m.Role.HearsAll() || m.Role.HasPieces()) && in.hasOwnMicrophone(v):
 			return level, false
 		case bleeds:
@@ -273,7 +273,7 @@ func (in *Instrument) Hears(m *Microphone, v Voice) (level audio.Decibels, ok bo
 	return audio.Silence, false
 }
 
-// hasOwnMicrophone tells whether a microphone stands at the piece that a voice is of.
+// hasOwnMicrophone reports whether a microphone stands at the piece that a voice is of.
 func (in *Instrument) hasOwnMicrophone(v Voice) bool {
 	return slices.ContainsFunc(v.Heard, func(h Heard) bool {
 		m := in.Microphone(h.Microphone)
@@ -302,7 +302,7 @@ func (in Instrument) Memory(open func(microphone string) bool) float64 {
 
 // Size is the memory that the microphone takes in one part, in MiB, with a bleed.
 func (m Microphone) Size(bleed Bleed) float64 {
-	if m.OwnOnly {
+	if m.BleedOff {
 		bleed = NoBleed
 	}
 	size := m.MiB

@@ -167,7 +167,7 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 			Heard: []Heard{{Microphone: "ki", Level: 0}, {Microphone: "oh", Level: -6}}},
 			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{Microphone: "oh", Level: 0}, {Microphone: "ki", Level: -30}}},
 			{ID: "p1", Name: "Pad", Role: "percussion/clap", Keys: []midi.Key{60}}},
-		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", OwnOnly: true},
+		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", BleedOff: true},
 			{ID: "oh", Name: "Over", Role: "kit/overhead", Position: "overhead", Width: audio.Stereo, Splits: true}},
 		Parts: []Part{{ID: "rack", Name: "Rack", Address: midi.Address{Port: 1, Channel: 3}, Voices: []string{"p1"},
 			Program: -1}},
@@ -179,14 +179,14 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 	}
 	for want, view := range map[string]View{
 		"In, Over, Pad, Plate":                       {},
-		"Kick, Crash, Pad, Plate":                    {Voices: Own},
+		"Kick, Crash, Pad, Plate":                    {Voices: OnItsOwn},
 		"Kick In, Kick Over, Crash Over, Pad, Plate": {Voices: Each},
-		"Crash, In, Over, Pad, Plate":                {Of: map[string]Mode{"c": Own}},
+		"Crash, In, Over, Pad, Plate":                {Of: map[string]Mode{"c": OnItsOwn}},
 		"In, Over shells, Over cymbals, Pad, Plate":  {Split: map[string]Split{"oh": {By: ByShells}}},
 		"In, Over kick, Over cymbals, Pad, Plate":    {Split: map[string]Split{"oh": {By: ByPieces}}},
 		"In, Over Kick, Over Crash, Pad, Plate":      {Split: map[string]Split{"oh": {By: ByVoices}}},
 		"In, Over, Over Metal & co, Pad, Plate":      {Split: map[string]Split{"oh": {Of: map[string]string{"c": "Metal & co"}}}},
-		"In, Over, Plate, Rack":                      {Parts: Own},
+		"In, Over, Plate, Rack":                      {Parts: OnItsOwn},
 		"Pad, Plate, Kick In, Kick Over, Crash Over": {Voices: Each, Axis: ByMicrophone},
 	} {
 		got := names(in.FeedsIn(view))
@@ -216,7 +216,7 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 	// By microphone first, what stands at one distance is nearer than two distances of one part.
 	feeds := in.FeedsIn(View{Voices: Each})
 	at := func(name string, a Axis) role.Role {
-		return feeds[slices.IndexFunc(feeds, func(f Feed) bool { return f.Name == name })].Place(a)
+		return feeds[slices.IndexFunc(feeds, func(f Feed) bool { return f.Name == name })].Under(a)
 	}
 	for a, nearer := range map[Axis]string{ByInstrument: "Kick In", ByMicrophone: "Crash Over"} {
 		near, far := "Crash Over", "Kick In"
@@ -274,12 +274,12 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	for says, c := range map[string][]tabular.Cell{
 		"row 2, width":            {tabular.At("a", "name", "Changed"), tabular.At("b", "width", "wide")},
 		"does not begin with":     {tabular.At("a", "role", "drum")},
-		"is no key":               {tabular.At("a", "keys", "H1")},
+		"is not a key":            {tabular.At("a", "keys", "H1")},
 		"no microphone \"Hall\"":  {tabular.At("a", "heard", "Hall")},
 		"is not between":          {tabular.At("a", "pan", "101")},
 		"does not exist any more": {tabular.At("z", "name", "x")},
 		"1 to 80 characters":      {tabular.At("a", "name", " ")},
-		"is no number from 0":     {tabular.At("a", "slot", "-1")},
+		"is not a number from 0":  {tabular.At("a", "slot", "-1")},
 	} {
 		if err := do(SetCells("voices", c, midi.MiddleC3)); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("got %q: %v; want an error, err.Error() with %v", says, err, says)

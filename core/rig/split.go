@@ -48,7 +48,7 @@ func (s Split) Validate() error {
 	return nil
 }
 
-// Groups tells whether anything is split off.
+// Groups reports whether anything is split off.
 func (s Split) Groups() bool { return s.By != ByGroups || len(s.Of) > 0 }
 
 // Picked is a voice or a part that a microphone hears in a view.
@@ -97,8 +97,8 @@ func groupID(name string) string {
 	return fmt.Sprintf("g%08x", h.Sum32())
 }
 
-// Group is the name of the group that a microphone sends a source in; "" for none.
-func (s Split) Group(x Picked) string {
+// GroupOf is the name of the group that a microphone sends a source in; "" for none.
+func (s Split) GroupOf(x Picked) string {
 	name, _ := s.group(x)
 	return name
 }

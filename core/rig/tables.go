@@ -66,7 +66,7 @@ func (t *Table) Len(in *Instrument) int { return t.len(in) }
 // ID names a row; it stays when others come and go.
 func (t *Table) ID(in *Instrument, row int) string { return t.id(in, row) }
 
-// CanAdd tells whether rows come and go here.
+// CanAdd reports whether rows come and go here.
 func (t *Table) CanAdd() bool { return t.add != nil }
 
 // Tables lists the tables of an instrument.
@@ -219,7 +219,7 @@ func SetLayout(l Layout) Edit {
 			}
 			*old = l
 			in.deliver(l)
-			return "keep the layout " + l.Name + " anew", nil
+			return "keep the layout " + l.Name + " again", nil
 		}
 		in.Layouts = append(in.Layouts, l)
 		in.deliver(l)
@@ -323,7 +323,7 @@ func widthColumn[T any](at ref[T], of func(*T) *audio.Width) Column {
 
 func intColumn[T any](key, title string, at ref[T], of func(*T) *int, most int) Column {
 	return countColumn(key, title, at, func(t *T) int { return *of(t) }, func(t *T, n int) { *of(t) = n }, most,
-		fmt.Sprintf("%%q is no number from 0 to %d", most))
+		fmt.Sprintf("%%q is not a number from 0 to %d", most))
 }
 
 // countColumn holds a number from 1 to most, or nothing; otherwise says what is wrong with a text.
@@ -354,7 +354,7 @@ func Number(v string) (float64, error) {
 	x, err := strconv.ParseFloat(strings.NewReplacer("−", "-", ",", ".", "dB", "", "MiB", "", "%", "", " ",
 		"").Replace(v), 64)
 	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
-		return 0, fmt.Errorf("%q is no number", v)
+		return 0, fmt.Errorf("%q is not a number", v)
 	}
 	return x, nil
 }
@@ -631,7 +631,7 @@ var microphonesTable = &Table{Key: "microphones", Title: "Microphones", One: "mi
 		decimalColumn("mibrooms", "MiB, bleed in rooms", microphoneAt, func(m *Microphone) *float64 { return &m.MiBRooms }, 1,
 			0, 1e6),
 		decimalColumn("mibnone", "MiB, no bleed", microphoneAt, func(m *Microphone) *float64 { return &m.MiBNone }, 1, 0, 1e6),
-		flagColumn("ownonly", "Bleed off", microphoneAt, func(m *Microphone) *bool { return &m.OwnOnly }),
+		flagColumn("ownonly", "Bleed off", microphoneAt, func(m *Microphone) *bool { return &m.BleedOff }),
 		flagColumn("splits", "Splits", microphoneAt, func(m *Microphone) *bool { return &m.Splits }),
 		decimalColumn("gain", "Gain dB", microphoneAt, func(m *Microphone) *audio.Decibels { return &m.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", microphoneAt, func(m *Microphone) *float64 { return &m.Pan }, 100, -100, 100),
@@ -671,7 +671,7 @@ var pickupTable = &Table{Key: "pickup", Title: "Pick-up", One: "voice",
 					if v != "" {
 						x, err := Number(v)
 						if err != nil || x < -120 || x > 24 {
-							return fmt.Errorf("%q is no level from -120 to 24 dB; leave it empty where nothing is heard", v)
+							return fmt.Errorf("%q is not a level from -120 to 24 dB; leave it empty where nothing is heard", v)
 						}
 						at := slices.IndexFunc(voice.Heard, func(h Heard) bool { return h.Microphone == m.ID })
 						if at < 0 {
@@ -737,7 +737,7 @@ var trimsTable = &Table{Key: "trims", Title: "Trims of bleed", One: "voice",
 	id: func(in *Instrument, i int) string { return in.Voices[i].ID },
 }
 
-// hasBleed tells whether some microphone hears a voice of another piece.
+// hasBleed reports whether some microphone hears a voice of another piece.
 func (in *Instrument) hasBleed() bool {
 	for _, m := range in.Microphones {
 		for _, v := range in.Voices {
@@ -760,9 +760,9 @@ var partsTable = &Table{Key: "parts", Title: "Parts", One: "part",
 			if p.Address.Channel = midi.Channel(n); n > 0 {
 				p.Address.Port = max(p.Address.Port, 1)
 			}
-		}, 16, "%q is no MIDI channel; they go from 1 to 16"),
+		}, 16, "%q is not a MIDI channel; they go from 1 to 16"),
 		countColumn("program", "Program", partAt, func(p *Part) int { return p.Program + 1 },
-			func(p *Part, n int) { p.Program = n - 1 }, 128, "%q is no program; they go from 1 to 128"),
+			func(p *Part, n int) { p.Program = n - 1 }, 128, "%q is not a program; they go from 1 to 128"),
 		listColumn("voices", "Voices", partAt, func(p *Part) *[]string { return &p.Voices }, voiceNames),
 		listColumn("microphones", "Microphones", partAt, func(p *Part) *[]string { return &p.Microphones }, microphoneNames),
 		decimalColumn("gain", "Gain dB", partAt, func(p *Part) *audio.Decibels { return &p.Gain }, 1, -120, 24),

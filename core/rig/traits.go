@@ -15,7 +15,7 @@ type Traits struct {
 	Player Player `json:"player,omitempty"` // plays notes of its own
 	// OwnPlaces: voices that leave together as delivered can be given places of their own.
 	OwnPlaces bool `json:"ownPlaces,omitempty"`
-	// VersionFixed: the version is fixed when it is loaded; another one means loading anew.
+	// VersionFixed: the version is fixed when it is loaded; another one means loading again.
 	VersionFixed bool     `json:"versionFixed,omitempty"`
 	Spreads      []Spread `json:"spreads,omitempty"` // what it spreads its feeds by in one action
 	// KitReplaces: loading another kit or preset inside replaces the assignments.

@@ -40,9 +40,9 @@ type State struct {
 var ofStep = map[check.Step]Stage{check.AtOutputs: Outputs, check.AtLanes: Lanes, check.AtBuses: Buses,
 	check.AtParts: Parts}
 
-// Of counts the stages of a project: its graph, the findings that are open, and the settings
+// Of counts the stages of a project: its graph, the problems that are open, and the settings
 // that are left on its run sheet.
-func Of(g *trace.Graph, open []check.Finding, settingsLeft int) map[Stage]State {
+func Of(g *trace.Graph, open []check.Problem, settingsLeft int) map[Stage]State {
 	c := count(g)
 	out := map[Stage]State{
 		Feeds:    {Count: fmt.Sprintf("%d wanted", c.wanted), Done: c.wanted > 0},

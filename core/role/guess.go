@@ -74,27 +74,27 @@ func ComparePositions(a, b Position) int {
 	return cmp.Compare(slices.Index(positions, a), slices.Index(positions, b))
 }
 
-// Kind is what a name is the name of. One word means other things on a microphone than on a voice.
-type Kind string
+// NameKind is what a name is the name of. One word means other things on a microphone than on a voice.
+type NameKind string
 
 // The kinds.
 const (
-	Anything     Kind = ""
-	OfVoice      Kind = "voice" // of a kit or a pad instrument
-	OfMicrophone Kind = "microphone"
-	OfPart       Kind = "part"
-	OfReturn     Kind = "return"
-	OfPosition   Kind = "position" // of microphones in front of a section: only Guess.Mic counts
+	Anything     NameKind = ""
+	OfVoice      NameKind = "voice" // of a kit or a pad instrument
+	OfMicrophone NameKind = "microphone"
+	OfPart       NameKind = "part"
+	OfReturn     NameKind = "return"
+	OfPosition   NameKind = "position" // of microphones in front of a section: only Guess.Mic counts
 )
 
 // Kinds lists those that a name can be said to be of.
-var Kinds = []Kind{OfVoice, OfMicrophone, OfPart, OfReturn, OfPosition}
+var Kinds = []NameKind{OfVoice, OfMicrophone, OfPart, OfReturn, OfPosition}
 
 // drums are the words of voices and microphones of kits alike.
-const drums Kind = "drums"
+const drums NameKind = "drums"
 
 // lexicons are where a kind's words are looked up, its own first.
-var lexicons = map[Kind][]Kind{Anything: {Anything}, OfVoice: {OfVoice, drums, Anything},
+var lexicons = map[NameKind][]NameKind{Anything: {Anything}, OfVoice: {OfVoice, drums, Anything},
 	OfMicrophone: {OfMicrophone, drums, Anything}, OfPart: {OfPart, Anything}, OfReturn: {OfReturn, Anything},
 	OfPosition: {OfPosition, OfPart, Anything}}
 
@@ -132,7 +132,7 @@ func ForMicrophone(name string) Guess {
 }
 
 // GuessName guesses what something of a kind is from its name.
-func GuessName(name string, kind Kind) Guess {
+func GuessName(name string, kind NameKind) Guess {
 	r := reading{kind: kind}
 	tokens := Tokens(name)
 	for i := 0; i < len(tokens); {
@@ -144,7 +144,7 @@ func GuessName(name string, kind Kind) Guess {
 
 // reading is a name as it is read, word by word.
 type reading struct {
-	kind    Kind
+	kind    NameKind
 	words   []word
 	numbers []number
 	unknown int // words that are not understood, or may mean something else
@@ -273,8 +273,8 @@ type spelling struct {
 }
 
 // vocabularies are there for every kind when a name is first read; pieces when they are first asked for.
-var vocabularies = sync.OnceValue(func() map[Kind]*vocabulary {
-	all, out := lexicon(), map[Kind]*vocabulary{}
+var vocabularies = sync.OnceValue(func() map[NameKind]*vocabulary {
+	all, out := lexicon(), map[NameKind]*vocabulary{}
 	for kind, layers := range lexicons {
 		v := &vocabulary{}
 		for _, k := range layers {
@@ -331,7 +331,7 @@ func common(spellings []spelling) (w word, ok bool) {
 
 func withoutVowels(t string) bool { return !strings.ContainsAny(t, "aeiou") }
 
-// abbreviates tells whether the letters of a token stand in a word in their order.
+// abbreviates reports whether the letters of a token stand in a word in their order.
 func abbreviates(t, full string) bool {
 	at := 0
 	for i := range len(full) {
@@ -415,7 +415,7 @@ func (r *reading) piece() (piece Role, at int) {
 	return Unnamed, -1
 }
 
-// isQuiet tells whether a word names no piece beside the others.
+// isQuiet reports whether a word names no piece beside the others.
 func (r *reading) isQuiet(i int) bool {
 	w := r.words[i]
 	if row := rows[w.role]; row != nil && row.Stroke { // a rim shot on a bongo is one of its strokes
@@ -641,7 +641,7 @@ var effectKeys = func() []Role {
 	return out
 }()
 
-// isPlace tells whether a name is that of a place where any sound may lie, such as "Pad 4" or "Slot B2":
+// isPlace reports whether a name is that of a place where any sound may lie, such as "Pad 4" or "Slot B2":
 // neither it nor its key says which.
 func isPlace(name string) bool {
 	tokens := Tokens(name)

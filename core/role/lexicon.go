@@ -7,10 +7,10 @@ import (
 
 // spelled holds every spelling by the kind of name that it is read in; Anything: in all. A phrase is
 // found before its words.
-var spelled = map[Kind]map[string]word{}
+var spelled = map[NameKind]map[string]word{}
 
 // lexicon is spelled with all that the tables say, learned when a name is first read.
-var lexicon = sync.OnceValue(func() map[Kind]map[string]word {
+var lexicon = sync.OnceValue(func() map[NameKind]map[string]word {
 	for i := range Table {
 		learnSpellings(&Table[i])
 	}
@@ -19,7 +19,7 @@ var lexicon = sync.OnceValue(func() map[Kind]map[string]word {
 })
 
 // spell adds spellings of one meaning; marks that a spelling has already stay.
-func spell(in Kind, names string, w word) {
+func spell(in NameKind, names string, w word) {
 	if spelled[in] == nil {
 		spelled[in] = map[string]word{}
 	}
@@ -47,7 +47,7 @@ func spell(in Kind, names string, w word) {
 // learnSpellings adds those of a row of the table.
 func learnSpellings(row *Row) {
 	spell(Anything, row.Names, word{role: row.Role, weak: row.Broad})
-	for kind, names := range map[Kind]string{drums: row.AsDrums, OfVoice: row.AsVoice, OfMicrophone: row.AsMicrophone,
+	for kind, names := range map[NameKind]string{drums: row.AsDrums, OfVoice: row.AsVoice, OfMicrophone: row.AsMicrophone,
 		OfPart: row.AsPart, OfReturn: row.AsReturn} {
 		spell(kind, names, word{role: row.Role, weak: row.Broad})
 	}
@@ -66,7 +66,7 @@ func pitch(of string) []mark { return []mark{{pitchMark, of}} }
 // otherSpellings are words that name no role of their own: marks that count in several
 // places, microphone positions, and words that say nothing of the role.
 var otherSpellings = []struct {
-	in    Kind
+	in    NameKind
 	names string
 	word
 }{
@@ -158,7 +158,7 @@ func learnOthers() {
 
 // spellNew adds spellings without meaning of their own: one that names a role keeps it, and gains marks
 // and the position.
-func spellNew(in Kind, names string, w word) {
+func spellNew(in NameKind, names string, w word) {
 	for n := range strings.SplitSeq(names, ",") {
 		n = strings.TrimSpace(n)
 		have, there := spelled[in][n]

@@ -22,7 +22,7 @@ func readNames(t testing.TB, file string) [][]string {
 	return rows[1:]
 }
 
-// isWanted tells whether a role is one of the alternatives: with * what is below it as well.
+// isWanted reports whether a role is one of the alternatives: with * what is below it as well.
 func isWanted(got, want string) bool {
 	for _, w := range strings.Split(want, "|") {
 		at, below := strings.CutSuffix(w, "*")
@@ -40,7 +40,7 @@ func TestNamesEngineersWriteFindTheirRole(t *testing.T) {
 	right, all, wrongSure := map[string]int{}, map[string]int{}, 0
 	rows := append(readNames(t, "testdata/role-names.csv"), readNames(t, "testdata/more-names.csv")...)
 	for _, row := range rows {
-		kind, name, want := Kind(row[0]), row[1], row[2]
+		kind, name, want := NameKind(row[0]), row[1], row[2]
 		g := GuessName(name, kind)
 		got, of := string(g.Role), "role"
 		if kind == OfMicrophone {
@@ -79,7 +79,7 @@ func BenchmarkGuess10000Names(b *testing.B) {
 			if i%2 == 1 {
 				name += " Brixlow"
 			}
-			GuessName(name, Kind(row[0]))
+			GuessName(name, NameKind(row[0]))
 		}
 	}
 }

@@ -67,7 +67,7 @@ func (r Role) Family() Role {
 	return root
 }
 
-// Under tells whether r is a or stands below it.
+// Under reports whether r is a or stands below it.
 func (r Role) Under(a Role) bool {
 	return a == Unnamed || r == a || len(r) > len(a) && r[len(a)] == '/' && r[:len(a)] == a
 }
@@ -88,7 +88,7 @@ func (r Role) depth() int {
 	return 1 + strings.Count(string(r), "/")
 }
 
-// Close tells whether two roles are the same, or one stands right below the other.
+// Close reports whether two roles are the same, or one stands right below the other.
 func Close(a, b Role) bool { return a == b || a.Parent() == b || b.Parent() == a }
 
 // Steps is the sum of the steps on the way from one role to the other; 0 for the same role.
@@ -110,7 +110,7 @@ func Distance(a, b Role) int64 {
 	return 1 << min(Steps(a, b), farthest)
 }
 
-// MayShare tells whether people let two places in the tree of roles and microphone positions share an
+// MayShare reports whether people let two places in the tree of roles and microphone positions share an
 // output: in front of a section close microphones and a ready-made mix stand with no other position;
 // the microphones of a kit are told apart by their roles (common practice, no source).
 func MayShare(a, b Role) bool {
@@ -222,20 +222,20 @@ func CompareScore(a, b Role) int {
 	return cmp.Or(cmp.Compare(place(a), place(b)), Compare(a, b))
 }
 
-// Collective tells whether the role stands for different things, or for several that numbers tell
+// Collective reports whether the role stands for different things, or for several that numbers tell
 // apart, more than for one: a root, cymbals, toms.
 func (r Role) Collective() bool {
 	row := r.Row()
 	return r == r.Root() || row != nil && (row.Kinds || row.NumberLabel != "" || row.NumbersFrom != "")
 }
 
-// Counted tells whether the role is one of several that numbers tell apart.
+// Counted reports whether the role is one of several that numbers tell apart.
 func (r Role) Counted() bool {
 	row := r.Parent().Row()
 	return row != nil && row.NumberLabel != ""
 }
 
-// InOrchestra tells whether the role is of those whose instruments together are an orchestra.
+// InOrchestra reports whether the role is of those whose instruments together are an orchestra.
 func (r Role) InOrchestra() bool {
 	row := r.Root().Row()
 	return row != nil && row.Orchestra

@@ -94,7 +94,7 @@ func TestSurenessTellsHowMuchOfTheNameWasUnderstood(t *testing.T) {
 			t.Errorf("%v came back as %v, %v", s, back, err)
 		}
 		if back.UnmarshalText([]byte("certain")) == nil {
-			t.Error("decoded what is no sureness")
+			t.Error("decoded what is not a sureness")
 		}
 	}
 	if g := ForPercussion("Grumpf", []midi.Key{38}); g.Role != "kit/snare" || g.Sure != KeyOnly {

@@ -22,9 +22,9 @@ type Row struct {
 	Broad                                            bool // its names count only where no other word names a piece
 	// Keys are percussion keys outside the General MIDI level 1 map, by General MIDI 2 and
 	// its forerunners (from memory).
-	Keys     []midi.Key
-	Programs []Programs // of General MIDI level 1 (RP-003, from memory)
-	Wish     *int       // how much it wants an output of its own, 0 to 3; inherited
+	Keys      []midi.Key
+	Programs  []Programs // of General MIDI level 1 (RP-003, from memory)
+	OwnOutput *int       // how much it wants an output of its own, 0 to 3; inherited
 	// Step is how far it stands from the role right above it: 2^e is the distance between two
 	// roles whose steps on the way add up to e. nil: what the one above says in Steps.
 	Step     *int
@@ -93,32 +93,32 @@ var roles string
 var traits = map[Role]Row{
 	"kit": {Label: "Kit", Hue: blue, Bus: "Drums", Together: "pieces of one kit", Struck: true, Pieces: true,
 		Broad: true},
-	"kit/kick":         {Step: step(5), Wish: wish(2), Hue: blue, Together: "microphones of one kick", Leads: true},
-	"kit/kick/sub":     {Wish: wish(1)},
-	"kit/snare":        {Step: step(5), Wish: wish(2), Hue: vermillion, Together: "sides of one snare", Leads: true},
-	"kit/snare/bottom": {Wish: wish(1)},
-	"kit/snare/side":   {Label: "Side Stick", Wish: wish(1), Stroke: true},
-	"kit/hat":          {Step: step(5), Wish: wish(2), Hue: orange, Together: "strokes of one hat", Splits: "cymbals"},
-	"kit/tom": {Gathers: true, Step: step(5), Steps: 2, Label: "Toms", Wish: wish(2), Hue: green,
+	"kit/kick":         {Step: step(5), OwnOutput: wish(2), Hue: blue, Together: "microphones of one kick", Leads: true},
+	"kit/kick/sub":     {OwnOutput: wish(1)},
+	"kit/snare":        {Step: step(5), OwnOutput: wish(2), Hue: vermillion, Together: "sides of one snare", Leads: true},
+	"kit/snare/bottom": {OwnOutput: wish(1)},
+	"kit/snare/side":   {Label: "Side Stick", OwnOutput: wish(1), Stroke: true},
+	"kit/hat":          {Step: step(5), OwnOutput: wish(2), Hue: orange, Together: "strokes of one hat", Splits: "cymbals"},
+	"kit/tom": {Gathers: true, Step: step(5), Steps: 2, Label: "Toms", OwnOutput: wish(2), Hue: green,
 		Together: "toms", Numbered: true, NumbersFrom: "rack", Pitches: rackPitches},
 	"kit/tom/rack":  {Step: step(0), Steps: 2, Label: "Rack Toms", NumberLabel: "Rack", Pitches: rackPitches},
 	"kit/tom/floor": {Step: step(1), Steps: 2, Label: "Floor Toms", NumberLabel: "Floor", Pitches: floorPitches},
-	"kit/cymbal": {Label: "Cymbals", Wish: wish(0), Hue: skyBlue, Together: "cymbals", Splits: "cymbals",
+	"kit/cymbal": {Label: "Cymbals", OwnOutput: wish(0), Hue: skyBlue, Together: "cymbals", Splits: "cymbals",
 		Kinds: true},
 	"kit/cymbal/ride":   {Aloof: true, Label: "Ride"},
 	"kit/cymbal/crash":  {Label: "Crash"},
 	"kit/cymbal/splash": {Label: "Splash"},
 	"kit/cymbal/china":  {Label: "China"},
-	"kit/overhead": {Label: "Overheads", Wish: wish(1), Hue: skyBlue, Together: "overhead microphones",
+	"kit/overhead": {Label: "Overheads", OwnOutput: wish(1), Hue: skyBlue, Together: "overhead microphones",
 		HearsAll: true, Positions: []Position{"overhead"}},
-	"kit/overhead/mono": {Label: "Overhead Mono", Wish: wish(0)},
-	"kit/room": {Gathers: true, Step: step(3), Label: "Rooms", Wish: wish(0), Hue: purple,
+	"kit/overhead/mono": {Label: "Overhead Mono", OwnOutput: wish(0)},
+	"kit/room": {Gathers: true, Step: step(3), Label: "Rooms", OwnOutput: wish(0), Hue: purple,
 		Together: "ambience microphones", HearsAll: true, Positions: []Position{"room", "ambience"}},
 	"kit/room/near": {Label: "Room Near"},
 	"kit/room/far":  {Label: "Room Far"},
 	"kit/room/mono": {Label: "Room Mono"},
 	"percussion": {Score: 3, Gathers: true, Steps: 1, Struck: true, Programs: []Programs{{112, 113}, {115,
-		119}}, Wish: wish(0), Hue: grey, Together: "small percussion voices", Broad: true},
+		119}}, OwnOutput: wish(0), Hue: grey, Together: "small percussion voices", Broad: true},
 	"percussion/shaker":        {Keys: []midi.Key{82}},
 	"percussion/castanets":     {Keys: []midi.Key{85}},
 	"percussion/bells":         {Keys: []midi.Key{83, 84}},
@@ -152,7 +152,7 @@ var traits = map[Role]Row{
 	"woodwind": {Score: 1, Orchestra: true, Programs: []Programs{{64, 79}, {109, 109}, {111, 111}},
 		Hue: skyBlue, Broad: true},
 	"voices":         {Score: 7, Hue: purple, Broad: true},
-	"voices/lead":    {Wish: wish(2)},
+	"voices/lead":    {OwnOutput: wish(2)},
 	"voices/soprano": {Broad: true},
 	"voices/alto":    {Broad: true},
 	"voices/tenor":   {Broad: true},
@@ -161,9 +161,9 @@ var traits = map[Role]Row{
 	"synth/lead":     {Programs: []Programs{{80, 87}}},
 	"synth/bass":     {Programs: []Programs{{38, 39}}},
 	"synth/pad":      {Programs: []Programs{{88, 95}}},
-	"effects":        {Programs: []Programs{{96, 103}, {120, 127}}, Wish: wish(0), Hue: grey, Broad: true},
-	"effects/reverb": {Wish: wish(2)},
-	"effects/delay":  {Wish: wish(2)},
+	"effects":        {Programs: []Programs{{96, 103}, {120, 127}}, OwnOutput: wish(0), Hue: grey, Broad: true},
+	"effects/reverb": {OwnOutput: wish(2)},
+	"effects/delay":  {OwnOutput: wish(2)},
 	"effects/hit":    {Keys: []midi.Key{27, 28}},
 }
 
@@ -240,14 +240,14 @@ func (r Role) nearest(top Role, says func(*Row) bool) *Row {
 	return nil
 }
 
-// is tells whether a role at or above r has a trait.
+// is reports whether a role at or above r has a trait.
 func (r Role) is(trait func(*Row) bool) bool { return r.nearest(Unnamed, trait) != nil }
 
-// Wish is how much the role wants an output of its own, 0 to 3; ok is false where the
+// OwnOutput is how much the role wants an output of its own, 0 to 3; ok is false where the
 // table says nothing.
-func (r Role) Wish() (n int, ok bool) {
-	if row := r.nearest(Unnamed, func(row *Row) bool { return row.Wish != nil }); row != nil {
-		return *row.Wish, true
+func (r Role) OwnOutput() (n int, ok bool) {
+	if row := r.nearest(Unnamed, func(row *Row) bool { return row.OwnOutput != nil }); row != nil {
+		return *row.OwnOutput, true
 	}
 	return 0, false
 }
@@ -271,16 +271,16 @@ func (r Role) Together() string {
 	return ""
 }
 
-// HasPieces tells whether the role is a root whose branches are families of their own.
+// HasPieces reports whether the role is a root whose branches are families of their own.
 func (r Role) HasPieces() bool { return rows[r] != nil && rows[r].Pieces }
 
-// HasKinds tells whether what stands right below the role are different things.
+// HasKinds reports whether what stands right below the role are different things.
 func (r Role) HasKinds() bool { return rows[r] != nil && rows[r].Kinds }
 
-// HearsAll tells whether microphones of the role hear every piece as their own.
+// HearsAll reports whether microphones of the role hear every piece as their own.
 func (r Role) HearsAll() bool { return r.is(func(row *Row) bool { return row.HearsAll }) }
 
-// SplitsOff tells whether a microphone that splits sends the role apart from the shells.
+// SplitsOff reports whether a microphone that splits sends the role apart from the shells.
 func (r Role) SplitsOff() bool { return r.is(func(row *Row) bool { return row.Splits != "" }) }
 
 // GathersIn is the role whose like share by habit where outputs are few, such as all toms; ok is
@@ -293,14 +293,14 @@ func (r Role) GathersIn() (at Role, ok bool) {
 	return row.Role, true
 }
 
-// StandsApartFrom tells whether the role stays apart from the other by habit, where both are of
+// StandsApartFrom reports whether the role stays apart from the other by habit, where both are of
 // one kind.
 func (r Role) StandsApartFrom(o Role) bool {
 	row := r.nearest(Unnamed, func(row *Row) bool { return row.Aloof })
 	return row != nil && !o.Under(row.Role) && o != row.Role.Parent() && o.Under(row.Role.Parent())
 }
 
-// IsStruck tells whether keys tell the role's voices apart, as in a kit.
+// IsStruck reports whether keys tell the role's voices apart, as in a kit.
 func (r Role) IsStruck() bool { return r != Unnamed && rows[r.Root()] != nil && rows[r.Root()].Struck }
 
 // Dominant is the root that feeds of the roles are known by: that of one that leads, else

@@ -26,7 +26,7 @@ func TestTheTableHoldsTogether(t *testing.T) {
 		if n := len([]rune(row.Short)); n > 6 {
 			t.Errorf("%s is shortened to %q, %d letters", row.Role, row.Short, n)
 		}
-		if w := row.Wish; w != nil && (*w < 0 || *w > 3) {
+		if w := row.OwnOutput; w != nil && (*w < 0 || *w > 3) {
 			t.Errorf("%s wishes %d", row.Role, *w)
 		}
 		for kind, names := range map[string]string{"drums": row.AsDrums, "voice": row.AsVoice, "microphone": row.AsMicrophone,

@@ -19,19 +19,19 @@ type ID int32
 // None is no node.
 const None ID = -1
 
-// Kind says what a node is.
-type Kind uint8
+// NodeKind says what a node is.
+type NodeKind uint8
 
 // The kinds of node.
 const (
-	Voice        Kind = iota // or a part; Ref "i1:v3"
-	MIDIAddress              // of the song; Ref "1:10", port and channel
-	Track                    // that plays a part; Ref "i1:p2"
-	Microphone               // Ref "i1:room"
-	Feed                     // Ref "i1:v3"
-	InsideReturn             // of the instrument's own mixer; Ref "i1:rv"
-	Output                   // or one side of it; Ref "i1:3", "i1:3L"
-	Lane                     // Ref "l5"; Bus likewise
+	Voice        NodeKind = iota // or a part; Ref "i1:v3"
+	MIDIAddress                  // of the song; Ref "1:10", port and channel
+	Track                        // that plays a part; Ref "i1:p2"
+	Microphone                   // Ref "i1:room"
+	Feed                         // Ref "i1:v3"
+	InsideReturn                 // of the instrument's own mixer; Ref "i1:rv"
+	Output                       // or one side of it; Ref "i1:3", "i1:3L"
+	Lane                         // Ref "l5"; Bus likewise
 	Bus
 	Insert      // an effect of a lane or bus; Ref "l5/1"
 	BlockMaster // of a block of lanes; Ref "2", counted from 1
@@ -40,7 +40,7 @@ const (
 
 // Node is one thing that a signal passes. Its Ref names it among its kind.
 type Node struct {
-	Kind   Kind
+	Kind   NodeKind
 	Ref    string
 	Width  audio.Width
 	Lane   *plan.Lane // of lanes and buses
@@ -136,7 +136,7 @@ type Graph struct {
 }
 
 type nodeKey struct {
-	kind Kind
+	kind NodeKind
 	ref  string
 }
 
@@ -159,7 +159,7 @@ func (g *Graph) Out(id ID) []int32 { return g.out[id] }
 func (g *Graph) In(id ID) []int32 { return g.in[id] }
 
 // Find gives the node of a kind with a reference, or None.
-func (g *Graph) Find(kind Kind, ref string) ID {
+func (g *Graph) Find(kind NodeKind, ref string) ID {
 	if id, ok := g.at[nodeKey{kind, ref}]; ok {
 		return id
 	}
@@ -215,7 +215,7 @@ func (g *Graph) lanesAt(id ID, edges [][]int32, of func(Edge) (ID, bool)) (out [
 	return out
 }
 
-// IsReturn tells whether a bus takes sends alone: it is the return of an effect.
+// IsReturn reports whether a bus takes sends alone: it is the return of an effect.
 func (g *Graph) IsReturn(bus string) bool {
 	return len(g.Into(bus)) == 0 && len(g.Senders(bus)) > 0
 }
@@ -232,7 +232,7 @@ func (g *Graph) On(ref plan.OutputRef) (wanted, parked []Signal) {
 	return wanted, parked
 }
 
-// Passes tells whether what leaves a lane comes through a bus on its own route, sends and the
+// Passes reports whether what leaves a lane comes through a bus on its own route, sends and the
 // main mix beside its bus left out.
 func (g *Graph) Passes(l *plan.Lane, bus string) bool {
 	along := g.Along(l)
@@ -316,7 +316,7 @@ func (g *Graph) InLoop() (out []*plan.Lane) {
 	return out
 }
 
-// Ends tells whether the route of a lane is shut for a reason.
+// Ends reports whether the route of a lane is shut for a reason.
 func (g *Graph) Ends(l *plan.Lane, why Reason) bool {
 	for _, n := range g.out[g.OfLane(l.ID)] {
 		if e := g.edges[n]; e.Kind == Routed && e.Shut == why {

@@ -95,7 +95,7 @@ func TestPathsAddUp(t *testing.T) {
 func TestPolarityIsToldAlongThePath(t *testing.T) {
 	for _, inverted := range []bool{true, false} {
 		p := single(t, audio.Mono, 0, 0)
-		p.Placed[0].Instrument.Own()
+		p.Placed[0].Instrument.CloneSources()
 		p.Placed[0].Instrument.Voices[0].Inverted = inverted
 		g := route.Planned(p)
 		paths := g.Paths(g.Find(route.Feed, "i1:v"), 9, false)

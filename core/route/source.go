@@ -20,11 +20,11 @@ type Source interface {
 	// far as that is known.
 	Song() *plan.Song
 	Uses(rig.Feed) (count int, known bool)
-	// Sides tells whether a lane can take one side of a stereo output.
+	// Sides reports whether a lane can take one side of a stereo output.
 	Sides() bool
 	// BlockOf is the block that a lane is in, from 1; 0: lanes are in one row.
 	BlockOf(plan.LaneNumber) int
-	// Chained tells whether a block, from 1, reaches the main mix.
+	// Chained reports whether a block, from 1, reaches the main mix.
 	Chained(block int) bool
 	// Quiet is how a lane is switched in the mixer.
 	Quiet(lane string) Quiet

@@ -143,7 +143,7 @@ func first(a, b Reason) Reason {
 	return a
 }
 
-// Aside tells whether what an edge brings comes back as another signal, by an effect: a send to
+// Aside reports whether what an edge brings comes back as another signal, by an effect: a send to
 // a return, in the mixer or inside, or the main exit of an instrument.
 func (g *Graph) Aside(e Edge) bool {
 	return e.Kind == InsideSend || e.Kind == MainExit ||

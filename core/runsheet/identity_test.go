@@ -103,7 +103,7 @@ func TestUnknownSettingsAreConfirmedAndNotDoneAgain(t *testing.T) {
 	testkit.Edit(t, again, plan.SendLanes([]string{hat.ID}, plan.Send{To: hall, Level: -20}))
 	steps = runsheet.Make(again)
 	if len(steps) == 0 || !strings.HasPrefix(steps[0].Text, "Set the level of the send to Hall on lane ") {
-		t.Errorf("another level is no step:\n%s", sheet(steps))
+		t.Errorf("another level is not a step:\n%s", sheet(steps))
 	}
 	testkit.RunSheetEndsInThePlan(t, again)
 }

@@ -30,7 +30,7 @@ func (b *builder) inserts() {
 		case len(added) > 0:
 			text += fmt.Sprintf("add %s; remove %s", rig.InsertsText(added), rig.InsertsText(removed))
 		default:
-			text += "bring into this order: "
+			text += "put in this order: "
 		}
 		if len(l.Inserts) > 1 || len(added)+len(removed) == 0 {
 			if len(added)+len(removed) > 0 {

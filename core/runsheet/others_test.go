@@ -73,7 +73,7 @@ func aMixer(t *testing.T, rng *rand.Rand) *plan.Project {
 		case 1:
 			try(plan.SendLanes([]string{l.ID}, plan.Send{To: b.ID, Level: -12}))
 		case 2: // two with one number and one name
-			if own, o := anyOf(p.Own()), anyOf(p.Others()); o.ID != "" && own.ID != "" {
+			if own, o := anyOf(p.OwnLanes()), anyOf(p.OtherLanes()); o.ID != "" && own.ID != "" {
 				o.Number, o.Name = own.Number, own.Name
 			}
 		}
@@ -113,7 +113,7 @@ func aMixer(t *testing.T, rng *rand.Rand) *plan.Project {
 // others are the other lanes of a document by ID, without where they go.
 func others(p *plan.Project) map[string]plan.Lane {
 	out := map[string]plan.Lane{}
-	for _, l := range p.Others() {
+	for _, l := range p.OtherLanes() {
 		lane := *l
 		lane.To, lane.AlsoMain, lane.Sends, lane.Gain, lane.Pan = "", false, nil, 0, 0
 		out[l.ID] = lane
@@ -129,7 +129,7 @@ func TestNothingTouchesOtherLanes(t *testing.T) {
 	for n := range testkit.Of(300, 80) {
 		p := aMixer(t, rng)
 		names := map[string]string{}
-		for _, l := range p.Others() {
+		for _, l := range p.OtherLanes() {
 			if strings.HasPrefix(l.Name, "Quayside") && l.Kind == plan.Regular {
 				names[l.Name+" "] = l.ID
 			}

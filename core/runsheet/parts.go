@@ -73,7 +73,7 @@ func aboutOf(a host.Action) plan.Entity {
 	return ""
 }
 
-// Has tells whether a step is part of another: it sets nothing that the other does not.
+// Has reports whether a step is part of another: it sets nothing that the other does not.
 func (st Step) Has(part Step) bool {
 	all := map[plan.Setting]bool{}
 	for _, a := range st.Actions {

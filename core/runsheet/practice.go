@@ -17,45 +17,45 @@ import (
 // practise is an edit that does something on the stand-in host.
 func practise(do func(p *plan.Project, h *host.Host) (label string, err error)) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		state := p.WithOthers(p.Practice)
+		state := p.WithOthers(p.StandIn)
 		label, err := do(p, host.New(state, p.Host.Behaviour()))
 		if err != nil {
 			return "", err
 		}
-		p.Practice = state
+		p.StandIn = state
 		return "practise: " + label, nil
 	}
 }
 
-// Practise is the edit that does one thing on the stand-in host, or says why that does
+// OnStandIn is the edit that does one thing on the stand-in host, or says why that does
 // not let one. label says what, for the list of changes.
-func Practise(label string, action host.Action) plan.Edit {
+func OnStandIn(label string, action host.Action) plan.Edit {
 	return practise(func(_ *plan.Project, h *host.Host) (string, error) { return label, h.Do(action) })
 }
 
-// PractiseMute mutes a lane that is not muted, and the other way round.
-func PractiseMute(lane string) plan.Edit {
+// StandInMute mutes a lane that is not muted, and the other way round.
+func StandInMute(lane string) plan.Edit {
 	return practise(func(_ *plan.Project, h *host.Host) (string, error) {
 		return "mute", h.Do(host.Mute{Lane: lane, On: !h.State.Muted[lane]})
 	})
 }
 
-// PractiseSolo solos a lane that is not soloed, and the other way round.
-func PractiseSolo(lane string) plan.Edit {
+// StandInSolo solos a lane that is not soloed, and the other way round.
+func StandInSolo(lane string) plan.Edit {
 	return practise(func(_ *plan.Project, h *host.Host) (string, error) {
 		return "solo", h.Do(host.Solo{Lane: lane, On: !h.State.Soloed[lane]})
 	})
 }
 
-// PractiseChain chains a block of lanes into the main mix, or takes it out.
-func PractiseChain(block int) plan.Edit {
+// StandInChain chains a block of lanes into the main mix, or takes it out.
+func StandInChain(block int) plan.Edit {
 	return practise(func(_ *plan.Project, h *host.Host) (string, error) {
 		return "chain", h.Do(host.ChainBlock{Block: block, Off: h.State.IsChained(block)})
 	})
 }
 
-// PractiseLoad loads an instrument of the project, with the outputs it comes with.
-func PractiseLoad(placed string) plan.Edit {
+// StandInLoad loads an instrument of the project, with the outputs it comes with.
+func StandInLoad(placed string) plan.Edit {
 	return practise(func(p *plan.Project, h *host.Host) (string, error) {
 		pl := p.Find(placed)
 		if pl == nil {
@@ -68,8 +68,8 @@ func PractiseLoad(placed string) plan.Edit {
 	})
 }
 
-// PractiseNext does the next step of the run sheet.
-func PractiseNext() plan.Edit {
+// StandInNext does the next step of the run sheet.
+func StandInNext() plan.Edit {
 	return practise(func(p *plan.Project, h *host.Host) (string, error) {
 		steps, err := stepsLeft(p, h)
 		if err != nil {
@@ -79,8 +79,8 @@ func PractiseNext() plan.Edit {
 	})
 }
 
-// PractiseAll does every step of the run sheet.
-func PractiseAll() plan.Edit {
+// StandInAll does every step of the run sheet.
+func StandInAll() plan.Edit {
 	return practise(func(p *plan.Project, h *host.Host) (string, error) {
 		steps, err := stepsLeft(p, h)
 		if err != nil {
@@ -109,15 +109,15 @@ func doSteps(h *host.Host, steps []Step) error {
 	return nil
 }
 
-// PractiseBreak puts one of the usual mistakes into the stand-in host.
-func PractiseBreak() plan.Edit {
+// StandInBreak puts one of the usual mistakes into the stand-in host.
+func StandInBreak() plan.Edit {
 	return practise(func(_ *plan.Project, h *host.Host) (string, error) { return h.Break() })
 }
 
-// PractiseAnew empties the stand-in host.
-func PractiseAnew() plan.Edit {
+// StandInAnew empties the stand-in host.
+func StandInAnew() plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		p.Practice = nil
+		p.StandIn = nil
 		return "practise from the beginning", nil
 	}
 }
@@ -130,9 +130,9 @@ func NothingPatched() plan.Edit {
 	}
 }
 
-// PractiseInside types into a column of what is set inside an instrument of the stand-in, as
+// StandInInside types into a column of what is set inside an instrument of the stand-in, as
 // the plan's table of the inside has it.
-func PractiseInside(placed, source, column, typed string) plan.Edit {
+func StandInInside(placed, source, column, typed string) plan.Edit {
 	return practise(func(p *plan.Project, h *host.Host) (string, error) {
 		pl := p.Find(placed)
 		in, loaded := h.State.Instruments[placed]

@@ -22,20 +22,20 @@ import (
 	"hiddenlanes/internal/words"
 )
 
-// Place is where the hands are.
-type Place string
+// Where is where the hands are.
+type Where string
 
 // The places.
 const (
-	InInstrument Place = "in the instrument"
-	InHost       Place = "in the host"
-	ByEar        Place = "by ear"
+	InInstrument Where = "in the instrument"
+	InHost       Where = "in the host"
+	ByEar        Where = "by ear"
 )
 
 // Step is one thing to do, however many settings it takes.
 type Step struct {
 	Number  int
-	Place   Place
+	Place   Where
 	Text    string
 	Count   int          // settings to make
 	Told    bool         // the text says how many
@@ -71,8 +71,8 @@ type Item struct {
 
 func (i Item) String() string { return strings.TrimSpace(i.Text + " " + i.Colour) }
 
-// Fingerprint names the plan as it is to stand in the host.
-func Fingerprint(p *plan.Project) string {
+// Hash names the plan as it is to stand in the host.
+func Hash(p *plan.Project) string {
 	s := p.AsPlanned()
 	s.Lanes = slices.DeleteFunc(s.Lanes, func(l plan.Lane) bool { return l.IsOther() })
 	doc, err := json.Marshal(struct { // as it is in memory, for that is half the work of settings
@@ -87,11 +87,11 @@ func Fingerprint(p *plan.Project) string {
 	return hex.EncodeToString(sum[:8])
 }
 
-// HasPlan tells whether there is anything to carry out: a lane, or a feed that somebody has
+// HasPlan reports whether there is anything to carry out: a lane, or a feed that somebody has
 // decided about. Instruments without either are waiting for a plan; a sheet would advise to
 // take apart what is in the host.
 func HasPlan(p *plan.Project) bool {
-	if len(p.Own()) > 0 || len(p.Placed) == 0 {
+	if len(p.OwnLanes()) > 0 || len(p.Placed) == 0 {
 		return true
 	}
 	for i := range p.Placed {
@@ -110,7 +110,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	if !HasPlan(p) {
 		return nil
 	}
-	b := &builder{p: p, s: p.WithOthers(state), profile: p.Host.Behaviour(), planned: p.Own(),
+	b := &builder{p: p, s: p.WithOthers(state), profile: p.Host.Behaviour(), planned: p.OwnLanes(),
 		takers: map[plan.OutputRef]*plan.Lane{}, jacks: map[plan.OutputRef]int{}}
 	b.h = host.New(b.s, b.profile)
 	for _, l := range slices.Backward(b.planned) {
@@ -181,8 +181,8 @@ func Tick(key string, parts ...string) plan.Edit {
 	}
 }
 
-// wouldUndo tells whether a step, carried out after the other one, would take back what that one
-// did: the action that spreads all feeds of an instrument, and loading it anew.
+// wouldUndo reports whether a step, carried out after the other one, would take back what that one
+// did: the action that spreads all feeds of an instrument, and loading it again.
 func (st Step) wouldUndo(later Step) bool {
 	for _, a := range st.Actions {
 		for _, b := range later.Actions {
@@ -611,7 +611,7 @@ func (b *builder) closeStray() {
 	b.add(st)
 }
 
-// needed tells whether a lane that the plan does not have is the only one on which something
+// needed reports whether a lane that the plan does not have is the only one on which something
 // wanted can arrive: it stays, whatever is wrong with the plan.
 func (b *builder) needed(l plan.Lane) bool {
 	for _, src := range l.Sources {
@@ -653,7 +653,7 @@ func (b *builder) open() {
 	}
 }
 
-// follows tells whether two openings can be said in one go: lanes and outputs both
+// follows reports whether two openings can be said in one go: lanes and outputs both
 // go on by one.
 func (b *builder) follows(a, c opening) bool {
 	if a.make != c.make || c.lane.Number != a.lane.Number+1 || len(a.lane.Sources) != 1 || len(c.lane.Sources) != 1 {
@@ -917,7 +917,7 @@ func (b *builder) route() {
 		groups, _ = gather(groups, destination{l.To, l.AlsoMain}, l,
 			host.Route{Lane: l.ID, To: l.To, AlsoMain: l.AlsoMain})
 	}
-	for _, l := range b.p.Others() {
+	for _, l := range b.p.OtherLanes() {
 		have := b.h.Lane(l.ID)
 		if b.p.OtherRoute(have) != nil && (have.To != l.To || l.AlsoMain && !have.AlsoMain) {
 			groups, _ = gather(groups, destination{l.To, l.AlsoMain}, l,
@@ -960,7 +960,7 @@ func (b *builder) mainOff() {
 			off.Actions = append(off.Actions, host.MainOff{Lane: l.ID})
 		}
 	}
-	for _, l := range b.p.Others() {
+	for _, l := range b.p.OtherLanes() {
 		if have := b.h.Lane(l.ID); b.p.OtherRoute(have) != nil && have.AlsoMain && !l.AlsoMain {
 			off.Count++
 			numbers = append(numbers, l.Number)
@@ -1109,7 +1109,7 @@ func (b *builder) quiet() {
 }
 
 func (b *builder) check() {
-	print := Fingerprint(b.p)
+	print := Hash(b.p)
 	wanted := 0
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]

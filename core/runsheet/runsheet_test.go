@@ -89,7 +89,7 @@ func generated(t *testing.T, rng *rand.Rand, profile rig.Profile) *plan.Project 
 	testkit.Edit(t, p, edits.SetProfile(profile))
 	for _, in := range ins {
 		outputs := rig.Lay([]rig.Run{{Count: 1 + rng.IntN(12), Width: audio.Stereo}}, rig.Port(1+2*rng.IntN(3)))
-		testkit.Edit(t, p, edits.Place(in, outputs, rng.IntN(3)*10))
+		testkit.Edit(t, p, edits.AddInstrument(in, outputs, rng.IntN(3)*10))
 	}
 	for i := range p.Placed {
 		if rng.IntN(2) == 0 {
@@ -340,7 +340,7 @@ func TestFourteenMicrophonesCountRightForEveryProfile(t *testing.T) {
 	for _, profile := range rig.Profiles {
 		p := &plan.Project{Name: "Bare", Host: plan.Host{FirstLane: 5}}
 		testkit.Edit(t, p, edits.SetProfile(profile))
-		testkit.Edit(t, p, edits.Place(in, rig.Lay([]rig.Run{{Count: 14, Width: audio.Stereo}}, 1), 0))
+		testkit.Edit(t, p, edits.AddInstrument(in, rig.Lay([]rig.Run{{Count: 14, Width: audio.Stereo}}, 1), 0))
 		pr := testkit.Propose(t, p, "i1")
 		testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		first := runsheet.Make(p)[0]

@@ -88,7 +88,7 @@ const whyChannels = "new tracks play all channels here, so one key would play ev
 // it plays, and on which channel.
 const settingsOfTrack = 3
 
-// tracksMissing tells whether tracks are to be made for the parts of an instrument: it has two
+// tracksMissing reports whether tracks are to be made for the parts of an instrument: it has two
 // or more with an address, and of some of them, or all, nobody has told that there is one. A
 // single part is played by the instrument's own track.
 func (b *builder) tracksMissing(pl *plan.Placed) bool {

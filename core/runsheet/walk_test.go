@@ -56,7 +56,7 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 	case 9:
 		return "usual sharing", edits.ShareAsUsual(pl.ID)
 	case 10:
-		return "group wish", edits.SetGroupWish(pl.ID, []string{feed(), feed()}, rng.IntN(4))
+		return "group wish", edits.SetGroupOwnOutput(pl.ID, []string{feed(), feed()}, rng.IntN(4))
 	case 11:
 		return "other lanes", edits.AddOthers([]plan.OtherLane{{Number: plan.LaneNumber(upTo(60)), Name: "Quayside", Width: 2,
 			Kind: plan.Regular}})

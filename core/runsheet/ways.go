@@ -262,7 +262,7 @@ func (b *builder) version() {
 			continue
 		}
 		outputs, halved, feeds := pl.Begins()
-		b.add(Step{Place: InHost, Count: 3, Text: fmt.Sprintf("Load %s anew in the version %s", pl.Instrument.Name, v.Name),
+		b.add(Step{Place: InHost, Count: 3, Text: fmt.Sprintf("Load %s again in the version %s", pl.Instrument.Name, v.Name),
 			Items: []Item{{Text: "load the version " + v.Name}, {Text: "move the notes and what belongs to them"},
 				{Text: "silence the old one, or it sounds twice"}},
 			Verify: fmt.Sprintf("it has %d ports, and a key sounds once", v.Ports),
@@ -291,14 +291,14 @@ func (b *builder) keep() {
 		if !pl.SaveDefault || pl.Instrument.Traits.Defaults == rig.NoDefault {
 			continue
 		}
-		print := pl.DefaultPrint()
+		print := pl.DefaultHash()
 		if b.s.Instruments[pl.ID].Default == print {
 			continue
 		}
 		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Save the set-up of %s as its default", pl.Instrument.Name),
 			Verify:  "a new instance of it has the same outputs and assignments",
 			Why:     "the next project then begins with it, and needs none of these steps",
-			Actions: []host.Action{host.SaveDefault{Instrument: pl.ID, Print: print}}}
+			Actions: []host.Action{host.SaveDefault{Instrument: pl.ID, Hash: print}}}
 		v, several := pl.LoadedVersion()
 		switch {
 		case several && pl.Instrument.Traits.Defaults == rig.DefaultAll:
@@ -314,7 +314,7 @@ func (b *builder) keep() {
 	if !b.p.KeepTemplate {
 		return
 	}
-	if print := Fingerprint(b.p); b.s.Template != print {
+	if print := Hash(b.p); b.s.Template != print {
 		b.add(Step{Place: InHost, Count: 1, Text: "Keep the mixer as a template of the host",
 			Verify:  "a new session begins with these lanes and buses",
 			Why:     "the next project then begins with it",

@@ -125,7 +125,7 @@ func TestTheSmallestVersionThatFitsIsLoaded(t *testing.T) {
 	testkit.Edit(t, p, runsheet.AllDone())
 	testkit.Edit(t, p, edits.SetOutputs("i1", rig.Lay([]rig.Run{{Count: 8, Width: audio.Stereo}}, 1), 0))
 	steps := runsheet.Make(p)
-	if steps[0].Text != "Load Dock Pads anew in the version 30 ports" || steps[0].Count != 3 ||
+	if steps[0].Text != "Load Dock Pads again in the version 30 ports" || steps[0].Count != 3 ||
 		!strings.Contains(steps[0].Why, "need 16 ports") {
 		t.Errorf("with more outputs it begins with %q [%d], because %q", steps[0].Text, steps[0].Count, steps[0].Why)
 	}

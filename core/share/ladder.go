@@ -185,7 +185,7 @@ func (q *prepared) items(cuts []int) [][]int {
 }
 
 // cuts are the blocks that groups begin with.
-func (q *prepared) cuts(groups []Group) (out []int) {
+func (q *prepared) cuts(groups []Load) (out []int) {
 	at := 0
 	for _, g := range groups {
 		out = append(out, at)
@@ -197,7 +197,7 @@ func (q *prepared) cuts(groups []Group) (out []int) {
 }
 
 func (q *prepared) cutsOf(groups [][]int) []int {
-	gs := make([]Group, len(groups))
+	gs := make([]Load, len(groups))
 	for i, g := range groups {
 		gs[i].Items = g
 	}

@@ -58,7 +58,7 @@ func stand(p *Problem, items []int, sides []Side) {
 	}
 }
 
-// better tells whether a solution is better than another, which may be nil.
+// better reports whether a solution is better than another, which may be nil.
 func better(a, b *Solution) bool {
 	switch {
 	case b == nil:

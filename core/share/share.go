@@ -32,22 +32,22 @@ const (
 
 func (s Side) String() string { return [...]string{"", "L", "R"}[s] }
 
-// Place is an output, by its index from 1, or one side of it. The zero value is
+// Jack is an output, by its index from 1, or one side of it. The zero value is
 // no place.
-type Place struct {
+type Jack struct {
 	Output int
 	Side   Side
 }
 
 // Item is one feed in chart order.
 type Item struct {
-	Name  string    // for messages
-	Role  role.Role // where it stands in the tree that distances are counted in
-	Wish  int       // 0 fine to share, 1, 2 alone, 3 never shares
-	Width audio.Width
-	Now   Place // where it is patched; breaks ties only
-	Pin   Place // the output it must leave by; zero: any
-	whole bool  // pinned to the whole of a stereo output, whose sides others cannot take
+	Name      string    // for messages
+	Role      role.Role // where it stands in the tree that distances are counted in
+	OwnOutput int       // 0 fine to share, 1, 2 alone, 3 never shares
+	Width     audio.Width
+	Now       Jack // where it is patched; breaks ties only
+	Pin       Jack // the output it must leave by; zero: any
+	whole     bool // pinned to the whole of a stereo output, whose sides others cannot take
 }
 
 // Output is one output that there is, or could be.
@@ -69,16 +69,16 @@ type Problem struct {
 	Limit     int  // use at most so many outputs; 0: all there are
 }
 
-// Group is what one place carries.
-type Group struct {
+// Load is what one place carries.
+type Load struct {
 	Items []int // in chart order, as pulled together
-	At    Place
+	At    Jack
 	Cost  int64
 }
 
 // Solution is a grouping in chart order.
 type Solution struct {
-	Groups []Group
+	Groups []Load
 	Cost   int64
 	Kept   int // items that stay where they are
 	Ports  int // ports that carry something
@@ -87,10 +87,10 @@ type Solution struct {
 // Pair is the cost of two items on one output: (1+sₐ)(1+s_b)·d(a,b). ok is
 // false where one of them never shares.
 func Pair(a, b Item) (cost int64, ok bool) {
-	if a.Wish >= Never || b.Wish >= Never {
+	if a.OwnOutput >= Never || b.OwnOutput >= Never {
 		return 0, false
 	}
-	return int64(1+a.Wish) * int64(1+b.Wish) * role.Distance(a.Role, b.Role), true
+	return int64(1+a.OwnOutput) * int64(1+b.OwnOutput) * role.Distance(a.Role, b.Role), true
 }
 
 // TooFewError says that there are too few outputs for what may not share.
@@ -121,7 +121,7 @@ func (e *ConflictError) Error() string { return e.Why }
 type block struct {
 	items  []int
 	width  audio.Width
-	pin    Place
+	pin    Jack
 	wish   *int  // towards other blocks; nil: each item's own
 	inside int64 // the cost of its own pairs
 }
@@ -209,13 +209,13 @@ func prepare(p Problem) (*prepared, error) {
 // pinned to one place.
 func (q *prepared) joinPinned(sets unions) error {
 	wide := q.widePins(sets)
-	pinnedTo := map[Place]int{}
+	pinnedTo := map[Jack]int{}
 	for i := range q.Items {
 		it := &q.Items[i]
 		if !q.Pairs {
 			it.Now.Side = Whole
 		}
-		if it.Pin == (Place{}) {
+		if it.Pin == (Jack{}) {
 			continue
 		}
 		if it.Pin.Output < 1 || it.Pin.Output > len(q.Outputs) {
@@ -278,8 +278,8 @@ func (q *prepared) makeBlocks(sets unions) (blockOf []int, err error) {
 // addToBlock adds an item to a block, or says why it cannot share with what is there.
 func (q *prepared) addToBlock(b *block, i int) error {
 	it := q.Items[i]
-	if it.Pin != (Place{}) {
-		if b.pin != (Place{}) && b.pin != it.Pin {
+	if it.Pin != (Jack{}) {
+		if b.pin != (Jack{}) && b.pin != it.Pin {
 			items := append(b.items, i)
 			return &ConflictError{items, fmt.Sprintf("%s are to be together, but are pinned to different outputs",
 				q.names(items))}
@@ -291,7 +291,7 @@ func (q *prepared) addToBlock(b *block, i int) error {
 			continue
 		}
 		never := it
-		if q.Items[j].Wish >= Never {
+		if q.Items[j].OwnOutput >= Never {
 			never = q.Items[j]
 		}
 		return &ConflictError{[]int{j, i}, fmt.Sprintf("%s must share an output, but %s never shares",
@@ -307,7 +307,7 @@ func (q *prepared) addToBlock(b *block, i int) error {
 func (q *prepared) reservePins() error {
 	for i := range q.blocks {
 		b := &q.blocks[i]
-		if b.pin == (Place{}) {
+		if b.pin == (Jack{}) {
 			continue
 		}
 		o := q.Outputs[b.pin.Output-1]
@@ -377,7 +377,7 @@ func (q *prepared) costs(blockOf []int) {
 		for e := s + 2; e <= n; e++ {
 			a, b := &q.blocks[s], &q.blocks[e-1]
 			forbidden = forbidden || q.cost[s+1][e-s-1] >= infinite || apart[[2]int{s, e - 1}] ||
-				a.pin != (Place{}) && b.pin != (Place{})
+				a.pin != (Jack{}) && b.pin != (Jack{})
 			if !forbidden {
 				pair := pairs.between(a.items, b.items)
 				forbidden = pair >= infinite
@@ -393,7 +393,7 @@ func (q *prepared) costs(blockOf []int) {
 }
 
 // pairCosts looks distances between the few different roles up instead of counting them
-// anew for each pair.
+// again for each pair.
 type pairCosts struct {
 	wish     []int     // of each item
 	roleOf   []int     // number of each item's role
@@ -411,7 +411,7 @@ func (q *prepared) newPairCosts() *pairCosts {
 			number[it.Role] = k
 			roles = append(roles, it.Role)
 		}
-		c.roleOf[i], c.wish[i] = k, it.Wish
+		c.roleOf[i], c.wish[i] = k, it.OwnOutput
 	}
 	c.distance = make([][]int64, len(roles))
 	for a := range roles {

@@ -17,10 +17,10 @@ import (
 
 // The product's worked example: eighteen feeds of a kit in chart order.
 var kit = []Item{
-	{Role: "kit/kick/in", Wish: 2}, {Role: "kit/kick/out", Wish: 2},
-	{Role: "kit/snare/top", Wish: 2}, {Role: "kit/snare/bottom", Wish: 1}, {Role: "kit/hat", Wish: 2},
-	{Role: "kit/tom/rack/1", Wish: 2}, {Role: "kit/tom/floor/1", Wish: 2}, {Role: "kit/tom/floor/2", Wish: 2},
-	{Role: "kit/cymbal/ride"}, {Role: "kit/cymbal/crash"}, {Role: "kit/cymbal/crash"}, {Role: "kit/overhead", Wish: 1},
+	{Role: "kit/kick/in", OwnOutput: 2}, {Role: "kit/kick/out", OwnOutput: 2},
+	{Role: "kit/snare/top", OwnOutput: 2}, {Role: "kit/snare/bottom", OwnOutput: 1}, {Role: "kit/hat", OwnOutput: 2},
+	{Role: "kit/tom/rack/1", OwnOutput: 2}, {Role: "kit/tom/floor/1", OwnOutput: 2}, {Role: "kit/tom/floor/2", OwnOutput: 2},
+	{Role: "kit/cymbal/ride"}, {Role: "kit/cymbal/crash"}, {Role: "kit/cymbal/crash"}, {Role: "kit/overhead", OwnOutput: 1},
 	{Role: "kit/room/near"}, {Role: "kit/room/far"},
 	{Role: "percussion/shaker"}, {Role: "percussion/cowbell"}, {Role: "percussion/woodblock"}, {Role: "percussion/bells"},
 }
@@ -87,9 +87,9 @@ func TestTheWorkedExampleCostsWhatTheRuleSays(t *testing.T) {
 // A drum machine's pads on 5 outputs: kick, snare, hats, toms, all cymbals (common practice,
 // no source).
 func TestPadsOnFiveOutputs(t *testing.T) {
-	r, err := Solve(Problem{Outputs: stereo(5), Items: []Item{{Role: "kit/kick", Wish: 2}, {Role: "kit/snare", Wish: 2},
-		{Role: "kit/hat", Wish: 2}, {Role: "kit/hat", Wish: 2}, {Role: "kit/tom/rack/1", Wish: 2},
-		{Role: "kit/tom/rack/4", Wish: 2}, {Role: "kit/tom/floor/1", Wish: 2}, {Role: "kit/cymbal/ride"},
+	r, err := Solve(Problem{Outputs: stereo(5), Items: []Item{{Role: "kit/kick", OwnOutput: 2}, {Role: "kit/snare", OwnOutput: 2},
+		{Role: "kit/hat", OwnOutput: 2}, {Role: "kit/hat", OwnOutput: 2}, {Role: "kit/tom/rack/1", OwnOutput: 2},
+		{Role: "kit/tom/rack/4", OwnOutput: 2}, {Role: "kit/tom/floor/1", OwnOutput: 2}, {Role: "kit/cymbal/ride"},
 		{Role: "kit/cymbal/crash"}, {Role: "kit/cymbal/china"}}})
 	if got := shared(items(r)); err != nil || len(r.Groups) != 5 || got != "2-3 4-6 7-9" {
 		t.Errorf("share %s, %v; want kick, snare, hats, toms and cymbals", got, err)
@@ -160,7 +160,7 @@ func plainly(p Problem) (out plain, ok bool) {
 	}
 	for i := range p.Items {
 		for j := range i {
-			if p.Items[i].Pin != (Place{}) && p.Items[i].Pin == p.Items[j].Pin {
+			if p.Items[i].Pin != (Jack{}) && p.Items[i].Pin == p.Items[j].Pin {
 				same(j, i)
 			}
 		}
@@ -203,7 +203,7 @@ func (p plain) cost(g []int) (sum int64, ok bool) {
 func (p plain) wish(i, towards int) int {
 	at := slices.IndexFunc(p.order, func(b []int) bool { return slices.Contains(b, i) })
 	if slices.Contains(p.order[at], towards) {
-		return p.Items[i].Wish
+		return p.Items[i].OwnOutput
 	}
 	most, has := 0, false
 	for g, w := range p.GroupWish {
@@ -214,7 +214,7 @@ func (p plain) wish(i, towards int) int {
 	if has {
 		return most
 	}
-	return p.Items[i].Wish
+	return p.Items[i].OwnOutput
 }
 
 // stepsApart is the rule of steps said again from its words alone.
@@ -266,18 +266,18 @@ func (a score) compare(b score) int {
 // exhaustive tries every way to cut the chart and every way to place the groups.
 func (p plain) exhaustive() (best score, ok bool) {
 	type unit struct {
-		Place
+		Jack
 		width audio.Width
 	}
 	var places []unit
 	for i, o := range p.Outputs {
-		places = append(places, unit{Place{i + 1, Whole}, o.Width})
+		places = append(places, unit{Jack{i + 1, Whole}, o.Width})
 		if p.Pairs && o.Width == audio.Stereo {
-			places = append(places, unit{Place{i + 1, Left}, audio.Mono}, unit{Place{i + 1, Right}, audio.Mono})
+			places = append(places, unit{Jack{i + 1, Left}, audio.Mono}, unit{Jack{i + 1, Right}, audio.Mono})
 		}
 	}
-	var place func(at int, busy map[Place]bool, sc score)
-	place = func(at int, busy map[Place]bool, sc score) {
+	var place func(at int, busy map[Jack]bool, sc score)
+	place = func(at int, busy map[Jack]bool, sc score) {
 		if ok && sc.cost > best.cost {
 			return
 		}
@@ -302,8 +302,8 @@ func (p plain) exhaustive() (best score, ok bool) {
 				continue
 			}
 			for _, u := range places {
-				if busy[u.Place] || u.Side == Whole && (busy[Place{u.Output, Left}] || busy[Place{u.Output, Right}]) ||
-					busy[Place{u.Output, Whole}] {
+				if busy[u.Jack] || u.Side == Whole && (busy[Jack{u.Output, Left}] || busy[Jack{u.Output, Right}]) ||
+					busy[Jack{u.Output, Whole}] {
 					continue
 				}
 				n, fits := sc, true
@@ -313,23 +313,23 @@ func (p plain) exhaustive() (best score, ok bool) {
 				for _, i := range g {
 					it := p.Items[i]
 					widest = max(widest, it.Width)
-					if it.Pin != (Place{}) && it.Pin != u.Place {
+					if it.Pin != (Jack{}) && it.Pin != u.Jack {
 						fits = false
 					}
-					if it.Now != u.Place {
+					if it.Now != u.Jack {
 						n.moved++
 					}
 				}
 				if !fits || widest > u.width {
 					continue
 				}
-				busy[u.Place] = true
+				busy[u.Jack] = true
 				place(end, busy, n)
-				delete(busy, u.Place)
+				delete(busy, u.Jack)
 			}
 		}
 	}
-	place(0, map[Place]bool{}, score{})
+	place(0, map[Jack]bool{}, score{})
 	return best, ok
 }
 
@@ -341,7 +341,7 @@ func generated(rng *rand.Rand, n int) []Item {
 		if rng.IntN(3) > 0 {
 			at = (at + rng.IntN(4)) % len(all)
 		}
-		items[i] = Item{Name: fmt.Sprintf("feed %d", i), Role: all[at], Wish: rng.IntN(4), Width: audio.Mono}
+		items[i] = Item{Name: fmt.Sprintf("feed %d", i), Role: all[at], OwnOutput: rng.IntN(4), Width: audio.Mono}
 	}
 	return items
 }
@@ -360,7 +360,7 @@ func problem(rng *rand.Rand, n, outs int) Problem {
 	for i := range p.Items {
 		p.Items[i].Width = []audio.Width{1, 1, 1, 2, 2, 6}[rng.IntN(3+rng.IntN(4))]
 		if rng.IntN(3) > 0 {
-			p.Items[i].Now = Place{1 + rng.IntN(outs), Whole}
+			p.Items[i].Now = Jack{1 + rng.IntN(outs), Whole}
 			if p.Pairs {
 				p.Items[i].Now.Side = Side(rng.IntN(3))
 			}
@@ -414,11 +414,11 @@ func wholePins(p Problem) {
 	}
 }
 
-// scored checks that a solution keeps to the rules and sums it up anew.
+// scored checks that a solution keeps to the rules and sums it up again.
 func (p plain) scored(t *testing.T, s *Solution) score {
 	t.Helper()
 	var sc score
-	busy, outs, seen := map[Place]bool{}, map[int]bool{}, 0
+	busy, outs, seen := map[Jack]bool{}, map[int]bool{}, 0
 	var chart []int
 	for _, b := range p.order {
 		chart = append(chart, b...)
@@ -429,7 +429,7 @@ func (p plain) scored(t *testing.T, s *Solution) score {
 			t.Fatalf("group %v costs %d, allowed %v, not %d", g.Items, c, ok, g.Cost)
 		}
 		if !slices.Equal(g.Items, chart[seen:seen+len(g.Items)]) {
-			t.Fatalf("group %v are no neighbours in chart order %v", g.Items, chart)
+			t.Fatalf("group %v are not neighbours in chart order %v", g.Items, chart)
 		}
 		seen += len(g.Items)
 		o := p.Outputs[g.At.Output-1]
@@ -448,7 +448,7 @@ func (p plain) scored(t *testing.T, s *Solution) score {
 				sc.moved++
 			}
 		}
-		if busy[g.At] || busy[Place{g.At.Output, Whole}] || g.At.Side == Whole && outs[g.At.Output] {
+		if busy[g.At] || busy[Jack{g.At.Output, Whole}] || g.At.Side == Whole && outs[g.At.Output] {
 			t.Fatalf("two groups on %+v", g.At)
 		}
 		busy[g.At], outs[g.At.Output] = true, true
@@ -504,7 +504,7 @@ func TestTheLadderIsExactOnEveryStep(t *testing.T) {
 		p := problem(rng, 1+rng.IntN(7), 1+rng.IntN(4))
 		p.Limit = 0
 		for i := range p.Items {
-			p.Items[i].Now = Place{}
+			p.Items[i].Now = Jack{}
 		}
 		here, _ := Solve(p)
 		steps, err := Ladder(p, here)
@@ -535,7 +535,7 @@ func TestTheLadderIsExactOnEveryStep(t *testing.T) {
 
 func TestTiesStayWhereTheyAre(t *testing.T) {
 	// Three equal feeds on two outputs: the pair may be the first or the last two.
-	clap := func(now int) Item { return Item{Role: "percussion/clap", Now: Place{Output: now}} }
+	clap := func(now int) Item { return Item{Role: "percussion/clap", Now: Jack{Output: now}} }
 	for _, c := range []struct{ a, b, c, starts int }{{1, 2, 2, 1}, {1, 1, 2, 2}, {2, 2, 1, 2}, {2, 1, 1, 1}} {
 		s, err := Solve(Problem{Items: []Item{clap(c.a), clap(c.b), clap(c.c)}, Outputs: stereo(2)})
 		if err != nil || s.Groups[1].Items[0] != c.starts || s.Kept != 3 {
@@ -549,14 +549,14 @@ func TestTiesStayWhereTheyAre(t *testing.T) {
 func TestTwoMonosInAPair(t *testing.T) {
 	var in []Item
 	for range 6 {
-		in = append(in, Item{Role: "kit/tom/rack", Wish: 3, Width: audio.Mono})
+		in = append(in, Item{Role: "kit/tom/rack", OwnOutput: 3, Width: audio.Mono})
 	}
 	s, err := Solve(Problem{Items: in, Outputs: stereo(3), Pairs: true})
 	if err != nil || s.Cost != 0 || s.Ports != 6 {
 		t.Fatal(s, err)
 	}
 	for i, g := range s.Groups {
-		if want := (Place{1 + i/2, Left + Side(i%2)}); g.At != want {
+		if want := (Jack{1 + i/2, Left + Side(i%2)}); g.At != want {
 			t.Errorf("feed %d is on %+v, want %+v", i+1, g.At, want)
 		}
 	}
@@ -567,7 +567,7 @@ func TestTwoMonosInAPair(t *testing.T) {
 
 func TestRefusalsSayWhatCannotHold(t *testing.T) {
 	it := func(name string, wish int, w audio.Width, pin int) Item {
-		return Item{Name: name, Role: "kit", Wish: wish, Width: w, Pin: Place{Output: pin}}
+		return Item{Name: name, Role: "kit", OwnOutput: wish, Width: w, Pin: Jack{Output: pin}}
 	}
 	for says, p := range map[string]Problem{
 		"A and B must share an output, but B never shares": {Items: []Item{it("A", 0, 1, 0),
@@ -588,7 +588,7 @@ func TestRefusalsSayWhatCannotHold(t *testing.T) {
 			t.Errorf("got %v, want %q", err, says)
 		}
 	}
-	never := []Item{{Wish: 3}, {Wish: 0}, {Wish: 1}, {Wish: 3}, {Wish: 0}}
+	never := []Item{{OwnOutput: 3}, {OwnOutput: 0}, {OwnOutput: 1}, {OwnOutput: 3}, {OwnOutput: 0}}
 	_, err := Solve(Problem{Items: never, Outputs: stereo(3)})
 	var few *TooFewError
 	if !errors.As(err, &few) || few.Need != 4 || few.Wide {
@@ -613,14 +613,14 @@ func TestOptimumAgreesWithAnILPSolver(t *testing.T) {
 			p.Outputs = append(p.Outputs, Output{Width: widths[rng.IntN(2+i%2)]})
 		}
 		for j := range p.Items {
-			p.Items[j].Wish = min(p.Items[j].Wish, 2)
+			p.Items[j].OwnOutput = min(p.Items[j].OwnOutput, 2)
 			p.Items[j].Width = audio.Width(1 + rng.IntN(2)*(i%2))
 		}
 		p.Outputs[0].Width = audio.Stereo
 		pins := map[int]int{} // item by output
 		if i%4 > 1 {
 			j := rng.IntN(n)
-			p.Items[j].Pin, pins[1] = Place{Output: 1}, j
+			p.Items[j].Pin, pins[1] = Jack{Output: 1}, j
 		}
 		if want, got := linear(t, p, pins), int64(0); want >= 0 {
 			if s, err := Solve(p); err == nil {
@@ -712,14 +712,14 @@ func FuzzNoBetterNeighbour(f *testing.F) {
 		block := func(i int) []int {
 			return pl.order[slices.IndexFunc(pl.order, func(b []int) bool { return slices.Contains(b, i) })]
 		}
-		fits := func(g Group) bool {
+		fits := func(g Load) bool {
 			w := p.Outputs[g.At.Output-1].Width
 			if g.At.Side != Whole {
 				w = audio.Mono
 			}
 			return !slices.ContainsFunc(g.Items, func(i int) bool {
 				pin := p.Items[i].Pin
-				return p.Items[i].Width > w || pin != (Place{}) && pin != g.At
+				return p.Items[i].Width > w || pin != (Jack{}) && pin != g.At
 			})
 		}
 		for i := range s.Groups[:len(s.Groups)-1] {
@@ -768,35 +768,35 @@ func BenchmarkLadder(b *testing.B) {
 
 // A pin without a side takes the side, or the whole, that costs least.
 func TestAPinWithoutASideForcesNone(t *testing.T) {
-	mono := func(name string, at Place) Item {
-		return Item{Name: name, Role: "kit/kick", Wish: 2, Width: audio.Mono, Pin: at}
+	mono := func(name string, at Jack) Item {
+		return Item{Name: name, Role: "kit/kick", OwnOutput: 2, Width: audio.Mono, Pin: at}
 	}
 	stereo := Output{Width: audio.Stereo}
 	// Two on one pair stand on its two sides.
-	s, err := Solve(Problem{Items: []Item{mono("a", Place{Output: 1}), mono("b", Place{Output: 1})}, Outputs: []Output{stereo}, Pairs: true})
+	s, err := Solve(Problem{Items: []Item{mono("a", Jack{Output: 1}), mono("b", Jack{Output: 1})}, Outputs: []Output{stereo}, Pairs: true})
 	if err != nil || s.Cost != 0 || len(s.Groups) != 2 {
 		t.Errorf("two pinned to one pair: %+v, %v; want both sides at no cost", s, err)
 	}
 	// Beside one that is pinned to the left, it stands on the right.
-	s, err = Solve(Problem{Items: []Item{mono("a", Place{Output: 1, Side: Left}), mono("b", Place{Output: 1})}, Outputs: []Output{stereo},
+	s, err = Solve(Problem{Items: []Item{mono("a", Jack{Output: 1, Side: Left}), mono("b", Jack{Output: 1})}, Outputs: []Output{stereo},
 		Pairs: true})
 	if err != nil || s.Cost != 0 {
 		t.Errorf("one pinned left and one to the pair: %+v, %v", s, err)
 	}
 	// A stereo feed that has no other output shares the whole of it.
 	room := Item{Name: "room", Role: "kit/room", Width: audio.Stereo}
-	s, err = Solve(Problem{Items: []Item{mono("a", Place{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true})
+	s, err = Solve(Problem{Items: []Item{mono("a", Jack{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true})
 	if err != nil || len(s.Groups) != 1 || s.Groups[0].At.Side != Whole {
 		t.Errorf("a mono feed pinned to the only pair, and a stereo one: %+v, %v; want one group on the whole", s, err)
 	}
-	steps, err := Ladder(Problem{Items: []Item{mono("a", Place{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true}, s)
+	steps, err := Ladder(Problem{Items: []Item{mono("a", Jack{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true}, s)
 	if err != nil || !steps[0].Possible {
 		t.Errorf("the ladder of it: %+v, %v", steps, err)
 	}
 	// More pins than can be tried together are tried one by one.
 	many := Problem{Pairs: true}
 	for i := range 12 {
-		many.Items = append(many.Items, mono(string(rune('a'+i)), Place{Output: i/2 + 1}))
+		many.Items = append(many.Items, mono(string(rune('a'+i)), Jack{Output: i/2 + 1}))
 	}
 	for range 6 {
 		many.Outputs = append(many.Outputs, stereo)

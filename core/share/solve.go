@@ -162,7 +162,7 @@ func newRunNeeds(q *prepared, up [3]int) *runNeeds {
 		for e := a + 1; e <= n; e++ {
 			last := &q.blocks[e-1]
 			wide[e-a] = max(wide[e-a-1], int8(class(last.width)))
-			if pins[e-a] = pins[e-a-1]; last.pin != (Place{}) {
+			if pins[e-a] = pins[e-a-1]; last.pin != (Jack{}) {
 				pins[e-a] = int16(e)
 			}
 		}
@@ -193,7 +193,7 @@ func (s *solver) need(a, e int) (class int, counted, ok bool) { return s.runs.ne
 func (s *solver) tableSize() (size needs) {
 	count := needs{}
 	for _, b := range s.blocks {
-		if c := s.runs.up[class(b.width)]; b.pin == (Place{}) && c < 3 {
+		if c := s.runs.up[class(b.width)]; b.pin == (Jack{}) && c < 3 {
 			count[c]++
 		}
 	}

@@ -37,17 +37,17 @@ func (s *placeSet) remove(other placeSet) {
 type arrival struct {
 	kept  int // items that stay
 	from  partial
-	start int   // the block that the last group begins with
-	place Place // what the last group keeps, or none
-	order int   // in which it was found
+	start int  // the block that the last group begins with
+	place Jack // what the last group keeps, or none
+	order int  // in which it was found
 }
 
 // tieBreak searches among the cheapest groupings.
 type tieBreak struct {
 	*solver
-	uniform bool          // all outputs that count are of one width
-	index   map[Place]int // of places that items of several blocks are on now: two groups might want one
-	closing []placeSet    // places nobody wants from block i on
+	uniform bool         // all outputs that count are of one width
+	index   map[Jack]int // of places that items of several blocks are on now: two groups might want one
+	closing []placeSet   // places nobody wants from block i on
 	points  []map[partial]arrival
 	found   int
 }
@@ -71,7 +71,7 @@ func (s *solver) keepMost(at []int, cost int64) *Solution {
 func (s *solver) newTieBreak(at []int) *tieBreak {
 	n := len(s.blocks)
 	mixed := s.size[n1]*s.size[n2]+s.size[n2]*s.size[n6]+s.size[n1]*s.size[n6] != 0
-	t := &tieBreak{solver: s, uniform: !s.Pairs && !mixed && s.oneWidth(), index: map[Place]int{},
+	t := &tieBreak{solver: s, uniform: !s.Pairs && !mixed && s.oneWidth(), index: map[Jack]int{},
 		closing: make([]placeSet, n+1), points: make([]map[partial]arrival, n+1)}
 	last := map[int]int{} // the last block with an item on an output
 	for i, b := range s.blocks {
@@ -133,7 +133,7 @@ func (t *tieBreak) goOn(a int, w partial) {
 // claims a place.
 func (t *tieBreak) after(w partial, left, need int, cl claim, e int) partial {
 	w.left = left
-	if cl.place != (Place{}) && !cl.pinned {
+	if cl.place != (Jack{}) && !cl.pinned {
 		if k, ok := t.index[cl.place]; ok {
 			w.claimed.add(k)
 		}
@@ -194,7 +194,7 @@ func (t *tieBreak) readBack(end partial, cost int64) *Solution {
 	out := &Solution{Cost: cost, Kept: t.points[n][end].kept}
 	for w, e := end, n; e > 0; {
 		r := t.points[e][w]
-		g := Group{At: r.place, Cost: t.cost[r.start][e-r.start]}
+		g := Load{At: r.place, Cost: t.cost[r.start][e-r.start]}
 		for _, b := range t.blocks[r.start:e] {
 			g.Items = append(g.Items, b.items...)
 		}
@@ -205,7 +205,7 @@ func (t *tieBreak) readBack(end partial, cost int64) *Solution {
 	return out
 }
 
-// oneWidth tells whether all outputs that pins leave are of one width.
+// oneWidth reports whether all outputs that pins leave are of one width.
 func (s *solver) oneWidth() bool {
 	kinds := 0
 	for _, c := range s.pool.free {
@@ -231,7 +231,7 @@ func pruned(m map[partial]arrival) []partial {
 
 // claim is one place that a group could keep.
 type claim struct {
-	place  Place
+	place  Jack
 	kept   int
 	pinned bool
 	opens  bool // the first side kept of its output
@@ -239,11 +239,11 @@ type claim struct {
 
 // claims lists the places the group of blocks a … e-1 could keep, and none.
 func (t *tieBreak) claims(a, e int, w partial) []claim {
-	on := map[Place]int{} // items that are on a place now
-	width, pin := audio.Mono, Place{}
+	on := map[Jack]int{} // items that are on a place now
+	width, pin := audio.Mono, Jack{}
 	for _, b := range t.blocks[a:e] {
 		width = max(width, b.width)
-		if b.pin != (Place{}) {
+		if b.pin != (Jack{}) {
 			pin = b.pin
 		}
 		for _, it := range b.items {
@@ -252,7 +252,7 @@ func (t *tieBreak) claims(a, e int, w partial) []claim {
 			}
 		}
 	}
-	if pin != (Place{}) {
+	if pin != (Jack{}) {
 		return []claim{{place: pin, kept: on[pin], pinned: true}}
 	}
 	out := []claim{{}}
@@ -273,8 +273,8 @@ func (t *tieBreak) claims(a, e int, w partial) []claim {
 	return out
 }
 
-// fits tells whether a group of a width can stand on a place that no pin has taken.
-func (s *solver) fits(p Place, width audio.Width) bool {
+// fits reports whether a group of a width can stand on a place that no pin has taken.
+func (s *solver) fits(p Jack, width audio.Width) bool {
 	o, side := s.Outputs[p.Output-1], p.Side != Whole
 	if o.Width < width || side && (!s.Pairs || width > audio.Mono || o.Width != audio.Stereo) {
 		return false
@@ -283,12 +283,12 @@ func (s *solver) fits(p Place, width audio.Width) bool {
 	return !pinned || side && !sides[Whole] && !sides[p.Side]
 }
 
-// unclaimed tells whether no earlier group has claimed a place, and whether none has
+// unclaimed reports whether no earlier group has claimed a place, and whether none has
 // claimed anything of its output.
-func (t *tieBreak) unclaimed(p Place, w partial) (free, alone bool) {
+func (t *tieBreak) unclaimed(p Jack, w partial) (free, alone bool) {
 	free, alone = true, true
 	for _, side := range [3]Side{Whole, Left, Right} {
-		k, ok := t.index[Place{p.Output, side}]
+		k, ok := t.index[Jack{p.Output, side}]
 		if !ok || !w.claimed.has(k) {
 			continue
 		}
@@ -345,7 +345,7 @@ func (s *solver) ports(w partial, uniform bool) (int, bool) {
 type placing struct {
 	*solver
 	taken  map[int]map[Side]bool // sides in use, by output
-	halves []Place               // sides left over beside others
+	halves []Jack                // sides left over beside others
 	fill   filling               // how what is left is to be laid
 	spare  needs                 // whole outputs that mono groups may have
 }
@@ -354,11 +354,11 @@ type placing struct {
 // order, the narrow ones to the narrow, and counts the ports.
 func (s *solver) placeRest(out *Solution) {
 	p := &placing{solver: s, taken: map[int]map[Side]bool{}}
-	var open []*Group // without a place
+	var open []*Load // without a place
 	var u needs
 	for i := range out.Groups {
 		g := &out.Groups[i]
-		if g.At != (Place{}) {
+		if g.At != (Jack{}) {
 			p.take(g.At)
 			continue
 		}
@@ -381,7 +381,7 @@ func (s *solver) placeRest(out *Solution) {
 }
 
 // width is that of a group's widest item.
-func (s *solver) width(g *Group) audio.Width {
+func (s *solver) width(g *Load) audio.Width {
 	w := audio.Mono
 	for _, it := range g.Items {
 		w = max(w, s.Items[it].Width)
@@ -389,7 +389,7 @@ func (s *solver) width(g *Group) audio.Width {
 	return w
 }
 
-func (p *placing) take(at Place) {
+func (p *placing) take(at Jack) {
 	if p.taken[at.Output] == nil {
 		p.taken[at.Output] = map[Side]bool{}
 	}
@@ -408,7 +408,7 @@ func (p *placing) plan(u needs) {
 			if used[Left] {
 				side = Right
 			}
-			p.halves = append(p.halves, Place{i + 1, side})
+			p.halves = append(p.halves, Jack{i + 1, side})
 		}
 	}
 	rest.half = len(p.halves)
@@ -423,7 +423,7 @@ func (p *placing) plan(u needs) {
 }
 
 // next is the place for the next group of a class.
-func (p *placing) next(c int) Place {
+func (p *placing) next(c int) Jack {
 	switch {
 	case c == n6:
 		return p.lowest(n6)
@@ -436,15 +436,15 @@ func (p *placing) next(c int) Place {
 	return p.nextMono()
 }
 
-func (p *placing) nextMono() (at Place) {
+func (p *placing) nextMono() (at Jack) {
 	switch {
 	case len(p.halves) > 0:
 		at, p.halves = p.halves[0], p.halves[1:]
 		return at
 	case p.fill.pairs > 0:
 		p.fill.pairs--
-		at = Place{p.lowest(n2).Output, Left}
-		p.halves = append(p.halves, Place{at.Output, Right})
+		at = Jack{p.lowest(n2).Output, Left}
+		p.halves = append(p.halves, Jack{at.Output, Right})
 		return at
 	}
 	for c := n1; c <= n6 && at.Output == 0; c++ {
@@ -457,11 +457,11 @@ func (p *placing) nextMono() (at Place) {
 }
 
 // lowest is the first whole output of a class that is not in use.
-func (p *placing) lowest(c int) Place {
+func (p *placing) lowest(c int) Jack {
 	for i, o := range p.Outputs {
 		if class(o.Width) == c && len(p.taken[i+1]) == 0 {
-			return Place{Output: i + 1}
+			return Jack{Output: i + 1}
 		}
 	}
-	return Place{}
+	return Jack{}
 }

@@ -14,7 +14,7 @@ import (
 // InsideRow is one voice, microphone or part of a project.
 type InsideRow struct {
 	Ref  plan.FeedRef
-	Kind rig.Kind // of source
+	Kind rig.FeedKind // of source
 	Name string
 }
 

@@ -162,7 +162,7 @@ var feedColumns = []Column{
 		if err != nil {
 			return "", err
 		}
-		return edits.SetFeedWish(pl, f, wish)
+		return edits.SetFeedOwnOutput(pl, f, wish)
 	}),
 	feedCell("output", "Output", decisionText, func(pl *plan.Placed, f rig.Feed, typed string) (string, error) {
 		state, at, err := parseDecision(typed)
@@ -194,13 +194,13 @@ func parseWish(typed string) (int, error) {
 	if typed == "" || strings.EqualFold(typed, HouseText) || strings.HasSuffix(typed, " · "+HouseText) {
 		return -1, nil
 	}
-	return house.ParseWish(typed)
+	return house.ParseOwnOutput(typed)
 }
 
 // wishText is how much a feed wants an output of its own, and whether the house says so.
 func wishText(pl *plan.Placed, f rig.Feed) string {
-	text := house.WishTexts[pl.Wish(f)]
-	if pl.Feeds[f.ID].Wish == nil {
+	text := house.OwnOutputTexts[pl.OwnOutput(f)]
+	if pl.Feeds[f.ID].OwnOutput == nil {
 		text += " · " + HouseText
 	}
 	return text
@@ -251,7 +251,7 @@ func parseDecision(typed string) (plan.State, plan.Jack, error) {
 }
 
 // ModeTexts are how a voice is mapped, by the mode; the usual one is as the others.
-var ModeTexts = map[rig.Mode]string{rig.Usual: "as the others", rig.ByMic: "by microphone", rig.Own: "on its own",
+var ModeTexts = map[rig.Mode]string{rig.Usual: "as the others", rig.ByMic: "by microphone", rig.OnItsOwn: "on its own",
 	rig.Each: "through each microphone"}
 
 func parseMode(typed string) (rig.Mode, error) {

@@ -26,7 +26,7 @@ func twoKits(t *testing.T) *plan.Project {
 		plan.SetGain(snare, -4.5),
 		edits.Decide(testkit.Feed("hat"), plan.Off, plan.Jack{}),
 		edits.Decide(testkit.Feed("stop"), plan.Parked, plan.Jack{Output: 11}),
-		edits.SetWish(testkit.Feed("ride"), 3),
+		edits.SetOwnOutput(testkit.Feed("ride"), 3),
 	} {
 		testkit.Edit(t, p, e)
 	}

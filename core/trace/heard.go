@@ -29,7 +29,7 @@ func (g *Graph) Heard(f Feed) (text string, arrives int) {
 	return text, arrives
 }
 
-// forks tells whether a path leaves another behind the same lane, for the main mix.
+// forks reports whether a path leaves another behind the same lane, for the main mix.
 func forks(before, p Path) bool {
 	last := len(p.Edges) - 1
 	return last > 0 && len(before.Edges) > last && before.Edges[last-1] == p.Edges[last-1]

@@ -68,7 +68,7 @@ func BrineworkKit() rig.Instrument {
 	}
 	// the snare bleeds into the hat
 	in.Voices[1].Heard = append(in.Voices[1].Heard, rig.Heard{Microphone: "hat", Level: -26})
-	in.Microphones[4].OwnOnly = true
+	in.Microphones[4].BleedOff = true
 	for _, v := range []struct {
 		name string
 		role role.Role

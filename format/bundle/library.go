@@ -75,7 +75,7 @@ type LibraryState struct {
 	Parent string `json:"parent,omitempty"`
 }
 
-// Had tells whether the project has had a state, as far as the file says.
+// Had reports whether the project has had a state, as far as the file says.
 func (p *LibraryProject) Had(uid string) bool {
 	return uid != "" && slices.ContainsFunc(p.History, func(s LibraryState) bool { return s.UID == uid })
 }

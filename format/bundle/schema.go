@@ -54,7 +54,7 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 		reflect.TypeFor[plan.Owner]():       words(string(plan.ByPlan), string(plan.Found)),
 		reflect.TypeFor[plan.Tap]():         words(string(plan.AfterFader), string(plan.BeforeFader)),
 		reflect.TypeFor[rig.Side]():         words("", string(rig.Left), string(rig.Right)),
-		reflect.TypeFor[rig.Mode]():         words("", string(rig.Own), string(rig.ByMic), string(rig.Each)),
+		reflect.TypeFor[rig.Mode]():         words("", string(rig.OnItsOwn), string(rig.ByMic), string(rig.Each)),
 		reflect.TypeFor[rig.Axis]():         words("", string(rig.ByInstrument), string(rig.ByMicrophone)),
 		reflect.TypeFor[role.Sureness]():    {Type: "string", Enum: sure},
 		reflect.TypeFor[plan.Ranges]():      {Type: "string", Description: "lane numbers such as 1–4, 9"},
@@ -64,7 +64,7 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 		reflect.TypeFor[map[string]int](): {Types: []string{"object", "null"},
 			AdditionalProperties: &jsonschema.Schema{Type: "integer"}},
 		reflect.TypeFor[map[string]rig.Mode](): {Types: []string{"object", "null"},
-			AdditionalProperties: words("", string(rig.Own), string(rig.ByMic), string(rig.Each))},
+			AdditionalProperties: words("", string(rig.OnItsOwn), string(rig.ByMic), string(rig.Each))},
 	}}
 	patched, err := jsonschema.For[plan.PatchedSettings](options)
 	if err != nil {
@@ -266,7 +266,7 @@ func complaintInList(s *jsonschema.Schema, v []any, place string) error {
 	return nil
 }
 
-// allows tells whether a schema takes values of a JSON type.
+// allows reports whether a schema takes values of a JSON type.
 func allows(s *jsonschema.Schema, kind string) bool {
 	return s.Type == "" && len(s.Types) == 0 || s.Type == kind || slices.Contains(s.Types, kind)
 }

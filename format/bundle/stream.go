@@ -115,7 +115,7 @@ func splitLibrary(ctx context.Context, data *spool.File) (*libraryParts, error) 
 	return p, nil
 }
 
-var errNoObject = errors.New("it is no JSON object")
+var errNoObject = errors.New("it is not a JSON object")
 
 // extents reads a list and tells where its items stand; null is an empty one.
 func extents(d *json.Decoder) (out []extent, err error) {
@@ -124,7 +124,7 @@ func extents(d *json.Decoder) (out []extent, err error) {
 		return nil, err
 	}
 	if t != json.Delim('[') {
-		return nil, errors.New("its projects are no list")
+		return nil, errors.New("its projects are not a list")
 	}
 	for d.More() {
 		var raw json.RawMessage
@@ -179,5 +179,5 @@ func (f *LibraryFile) Shortened() string { return f.names.Said() }
 // while it is held against its schema.
 const maxValues = 600_000
 
-// tooManyValues tells whether a JSON text may have more values than are read.
+// tooManyValues reports whether a JSON text may have more values than are read.
 func tooManyValues(text []byte) bool { return bytes.Count(text, []byte{','}) > maxValues }

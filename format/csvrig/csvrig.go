@@ -55,7 +55,7 @@ func header() []string {
 // behind it, "output of Gravel", when that is loaded.
 const outputColumn = "output"
 
-// kitOf tells whether a column says where rows leave, and with which kit.
+// kitOf reports whether a column says where rows leave, and with which kit.
 func kitOf(column string) (kit string, ok bool) {
 	if column == outputColumn {
 		return "", true
@@ -74,7 +74,7 @@ var spellings = map[string]string{
 	"out": outputColumn, "leaves by": outputColumn, "own voice only": "ownonly", "before the fader": "prefader",
 }
 
-// Known tells whether a header row is one that can be read here.
+// Known reports whether a header row is one that can be read here.
 func Known(cells []string) bool {
 	found := map[string]bool{}
 	for _, c := range cells {

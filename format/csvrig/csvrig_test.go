@@ -43,7 +43,7 @@ func TestInstrumentsSurviveASpreadsheet(t *testing.T) {
 		}
 		in.Returns = []rig.Return{{ID: "plate", Name: "Plate", Role: "effects/reverb", Width: 2, PreFader: true}}
 		in.Effects = []rig.Effect{{ID: "e1", Name: "Tone", Kind: rig.Equaliser, InChannel: true}}
-		in.Own()
+		in.CloneSources()
 		for i := range in.Voices { // one of everything that is set inside
 			in.Voices[i].Inside = rig.Inside{Inverted: i%2 == 0, Closed: i%5 == 0, AlsoMain: i%3 == 0,
 				Returns: []rig.InsideSend{{Return: "plate", Level: -7.5, Pre: i%2 == 1}}}
@@ -124,7 +124,7 @@ func TestBadTablesAreRefusedWithTheirLine(t *testing.T) {
 	for says, text := range map[string]string{
 		"names no column":               "a,b\n1,2\n",
 		"line 3":                        "name,keys\nKick,36\nSnare,H9\n",
-		`"H9" is no key`:                "name,keys\nSnare,H9\n",
+		`"H9" is not a key`:             "name,keys\nSnare,H9\n",
 		`there is no kind "drum"`:       "kind,name,keys\ndrum,Kick,36\n",
 		"does not begin with one of":    "name,role\nKick,drums/kick\n",
 		"there are no rows":             "name,keys\n\n",

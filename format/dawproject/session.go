@@ -23,7 +23,7 @@ const maxXML = 32 << 20
 // Session is the mixer of a session file.
 type Session struct {
 	Title string
-	// Inserts tells whether the file says what is inserted on channels: some has a device.
+	// Inserts reports whether the file says what is inserted on channels: some has a device.
 	Inserts bool
 	Lanes   []SessionLane // in the file's order, without the main mix
 }
@@ -270,7 +270,7 @@ func (m *mixer) route() {
 	}
 }
 
-// send takes one send of a lane; toMain tells whether the lane's destination is the main mix.
+// send takes one send of a lane; toMain reports whether the lane's destination is the main mix.
 func (m *mixer) send(l *SessionLane, c readChannel, s readSend, toMain bool) {
 	to := s.Destination
 	whole := s.Type != "pre" && s.level() == 0

@@ -80,7 +80,7 @@ func looksLike(head []byte) look {
 		}
 	}
 	if format.IsText(head) {
-		return look{"a text", "its first lines are no list that can be read here"}
+		return look{"a text", "its first lines are not a list that can be read here"}
 	}
 	return look{}
 }

@@ -270,7 +270,7 @@ func partsOf(patches []patch) (out []rig.Part) {
 	return out
 }
 
-// one tells whether a group is one voice on several keys: all of its notes have its name.
+// one reports whether a group is one voice on several keys: all of its notes have its name.
 func (g group) one() bool {
 	return len(g.Notes) > 1 && g.Name != "" && !slices.ContainsFunc(g.Notes, func(n note) bool { return n.Name != g.Name })
 }

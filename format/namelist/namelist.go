@@ -179,7 +179,7 @@ var facts = []struct {
 }
 
 // fact takes what is said last off a text, unless it was said already: “Overhead Mono, mono” is
-// called Overhead Mono. It tells whether there was something.
+// called Overhead Mono. It reports whether there was something.
 func (l *line) fact(text string) (rest string, ok bool) {
 	for _, f := range facts {
 		if m := f.is.FindStringSubmatchIndex(text); m != nil && !f.has(l) {
@@ -304,7 +304,7 @@ func (l line) of(in *rig.Instrument, next map[string]int) (id string, r role.Rol
 	return p.ID, p.Role, p.Width
 }
 
-var kindOf = map[string]role.Kind{microphone: role.OfMicrophone, voice: role.OfVoice, part: role.OfPart, position: role.OfPosition}
+var kindOf = map[string]role.NameKind{microphone: role.OfMicrophone, voice: role.OfVoice, part: role.OfPart, position: role.OfPosition}
 
 // Named is what a line was read as.
 type Named struct {

@@ -5,8 +5,8 @@ import (
 	"strings"
 )
 
-// Start is a list to begin from and to edit: the usual names of a kind of instrument.
-type Start struct {
+// Template is a list to begin from and to edit: the usual names of a kind of instrument.
+type Template struct {
 	Key, Name string
 	Of        string // what its number counts
 	Usual     int    // how many there are where nobody says
@@ -15,7 +15,7 @@ type Start struct {
 }
 
 // Starts lists them.
-var Starts = []Start{
+var Starts = []Template{
 	{"kit", "Acoustic kit", "microphones", 12, len(kitMicrophones), kitNames},
 	{"pads", "Pad instrument", "pads", 8, 64, func(n int) []string {
 		return numbered(n, func(i int) string { return fmt.Sprintf("Pad %d, mono, key %d", i, 35+i) })
@@ -30,7 +30,9 @@ var Starts = []Start{
 }
 
 // Names gives the list for so many, from 1 to Most.
-func (s Start) Names(n int) string { return strings.Join(s.names(min(max(n, 1), s.Most)), "\n") + "\n" }
+func (s Template) Names(n int) string {
+	return strings.Join(s.names(min(max(n, 1), s.Most)), "\n") + "\n"
+}
 
 func numbered(n int, line func(i int) string) (out []string) {
 	for i := range n {

@@ -24,7 +24,7 @@ func TestTheSheetSaysEverythingThatMustBePatched(t *testing.T) {
 					Width: audio.Stereo,
 					Gain:  -3, Inside: rig.Inside{AlsoMain: true}},
 					{ID: "h", Name: "Bell", Program: -1, AllChannels: true, Width: audio.Stereo}},
-				Microphones: []rig.Microphone{{ID: "m", Name: "Under", Width: audio.Mono, Note: "-20 dB pad", OwnOnly: true,
+				Microphones: []rig.Microphone{{ID: "m", Name: "Under", Width: audio.Mono, Note: "-20 dB pad", BleedOff: true,
 					Inside: rig.Inside{Inverted: true}}},
 				Voices: []rig.Voice{{ID: "x", Name: "Skin", Heard: rig.HeardThrough("m"), Width: audio.Mono}, voice("a", "Kick",
 					36), voice("b", "+1", 38),

@@ -53,7 +53,7 @@ var Format = &format.Format{
 	},
 }
 
-// isInstrument tells whether a path is that of an instrument file.
+// isInstrument reports whether a path is that of an instrument file.
 func isInstrument(p string) bool {
 	return strings.EqualFold(path.Ext(p), ".sfz") && !strings.HasPrefix(path.Base(p), "._")
 }

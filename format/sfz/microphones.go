@@ -59,7 +59,7 @@ func (f *File) microphones(groups []gathered, sounds []sound) (voices []heardThr
 	return voices, mics, rest
 }
 
-// oneSound tells whether groups on one key set are one sound through several microphones: on different
+// oneSound reports whether groups on one key set are one sound through several microphones: on different
 // outputs, with samples whose names have words in common and differ in others.
 func (f *File) oneSound(groups []gathered, sounds []sound) (v heardThrough, words map[int]string, ok bool) {
 	if len(groups) < 2 {

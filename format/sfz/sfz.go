@@ -127,7 +127,7 @@ type budget struct {
 // errSpent lies beneath the refusal of a folder that is too much as a whole.
 var errSpent = errors.New("too much together")
 
-// enough tells whether the next text may be read.
+// enough reports whether the next text may be read.
 func (b *budget) enough(where string) error {
 	if b.ctx != nil && b.ctx.Err() != nil {
 		return b.ctx.Err()
@@ -555,7 +555,7 @@ func (d *decoder) warnOfUnknown() {
 	}
 }
 
-// known tells whether an opcode belongs to version 1, or to the later ones that
+// known reports whether an opcode belongs to version 1, or to the later ones that
 // are read here. From memory; controller numbers at the end do not count.
 func known(n string) bool {
 	base := strings.TrimRight(n, "0123456789")

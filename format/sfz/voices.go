@@ -96,7 +96,7 @@ func (f *File) sound(r region, offset int) (s sound, ok bool) {
 		return s, false
 	}
 	s = sound{lo: 0, hi: 127, loch: 1, hich: 16, sample: r.get("sample")}
-	// A nearer header's key sets the range anew, and so do its lokey and hikey.
+	// A nearer header's key sets the range again, and so do its lokey and hikey.
 	for _, h := range [...]*header{r.global, r.master, r.group, r.own} {
 		if h == nil {
 			continue

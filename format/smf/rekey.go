@@ -121,7 +121,7 @@ func (k *rekeyer) next() (e event, err error) {
 	return e, nil
 }
 
-// copied writes a meta event or system exclusive as it is, and tells whether it ends the
+// copied writes a meta event or system exclusive as it is, and reports whether it ends the
 // track.
 func (k *rekeyer) copied(e event) (ends bool, err error) {
 	k.running, k.written = 0, 0

@@ -123,7 +123,7 @@ func Decode(r io.Reader) (*File, error) {
 	return f, nil
 }
 
-// junk tells whether what follows is no chunk, where all the tracks that the header speaks of are read.
+// junk reports whether what follows is no chunk, where all the tracks that the header speaks of are read.
 func junk(rest []byte, read, tracks int) bool {
 	return read >= max(tracks, 1) && len(rest) >= 8 && uint64(binary.BigEndian.Uint32(rest[4:])) > uint64(len(rest)-8)
 }

@@ -191,7 +191,7 @@ func (c *counter) pad() {
 	}
 }
 
-// isMark tells whether a byte may stand in the mark of a chunk.
+// isMark reports whether a byte may stand in the mark of a chunk.
 func isMark(b byte) bool {
 	return b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || b >= '0' && b <= '9' || b == ' '
 }
@@ -265,7 +265,7 @@ func table(tables map[string][]byte, id string, size int) ([][]byte, error) {
 		return nil, bad("in list pdta", "the chunk %s is missing", id)
 	}
 	if len(data)%size != 0 || len(data) == 0 {
-		return nil, bad("in chunk "+id, "%d bytes are no whole number of %d-byte records", len(data), size)
+		return nil, bad("in chunk "+id, "%d bytes are not a whole number of %d-byte records", len(data), size)
 	}
 	out := make([][]byte, len(data)/size)
 	for i := range out {

@@ -58,7 +58,7 @@ func originsIn(n ast.Node) map[string][]origin {
 	return of
 }
 
-// comesBack tells whether some variable comes from where it leads to itself.
+// comesBack reports whether some variable comes from where it leads to itself.
 func comesBack(of map[string][]origin) bool {
 	for start := range of {
 		seen := map[origin]bool{}

@@ -36,7 +36,7 @@ func Project(t testing.TB, h plan.Host, outputs string, ins ...rig.Instrument) *
 	}
 	p := &plan.Project{Name: "Test", Host: h}
 	for _, in := range ins {
-		Edit(t, p, edits.Place(in, rig.Lay(runs, 1), 0))
+		Edit(t, p, edits.AddInstrument(in, rig.Lay(runs, 1), 0))
 	}
 	return p
 }
@@ -75,9 +75,9 @@ func Lane(p *plan.Project, name string) *plan.Lane {
 // Feed names a feed of the first instrument placed.
 func Feed(id string) plan.FeedRef { return plan.FeedRef{Placed: "i1", Feed: id} }
 
-// Findings finds what is wrong with a project, but for rules of which the test knows.
-func Findings(p *plan.Project, except ...string) []check.Finding {
-	return slices.DeleteFunc(check.Project(p), func(f check.Finding) bool { return slices.Contains(except, f.Rule.Code) })
+// Problems finds what is wrong with a project, but for rules of which the test knows.
+func Problems(p *plan.Project, except ...string) []check.Problem {
+	return slices.DeleteFunc(check.Project(p), func(f check.Problem) bool { return slices.Contains(except, f.Rule.Code) })
 }
 
 // Wide is a mapped project of several instruments with so many voices each, every
@@ -92,7 +92,7 @@ func Wide(t testing.TB, instruments, voices int) *plan.Project {
 			in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v), Name: fmt.Sprintf("Voice %d-%d", i, v),
 				Role: roles[v%len(roles)], Keys: []midi.Key{midi.Key(v % 128)}, Width: audio.Stereo})
 		}
-		Edit(t, p, edits.Place(in, rig.Lay([]rig.Run{{Count: voices, Width: audio.Stereo}}, 1), 0))
+		Edit(t, p, edits.AddInstrument(in, rig.Lay([]rig.Run{{Count: voices, Width: audio.Stereo}}, 1), 0))
 		pl := &p.Placed[i]
 		bus := p.NewLaneID()
 		for v := range voices {

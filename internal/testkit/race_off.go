@@ -2,6 +2,6 @@
 
 package testkit
 
-// Race tells whether the race detector watches, which makes the database twenty times as
+// Race reports whether the race detector watches, which makes the database twenty times as
 // slow.
 const Race = false

@@ -5,7 +5,7 @@ import (
 	"testing"
 )
 
-// Long tells whether tests are to try all that they can, with CI_LONG=1; else they draw a seeded
+// Long reports whether tests are to try all that they can, with CI_LONG=1; else they draw a seeded
 // sample that finds most.
 func Long() bool { return os.Getenv("CI_LONG") == "1" }
 

@@ -58,7 +58,7 @@ func cutFor(top string) (string, error) {
 	return comment.FindString(whole) + "\n" + strip(rules, pages.String()) + "\n", nil // the licence stays
 }
 
-// dashed tells whether a word is one of Bootstrap's class names that can be told from
+// dashed reports whether a word is one of Bootstrap's class names that can be told from
 // everyday words of the code ("row", "show", "table"); those of one word are not used.
 func dashed(class string) bool { return strings.Contains(class, "-") || class == "btn" }
 

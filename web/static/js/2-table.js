@@ -494,7 +494,7 @@
     HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el });
   });
 
-  // A frame takes the focus where it scrolls, and else is no stop on the way.
+  // A frame takes the focus where it scrolls, and else is not a stop on the way.
   const frames = () => {
     for (const f of all(".tablewrap, .gridwrap, .mapwrap, .portwrap, .ladderscroll, [role=region].wide"))
       f.tabIndex = f.scrollWidth > f.clientWidth + 1 || f.scrollHeight > f.clientHeight + 1 ? 0 : -1;

@@ -22,13 +22,13 @@ var Retired = map[string]string{}
 type decision struct {
 	key, now string // it is kept by, and as a rule of today says it
 	subjects []string
-	plan.Accepted
+	plan.Intended
 }
 
 // decisionsOf lists the acceptances of a project by the code of the rule they are for now.
 func decisionsOf(p *plan.Project) map[string][]decision {
 	out := map[string][]decision{}
-	for key, a := range p.Accepted {
+	for key, a := range p.Intended {
 		parts := strings.Split(key, " ")
 		code := cmp.Or(Retired[parts[0]], parts[0])
 		now := code + strings.TrimPrefix(key, parts[0])
@@ -40,29 +40,29 @@ func decisionsOf(p *plan.Project) map[string][]decision {
 	return out
 }
 
-// older tells whether it is from before findings had a cause of their own: it holds the
+// older reports whether it is from before problems had a cause of their own: it holds the
 // words of the reason as they were.
 func (d decision) older() bool { return d.Was != "" }
 
-// about tells whether it is of a finding of its rule: it has the finding's key, or, being
-// older, names nothing that the finding is not about.
-func (d decision) about(f Finding) bool {
+// about reports whether it is of a problem of its rule: it has the problem's key, or, being
+// older, names nothing that the problem is not about.
+func (d decision) about(f Problem) bool {
 	return d.now == f.Key() || d.older() &&
 		!slices.ContainsFunc(d.subjects, func(s string) bool { return !slices.Contains(f.Subjects, plan.Entity(s)) })
 }
 
-// holds tells whether the finding it is about still has the cause it had. Of an older one
-// every value that the finding comes from stood in the words, however those were put.
-func (d decision) holds(f Finding) bool {
+// holds reports whether the problem it is about still has the cause it had. Of an older one
+// every value that the problem comes from stood in the words, however those were put.
+func (d decision) holds(f Problem) bool {
 	if !d.older() {
 		return d.Cause == f.Cause()
 	}
 	return !slices.ContainsFunc(f.values, func(v any) bool { return !strings.Contains(d.Was, asWritten(v)) })
 }
 
-// decided gives the reason for which the user lets a finding stand; where stands is false,
+// decided gives the reason for which the user marks a problem as intended; where stands is false,
 // for which they did so while it had another cause, or "".
-func decided(list []decision, f Finding) (reason string, stands bool) {
+func decided(list []decision, f Problem) (reason string, stands bool) {
 	for _, d := range list {
 		switch {
 		case !d.about(f):
@@ -86,7 +86,7 @@ func asWritten(v any) string {
 	return fmt.Sprint(v)
 }
 
-// MarkIntended is the edit that lets a finding stand, with the user's reason.
+// MarkIntended is the edit that marks a problem as intended, with the user's reason.
 func MarkIntended(key, reason string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		f, ok := ByKey(p, key)
@@ -98,10 +98,10 @@ func MarkIntended(key, reason string) plan.Edit {
 	}
 }
 
-// MarkAllIntended is MarkIntended for several findings, with one reason.
+// MarkAllIntended is MarkIntended for several problems, with one reason.
 func MarkAllIntended(keys []string, reason string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		found := map[string]Finding{}
+		found := map[string]Problem{}
 		open, _ := Both(trace.New(p))
 		for _, f := range open {
 			found[f.Key()] = f
@@ -125,7 +125,7 @@ func MarkAllIntended(keys []string, reason string) plan.Edit {
 	}
 }
 
-// UnmarkIntended is the edit that brings a finding back that was let stand.
+// UnmarkIntended is the edit that counts a problem again that was marked as intended.
 func UnmarkIntended(key string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		_, accepted := Both(trace.New(p))
@@ -138,11 +138,11 @@ func UnmarkIntended(key string) plan.Edit {
 	}
 }
 
-// forget takes away what was accepted of a finding, and tells whether there was anything.
-func forget(p *plan.Project, f Finding) (found bool) {
+// forget takes away what was accepted of a problem, and reports whether there was anything.
+func forget(p *plan.Project, f Problem) (found bool) {
 	for _, d := range decisionsOf(p)[f.Rule.Code] {
 		if d.about(f) {
-			delete(p.Accepted, d.key)
+			delete(p.Intended, d.key)
 			found = true
 		}
 	}

@@ -14,24 +14,24 @@ import (
 	"hiddenlanes/core/trace"
 )
 
-// practicePage is the stand-in host, to be worked by hand.
-type practicePage struct {
+// standInPage is the stand-in host, to be worked by hand.
+type standInPage struct {
 	Profile     rig.Profile
 	Sentences   []string
 	Next        *runsheet.Step
 	Left        int
-	Instruments []practiceInstrument
+	Instruments []standInInstrument
 	Table       table
-	Rows        []practiceLane // those on the page
+	Rows        []standInLane // those on the page
 	Lists       []choices
-	Blocks      []practiceBlock
+	Blocks      []standInBlock
 	Done        bool
 }
 
-func (p practicePage) tables() []table { return []table{p.Table} }
+func (p standInPage) tables() []table { return []table{p.Table} }
 
-// practiceLane is a lane of the stand-in host's mixer.
-type practiceLane struct {
+// standInLane is a lane of the stand-in host's mixer.
+type standInLane struct {
 	plan.Lane
 	Place         int
 	At            string // its number, as the host shows it
@@ -39,13 +39,13 @@ type practiceLane struct {
 	Muted, Soloed bool
 }
 
-// practiceBlock is a block of its lanes.
-type practiceBlock struct {
+// standInBlock is a block of its lanes.
+type standInBlock struct {
 	Number  int
 	Chained bool
 }
 
-type practiceInstrument struct {
+type standInInstrument struct {
 	*plan.Placed
 	State   plan.InstrumentState
 	Loaded  bool
@@ -67,10 +67,10 @@ type heardFeed struct {
 	Arrives int
 }
 
-func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, error) {
-	state := p.Plan.WithOthers(p.Plan.Practice)
+func (s *server) standInPage(_ *http.Request, p *project, q url.Values) (any, error) {
+	state := p.Plan.WithOthers(p.Plan.StandIn)
 	path := projectPath(p.ID, "practice")
-	out := practicePage{Profile: p.Plan.Host.Behaviour()}
+	out := standInPage{Profile: p.Plan.Host.Behaviour()}
 	out.Sentences = out.Profile.Sentences()
 	steps := runsheet.From(p.Plan, state)
 	out.Left, out.Done = len(steps), len(steps) == 0
@@ -88,7 +88,7 @@ func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, e
 				heard = append(heard, heardFeed{f.Feed, text, arrives})
 			}
 		}
-		row := practiceInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)),
+		row := standInInstrument{Placed: pl, State: in, Loaded: loaded, Setup: rig.FormatRuns(rig.Runs(in.Setup)),
 			Seen: rig.FormatRuns(rig.Runs(in.Seen)), Waiting: !slices.Equal(in.Setup, in.Seen), Feeds: pl.AllFeeds(),
 			Window: windowOf(path, q, "from-"+pl.ID, len(heard), windowRows)}
 		row.fillInside()
@@ -100,7 +100,7 @@ func (s *server) practicePage(_ *http.Request, p *project, q url.Values) (any, e
 }
 
 // fillInside lists what can be set inside the instrument, and what is.
-func (row *practiceInstrument) fillInside() {
+func (row *standInInstrument) fillInside() {
 	now := row.Instrument.WithInside(row.State.Inside)
 	sources := now.Sources()
 	for _, x := range tables.InsideRows((&plan.Project{Placed: []plan.Placed{{ID: row.ID, Instrument: now}}})) {
@@ -117,18 +117,18 @@ func (row *practiceInstrument) fillInside() {
 }
 
 // mixer is the stand-in host's mixer as a table.
-func (out *practicePage) mixer(p *plan.Project, state *plan.Patched, path string, q url.Values, post string) {
+func (out *standInPage) mixer(p *plan.Project, state *plan.Patched, path string, q url.Values, post string) {
 	mixer := *p // what is there now, with the outputs that the plan has
 	mixer.Lanes = state.Lanes
 	lanes := mixer.ByID()
-	var rows []practiceLane
+	var rows []standInLane
 	for _, l := range state.Lanes {
-		row := practiceLane{Lane: l, Takes: "lanes routed to it", Go: lanes.DestinationText(&l),
+		row := standInLane{Lane: l, Takes: "lanes routed to it", Go: lanes.DestinationText(&l),
 			At:    p.Host.LaneName(l.Number),
 			Muted: state.Muted[l.ID], Soloed: state.Soloed[l.ID]}
 		if b := p.Host.BlockOf(l.Number); b > 0 &&
-			!slices.ContainsFunc(out.Blocks, func(x practiceBlock) bool { return x.Number == b }) {
-			out.Blocks = append(out.Blocks, practiceBlock{b, state.IsChained(b)})
+			!slices.ContainsFunc(out.Blocks, func(x standInBlock) bool { return x.Number == b }) {
+			out.Blocks = append(out.Blocks, standInBlock{b, state.IsChained(b)})
 		}
 		if l.Kind != plan.Bus {
 			row.Takes = "nothing"
@@ -142,16 +142,16 @@ func (out *practicePage) mixer(p *plan.Project, state *plan.Patched, path string
 		}
 		rows = append(rows, row)
 	}
-	slices.SortFunc(rows, func(a, b practiceLane) int { return int(a.Number - b.Number) })
+	slices.SortFunc(rows, func(a, b standInLane) int { return int(a.Number - b.Number) })
 	t := newTable(path, q, "mixer", "Mixer of the stand-in host", tableColumn{Key: "number", Title: "Lane"},
 		tableColumn{Key: "name", Title: "Name"}, tableColumn{Key: "takes", Title: "Takes", List: "list-outputs"},
 		tableColumn{Key: "to", Title: "Routed to", List: "list-destinations"},
 		tableColumn{Key: "inserts", Title: "Inserts", List: "list-inserts"},
 		tableColumn{Title: "Mute and solo", Hidden: true},
 		tableColumn{Title: "Remove", Hidden: true})
-	slices.SortFunc(out.Blocks, func(a, b practiceBlock) int { return a.Number - b.Number })
+	slices.SortFunc(out.Blocks, func(a, b standInBlock) int { return a.Number - b.Number })
 	t.Cells, t.Post = "stand-in", post
-	out.Rows = show(&t, path, q, rows, func(r practiceLane) string { return r.ID }, func(r practiceLane) []string {
+	out.Rows = show(&t, path, q, rows, func(r standInLane) string { return r.ID }, func(r standInLane) []string {
 		return []string{fmt.Sprint(r.Number), r.Name, r.Takes, r.Go, rig.InsertsText(r.Inserts)}
 	})
 	for i := range out.Rows {

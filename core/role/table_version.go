@@ -5,8 +5,8 @@ import (
 	"fmt"
 )
 
-// TableStamp is the whole table as text: another table, another stamp.
-func TableStamp() string {
+// TableVersion is the whole table as text: another table, another stamp.
+func TableVersion() string {
 	text, err := json.Marshal(Table)
 	if err != nil {
 		panic(fmt.Sprintf("the role table: %v", err)) // it is made of plain values

@@ -12,40 +12,57 @@ import (
 	"hiddenlanes/app/command"
 	"hiddenlanes/core/carry"
 	"hiddenlanes/core/edits"
-	"hiddenlanes/core/house"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/role"
 )
 
-var _ command.Application = (*App)(nil)
-
-// Do carries a command on a project out. A refusal names the field at fault where the
-// command knows it.
-func (a *App) Do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) error {
-	return blamed(s, a.do(ctx, at, s, v))
+// Do carries a command out, and tells what came of it, or "". A refusal names the field at fault
+// where the command knows it.
+func (a *App) Do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) (said string, err error) {
+	at.Seen = s.Seen
+	if s.Asks() != nil {
+		said, err = s.Run(ctx, at, a, v)
+	} else {
+		err = a.doEdit(ctx, at, v)
+		if tells, ok := v.(interface{ Said() string }); ok {
+			said = tells.Said()
+		}
+	}
+	if err != nil {
+		return "", blamed(s, err)
+	}
+	return said, nil
 }
 
-func (a *App) do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) error {
-	var edit plan.Edit
-	switch c := v.(type) {
-	case command.ProjectUseCase:
-		return c.Do(ctx, at, a)
-	case command.ProjectLookup:
-		var err error
-		if edit, err = c.EditFrom(ctx, at, a); err != nil {
-			return err
-		}
-	case command.ProjectEdit:
-		edit = c.Edit()
-	default:
-		return fmt.Errorf("%T is not a command on a project", v)
+// doEdit carries a command out that is an edit of its document.
+func (a *App) doEdit(ctx context.Context, at command.Target, v command.Value) error {
+	if c, ok := v.(command.ProjectEdit); ok {
+		return a.EditAt(ctx, at, c.Edit())
 	}
+	naming, err := a.Naming(ctx)
+	if err != nil {
+		return err
+	}
+	switch c := v.(type) {
+	case command.InstrumentEdit:
+		_, err = a.EditInstrument(ctx, at.ID, at.Base, c.Edit(naming))
+		return err
+	case command.ChartEdit:
+		return a.EditChart(ctx, at.Base, c.Edit(naming))
+	}
+	return fmt.Errorf("%T is not a command", v)
+}
+
+// EditAt carries an edit of a project out, on the newest state or, where the target says so, only
+// on the one that the user has seen.
+func (a *App) EditAt(ctx context.Context, at command.Target, edit plan.Edit) error {
 	do := a.Edit
-	if s.Seen {
+	if at.Seen {
 		do = a.EditSeen
 	}
-	_, err := do(ctx, at.Project, at.Base, edit)
+	_, err := do(ctx, at.ID, at.Base, edit)
 	return err
 }
 
@@ -59,58 +76,13 @@ func blamed(s *command.Spec, err error) error {
 	return s.Blamed(err)
 }
 
-// DoInstrument carries a command on an instrument of the shelf out.
-func (a *App) DoInstrument(ctx context.Context, id, base int64, s *command.Spec, v command.Value) error {
-	return blamed(s, a.doInstrument(ctx, id, base, v))
-}
-
-func (a *App) doInstrument(ctx context.Context, id, base int64, v command.Value) error {
-	switch c := v.(type) {
-	case command.InstrumentUseCase:
-		return c.Do(ctx, id, base, a)
-	case command.InstrumentEdit:
-		naming, err := a.Naming(ctx)
-		if err == nil {
-			_, err = a.EditInstrument(ctx, id, base, c.Edit(naming))
-		}
-		return err
-	}
-	return fmt.Errorf("%T is not a command on an instrument", v)
-}
-
-// DoChart carries a command on the house chart out, and tells what came of it, or "".
-func (a *App) DoChart(ctx context.Context, base int64, s *command.Spec, v command.Value) (said string, err error) {
-	if c, ok := v.(command.ChartUseCase); ok {
-		said, err = c.Do(ctx, base, a)
-	} else {
-		var edit house.Edit
-		if edit, err = a.chartEdit(ctx, v); err == nil {
-			err = a.EditChart(ctx, base, edit)
-		}
-		if tells, ok := v.(interface{ Said() string }); ok {
-			said = tells.Said()
-		}
-	}
+// UsedRoles lists the roles that the lanes of projects carry.
+func (a *App) UsedRoles(ctx context.Context) ([]role.Role, error) {
+	lib, err := a.Library(ctx)
 	if err != nil {
-		return "", blamed(s, err)
+		return nil, err
 	}
-	return said, nil
-}
-
-// chartEdit is the edit of a command on the house chart, with what it goes by.
-func (a *App) chartEdit(ctx context.Context, v command.Value) (house.Edit, error) {
-	switch c := v.(type) {
-	case command.ChartEdit:
-		naming, err := a.Naming(ctx)
-		return c.Edit(naming), err
-	case command.ChartOrder:
-		lib, err := a.Library(ctx)
-		if err != nil {
-			return nil, err
-		}
-		return c.Order(slices.Collect(maps.Keys(lib.Used()))...), nil
-	}
-	return nil, fmt.Errorf("%T is not a command on the house chart", v)
+	return slices.Collect(maps.Keys(lib.Used())), nil
 }
 
 // PlacedIn gives an instrument of a project.
@@ -167,7 +139,7 @@ func (a *App) UseOwnProfile(ctx context.Context, at command.Target, p rig.Profil
 		if err := a.KeepProfile(ctx, p); err != nil {
 			return err
 		}
-		_, err := a.Edit(ctx, at.Project, at.Base, edits.SetProfile(p))
+		_, err := a.Edit(ctx, at.ID, at.Base, edits.SetProfile(p))
 		return err
 	})
 }
@@ -175,7 +147,7 @@ func (a *App) UseOwnProfile(ctx context.Context, at command.Target, p rig.Profil
 // KeepSetupOf keeps how an instrument of a project is set up, under a name; usual makes it
 // the default.
 func (a *App) KeepSetupOf(ctx context.Context, at command.Target, placed, name string, usual bool) error {
-	pl, err := a.PlacedIn(ctx, at.Project, placed)
+	pl, err := a.PlacedIn(ctx, at.ID, placed)
 	if err != nil {
 		return err
 	}
@@ -209,7 +181,7 @@ func (a *App) Replace(ctx context.Context, at command.Target, r command.Replacem
 	if err != nil {
 		return &command.Fault{Field: "channel", Err: err}
 	}
-	_, err = a.AcceptReplacement(ctx, at.Project, at.Base, r.Placed, r.To, ReadPairs(r.Hand),
+	_, err = a.AcceptReplacement(ctx, at.ID, at.Base, r.Placed, r.To, ReadPairs(r.Hand),
 		SongFate{Follow: r.Song == command.FollowSong, Fates: fates, Channels: channels})
 	return err
 }

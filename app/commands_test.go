@@ -3,6 +3,7 @@ package app_test
 import (
 	"errors"
 	"net/url"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -46,7 +47,8 @@ func TestCommandsOnProjectsAreRevisions(t *testing.T) {
 			t.Fatal(err)
 		}
 		s, v := read(t, command.Project, query)
-		return a.Do(ctx, command.Target{Project: 4, Base: p.Revision}, s, v)
+		_, err = a.Do(ctx, command.Target{ID: 4, Base: p.Revision}, s, v)
+		return err
 	}
 	before, err := a.Project(ctx, 4)
 	if err != nil {
@@ -81,12 +83,12 @@ func TestCommandsOnProjectsAreRevisions(t *testing.T) {
 	}
 	// A stale command is a conflict, and no field is to blame.
 	s, v := read(t, command.Project, "do=name&lane="+lane.ID+"&name=Later")
-	err = a.Do(ctx, command.Target{Project: 4, Base: before.Revision}, s, v)
+	_, err = a.Do(ctx, command.Target{ID: 4, Base: before.Revision}, s, v)
 	var stale *app.StaleError
 	if !errors.As(err, &stale) || blamed(err) != "" {
 		t.Errorf("got %v; want errors.As(err, &stale), blamed(err) \"\"", err)
 	}
-	if err := a.Do(ctx, command.Target{Project: 99}, s, v); !errors.Is(err, app.ErrNotFound) || blamed(err) != "" {
+	if _, err := a.Do(ctx, command.Target{ID: 99}, s, v); !errors.Is(err, app.ErrNotFound) || blamed(err) != "" {
 		t.Errorf("got %v; want errors.Is(err, app.ErrNotFound), blamed(err) \"\"", err)
 	}
 	if undone, err := a.Undo(ctx, 4, after.Revision); err != nil || undone.Plan.Lane(lane.ID).Name != lane.Name {
@@ -112,7 +114,7 @@ func TestExceptionsAreMadeByCommand(t *testing.T) {
 			t.Fatal(err)
 		}
 		s, v := read(t, command.Project, query)
-		if err := a.Do(t.Context(), command.Target{Project: 4, Base: p.Revision}, s, v); err != nil {
+		if _, err := a.Do(t.Context(), command.Target{ID: 4, Base: p.Revision}, s, v); err != nil {
 			t.Fatalf("%s: %v", query, err)
 		}
 	}
@@ -138,13 +140,13 @@ func TestCommandsOnInstrumentsAndTheChart(t *testing.T) {
 	}
 	voice := in.Rig.Voices[1].ID
 	s, v := read(t, command.Instrument, "do=cells&table=voices&row="+voice+"&col=width&value=wide")
-	err = a.DoInstrument(ctx, 1, in.Revision, s, v)
+	_, err = a.Do(ctx, command.Target{ID: 1, Base: in.Revision}, s, v)
 	var cell *tabular.Error
 	if !errors.As(err, &cell) || cell.Row != voice || cell.Column != "width" || blamed(err) != "value" {
 		t.Errorf("a refused cell: %+v, %v", cell, err)
 	}
 	s, v = read(t, command.Instrument, "do=cells&table=voices&row="+voice+"&col=name&value=Caisse")
-	if err := a.DoInstrument(ctx, 1, in.Revision, s, v); err != nil {
+	if _, err := a.Do(ctx, command.Target{ID: 1, Base: in.Revision}, s, v); err != nil {
 		t.Fatal(err)
 	}
 	if in, err = a.Instrument(ctx, 1); err != nil || in.Rig.Voices[1].Name != "Caisse" {
@@ -155,7 +157,7 @@ func TestCommandsOnInstrumentsAndTheChart(t *testing.T) {
 		t.Fatal(err)
 	}
 	s, v = read(t, command.Chart, "do=cells&row=kit/kick&row=kit/snare&col=name&col=wish&value=BD&value=7")
-	_, err = a.DoChart(ctx, c.Revision, s, v)
+	_, err = a.Do(ctx, command.Target{Base: c.Revision}, s, v)
 	if cell = nil; !errors.As(err, &cell) || cell.Row != "kit/snare" || cell.Column != "wish" {
 		t.Errorf("a refused cell of the chart: %+v, %v", cell, err)
 	}
@@ -163,14 +165,14 @@ func TestCommandsOnInstrumentsAndTheChart(t *testing.T) {
 		t.Errorf("a cell beside the refused one was kept: %q, %v", now.House.Label("kit/kick"), err)
 	}
 	s, v = read(t, command.Chart, "do=cells&row=kit/kick&col=name&value=BD")
-	if _, err := a.DoChart(ctx, c.Revision, s, v); err != nil {
+	if _, err := a.Do(ctx, command.Target{Base: c.Revision}, s, v); err != nil {
 		t.Fatal(err)
 	}
 	if now, err := a.Chart(ctx); err != nil || now.House.Label("kit/kick") != "BD" {
 		t.Errorf("got %q, %v; want now.House.Label(\"kit/kick\") \"BD\"", now.House.Label("kit/kick"), err)
 	}
 	s, v = read(t, command.Chart, "do=restore&version=99")
-	if _, err := a.DoChart(ctx, c.Revision+1, s, v); err == nil {
+	if _, err := a.Do(ctx, command.Target{Base: c.Revision + 1}, s, v); err == nil {
 		t.Error("a version that is not kept is gone back to")
 	}
 }
@@ -212,5 +214,24 @@ func TestAFileOfAnotherKindIsToldWhereItBelongs(t *testing.T) {
 	}
 	if rows, err := a.Shelf(ctx); err != nil || len(rows) != 4 {
 		t.Errorf("%d instruments are on the shelf, want the 4 there were, %v", len(rows), err)
+	}
+}
+
+// What commands ask for there is: the use cases have every interface of every row.
+func TestTheUseCasesHaveWhatCommandsAskFor(t *testing.T) {
+	have := reflect.TypeFor[*app.App]()
+	for _, s := range command.Table {
+		_, isEdit := s.New().(command.ProjectEdit)
+		_, ofInstrument := s.New().(command.InstrumentEdit)
+		_, ofChart := s.New().(command.ChartEdit)
+		isEdit = isEdit || ofInstrument || ofChart
+		switch asks := s.Asks(); {
+		case asks == nil && !isEdit:
+			t.Errorf("%s %q is no edit and does not say how it runs", s.On, s.Name)
+		case asks != nil && isEdit:
+			t.Errorf("%s %q is an edit, and asks for %s as well", s.On, s.Name, asks)
+		case asks != nil && !have.Implements(asks):
+			t.Errorf("%s %q asks for %s, which the use cases do not have", s.On, s.Name, asks)
+		}
 	}
 }

@@ -35,7 +35,7 @@ func TestOrderAndNamesAreKeptInTheHouseChart(t *testing.T) {
 	}
 	p := begin("First")
 	as := house.Custom{Order: house.ByInstrument, Names: house.OwnNames}
-	if err := a.OrderLanes(ctx, command.Target{Project: p.ID, Base: p.Revision}, "i1", as, true); err != nil {
+	if err := a.OrderLanes(ctx, command.Target{ID: p.ID, Base: p.Revision}, "i1", as, true); err != nil {
 		t.Fatal(err)
 	}
 	next := begin("Second").Plan.Placed[0]
@@ -51,7 +51,7 @@ func TestOrderAndNamesAreKeptInTheHouseChart(t *testing.T) {
 		t.Fatal(err)
 	}
 	p = begin("Third")
-	if err := a.OrderLanes(ctx, command.Target{Project: p.ID, Base: p.Revision}, "i1", house.Custom{}, true); err != nil {
+	if err := a.OrderLanes(ctx, command.Target{ID: p.ID, Base: p.Revision}, "i1", house.Custom{}, true); err != nil {
 		t.Fatal(err)
 	}
 	versions, err := a.ChartVersions(ctx)

@@ -424,7 +424,7 @@ func WriteFile(path string, write func(io.Writer) error) error {
 // which nothing else is changed is kept as its next version at once.
 func (a *App) OrderLanes(ctx context.Context, at command.Target, placed string, as house.Custom, chart bool) error {
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.Edit(ctx, at.Project, at.Base, edits.OrderLanes(placed, as.Order, as.Names))
+		p, err := a.Edit(ctx, at.ID, at.Base, edits.OrderLanes(placed, as.Order, as.Names))
 		if err != nil || !chart {
 			return err
 		}

@@ -139,7 +139,7 @@ func (a *App) KeepLayout(ctx context.Context, project, base int64, as rig.Layout
 func (a *App) NoteStep(ctx context.Context, at command.Target, placed string, kind rig.StepKind, note string) error {
 	keep := rig.SetStepNotes(map[rig.StepKind]string{kind: note})
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.Edit(ctx, at.Project, at.Base, edits.SetInside(placed, keep))
+		p, err := a.Edit(ctx, at.ID, at.Base, edits.SetInside(placed, keep))
 		if err != nil {
 			return err
 		}

@@ -52,11 +52,11 @@ type DoneStep struct {
 func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts []string) error {
 	return a.asOne(ctx, func(a *App) error {
 		var done, step runsheet.Step
-		stands, err := a.Project(ctx, at.Project)
+		stands, err := a.Project(ctx, at.ID)
 		if err != nil {
 			return err
 		}
-		p, err := a.Edit(ctx, at.Project, at.Base, func(p *plan.Project) (string, error) {
+		p, err := a.Edit(ctx, at.ID, at.Base, func(p *plan.Project) (string, error) {
 			var ok bool
 			if step, ok = runsheet.Named(runsheet.Make(p), key); ok {
 				var err error
@@ -69,14 +69,14 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 		if err != nil || p.Revision == stands.Revision { // it is done already
 			return err
 		}
-		numbers, err := a.store.StepNumbers(ctx, at.Project, []string{key})
+		numbers, err := a.store.StepNumbers(ctx, at.ID, []string{key})
 		if err != nil {
 			return err
 		}
 		if len(parts) > 0 {
 			for _, left := range AnalysisOf(p).Steps() {
 				if step.Has(left) && left.Key() != key {
-					if err := a.store.SameStep(ctx, at.Project, left.Key(), numbers[key]); err != nil {
+					if err := a.store.SameStep(ctx, at.ID, left.Key(), numbers[key]); err != nil {
 						return err
 					}
 				}
@@ -85,7 +85,7 @@ func (a *App) TickStep(ctx context.Context, at command.Target, key string, parts
 		if err := a.saveDefaults(ctx, p.Plan, []runsheet.Step{done}); err != nil {
 			return err
 		}
-		return a.tell(ctx, at.Project, done, numbers[key], stands.Plan.Patched, p.Plan.Patched)
+		return a.tell(ctx, at.ID, done, numbers[key], stands.Plan.Patched, p.Plan.Patched)
 	})
 }
 
@@ -141,7 +141,7 @@ func whatWasDone(st runsheet.Step, before, after *plan.Patched) (string, error) 
 // AllStepsDone says that everything stands as planned already. What each step changes is worked
 // out before others have to wait.
 func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
-	now, err := a.Project(ctx, at.Project)
+	now, err := a.Project(ctx, at.ID)
 	if err != nil {
 		return err
 	}
@@ -153,11 +153,11 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 		}
 	}
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.EditSeen(ctx, at.Project, at.Base, runsheet.AllDone())
+		p, err := a.EditSeen(ctx, at.ID, at.Base, runsheet.AllDone())
 		if err != nil {
 			return err
 		}
-		numbers, err := a.store.StepNumbers(ctx, at.Project, keysOf(open))
+		numbers, err := a.store.StepNumbers(ctx, at.ID, keysOf(open))
 		if err != nil {
 			return err
 		}
@@ -165,7 +165,7 @@ func (a *App) AllStepsDone(ctx context.Context, at command.Target) error {
 			return err
 		}
 		for i, st := range open {
-			if err := a.store.StepDone(ctx, at.Project, st.Key(), numbers[st.Key()], told[i]); err != nil {
+			if err := a.store.StepDone(ctx, at.ID, st.Key(), numbers[st.Key()], told[i]); err != nil {
 				return err
 			}
 		}
@@ -222,11 +222,11 @@ func (a *App) DoneSteps(ctx context.Context, project int64, p *plan.Project) (ou
 // UntickStep says that a step that was marked as done was not.
 func (a *App) UntickStep(ctx context.Context, at command.Target, key string) error {
 	return a.asOne(ctx, func(a *App) error {
-		p, err := a.Project(ctx, at.Project)
+		p, err := a.Project(ctx, at.ID)
 		if err != nil {
 			return err
 		}
-		done, err := a.DoneSteps(ctx, at.Project, p.Plan)
+		done, err := a.DoneSteps(ctx, at.ID, p.Plan)
 		if err != nil {
 			return err
 		}
@@ -234,7 +234,7 @@ func (a *App) UntickStep(ctx context.Context, at command.Target, key string) err
 		if i < 0 {
 			return errors.New("that step is not marked as done; reload the sheet")
 		}
-		_, err = a.Edit(ctx, at.Project, at.Base, runsheet.Untick(done[i].Text, done[i].Changes))
+		_, err = a.Edit(ctx, at.ID, at.Base, runsheet.Untick(done[i].Text, done[i].Changes))
 		return err
 	})
 }

@@ -34,7 +34,7 @@ func TestStepsAreDoneInPartAndNotDoneAgain(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return command.Target{Project: ids[0], Base: p.Revision}
+		return command.Target{ID: ids[0], Base: p.Revision}
 	}
 	sheet := func() (*Project, []runsheet.Step) {
 		p, err := a.Project(t.Context(), ids[0])
@@ -157,7 +157,7 @@ func TestASavedDefaultIsBegunWith(t *testing.T) {
 	if !strings.HasPrefix(save.Text, "Save the set-up of Reed Cabinet as its default") {
 		t.Fatalf("the last step is %q", save.Text)
 	}
-	if err := a.TickStep(t.Context(), command.Target{Project: first, Base: p.Revision}, save.Key(), nil); err != nil {
+	if err := a.TickStep(t.Context(), command.Target{ID: first, Base: p.Revision}, save.Key(), nil); err != nil {
 		t.Fatal(err)
 	}
 	next, err := a.Project(t.Context(), begin("High Water"))

@@ -36,7 +36,7 @@ func TestUseCasesAreAllOrNothing(t *testing.T) {
 
 	own := rig.Profiles[0]
 	own.Name = "Own desk"
-	stale := command.Target{Project: id, Base: p.Revision + 7}
+	stale := command.Target{ID: id, Base: p.Revision + 7}
 	if err := a.UseOwnProfile(ctx, stale, own); fault.Of(err) != fault.Conflict {
 		t.Errorf("a stale edit gives %v", err)
 	}

@@ -30,7 +30,7 @@ func TestTicksHoldWhateverHasChanged(t *testing.T) {
 		return p
 	}
 	seen := now()
-	at := command.Target{Project: ids[0], Base: seen.Revision}
+	at := command.Target{ID: ids[0], Base: seen.Revision}
 	steps := runsheet.Make(seen.Plan)
 	if len(steps) < 4 {
 		t.Fatalf("the sheet has %d steps; want some to tick", len(steps))
@@ -83,7 +83,7 @@ func TestWhatCollidesIsRefused(t *testing.T) {
 	if _, err := a.Edit(t.Context(), ids[0], seen.Revision, plan.NameLane(lanes[2].ID, "Gone")); !errors.As(err, &stale) {
 		t.Errorf("a lane that was removed is renamed: %v; want it refused", err)
 	}
-	at := command.Target{Project: ids[0], Base: seen.Revision}
+	at := command.Target{ID: ids[0], Base: seen.Revision}
 	if err := a.AllStepsDone(t.Context(), at); !errors.As(err, &stale) {
 		t.Errorf("all steps are marked on a sheet that has changed: %v; want it refused, for they are others", err)
 	}

@@ -477,5 +477,6 @@ func (s *server) editListed(r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.app.Do(r.Context(), command.Target{Project: id, Base: p.Revision}, spec, v)
+	_, err = s.app.Do(r.Context(), command.Target{ID: id, Base: p.Revision}, spec, v)
+	return err
 }

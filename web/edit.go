@@ -44,7 +44,7 @@ func readForm(w http.ResponseWriter, r *http.Request) error {
 func (s *server) edit(w http.ResponseWriter, r *http.Request) {
 	base, spec, v, err := readCommand(w, r, command.Project)
 	if err == nil {
-		err = s.app.Do(r.Context(), command.Target{Project: idOf(r), Base: base}, spec, v)
+		_, err = s.app.Do(r.Context(), command.Target{ID: idOf(r), Base: base}, spec, v)
 	}
 	back := r.PostForm.Get("back")
 	if _, replaced := v.(command.Replace); replaced && err == nil {

@@ -261,7 +261,7 @@ func (s *server) editChart(w http.ResponseWriter, r *http.Request) {
 	base, spec, v, err := readCommand(w, r, command.Chart)
 	text := ""
 	if err == nil {
-		text, err = s.app.DoChart(r.Context(), base, spec, v)
+		text, err = s.app.Do(r.Context(), command.Target{Base: base}, spec, v)
 	}
 	q := chartQuery(r.PostForm)
 	if err != nil {

@@ -279,7 +279,7 @@ func (s *server) afterInstrument(w http.ResponseWriter, r *http.Request, query s
 func (s *server) editInstrument(w http.ResponseWriter, r *http.Request) {
 	base, spec, v, err := readCommand(w, r, command.Instrument)
 	if err == nil {
-		err = s.app.DoInstrument(r.Context(), idOf(r), base, spec, v)
+		_, err = s.app.Do(r.Context(), command.Target{ID: idOf(r), Base: base}, spec, v)
 	}
 	query := ""
 	if cells, ok := v.(command.SetCells); ok && err == nil {

@@ -19,11 +19,11 @@ import (
 var chartCommands = []*Spec{
 	of[SetChartCells](Chart, "cells", "Change cells of the chart", blame("value")),
 	of[AddRole](Chart, "add", "Add a role to the chart", blame("role")),
-	of[StepRole](Chart, "step", "Move a role by one place"),
-	of[MoveRole](Chart, "move", "Move a role among its neighbours"),
+	runs(Chart, "step", "Move a role by one place", nil, StepRole.Run),
+	runs(Chart, "move", "Move a role among its neighbours", nil, MoveRole.Run),
 	of[SetCustom](Chart, "custom", "Choose order and names of an instrument's lanes", blame("order")),
-	of[KeepChart](Chart, "keep", "Keep the chart as a version", blame("note")),
-	of[RestoreChart](Chart, "restore", "Go back to a kept version", blame("version")),
+	runs(Chart, "keep", "Keep the chart as a version", with(blame("note")), KeepChart.Run),
+	runs(Chart, "restore", "Go back to a kept version", with(blame("version")), RestoreChart.Run),
 	of[TakeLearned](Chart, "learned", "Take what projects do already", blame("line")),
 }
 
@@ -85,9 +85,9 @@ func (c StepRole) Check() error {
 	return nil
 }
 
-func (c StepRole) Order(shown ...role.Role) house.Edit {
+func (c StepRole) Run(ctx context.Context, on Target, a Charts) (string, error) {
 	at, by := c.at()
-	return house.Step(at, by, shown...)
+	return "", editOrder(ctx, on, a, func(shown []role.Role) house.Edit { return house.Step(at, by, shown...) })
 }
 
 // MoveRole moves a role before one of its neighbours, or, with none, to the end. Dropped
@@ -97,8 +97,19 @@ type MoveRole struct {
 	Before string `form:"before"`
 }
 
-func (c MoveRole) Order(shown ...role.Role) house.Edit {
-	return house.MoveBefore(role.Role(c.Role), role.Role(c.Before), shown...)
+func (c MoveRole) Run(ctx context.Context, on Target, a Charts) (string, error) {
+	return "", editOrder(ctx, on, a, func(shown []role.Role) house.Edit {
+		return house.MoveBefore(role.Role(c.Role), role.Role(c.Before), shown...)
+	})
+}
+
+// editOrder moves a role among those that the chart or a project has.
+func editOrder(ctx context.Context, on Target, a Charts, edit func(shown []role.Role) house.Edit) error {
+	shown, err := a.UsedRoles(ctx)
+	if err != nil {
+		return err
+	}
+	return a.EditChart(ctx, on.Base, edit(shown))
 }
 
 // SetCustom says in which order an instrument's lanes stand and whose names they have; as the chart
@@ -118,8 +129,8 @@ type KeepChart struct {
 	Note string `form:"note,optional"`
 }
 
-func (c KeepChart) Do(ctx context.Context, base int64, a Application) (string, error) {
-	n, err := a.KeepChart(ctx, base, c.Note)
+func (c KeepChart) Run(ctx context.Context, at Target, a Charts) (string, error) {
+	n, err := a.KeepChart(ctx, at.Base, c.Note)
 	return fmt.Sprintf("Version %d is saved. Projects are compared with it from now on; "+
 		"apply the chart to those that should follow.", n), err
 }
@@ -129,9 +140,9 @@ type RestoreChart struct {
 	Version int `form:"version,min=1" says:"the version"`
 }
 
-func (c RestoreChart) Do(ctx context.Context, base int64, a Application) (string, error) {
+func (c RestoreChart) Run(ctx context.Context, at Target, a Charts) (string, error) {
 	return fmt.Sprintf("Version %d is restored. Save it as a new version, or change it further.", c.Version),
-		a.RestoreChart(ctx, base, c.Version)
+		a.RestoreChart(ctx, at.Base, c.Version)
 }
 
 // TakeLearned takes lines of what projects do already. A line carries its value, for the

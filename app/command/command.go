@@ -1,8 +1,7 @@
 // Package command is the table of everything that changes a document: what it is called,
 // how its form is read strictly into typed arguments, and the edit it makes. Pages, labels,
 // tests and docs/commands.md are made from it. A command is a plain value that can be
-// encoded. The package knows the core, and of
-// the use cases what the interface Application asks of them.
+// encoded. The package knows the core, and of the use cases the interfaces that its commands ask for.
 package command
 
 import (
@@ -24,73 +23,92 @@ import (
 	"hiddenlanes/core/tabular"
 )
 
-// Value is a command with its arguments: plain data that can be encoded as JSON. It is one of the
-// kinds below.
+// Value is a command with its arguments: plain data that can be encoded as JSON. Either it is an
+// edit of its document by itself, one of the kinds below, or its row in the table says how it runs.
 type Value any
 
-// The kinds of command: each Value is one of these.
+// The kinds of edits.
 type (
-	// ProjectEdit is a command that is an edit of a project by itself.
-	ProjectEdit interface {
-		Edit() plan.Edit
-	}
-	// ProjectLookup is a command whose edit needs something that is kept elsewhere.
-	ProjectLookup interface {
-		EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error)
-	}
-	// ProjectUseCase is a command that is more than one edit.
-	ProjectUseCase interface {
-		Do(ctx context.Context, at Target, a Application) error
-	}
-	// InstrumentEdit is a command on an instrument of the shelf.
-	InstrumentEdit interface {
-		Edit(midi.Naming) rig.Edit
-	}
-	// InstrumentUseCase is a command on an instrument that is more than one edit.
-	InstrumentUseCase interface {
-		Do(ctx context.Context, id, base int64, a Application) error
-	}
-	// ChartEdit is a command on the house chart.
-	ChartEdit interface {
-		Edit(midi.Naming) house.Edit
-	}
-	// ChartOrder is a command that moves a role among those that the chart or a project
-	// has; shown are the roles of projects.
-	ChartOrder interface {
-		Order(shown ...role.Role) house.Edit
-	}
-	// ChartUseCase is a command on the house chart that is more than one edit. It says
-	// what came of it, or "".
-	ChartUseCase interface {
-		Do(ctx context.Context, base int64, a Application) (said string, err error)
-	}
+	// ProjectEdit is an edit of a project.
+	ProjectEdit interface{ Edit() plan.Edit }
+	// InstrumentEdit is an edit of an instrument of the shelf.
+	InstrumentEdit interface{ Edit(midi.Naming) rig.Edit }
+	// ChartEdit is an edit of the house chart.
+	ChartEdit interface{ Edit(midi.Naming) house.Edit }
 )
 
-// Target is the project that a command is for, at the revision the user saw.
-type Target struct{ Project, Base int64 }
-
-// Application is what commands ask of the use cases.
-type Application interface {
-	PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
-	PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int,
-		start string) (plan.Edit, error)
-	OnShelf(ctx context.Context, pl *plan.Placed) (rig.Instrument, error)
-	SetupNamed(ctx context.Context, name string) (runs []rig.Run, first rig.Port, err error)
-	LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (rig.Layout, error)
-	ProfileNamed(ctx context.Context, name string) (rig.Profile, error)
-	UseOwnProfile(ctx context.Context, at Target, p rig.Profile) error
-	KeepSetupOf(ctx context.Context, at Target, placed, name string, usual bool) error
-	TickStep(ctx context.Context, at Target, key string, parts []string) error
-	UntickStep(ctx context.Context, at Target, key string) error
-	AllStepsDone(ctx context.Context, at Target) error
-	KeepLayout(ctx context.Context, project, base int64, as rig.Layout, placed string) error
-	Replace(ctx context.Context, at Target, r Replacement) error
-	OrderLanes(ctx context.Context, at Target, placed string, as house.Custom, chart bool) error
-	NoteStep(ctx context.Context, at Target, placed string, kind rig.StepKind, note string) error
-	SetCells(ctx context.Context, id, base int64, table string, cells []tabular.Cell) error
-	KeepChart(ctx context.Context, base int64, note string) (number int, err error)
-	RestoreChart(ctx context.Context, base int64, number int) error
+// Target is the document that a command is for, at the revision the user saw; there is but one
+// house chart. Seen says that the command is refused where the user has not seen the newest.
+type Target struct {
+	ID, Base int64
+	Seen     bool
 }
+
+// What commands that run ask of the use cases, each for what it needs. Every change is one
+// transaction.
+type (
+	// Editor carries an edit of a project out.
+	Editor interface {
+		EditAt(ctx context.Context, at Target, edit plan.Edit) error
+	}
+	// Placer adds instruments of the shelf to projects.
+	Placer interface {
+		Editor
+		PlaceFromShelf(ctx context.Context, instrument int64, runs []rig.Run, first rig.Port, offset int,
+			start string) (plan.Edit, error)
+	}
+	// Shelf has the instruments that those of projects came from.
+	Shelf interface {
+		Editor
+		PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
+		OnShelf(ctx context.Context, pl *plan.Placed) (rig.Instrument, error)
+	}
+	// Layouts has layouts of instruments, and keeps them.
+	Layouts interface {
+		Editor
+		PlacedIn(ctx context.Context, project int64, placed string) (*plan.Placed, error)
+		LayoutNamed(ctx context.Context, pl *plan.Placed, name string) (rig.Layout, error)
+		KeepLayout(ctx context.Context, project, base int64, as rig.Layout, placed string) error
+	}
+	// Setups has output set-ups, and keeps them.
+	Setups interface {
+		Editor
+		SetupNamed(ctx context.Context, name string) (runs []rig.Run, first rig.Port, err error)
+		KeepSetupOf(ctx context.Context, at Target, placed, name string, usual bool) error
+	}
+	// Profiles has kinds of host, and keeps them.
+	Profiles interface {
+		Editor
+		ProfileNamed(ctx context.Context, name string) (rig.Profile, error)
+		UseOwnProfile(ctx context.Context, at Target, p rig.Profile) error
+	}
+	// RunSheet marks steps as done, and keeps notes on them.
+	RunSheet interface {
+		TickStep(ctx context.Context, at Target, key string, parts []string) error
+		UntickStep(ctx context.Context, at Target, key string) error
+		AllStepsDone(ctx context.Context, at Target) error
+		NoteStep(ctx context.Context, at Target, placed string, kind rig.StepKind, note string) error
+	}
+	// Replacer puts instruments in the place of others.
+	Replacer interface {
+		Replace(ctx context.Context, at Target, r Replacement) error
+	}
+	// Orderer orders the lanes of instruments, in the house chart too.
+	Orderer interface {
+		OrderLanes(ctx context.Context, at Target, placed string, as house.Custom, chart bool) error
+	}
+	// Tables has the tables of instruments of the shelf.
+	Tables interface {
+		SetCells(ctx context.Context, id, base int64, table string, cells []tabular.Cell) error
+	}
+	// Charts has the house chart and its versions.
+	Charts interface {
+		EditChart(ctx context.Context, base int64, edit house.Edit) error
+		UsedRoles(ctx context.Context) ([]role.Role, error)
+		KeepChart(ctx context.Context, base int64, note string) (number int, err error)
+		RestoreChart(ctx context.Context, base int64, number int) error
+	}
+)
 
 // Document says what a command changes.
 type Document string
@@ -112,6 +130,17 @@ type Spec struct {
 	Seen  bool     // it goes by all there is: it is refused where the user has not seen the newest
 	args  []arg
 	typ   reflect.Type
+	asks  reflect.Type // what it asks of the use cases; nil: nothing, it is an edit
+	run   func(ctx context.Context, at Target, app any, v Value) (said string, err error)
+}
+
+// Asks is the interface that the command asks of the use cases; nil where it is an edit by itself.
+func (s *Spec) Asks() reflect.Type { return s.asks }
+
+// Run runs a command that is more than an edit on the use cases, which have what it Asks. It says
+// what came of it, or "".
+func (s *Spec) Run(ctx context.Context, at Target, app any, v Value) (said string, err error) {
+	return s.run(ctx, at, app, v)
 }
 
 // Arg is one argument of a command, for docs and tests.
@@ -218,6 +247,19 @@ func of[T Value](on Document, name, label string, options ...func(*Spec)) *Spec 
 	}
 	return s
 }
+
+// runs makes a row of the table for a command that is more than an edit.
+func runs[T Value, Asks any](on Document, name, label string, options []func(*Spec),
+	run func(T, context.Context, Target, Asks) (said string, err error)) *Spec {
+	s := of[T](on, name, label, options...)
+	s.asks = reflect.TypeFor[Asks]()
+	s.run = func(ctx context.Context, at Target, app any, v Value) (string, error) {
+		return run(v.(T), ctx, at, app.(Asks))
+	}
+	return s
+}
+
+func with(options ...func(*Spec)) []func(*Spec) { return options }
 
 func form(name string) func(*Spec)   { return func(s *Spec) { s.Form = name } }
 func seen(s *Spec)                   { s.Seen = true }

@@ -241,7 +241,7 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return command.Target{Project: ids[0], Base: kept.Revision}
+		return command.Target{ID: ids[0], Base: kept.Revision}
 	}
 	type change struct {
 		spec *command.Spec
@@ -255,7 +255,10 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 		for range 20 * testkit.Of(400, 12) {
 			c := specs[r.IntN(len(specs))]
 			_, v, err := command.Read(command.Project, anyForm(c, pool, r))
-			if err == nil && a.Do(ctx, begin(p), c, v) == nil {
+			if err == nil {
+				_, err = a.Do(ctx, begin(p), c, v)
+			}
+			if err == nil {
 				out = append(out, change{c, v})
 			}
 			if len(out) == testkit.Of(400, 12) {
@@ -277,14 +280,14 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 		taken := 0
 		for i, order := range [][2]change{{x, y}, {y, x}} {
 			at := begin(p)
-			if err := a.Do(ctx, at, order[0].spec, order[0].v); err != nil {
+			if _, err := a.Do(ctx, at, order[0].spec, order[0].v); err != nil {
 				t.Fatalf("%s is refused, and was taken before: %v", order[0].spec.Name, err)
 			}
-			err := a.Do(ctx, at, order[1].spec, order[1].v)
+			_, err := a.Do(ctx, at, order[1].spec, order[1].v)
 			if err == nil {
 				taken++
 			}
-			now, err := a.Project(ctx, at.Project)
+			now, err := a.Project(ctx, at.ID)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -313,7 +316,7 @@ func TestChangesOfTwoWindowsCommute(t *testing.T) {
 			s, v, err := command.Read(command.Project,
 				url.Values{command.NameField: {"name"}, "lane": {id}, "name": {"Renamed " + id}})
 			if err == nil {
-				err = a.Do(ctx, at, s, v)
+				_, err = a.Do(ctx, at, s, v)
 			}
 			if err != nil && l.ID != other.ID {
 				t.Errorf("lanes %s and %s are renamed in two windows: %v; want both", l.ID, other.ID, err)

@@ -37,7 +37,7 @@ var feedCommands = []*Spec{
 	of[SetPairs](Project, "pairs", "Let two mono feeds share a stereo pair", blame("pairs")),
 	of[SetLaneList](Project, "lanes", "Name the lanes for an instrument", blame("lanes")),
 	of[ChooseBus](Project, "wish-bus", "Choose the bus for an instrument", blame("name")),
-	of[OrderLanes](Project, "order-lanes", "Choose order and names of an instrument's lanes", blame("order")),
+	runs(Project, "order-lanes", "Choose order and names of an instrument's lanes", with(blame("order")), OrderLanes.Run),
 	of[UseAll](Project, "use", "Use all outputs again"),
 	of[ShareFirst](Project, "axis", "Choose what shares first", blame("to")),
 	of[MapVoices](Project, "voices", "Choose how voices are mapped", blame("to")),

@@ -206,8 +206,8 @@ type OrderLanes struct {
 	House  bool          `form:"house"`          // for the projects that come, too
 }
 
-func (c OrderLanes) Do(ctx context.Context, at Target, a Application) error {
-	return a.OrderLanes(ctx, at, c.Placed, house.Custom{Order: c.Order, Names: c.Names}, c.House)
+func (c OrderLanes) Run(ctx context.Context, at Target, a Orderer) (string, error) {
+	return "", a.OrderLanes(ctx, at, c.Placed, house.Custom{Order: c.Order, Names: c.Names}, c.House)
 }
 
 // FoldBus draws and lists a bus as one with its lanes, UnfoldBus each for itself.

@@ -11,7 +11,7 @@ import (
 // Commands on the instruments of a project and their outputs.
 
 var placedCommands = []*Spec{
-	of[AddInstrument](Project, "place", "Add an instrument", blame("outputs")),
+	runs(Project, "place", "Add an instrument", with(blame("outputs")), AddInstrument.Run),
 	of[NameInstrument](Project, "name-instrument", "Rename an instrument in the project", blame("name")),
 	of[Remove](Project, "remove", "Remove an instrument"),
 	of[MoveInstrumentUp](Project, "instrument-up", "Move an instrument up in the list"),
@@ -20,16 +20,16 @@ var placedCommands = []*Spec{
 	of[AssignAgain](Project, "assign-again", "Assign feeds again in order, from a port on", blame("port")),
 	of[LanesAsTheyAre](Project, "lanes-as-they-are", "Add lanes for the outputs as they are"),
 	of[SetOutputs](Project, "outputs", "Set up outputs", blame("outputs")),
-	of[UseSetup](Project, "setup", "Set outputs up as a kept set-up has them", form("setup"), blame("setup")),
+	runs(Project, "setup", "Set outputs up as a kept set-up has them", with(form("setup"), blame("setup")), UseSetup.Run),
 	of[AddOutputs](Project, "missing", "Add the missing outputs"),
 	of[HalveOutput](Project, "halve", "Split a stereo output into two sides", blame("output")),
 	of[WholeOutput](Project, "whole", "Join the sides of an output", blame("output")),
 	of[SetVariant](Project, "variant", "Choose the version", blame("variant")),
-	of[ApplyLayout](Project, "layout", "Apply a layout", blame("layout"), seen),
-	of[KeepLayout](Project, "keep-layout", "Keep the layout by name", blame("name")),
-	of[KeepSetup](Project, "keep-setup", "Keep the output set-up by name", blame("name")),
-	of[UpdateFromShelf](Project, "update", "Update an instrument from the shelf", blame("placed"), seen),
-	of[Replace](Project, "replace", "Replace an instrument", blame("to"), seen),
+	runs(Project, "layout", "Apply a layout", with(blame("layout"), seen), ApplyLayout.Run),
+	runs(Project, "keep-layout", "Keep the layout by name", with(blame("name")), KeepLayout.Run),
+	runs(Project, "keep-setup", "Keep the output set-up by name", with(blame("name")), KeepSetup.Run),
+	runs(Project, "update", "Update an instrument from the shelf", with(blame("placed"), seen), UpdateFromShelf.Run),
+	runs(Project, "replace", "Replace an instrument", with(blame("to"), seen), Replace.Run),
 }
 
 // AddInstrument puts an instrument of the shelf into the project with its outputs.
@@ -41,8 +41,12 @@ type AddInstrument struct {
 	Start      string    `form:"start,optional"` // "", "delivered", "saved" or "layout:" and a name
 }
 
-func (c AddInstrument) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
-	return a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, c.Port, c.Offset, c.Start)
+func (c AddInstrument) Run(ctx context.Context, at Target, a Placer) (string, error) {
+	edit, err := a.PlaceFromShelf(ctx, c.Instrument, c.Outputs, c.Port, c.Offset, c.Start)
+	if err != nil {
+		return "", err
+	}
+	return "", a.EditAt(ctx, at, edit)
 }
 
 // NameInstrument renames an instrument in the project; the one on the shelf keeps its name.
@@ -79,12 +83,12 @@ type UseSetup struct {
 	Setup  string `form:"setup"`
 }
 
-func (c UseSetup) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
+func (c UseSetup) Run(ctx context.Context, at Target, a Setups) (string, error) {
 	runs, first, err := a.SetupNamed(ctx, c.Setup)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	return edits.UseSetup(c.Placed, c.Setup, rig.Lay(runs, first)), nil
+	return "", a.EditAt(ctx, at, edits.UseSetup(c.Placed, c.Setup, rig.Lay(runs, first)))
 }
 
 // AddOutputs adds the fewest outputs so that every wanted feed has one of its own.
@@ -120,16 +124,21 @@ type ApplyLayout struct {
 	Layout string `form:"layout"`
 }
 
-func (c ApplyLayout) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
-	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
+func (c ApplyLayout) Run(ctx context.Context, at Target, a Layouts) (string, error) {
+	l, err := layoutOf(ctx, at, a, c.Placed, c.Layout)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	l, err := a.LayoutNamed(ctx, pl, c.Layout)
+	return "", a.EditAt(ctx, at, edits.ApplyLayout(c.Placed, l))
+}
+
+// layoutOf is a layout of an instrument of a project, by its name.
+func layoutOf(ctx context.Context, at Target, a Layouts, placed, name string) (rig.Layout, error) {
+	pl, err := a.PlacedIn(ctx, at.ID, placed)
 	if err != nil {
-		return nil, err
+		return rig.Layout{}, err
 	}
-	return edits.ApplyLayout(c.Placed, l), nil
+	return a.LayoutNamed(ctx, pl, name)
 }
 
 // KeepLayout keeps how an instrument is laid out among its layouts.
@@ -141,8 +150,8 @@ type KeepLayout struct {
 	Factory bool `form:"factory"`
 }
 
-func (c KeepLayout) Do(ctx context.Context, at Target, a Application) error {
-	return a.KeepLayout(ctx, at.Project, at.Base, rig.Layout{Name: c.Name, Kit: c.Kit, Factory: c.Factory}, c.Placed)
+func (c KeepLayout) Run(ctx context.Context, at Target, a Layouts) (string, error) {
+	return "", a.KeepLayout(ctx, at.ID, at.Base, rig.Layout{Name: c.Name, Kit: c.Kit, Factory: c.Factory}, c.Placed)
 }
 
 // KeepSetup keeps how an instrument's outputs are set up, for every project.
@@ -152,8 +161,8 @@ type KeepSetup struct {
 	Default bool   `form:"default"`
 }
 
-func (c KeepSetup) Do(ctx context.Context, at Target, a Application) error {
-	return a.KeepSetupOf(ctx, at, c.Placed, c.Name, c.Default)
+func (c KeepSetup) Run(ctx context.Context, at Target, a Setups) (string, error) {
+	return "", a.KeepSetupOf(ctx, at, c.Placed, c.Name, c.Default)
 }
 
 // UpdateFromShelf takes up what changed on the shelf in an instrument of the project.
@@ -161,16 +170,16 @@ type UpdateFromShelf struct {
 	Placed string `form:"placed"`
 }
 
-func (c UpdateFromShelf) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
-	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
+func (c UpdateFromShelf) Run(ctx context.Context, at Target, a Shelf) (string, error) {
+	pl, err := a.PlacedIn(ctx, at.ID, c.Placed)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
 	in, err := a.OnShelf(ctx, pl)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	return edits.TakeUp(c.Placed, in), nil
+	return "", a.EditAt(ctx, at, edits.TakeUp(c.Placed, in))
 }
 
 // Replacement is an instrument of the shelf in the place of one of the project, with the
@@ -191,6 +200,6 @@ const FollowSong = "follow"
 // Replace carries a replacement out.
 type Replace Replacement
 
-func (c Replace) Do(ctx context.Context, at Target, a Application) error {
-	return a.Replace(ctx, at, Replacement(c))
+func (c Replace) Run(ctx context.Context, at Target, a Replacer) (string, error) {
+	return "", a.Replace(ctx, at, Replacement(c))
 }

@@ -16,14 +16,14 @@ import (
 // Commands of the run sheet, the kind of host, and the stand-in.
 
 var runCommands = []*Spec{
-	of[Tick](Project, "tick", "Mark a step as done", blame("step")),
-	of[Untick](Project, "untick", "Mark a step as not done", blame("step")),
-	of[AllDone](Project, "all-done", "Mark all as done"),
+	runs(Project, "tick", "Mark a step as done", with(blame("step")), Tick.Run),
+	runs(Project, "untick", "Mark a step as not done", with(blame("step")), Untick.Run),
+	runs(Project, "all-done", "Mark all as done", nil, AllDone.Run),
 	of[NothingPatched](Project, "not-patched", "Begin the sheet again"),
 	of[MatchLane](Project, "match", "Match a lane of the session", blame("to")),
 	of[OtherLane](Project, "other", "Leave a lane of the session to the mixer"),
-	of[UseProfile](Project, "profile", "Choose the kind of host", blame("profile")),
-	of[OwnProfile](Project, "own-profile", "Describe a kind of host", blame("name")),
+	runs(Project, "profile", "Choose the kind of host", with(blame("profile")), UseProfile.Run),
+	runs(Project, "own-profile", "Describe a kind of host", with(blame("name")), OwnProfile.Run),
 	of[StandInNext](Project, "practise-next", "Do the next step on the stand-in", form("practise")),
 	of[StandInAll](Project, "practise-all", "Do every step on the stand-in", form("practise")),
 	of[StandInBreak](Project, "practise-break", "Break something on the stand-in", form("practise")),
@@ -54,8 +54,8 @@ type Tick struct {
 	Parts []string `form:"part,optional"`
 }
 
-func (c Tick) Do(ctx context.Context, at Target, a Application) error {
-	return a.TickStep(ctx, at, c.Step, c.Parts)
+func (c Tick) Run(ctx context.Context, at Target, a RunSheet) (string, error) {
+	return "", a.TickStep(ctx, at, c.Step, c.Parts)
 }
 
 // Untick says that a step that was marked as done was not.
@@ -63,15 +63,15 @@ type Untick struct {
 	Step string `form:"step"`
 }
 
-func (c Untick) Do(ctx context.Context, at Target, a Application) error {
-	return a.UntickStep(ctx, at, c.Step)
+func (c Untick) Run(ctx context.Context, at Target, a RunSheet) (string, error) {
+	return "", a.UntickStep(ctx, at, c.Step)
 }
 
 // AllDone says that everything stands as planned already.
 type AllDone struct{}
 
-func (AllDone) Do(ctx context.Context, at Target, a Application) error {
-	return a.AllStepsDone(ctx, at)
+func (AllDone) Run(ctx context.Context, at Target, a RunSheet) (string, error) {
+	return "", a.AllStepsDone(ctx, at)
 }
 
 // NothingPatched says that nothing is patched in the host yet.
@@ -99,9 +99,12 @@ type UseProfile struct {
 	Profile string `form:"profile"`
 }
 
-func (c UseProfile) EditFrom(ctx context.Context, _ Target, a Application) (plan.Edit, error) {
+func (c UseProfile) Run(ctx context.Context, at Target, a Profiles) (string, error) {
 	p, err := a.ProfileNamed(ctx, c.Profile)
-	return edits.SetProfile(p), err
+	if err != nil {
+		return "", err
+	}
+	return "", a.EditAt(ctx, at, edits.SetProfile(p))
 }
 
 // OwnProfile describes a kind of host, keeps it for every project, and plans for it.
@@ -134,8 +137,8 @@ func (c OwnProfile) Profile() rig.Profile {
 // Check refuses a description that is none.
 func (c OwnProfile) Check() error { return c.Profile().Validate() }
 
-func (c OwnProfile) Do(ctx context.Context, at Target, a Application) error {
-	return a.UseOwnProfile(ctx, at, c.Profile())
+func (c OwnProfile) Run(ctx context.Context, at Target, a Profiles) (string, error) {
+	return "", a.UseOwnProfile(ctx, at, c.Profile())
 }
 
 // StandInNext, PractiseAll, PractiseBreak and PractiseAnew work the stand-in as a whole.

@@ -14,7 +14,7 @@ import (
 // layouts.
 
 var instrumentCommands = []*Spec{
-	of[SetCells](Instrument, "cells", "Change cells of a table", blame("value")),
+	runs(Instrument, "cells", "Change cells of a table", with(blame("value")), SetCells.Run),
 	of[AddRow](Instrument, "add", "Add a row to a table"),
 	of[RemoveRows](Instrument, "remove", "Remove rows from a table", blame("row")),
 	of[SetFacts](Instrument, "facts", "Set what is known of the instrument", blame("outputs")),
@@ -39,8 +39,8 @@ func (c SetCells) CorrectedRole() (voice string, ok bool) {
 	return "", false
 }
 
-func (c SetCells) Do(ctx context.Context, id, base int64, a Application) error {
-	return a.SetCells(ctx, id, base, c.Table, c.list())
+func (c SetCells) Run(ctx context.Context, at Target, a Tables) (string, error) {
+	return "", a.SetCells(ctx, at.ID, at.Base, c.Table, c.list())
 }
 
 // AddRow adds an empty row to a table.

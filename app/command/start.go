@@ -13,7 +13,7 @@ import (
 // how many instances there are.
 
 var startCommands = []*Spec{
-	of[SetStart](Project, "start", "Say in which state an instrument is loaded", blame("start"), seen),
+	runs(Project, "start", "Say in which state an instrument is loaded", with(blame("start"), seen), SetStart.Run),
 	of[SetWay](Project, "way", "Choose the way to the plan", blame("way")),
 	of[AskToSave](Project, "save-default", "Save an instrument's set-up as its default at the end"),
 	of[AskForTemplate](Project, "keep-template", "Keep the mixer as a template of the host at the end"),
@@ -26,7 +26,7 @@ var startCommands = []*Spec{
 	of[GiveTracks](Project, "track", "Give lanes a track to be automated on", form("lanes"), blame("lane")),
 	of[TakeTracks](Project, "no-track", "Leave lanes without a track", form("lanes"), blame("lane")),
 	of[SetArticulations](Project, "articulations", "Set the articulation set of a part", blame("articulations")),
-	of[NoteStep](Project, "note-step", "Note where to find something in an instrument", blame("note")),
+	runs(Project, "note-step", "Note where to find something in an instrument", with(blame("note")), NoteStep.Run),
 }
 
 // SetStart says in which state an instrument is when it is loaded: "" as delivered, "saved",
@@ -36,20 +36,16 @@ type SetStart struct {
 	Start  string `form:"start"`
 }
 
-func (c SetStart) EditFrom(ctx context.Context, at Target, a Application) (plan.Edit, error) {
+func (c SetStart) Run(ctx context.Context, at Target, a Layouts) (string, error) {
 	name, layout := plan.LayoutOf(c.Start)
 	if !layout {
-		return edits.SetStart(c.Placed, plan.StartKind(c.Start), "", nil), nil
+		return "", a.EditAt(ctx, at, edits.SetStart(c.Placed, plan.StartKind(c.Start), "", nil))
 	}
-	pl, err := a.PlacedIn(ctx, at.Project, c.Placed)
+	l, err := layoutOf(ctx, at, a, c.Placed, name)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	l, err := a.LayoutNamed(ctx, pl, name)
-	if err != nil {
-		return nil, err
-	}
-	return edits.SetStart(c.Placed, plan.FromLayout, name, []rig.Layout{l}), nil
+	return "", a.EditAt(ctx, at, edits.SetStart(c.Placed, plan.FromLayout, name, []rig.Layout{l}))
 }
 
 // SetWay chooses the way from the start to the plan; "": the one with the fewest settings.
@@ -152,8 +148,8 @@ type NoteStep struct {
 	Note   string       `form:"note"`
 }
 
-func (c NoteStep) Do(ctx context.Context, at Target, a Application) error {
-	return a.NoteStep(ctx, at, c.Placed, c.Kind, c.Note)
+func (c NoteStep) Run(ctx context.Context, at Target, a RunSheet) (string, error) {
+	return "", a.NoteStep(ctx, at, c.Placed, c.Kind, c.Note)
 }
 
 // SetTraits says how an instrument of the shelf behaves as a whole.

@@ -266,22 +266,9 @@ func (a *App) Merge(ctx context.Context, f *bundle.LibraryFile, how Merging) (*M
 }
 
 func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile, out *Merged) error {
-	var ins []store.NewInstrument
-	for _, in := range f.Instruments {
-		n := store.NewInstrument{Rig: in.Instrument}
-		if s := in.Source; s != nil {
-			n.Source = &store.Source{Format: s.Format, Main: s.Main, Data: s.Data}
-		}
-		ins = append(ins, n)
-	}
-	ids, added, err := im.AddInstruments(ctx, ins)
+	shelf, err := mergeShelf(ctx, im, f, out)
 	if err != nil {
 		return err
-	}
-	out.Instruments = added
-	shelf := map[int64]int64{}
-	for i, in := range f.Instruments {
-		shelf[in.Number] = ids[i]
 	}
 	here := map[string]store.ProjectIdentity{}
 	identities, err := a.store.Identities(ctx)
@@ -299,39 +286,7 @@ func (a *App) merge(ctx context.Context, im *store.Import, f *bundle.LibraryFile
 		for i := range p.Project.Placed {
 			p.Project.Placed[i].Shelf = shelf[p.Project.Placed[i].Shelf]
 		}
-		arrival := store.Arrival{
-			NewProject: store.NewProject{Plan: p.Project, State: p.State, UID: p.UID, Song: p.Song}, Head: p.Head,
-			States: statesOf(p)}
-		id, ok := here[p.UID]
-		if !ok {
-			return im.Add(ctx, arrival)
-		}
-		at, err := a.store.Standing(ctx, id.ID)
-		if err != nil {
-			return err
-		}
-		arrival.Base, arrival.Updates = at.Revision, id.ID
-		p.Project.Relink()
-		had, err := a.had(ctx, im, id.ID, at, p)
-		switch {
-		case err != nil:
-			return err
-		case had && !id.Removed:
-			out.Same++
-			return nil
-		case had:
-			arrival.Same = true
-			return im.Add(ctx, arrival)
-		case p.Had(at.UID):
-			return im.Add(ctx, arrival)
-		}
-		out.Diverged = append(out.Diverged, Diverged{id.Name, at.ChangedAt, p.Changed})
-		if !out.Second {
-			return nil
-		}
-		arrival.Updates, arrival.Base, arrival.UID = 0, 0, store.NewUID()
-		p.Project.Name = secondName(p.Project.Name)
-		return im.Add(ctx, arrival)
+		return a.mergeProject(ctx, im, here, p, out)
 	})
 	if err != nil {
 		return err
@@ -387,11 +342,72 @@ func secondName(name string) string {
 	return words.Short(rig.MaxName-len(suffix), name) + suffix
 }
 
-// mergeRest brings what is kept beside instruments and projects; what has a name that is
-// here already stays as it is here.
-func (a *App) mergeRest(ctx context.Context, f *bundle.LibraryFile, out *Merged) error {
-	versions, err := a.ChartVersions(ctx)
+// mergeShelf adds the instruments of a library file, and gives the numbers that they have here by
+// those that they have there.
+func mergeShelf(ctx context.Context, im *store.Import, f *bundle.LibraryFile, out *Merged) (map[int64]int64, error) {
+	var ins []store.NewInstrument
+	for _, in := range f.Instruments {
+		n := store.NewInstrument{Rig: in.Instrument}
+		if s := in.Source; s != nil {
+			n.Source = &store.Source{Format: s.Format, Main: s.Main, Data: s.Data}
+		}
+		ins = append(ins, n)
+	}
+	ids, added, err := im.AddInstruments(ctx, ins)
 	if err != nil {
+		return nil, err
+	}
+	out.Instruments = added
+	shelf := map[int64]int64{}
+	for i, in := range f.Instruments {
+		shelf[in.Number] = ids[i]
+	}
+	return shelf, nil
+}
+
+// mergeProject adds a project of a library file, or updates the one that is here, by its UID; one that
+// both sides have changed is named, and added as a second one where that is asked for.
+func (a *App) mergeProject(ctx context.Context, im *store.Import, here map[string]store.ProjectIdentity,
+	p bundle.LibraryProject, out *Merged) error {
+	arrival := store.Arrival{
+		NewProject: store.NewProject{Plan: p.Project, State: p.State, UID: p.UID, Song: p.Song}, Head: p.Head,
+		States: statesOf(p)}
+	id, ok := here[p.UID]
+	if !ok {
+		return im.Add(ctx, arrival)
+	}
+	at, err := a.store.Standing(ctx, id.ID)
+	if err != nil {
+		return err
+	}
+	arrival.Base, arrival.Updates = at.Revision, id.ID
+	p.Project.Relink()
+	had, err := a.had(ctx, im, id.ID, at, p)
+	switch {
+	case err != nil:
+		return err
+	case had && !id.Removed:
+		out.Same++
+		return nil
+	case had:
+		arrival.Same = true
+		return im.Add(ctx, arrival)
+	case p.Had(at.UID):
+		return im.Add(ctx, arrival)
+	}
+	out.Diverged = append(out.Diverged, Diverged{id.Name, at.ChangedAt, p.Changed})
+	if !out.Second {
+		return nil
+	}
+	arrival.Updates, arrival.Base, arrival.UID = 0, 0, store.NewUID()
+	p.Project.Name = secondName(p.Project.Name)
+	return im.Add(ctx, arrival)
+}
+
+// mergeCharts keeps the versions of a library file's house chart where there are none yet.
+func (a *App) mergeCharts(ctx context.Context, f *bundle.LibraryFile, out *Merged) error {
+	versions, err := a.ChartVersions(ctx)
+	if err != nil || len(f.Charts) == 0 {
 		return err
 	}
 	var charts []*house.Chart
@@ -399,19 +415,28 @@ func (a *App) mergeRest(ctx context.Context, f *bundle.LibraryFile, out *Merged)
 	for _, c := range f.Charts {
 		charts, notes = append(charts, c.Chart), append(notes, c.Note)
 	}
-	if len(versions) == 0 && len(charts) > 0 {
+	if len(versions) == 0 {
 		if err := a.store.KeepChartVersions(ctx, charts, notes); err != nil {
 			return err
 		}
 		out.Charts = len(charts)
-	} else if len(charts) > 0 {
-		mine, err := a.HouseVersion(ctx, 0)
-		if err != nil {
-			return err
-		}
-		a, _ := json.Marshal(mine)
-		b, _ := json.Marshal(charts[len(charts)-1])
-		out.ChartKept = !bytes.Equal(a, b)
+		return nil
+	}
+	mine, err := a.HouseVersion(ctx, 0)
+	if err != nil {
+		return err
+	}
+	was, _ := json.Marshal(mine)
+	theirs, _ := json.Marshal(charts[len(charts)-1])
+	out.ChartKept = !bytes.Equal(was, theirs)
+	return nil
+}
+
+// mergeRest brings what is kept beside instruments and projects; what has a name that is
+// here already stays as it is here.
+func (a *App) mergeRest(ctx context.Context, f *bundle.LibraryFile, out *Merged) error {
+	if err := a.mergeCharts(ctx, f, out); err != nil {
+		return err
 	}
 	setups, err := a.Setups(ctx)
 	if err != nil {

@@ -208,6 +208,26 @@ type Routed struct {
 	Left []string // feeds whose regions keep their output, and why
 }
 
+// sourcesOf lists what in the instrument leaves with a feed, by IDs; none for what has no regions.
+func sourcesOf(pl *plan.Placed, feed rig.Feed) (ids []string) {
+	switch feed.Kind {
+	case rig.VoiceFeed:
+		ids = []string{feed.Voice}
+		for _, v := range pl.Instrument.Voices { // what shares its slot leaves with it
+			for _, lead := range pl.Instrument.Voices {
+				if lead.ID == feed.Voice && v.Slot != 0 && v.Slot == lead.Slot && v.ID != lead.ID {
+					ids = append(ids, v.ID)
+				}
+			}
+		}
+	case rig.PartFeed:
+		ids = []string{feed.Part}
+	case rig.MicrophoneFeed:
+		ids = []string{feed.Microphone}
+	}
+	return ids
+}
+
 // RouteSFZ writes the SFZ an instrument was read from with the output opcodes as
 // planned and every other byte as it was.
 func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
@@ -227,23 +247,7 @@ func (a *App) RouteSFZ(ctx context.Context, pl *plan.Placed) (*Routed, error) {
 	out := &Routed{}
 	outputs := map[int]int{}
 	for _, feed := range pl.AllFeeds() {
-		at := pl.Feeds[feed.ID]
-		var ids []string
-		switch feed.Kind {
-		case rig.VoiceFeed:
-			ids = []string{feed.Voice}
-			for _, v := range pl.Instrument.Voices { // what shares its slot leaves with it
-				for _, lead := range pl.Instrument.Voices {
-					if lead.ID == feed.Voice && v.Slot != 0 && v.Slot == lead.Slot && v.ID != lead.ID {
-						ids = append(ids, v.ID)
-					}
-				}
-			}
-		case rig.PartFeed:
-			ids = []string{feed.Part}
-		case rig.MicrophoneFeed:
-			ids = []string{feed.Microphone}
-		}
+		at, ids := pl.Feeds[feed.ID], sourcesOf(pl, feed)
 		switch {
 		case at.State != plan.Assigned && at.State != plan.Parked:
 			out.Left = append(out.Left, feed.Name+" goes nowhere")

@@ -91,7 +91,6 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 		}
 	}
 	var all []*Entry
-	var atWork [][]drift.Point
 	for _, h := range heads {
 		e := byID[h.ID]
 		if e == nil {
@@ -103,6 +102,19 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 			e, byID[h.ID] = &again, &again
 		}
 		all = append(all, e)
+	}
+	most := compareAmong(all)
+	slices.SortStableFunc(all, func(x, y *Entry) int {
+		return cmp.Or(strings.Compare(y.ChangedAt, x.ChangedAt), cmp.Compare(y.ID, x.ID))
+	})
+	m.library, m.byID, m.version = &Library{all, chart, most}, byID, chart.VersionNumber()
+	return m.library, nil
+}
+
+// compareAmong compares the projects at work with what most of them do.
+func compareAmong(all []*Entry) *drift.Most {
+	var atWork [][]drift.Point
+	for _, e := range all {
 		if e.State == "" {
 			atWork = append(atWork, e.points)
 		}
@@ -114,11 +126,7 @@ func (a *App) Library(ctx context.Context) (*Library, error) {
 			e.Drift = drift.Figure(e.Differences)
 		}
 	}
-	slices.SortStableFunc(all, func(x, y *Entry) int {
-		return cmp.Or(strings.Compare(y.ChangedAt, x.ChangedAt), cmp.Compare(y.ID, x.ID))
-	})
-	m.library, m.byID, m.version = &Library{all, chart, most}, byID, chart.VersionNumber()
-	return m.library, nil
+	return most
 }
 
 // compareAll decodes rows and compares them with the chart.

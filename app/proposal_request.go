@@ -50,8 +50,31 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 		}
 	}
 	pl := p.Find(id)
-	find := feedFinder(pl)
-	var err error
+	if err := a.demand(p, pl); err != nil {
+		return nil, err
+	}
+	if len(a.Outputs) == 0 {
+		var err error
+		if pl.Outputs, err = propose.FromPorts(p, id, a.Ports); err != nil {
+			return nil, err
+		}
+	}
+	if a.AsUsual {
+		if _, err := edits.ShareAsUsual(id)(p); err != nil {
+			return nil, err
+		}
+	}
+	if len(a.Free) > 0 || a.Spare > 0 {
+		if _, err := edits.KeepOutputsFree(id, plan.OutputNumbers(a.Free), a.Spare)(p); err != nil {
+			return nil, err
+		}
+	}
+	return propose.Make(p, propose.Options{Placed: id, Bus: a.Bus, NoBus: a.NoBus})
+}
+
+// demand asks of the feeds what the request names: together, apart, folded, pinned, parked, off.
+func (a ProposalRequest) demand(p *plan.Project, pl *plan.Placed) (err error) {
+	id, find := pl.ID, feedFinder(pl)
 	several := func(lists [][]string, edit func(string, []string) plan.Edit) {
 		for _, names := range lists {
 			var ids []string
@@ -92,29 +115,14 @@ func Propose(in rig.Instrument, a ProposalRequest) (*propose.Proposal, error) {
 		decide(name, func(x *plan.Assignment) { x.State, x.ByHand = plan.Off, true })
 	}
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for name := range a.Pins {
 		if f, _ := find(name, nil); pl.Feeds[f].ByHand {
-			return nil, fmt.Errorf("%s is pinned to an output and set aside as well; ask for one of them", name)
+			return fmt.Errorf("%s is pinned to an output and set aside as well; ask for one of them", name)
 		}
 	}
-	if len(a.Outputs) == 0 {
-		if pl.Outputs, err = propose.FromPorts(p, id, a.Ports); err != nil {
-			return nil, err
-		}
-	}
-	if a.AsUsual {
-		if _, err := edits.ShareAsUsual(id)(p); err != nil {
-			return nil, err
-		}
-	}
-	if len(a.Free) > 0 || a.Spare > 0 {
-		if _, err := edits.KeepOutputsFree(id, plan.OutputNumbers(a.Free), a.Spare)(p); err != nil {
-			return nil, err
-		}
-	}
-	return propose.Make(p, propose.Options{Placed: id, Bus: a.Bus, NoBus: a.NoBus})
+	return nil
 }
 
 // feedFinder finds feeds by name; case and spaces around it do not matter.

@@ -25,6 +25,34 @@ import (
 	"hiddenlanes/store"
 )
 
+// idsByName gives the channels of a session IDs: those of the lanes of the plan that are called so, in
+// order, and new ones.
+func idsByName(p *plan.Project, st *plan.Patched, lanes []dawproject.SessionLane) map[string]string {
+	type called struct {
+		name string
+		bus  bool
+	}
+	planned := map[called][]string{} // lanes of the plan that are not found yet, in order
+	for _, want := range p.OwnLanes() {
+		k := called{strings.ToLower(want.Name), want.Kind == plan.Bus}
+		planned[k] = append(planned[k], want.ID)
+	}
+	ids, used := map[string]string{}, map[string]bool{}
+	for _, l := range lanes {
+		id := ""
+		k := called{strings.ToLower(l.Name), l.Bus}
+		if ids := planned[k]; len(ids) > 0 {
+			id, planned[k] = ids[0], ids[1:]
+		}
+		for id == "" || used[id] || p.Lane(id) != nil && p.Lane(id).IsOther() {
+			st.LastID++
+			id = fmt.Sprintf("h%d", st.LastID)
+		}
+		used[id], ids[l.ID] = true, id
+	}
+	return ids
+}
+
 // ReadSession takes the mixer of a session file as what stands in the host: lanes
 // that are called as planned are those, the others wait to be matched.
 func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
@@ -34,8 +62,6 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 	}
 	return edits.SetPatched(label,
 		func(p *plan.Project, st *plan.Patched) error {
-			ids := map[string]string{} // of the session's channels
-			used := map[string]bool{}
 			before := st.Clone()
 			st.Lanes = slices.DeleteFunc(st.Lanes, func(plan.Lane) bool { return true })
 			// An instrument's own track carries its notes; it is no lane of the plan.
@@ -49,27 +75,7 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			lanes := slices.DeleteFunc(slices.Clone(s.Lanes), func(l dawproject.SessionLane) bool {
 				return !l.Bus && own[strings.ToLower(l.Name)]
 			})
-			type called struct {
-				name string
-				bus  bool
-			}
-			planned := map[called][]string{} // lanes of the plan that are not found yet, in order
-			for _, want := range p.OwnLanes() {
-				k := called{strings.ToLower(want.Name), want.Kind == plan.Bus}
-				planned[k] = append(planned[k], want.ID)
-			}
-			for _, l := range lanes {
-				id := ""
-				k := called{strings.ToLower(l.Name), l.Bus}
-				if ids := planned[k]; len(ids) > 0 {
-					id, planned[k] = ids[0], ids[1:]
-				}
-				for id == "" || used[id] || p.Lane(id) != nil && p.Lane(id).IsOther() {
-					st.LastID++
-					id = fmt.Sprintf("h%d", st.LastID)
-				}
-				used[id], ids[l.ID] = true, id
-			}
+			ids := idsByName(p, st, lanes)
 			for i, l := range lanes {
 				lane := laneOf(l, i, ids)
 				lane.Owner = plan.Found

@@ -124,6 +124,18 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 		}
 	}
 	v.lines(steps, x, height)
+	v.columns(steps, step, x, height)
+	if most > 0 && most < n {
+		v.Beyond, v.BeyondWhy = x(most)-int(step/2), fmt.Sprintf("it has %d at most", most)
+	}
+	v.say(steps, most)
+	return v
+}
+
+// columns marks each number of outputs, and what each group is where the cut is.
+func (v *Ladder) columns(steps []propose.Step, step float64, x func(int) int,
+	height func([]propose.FeedRow) float64) {
+	n := len(steps)
 	every := max(1, int(34/step+0.999))
 	for k := n; k >= 1; k-- {
 		s := steps[k-1]
@@ -143,11 +155,28 @@ func NewLadder(steps []propose.Step, most int) *Ladder {
 			}
 		}
 	}
-	if most > 0 && most < n {
-		v.Beyond, v.BeyondWhy = x(most)-int(step/2), fmt.Sprintf("it has %d at most", most)
+}
+
+// joins draws the curves to a group that is new with k outputs from those of the step before that meet in it.
+func (v *Ladder) joins(before *propose.Step, k int, g []propose.FeedRow, x func(int) int,
+	height func([]propose.FeedRow) float64) {
+	in := map[string]bool{}
+	for _, f := range g {
+		in[f.ID] = true
 	}
-	v.say(steps, most)
-	return v
+	x1, x2, y2 := x(before.Outputs), x(k), height(g)
+	for _, from := range before.Groups {
+		meets := false
+		for _, f := range from {
+			meets = meets || in[f.ID]
+		}
+		if meets {
+			y1, bend := height(from), float64(x2-x1)*0.5
+			v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fC%.1f %.1f %.1f %.1f %d %.1f", x1, y1, float64(x1)+bend,
+				y1, float64(x2)-bend, y2, x2, y2),
+				house.Colour(propose.Common(from)), weight(from), k < v.CutAt})
+		}
+	}
 }
 
 // lines draws each group level for as long as it stays the same, and curves to
@@ -196,23 +225,7 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 			if before == nil {
 				continue
 			}
-			in := map[string]bool{}
-			for _, f := range g {
-				in[f.ID] = true
-			}
-			x1, x2, y2 := x(before.Outputs), x(k), height(g)
-			for _, from := range before.Groups {
-				meets := false
-				for _, f := range from {
-					meets = meets || in[f.ID]
-				}
-				if meets {
-					y1, bend := height(from), float64(x2-x1)*0.5
-					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fC%.1f %.1f %.1f %.1f %d %.1f", x1, y1, float64(x1)+bend,
-						y1, float64(x2)-bend, y2, x2, y2),
-						house.Colour(propose.Common(from)), weight(from), k < v.CutAt})
-				}
-			}
+			v.joins(before, k, g, x, height)
 		}
 		for _, id := range slices.Sorted(maps.Keys(open)) {
 			if now[id] == nil {

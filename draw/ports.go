@@ -51,6 +51,29 @@ const (
 	labelBelow = 17
 )
 
+// bars draws an output as a bar in each row of ports that it lies on, so far down; why says what is
+// wrong with it. lanes are the rows of bars in each row of ports.
+func (v *Ports) bars(o rig.Output, d int, why string, lanes map[int]int) {
+	for from := o.First; from <= o.Last(); {
+		row := (int(from) - 1) / portRow
+		to := min(o.Last(), rig.Port((row+1)*portRow))
+		if int(to) > mostDrawn {
+			break
+		}
+		bar := PortBar{X: portLeft + (int(from)-1)%portRow*portW + barGap, Y: d, W: (int(to-from)+1)*portW - 2*barGap,
+			Width: o.Width, Label: o.Label(),
+			Title: fmt.Sprintf("output %s, %s, ports %s", o.Label(), o.Width, o.PortNames(0))}
+		if why != "" {
+			bar.Bad, bar.Title = true, why
+		}
+		bar.TextX = bar.X + bar.W/2
+		bar.TextY = row // until the rows have their places
+		lanes[row] = max(lanes[row], d+1)
+		v.Outputs = append(v.Outputs, bar)
+		from = to + 1
+	}
+}
+
 // NewPorts lays outputs on rows of ports; those on one port stand one below the
 // other.
 func NewPorts(outputs []rig.Output, ports, offset int) Ports {
@@ -75,24 +98,7 @@ func NewPorts(outputs []rig.Output, ports, offset int) Ports {
 			}
 			depth[p] = d + 1
 		}
-		for from := o.First; from <= o.Last(); {
-			row := (int(from) - 1) / portRow
-			to := min(o.Last(), rig.Port((row+1)*portRow))
-			if int(to) > mostDrawn {
-				break
-			}
-			bar := PortBar{X: portLeft + (int(from)-1)%portRow*portW + barGap, Y: d, W: (int(to-from)+1)*portW - 2*barGap,
-				Width: o.Width, Label: o.Label(),
-				Title: fmt.Sprintf("output %s, %s, ports %s", o.Label(), o.Width, o.PortNames(0))}
-			if why := bad[o.Number]; why != "" {
-				bar.Bad, bar.Title = true, why
-			}
-			bar.TextX = bar.X + bar.W/2
-			bar.TextY = row // until the rows have their places
-			lanes[row] = max(lanes[row], d+1)
-			v.Outputs = append(v.Outputs, bar)
-			from = to + 1
-		}
+		v.bars(o, d, bad[o.Number], lanes)
 	}
 	y := 4
 	rows := (n + portRow - 1) / portRow

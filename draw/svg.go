@@ -17,30 +17,25 @@ const (
 	brick = "#a5281b"
 )
 
-// SVG writes the map as a file of its own, with nothing outside it.
-func SVG(w io.Writer, d *Map, title string) error {
-	var b strings.Builder
-	// Each text is as long as it is in the font of the labels, whatever font draws it; what is
-	// shortened has the whole name as its title.
-	text := func(x, y int, anchor, weight, fill, s, whole string) {
+// svgText gives what writes a text. Each is as long as it is in the font of the labels, whatever font
+// draws it; what is shortened has the whole name as its title.
+func svgText(b *strings.Builder) func(x, y int, anchor, weight, fill, s, whole string) {
+	return func(x, y int, anchor, weight, fill, s, whole string) {
 		long := ""
 		if known(s) {
 			long = fmt.Sprintf(` textLength="%.1f" lengthAdjust="spacingAndGlyphs"`, TextWidth(s, nameSize, weight == "600"))
 		}
-		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s"%s>%s`, x, y, anchor, weight, fill,
+		fmt.Fprintf(b, `<text x="%d" y="%d" text-anchor="%s" font-weight="%s" fill="%s"%s>%s`, x, y, anchor, weight, fill,
 			long, escape(s))
 		if whole != "" && whole != s {
-			fmt.Fprintf(&b, "<title>%s</title>", escape(whole))
+			fmt.Fprintf(b, "<title>%s</title>", escape(whole))
 		}
 		b.WriteString("</text>\n")
 	}
-	fmt.Fprintf(&b,
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow Semi Condensed, Barlow, sans-serif" font-size="15">`+"\n", Width, d.Height, Width, d.Height)
-	fmt.Fprintf(&b, "<title>%s</title>\n<rect width=\"%d\" height=\"%d\" fill=\"%s\"/>\n", escape(title), Width,
-		d.Height, paper)
-	for _, g := range d.Groups {
-		text(FeedRight, g.Y, "end", "600", soft, g.Shown(), g.Name)
-	}
+}
+
+// svgEdges writes the lines of the signal path.
+func svgEdges(b *strings.Builder, d *Map) {
 	for _, e := range d.Edges {
 		width, dash := "2.4", map[string]string{"planned": "9 3.5", "parked": "1.5 5", "waiting": "2.5 2.5"}[e.Style()]
 		if e.Heavy {
@@ -49,12 +44,26 @@ func SVG(w io.Writer, d *Map, title string) error {
 		if e.Send {
 			width = "1.2"
 		}
-		fmt.Fprintf(&b, `<path d="%s" fill="none" stroke="%s" stroke-width="%s"`, e.D, escape(e.Colour), width)
+		fmt.Fprintf(b, `<path d="%s" fill="none" stroke="%s" stroke-width="%s"`, e.D, escape(e.Colour), width)
 		if dash != "" {
-			fmt.Fprintf(&b, ` stroke-dasharray="%s"`, dash)
+			fmt.Fprintf(b, ` stroke-dasharray="%s"`, dash)
 		}
 		b.WriteString("/>\n")
 	}
+}
+
+// SVG writes the map as a file of its own, with nothing outside it.
+func SVG(w io.Writer, d *Map, title string) error {
+	var b strings.Builder
+	text := svgText(&b)
+	fmt.Fprintf(&b,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow Semi Condensed, Barlow, sans-serif" font-size="15">`+"\n", Width, d.Height, Width, d.Height)
+	fmt.Fprintf(&b, "<title>%s</title>\n<rect width=\"%d\" height=\"%d\" fill=\"%s\"/>\n", escape(title), Width,
+		d.Height, paper)
+	for _, g := range d.Groups {
+		text(FeedRight, g.Y, "end", "600", soft, g.Shown(), g.Name)
+	}
+	svgEdges(&b, d)
 	for _, e := range d.Ends {
 		fmt.Fprintf(&b, `<path d="M%d %dV%d" stroke="%s" stroke-width="4"><title>%s</title></path>`+"\n", e.X, e.Y-8, e.Y+8,
 			brick, escape(e.Why))

@@ -347,36 +347,30 @@ func (u *Unit) LastBatch(ctx context.Context) (*Batch, error) {
 	return &b, err
 }
 
-// StepBatch takes a change over several projects back in one step, or brings it again.
-// Projects that have been changed since stay as they are, and are named.
-func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked int, left []string, err error) {
-	var rows []struct {
-		Project  int64  `db:"project_id"`
-		Revision int64  `db:"id"`
-		Parent   int64  `db:"parent"`
-		Head     int64  `db:"head"`
-		Name     string `db:"name"`
-	}
-	if err := u.on().SelectContext(ctx, &rows,
-		`SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
-		WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
-		return 0, nil, err
-	}
-	if len(rows) == 0 {
-		return 0, nil, ErrNotFound
-	}
-	type move struct {
-		project, from, to int64
-		show              columnsOf
-		name              string
-	}
-	var moves []move
+// batchRow is a revision that a change over several projects made.
+type batchRow struct {
+	Project  int64  `db:"project_id"`
+	Revision int64  `db:"id"`
+	Parent   int64  `db:"parent"`
+	Head     int64  `db:"head"`
+	Name     string `db:"name"`
+}
+
+// batchMove is a project that goes from one revision to another.
+type batchMove struct {
+	project, from, to int64
+	show              columnsOf
+	name              string
+}
+
+// batchMoves works out which projects can go, and names those that stay since they were changed.
+func (u *Unit) batchMoves(ctx context.Context, rows []batchRow, dir Direction) (moves []batchMove, left []string, err error) {
 	for i, r := range rows {
 		progress.Report(ctx, "projects", i, len(rows))
 		if err := ctx.Err(); err != nil {
-			return 0, nil, err
+			return nil, nil, err
 		}
-		m := move{project: r.Project, from: r.Revision, to: r.Parent, name: r.Name}
+		m := batchMove{project: r.Project, from: r.Revision, to: r.Parent, name: r.Name}
 		if dir == Forward {
 			m.from, m.to = m.to, m.from
 		}
@@ -389,12 +383,31 @@ func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked i
 			left = append(left, r.Name)
 			continue
 		} else if err != nil {
-			return 0, nil, err
+			return nil, nil, err
 		}
 		if m.show, err = u.store.showProject(u.store.recent.of(p)); err != nil {
-			return 0, nil, err
+			return nil, nil, err
 		}
 		moves = append(moves, m)
+	}
+	return moves, left, nil
+}
+
+// StepBatch takes a change over several projects back in one step, or brings it again.
+// Projects that have been changed since stay as they are, and are named.
+func (u *Unit) StepBatch(ctx context.Context, id int64, dir Direction) (walked int, left []string, err error) {
+	var rows []batchRow
+	if err := u.on().SelectContext(ctx, &rows,
+		`SELECT r.project_id, r.id, r.parent, p.head, p.name FROM revisions r JOIN projects p ON p.id = r.project_id
+		WHERE r.batch_id = ? ORDER BY r.id`, id); err != nil {
+		return 0, nil, err
+	}
+	if len(rows) == 0 {
+		return 0, nil, ErrNotFound
+	}
+	moves, left, err := u.batchMoves(ctx, rows, dir)
+	if err != nil {
+		return 0, nil, err
 	}
 	err = u.AsOne(ctx, func(u *Unit) error {
 		for _, m := range moves {

@@ -305,16 +305,18 @@ type rowKey struct {
 	bus  bool
 }
 
-// rows fills the table: what each project shown has of each role.
-func (p *driftPage) rows(c *house.Chart) {
-	type found struct {
-		cells []driftCell
-		open  int
-	}
-	rows := map[rowKey]*found{}
-	at := func(k rowKey) *found {
+// foundRow is what the projects shown have of a role, and how many of its differences are open.
+type foundRow struct {
+	cells []driftCell
+	open  int
+}
+
+// foundRows are the lanes and the differences of the projects shown, by role.
+func (p *driftPage) foundRows() map[rowKey]*foundRow {
+	rows := map[rowKey]*foundRow{}
+	at := func(k rowKey) *foundRow {
 		if rows[k] == nil {
-			rows[k] = &found{cells: make([]driftCell, len(p.Columns))}
+			rows[k] = &foundRow{cells: make([]driftCell, len(p.Columns))}
 		}
 		return rows[k]
 	}
@@ -343,6 +345,12 @@ func (p *driftPage) rows(c *house.Chart) {
 			}
 		}
 	}
+	return rows
+}
+
+// rows fills the table: what each project shown has of each role.
+func (p *driftPage) rows(c *house.Chart) {
+	rows := p.foundRows()
 	var keys []rowKey
 	for k, row := range rows {
 		if !p.Only || row.open > 0 {

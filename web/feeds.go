@@ -134,6 +134,46 @@ func (r placedRow) Samples() (out []rig.Voice) {
 // HasMicrophones reports whether anything of the instrument is heard through them.
 func (r placedRow) HasMicrophones() bool { return len(r.Instrument.Microphones) > 0 }
 
+// feedOrders are the ways to sort the feeds.
+var feedOrders = map[string]func(a, b feedRow) int{
+	"name":       byText(func(r feedRow) string { return r.Name }),
+	"instrument": byText(func(r feedRow) string { return r.Placed.Instrument.Name }),
+	"role":       byText(func(r feedRow) string { return string(r.Role) }),
+	"uses":       byNumber(func(r feedRow) int { return r.Uses }),
+	"wish":       byNumber(func(r feedRow) int { return r.Placed.OwnOutput(r.Feed.Feed) }),
+	"output":     byNumber(func(r feedRow) int { return r.At.Output }),
+	"lane":       byText(func(r feedRow) string { return fmt.Sprintf("%6s", r.Lane) }),
+}
+
+// giveFamilies lists the families of the feeds, and notes whether any is a part.
+func (out *feedsPage) giveFamilies(p *project, rows []feedRow) {
+	for i := range rows {
+		keys := []string{rows[i].Ref.Placed}
+		out.Families = addFamily(out.Families, rows[i].Ref.Placed, rows[i].Placed.Instrument.Name)
+		for _, at := range familiesOf(rows[i].Role) {
+			keys = append(keys, string(at))
+			out.Families = addFamily(out.Families, string(at), p.Plan.Chart.Label(at))
+		}
+		rows[i].Family = strings.Join(keys, " ")
+		out.Channels = out.Channels || rows[i].Part != ""
+	}
+}
+
+// fillVoices puts the voices that are heard through microphones into a table.
+func (out *feedsPage) fillVoices(p *project, path string, q url.Values, several bool) table {
+	v := newTable(path, q, "voices", "Voices heard through microphones", voiceColumns(several)...)
+	v.Cells, v.Post = "feeds", projectPath(p.ID, "edit")
+	out.VoiceRows = show(&v, path, q, p.voiceRows(), func(r voiceRow) string { return r.Ref }, func(r voiceRow) []string {
+		return []string{r.Name, fmt.Sprint(r.Uses), r.Mapped, r.Heard}
+	})
+	for i := range out.VoiceRows {
+		out.VoiceRows[i].Place = v.Window.From + i + 2
+	}
+	v.Window.Many = "voices"
+	out.Voices = v
+	return v
+}
+
 func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, error) {
 	path := projectPath(p.ID, "feeds")
 	several := len(p.Plan.Placed) > 1
@@ -145,15 +185,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	rows = search(rows, q.Get("find"), func(r feedRow) string {
 		return strings.Join([]string{r.Name, r.Placed.Instrument.Name, string(r.Role), r.Where, r.Lane}, " ")
 	})
-	sortRows(&t, rows, map[string]func(a, b feedRow) int{
-		"name":       byText(func(r feedRow) string { return r.Name }),
-		"instrument": byText(func(r feedRow) string { return r.Placed.Instrument.Name }),
-		"role":       byText(func(r feedRow) string { return string(r.Role) }),
-		"uses":       byNumber(func(r feedRow) int { return r.Uses }),
-		"wish":       byNumber(func(r feedRow) int { return r.Placed.OwnOutput(r.Feed.Feed) }),
-		"output":     byNumber(func(r feedRow) int { return r.At.Output }),
-		"lane":       byText(func(r feedRow) string { return fmt.Sprintf("%6s", r.Lane) }),
-	})
+	sortRows(&t, rows, feedOrders)
 	texts := func(r feedRow) []string {
 		out := []string{r.Name}
 		if several {
@@ -161,16 +193,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 		}
 		return append(out, string(r.Role), r.Width.String(), fmt.Sprint(r.Uses), r.OwnOutput, r.Where, r.Lane)
 	}
-	for i := range rows {
-		keys := []string{rows[i].Ref.Placed}
-		out.Families = addFamily(out.Families, rows[i].Ref.Placed, rows[i].Placed.Instrument.Name)
-		for _, at := range familiesOf(rows[i].Role) {
-			keys = append(keys, string(at))
-			out.Families = addFamily(out.Families, string(at), p.Plan.Chart.Label(at))
-		}
-		rows[i].Family = strings.Join(keys, " ")
-		out.Channels = out.Channels || rows[i].Part != ""
-	}
+	out.giveFamilies(p, rows)
 	out.Rows = show(&t, path, q, rows, func(r feedRow) string { return r.Ref.String() }, texts)
 	for i := range out.Rows {
 		out.Rows[i].Place = t.Window.From + i + 2
@@ -178,17 +201,7 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	t.Window.Many = "feeds"
 	out.Table = t
 
-	v := newTable(path, q, "voices", "Voices heard through microphones", voiceColumns(several)...)
-	v.Cells, v.Post = "feeds", t.Post
-	out.VoiceRows = show(&v, path, q, p.voiceRows(), func(r voiceRow) string { return r.Ref }, func(r voiceRow) []string {
-		return []string{r.Name, fmt.Sprint(r.Uses), r.Mapped, r.Heard}
-	})
-	for i := range out.VoiceRows {
-		out.VoiceRows[i].Place = v.Window.From + i + 2
-	}
-	v.Window.Many = "voices"
-	out.Voices = v
-
+	v := out.fillVoices(p, path, q, several)
 	name := func(id string) string {
 		if i := slices.IndexFunc(p.Graph.Feeds, func(f trace.Feed) bool { return f.Ref.String() == id }); i >= 0 {
 			return p.Graph.Feeds[i].Name

@@ -175,6 +175,22 @@ func (s *server) insidePage(_ *http.Request, p *project, q url.Values) (any, err
 	return out, nil
 }
 
+// cells are the cells of a source that are shown, by what they hold now and held before.
+func (in *inside) cells(kind rig.FeedKind, shown []int, now, before []string) (out []insideCell) {
+	for _, i := range shown {
+		c := rig.InsideCells[i]
+		cell := insideCell{Key: c.Key, Text: now[i], Usual: now[i] == c.Usual, Fixed: !c.Has(kind)}
+		if before != nil && before[i] != now[i] && c.Key != "note" {
+			if cell.Delivered = before[i]; cell.Delivered == "" {
+				cell.Delivered = "nothing"
+			}
+			in.Changed++
+		}
+		out = append(out, cell)
+	}
+	return out
+}
+
 // fill puts the settings of the instrument's voices, microphones and parts into a table; it
 // has the columns that they have a use for.
 func (in *inside) fill(p *project, q url.Values, path string, kept *tables.Table, all []tables.InsideRow) {
@@ -209,18 +225,7 @@ func (in *inside) fill(p *project, q url.Values, path string, kept *tables.Table
 			}
 			row.What = "ready-made mix of " + strings.Join(names, ", ")
 		}
-		now, before := now[x.Ref.Feed], before[x.Ref.Feed]
-		for _, i := range shown {
-			c := rig.InsideCells[i]
-			cell := insideCell{Key: c.Key, Text: now[i], Usual: now[i] == c.Usual, Fixed: !c.Has(x.Kind)}
-			if before != nil && before[i] != now[i] && c.Key != "note" {
-				if cell.Delivered = before[i]; cell.Delivered == "" {
-					cell.Delivered = "nothing"
-				}
-				in.Changed++
-			}
-			row.Cells = append(row.Cells, cell)
-		}
+		row.Cells = in.cells(x.Kind, shown, now[x.Ref.Feed], before[x.Ref.Feed])
 		rows = append(rows, row)
 	}
 	texts := func(r insideRow) []string {

@@ -99,15 +99,11 @@ type plainCell struct {
 	Text string
 }
 
-func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, error) {
-	path := projectPath(p.ID, "lanes")
-	out := lanesPage{Buses: p.Plan.Buses(), Search: searchOf(path, "Search lanes", q, "sort-lanes")}
-	t := newTable(path, q, "lanes", "Lanes and buses", laneColumns...)
-	t.Cells, t.Post = "lanes", projectPath(p.ID, "edit")
+// laneRows are the lanes with what they carry and what is wrong with them.
+func (out *lanesPage) laneRows(p *project) (rows []laneRow) {
 	roles := p.Plan.LaneRoles()
 	divided := p.Plan.Divided(roles)
 	of := p.findingsByLane()
-	var rows []laneRow
 	for _, l := range p.Graph.Lanes() {
 		row := laneRow{Lane: l, Divided: divided[l.ID], Problems: of[l.ID]}
 		row.Family = strings.Join(out.familiesOf(p.Graph, l, roles[l.ID]), " ")
@@ -127,6 +123,15 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		}
 		rows = append(rows, row)
 	}
+	return rows
+}
+
+func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, error) {
+	path := projectPath(p.ID, "lanes")
+	out := lanesPage{Buses: p.Plan.Buses(), Search: searchOf(path, "Search lanes", q, "sort-lanes")}
+	t := newTable(path, q, "lanes", "Lanes and buses", laneColumns...)
+	t.Cells, t.Post = "lanes", projectPath(p.ID, "edit")
+	rows := out.laneRows(p)
 	out.Any, out.Others = len(rows) > 0, len(p.Plan.OtherLanes())
 	kept := tables.Named("lanes")
 	textsOf := kept.Texts(p.Plan)

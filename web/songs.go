@@ -99,63 +99,66 @@ func (s *server) songAsked(r *http.Request, from, to string) (a, b rig.Instrumen
 	return a, b, fates, err
 }
 
+// fillSong fills the page of a song: its keys for the two instruments that are chosen.
+func (s *server) fillSong(r *http.Request, id int64, p *songsPage) (err error) {
+	q := r.URL.Query()
+	shelf, err := s.app.Shelf(r.Context())
+	if err != nil {
+		return err
+	}
+	for _, row := range shelf {
+		if row.Voices > 0 {
+			p.Shelf = append(p.Shelf, row)
+		}
+	}
+	if p.To == "" && len(p.Shelf) > 0 {
+		p.To = strconv.FormatInt(p.Shelf[0].ID, 10)
+	}
+	_, errHouse := s.app.InstrumentNamed(r.Context(), "house")
+	p.House = errHouse == nil
+	from, to, fates, err := s.songAsked(r, p.From, p.To)
+	if err != nil {
+		return err
+	}
+	p.FromName, p.ToName = from.Name, to.Name
+	m := carry.MapKeys(from, to)
+	played := map[midi.Key]int{}
+	if id != 0 {
+		song, err := s.app.SongNotes(r.Context(), id)
+		if err != nil {
+			return err
+		}
+		p.Name = song.Name
+		if err := p.Ask.read(from, song, q["channel"]); err != nil {
+			return err
+		}
+		played = carry.Played(song, from, p.Ask.chosen...)
+	} else {
+		for _, k := range m.Keys {
+			played[k.Key] = 1
+		}
+		if p.Kept, err = s.app.Songs(r.Context(), songsKept); err != nil {
+			return err
+		}
+	}
+	p.Keys = viewKeys(m, fates, played, to)
+	for _, n := range played {
+		p.Notes += n
+	}
+	keep := url.Values{"from": {p.From}, "to": {p.To}, "channel": q["channel"]}
+	for k, v := range q {
+		if strings.HasPrefix(k, keyPrefix) {
+			keep[k] = v
+		}
+	}
+	p.Query = asQuery(keep)
+	return nil
+}
+
 func (s *server) showSong(w http.ResponseWriter, r *http.Request, code int, id int64, sd said) {
 	q := r.URL.Query()
 	p := songsPage{Song: id, From: cmp.Or(q.Get("from"), "gm"), To: q.Get("to")}
-	err := func() (err error) {
-		shelf, err := s.app.Shelf(r.Context())
-		if err != nil {
-			return err
-		}
-		for _, row := range shelf {
-			if row.Voices > 0 {
-				p.Shelf = append(p.Shelf, row)
-			}
-		}
-		if p.To == "" && len(p.Shelf) > 0 {
-			p.To = strconv.FormatInt(p.Shelf[0].ID, 10)
-		}
-		_, errHouse := s.app.InstrumentNamed(r.Context(), "house")
-		p.House = errHouse == nil
-		from, to, fates, err := s.songAsked(r, p.From, p.To)
-		if err != nil {
-			return err
-		}
-		p.FromName, p.ToName = from.Name, to.Name
-		m := carry.MapKeys(from, to)
-		played := map[midi.Key]int{}
-		if id != 0 {
-			song, err := s.app.SongNotes(r.Context(), id)
-			if err != nil {
-				return err
-			}
-			p.Name = song.Name
-			if err := p.Ask.read(from, song, q["channel"]); err != nil {
-				return err
-			}
-			played = carry.Played(song, from, p.Ask.chosen...)
-		} else {
-			for _, k := range m.Keys {
-				played[k.Key] = 1
-			}
-			if p.Kept, err = s.app.Songs(r.Context(), songsKept); err != nil {
-				return err
-			}
-		}
-		p.Keys = viewKeys(m, fates, played, to)
-		for _, n := range played {
-			p.Notes += n
-		}
-		keep := url.Values{"from": {p.From}, "to": {p.To}, "channel": q["channel"]}
-		for k, v := range q {
-			if strings.HasPrefix(k, keyPrefix) {
-				keep[k] = v
-			}
-		}
-		p.Query = asQuery(keep)
-		return nil
-	}()
-	if err != nil {
+	if err := s.fillSong(r, id, &p); err != nil {
 		s.fail(w, r, err)
 		return
 	}

@@ -99,6 +99,21 @@ func learnCommand() *cobra.Command {
 const channelsHelp = "the channels to rewrite, such as 1,3 or 2:3 for port 2, where none of the song's is the " +
 	"percussion channel"
 
+// printReplacement prints a replacement to read.
+func printReplacement(w io.Writer, r app.ReplacementReport) error {
+	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	for _, x := range r.Pairs {
+		fmt.Fprintf(t, "lane %d %s\t%s\t%s\n", x.Lane, x.LaneName, x.From, x.To)
+	}
+	for _, x := range r.Kept {
+		fmt.Fprintf(t, "lane %d %s\t%s\tstays empty\n", x.Lane, x.LaneName, x.From)
+	}
+	for _, x := range r.New {
+		fmt.Fprintf(t, "new\t\t%s\n", x.Name)
+	}
+	return t.Flush()
+}
+
 func replaceCommand() *cobra.Command {
 	var f projectFlags
 	var from, to string
@@ -143,17 +158,7 @@ func replaceCommand() *cobra.Command {
 			if f.json {
 				return printJSON(cmd.OutOrStdout(), r)
 			}
-			t := tabwriter.NewWriter(cmd.OutOrStdout(), 0, 0, 2, ' ', 0)
-			for _, x := range r.Pairs {
-				fmt.Fprintf(t, "lane %d %s\t%s\t%s\n", x.Lane, x.LaneName, x.From, x.To)
-			}
-			for _, x := range r.Kept {
-				fmt.Fprintf(t, "lane %d %s\t%s\tstays empty\n", x.Lane, x.LaneName, x.From)
-			}
-			for _, x := range r.New {
-				fmt.Fprintf(t, "new\t\t%s\n", x.Name)
-			}
-			return t.Flush()
+			return printReplacement(cmd.OutOrStdout(), r)
 		}),
 	}
 	c.Flags().StringVar(&from, "from", "", "the instrument of the project to replace")
@@ -162,6 +167,38 @@ func replaceCommand() *cobra.Command {
 	c.Flags().BoolVar(&song, "song", false, "rewrite the project's song for the new instrument's keys")
 	c.Flags().StringArrayVar(&channels, "channels", nil, channelsHelp)
 	return f.printing(c)
+}
+
+// twoInstruments finds two instruments, on the shelf too where there is one.
+func twoInstruments(cmd *cobra.Command, f *projectFlags, from, to string) (a, b rig.Instrument, err error) {
+	var shelf *app.App
+	if f.data != "" {
+		if shelf, err = f.open(cmd, false); err != nil {
+			return a, b, err
+		}
+		defer shelf.Close()
+	}
+	if a, err = findInstrument(cmd, shelf, from); err == nil {
+		b, err = findInstrument(cmd, shelf, to)
+	}
+	return a, b, err
+}
+
+// rekeyFile writes a song again for another instrument, and says what became of its keys.
+func rekeyFile(from, to string, in rig.Instrument, m *carry.KeyMap, rule map[midi.Key]carry.Fate,
+	touch []midi.Address) (report app.RekeyReport, err error) {
+	song, err := os.ReadFile(from)
+	if err != nil {
+		return report, err
+	}
+	err = app.WriteFile(to, func(w io.Writer) error {
+		did, err := app.Rekey(w, song, in, rule, touch...)
+		if err == nil {
+			report = app.ReportRekey(m, rule, did)
+		}
+		return err
+	})
+	return report, err
 }
 
 func rekeyCommand() *cobra.Command {
@@ -188,35 +225,13 @@ func rekeyCommand() *cobra.Command {
 			if err != nil {
 				return usageError{err}
 			}
-			var shelf *app.App
-			if f.data != "" {
-				if shelf, err = f.open(cmd, false); err != nil {
-					return err
-				}
-				defer shelf.Close()
-			}
-			a, err := findInstrument(cmd, shelf, from)
-			if err != nil {
-				return err
-			}
-			b, err := findInstrument(cmd, shelf, to)
-			if err != nil {
-				return err
-			}
-			song, err := os.ReadFile(args[0])
+			a, b, err := twoInstruments(cmd, &f, from, to)
 			if err != nil {
 				return err
 			}
 			m := carry.MapKeys(a, b)
-			rule := m.Rule(fates, dropRest)
-			var report app.RekeyReport
-			if err := app.WriteFile(out, func(w io.Writer) error {
-				did, err := app.Rekey(w, song, a, rule, touch...)
-				if err == nil {
-					report = app.ReportRekey(m, rule, did)
-				}
-				return err
-			}); err != nil {
+			report, err := rekeyFile(args[0], out, a, m, m.Rule(fates, dropRest), touch)
+			if err != nil {
 				return fmt.Errorf("rewriting %s: %w", args[0], err)
 			}
 			if f.json {

@@ -166,10 +166,21 @@ func leastCost(cost [][]int64) []int {
 		}
 		return cost[i][j]
 	}
+	row := assignRows(n, m+n, at)
+	for j := 1; j <= m; j++ {
+		if i := row[j]; i > 0 && cost[i-1][j-1] != forbidden {
+			out[i-1] = j - 1
+		}
+	}
+	return out
+}
+
+// assignRows gives each of n rows a column at the least total cost: for each column, from 1, its row,
+// from 1, or 0.
+func assignRows(n, columns int, at func(i, j int) int64) []int {
 	const far = int64(1) << 62
-	columns := m + n
 	u, v := make([]int64, n+1), make([]int64, columns+1)
-	row := make([]int, columns+1) // 1-based row of each column, 0: free
+	row := make([]int, columns+1)
 	previous := make([]int, columns+1)
 	for i := 1; i <= n; i++ {
 		row[0] = i
@@ -211,10 +222,5 @@ func leastCost(cost [][]int64) []int {
 			j0 = j1
 		}
 	}
-	for j := 1; j <= m; j++ {
-		if i := row[j]; i > 0 && cost[i-1][j-1] != forbidden {
-			out[i-1] = j - 1
-		}
-	}
-	return out
+	return row
 }

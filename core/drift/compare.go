@@ -116,17 +116,7 @@ func (v *Lens) Compare(f *Facts) []Difference {
 			continue
 		}
 		if l.IsBus {
-			b := buses[l.ID]
-			if b.House != "" && names[i] != l.Name {
-				add(Difference{Role: l.Role, Attribute: Name, House: names[i], Here: l.Name, Lane: l.ID, Bus: true})
-			}
-			if c := v.of(l.Role).busColour; b.members > 0 && house.ColourDifference(l.Colour, c) > house.SameColour {
-				add(Difference{Role: l.Role, Attribute: Colour, House: c, Here: l.Colour, Lane: l.ID, Bus: true})
-			}
-			if usual := v.of(l.Role).busInserts; b.members > 0 && lacks(l, usual) {
-				add(Difference{Role: l.Role, Attribute: Inserts, House: rig.InsertsText(usual), Here: cmp.Or(l.Inserts, "none"),
-					Lane: l.ID, Bus: true})
-			}
+			v.compareBus(l, buses[l.ID], names[i], add)
 			continue
 		}
 		if len(l.Parts) == 0 {
@@ -162,6 +152,26 @@ func (v *Lens) Compare(f *Facts) []Difference {
 				Lane: l.ID})
 		}
 	}
+	v.compareParts(f, add)
+	return out
+}
+
+// compareBus lists where a bus differs from the chart.
+func (v *Lens) compareBus(l *Lane, b *busFact, name string, add func(Difference)) {
+	if b.House != "" && name != l.Name {
+		add(Difference{Role: l.Role, Attribute: Name, House: name, Here: l.Name, Lane: l.ID, Bus: true})
+	}
+	if c := v.of(l.Role).busColour; b.members > 0 && house.ColourDifference(l.Colour, c) > house.SameColour {
+		add(Difference{Role: l.Role, Attribute: Colour, House: c, Here: l.Colour, Lane: l.ID, Bus: true})
+	}
+	if usual := v.of(l.Role).busInserts; b.members > 0 && lacks(l, usual) {
+		add(Difference{Role: l.Role, Attribute: Inserts, House: rig.InsertsText(usual), Here: cmp.Or(l.Inserts, "none"),
+			Lane: l.ID, Bus: true})
+	}
+}
+
+// compareParts lists where the addresses of parts and the sets of microphones differ from the chart.
+func (v *Lens) compareParts(f *Facts, add func(Difference)) {
 	given := map[role.Role]bool{}
 	for _, p := range f.Parts {
 		a := v.chart.At(p.Role).Address.Norm()
@@ -180,7 +190,6 @@ func (v *Lens) Compare(f *Facts) []Difference {
 				Part: plan.FeedRef{Placed: s.Placed}})
 		}
 	}
-	return out
 }
 
 // lacks reports whether a lane does not carry what it usually does. What it carries beside that

@@ -71,13 +71,6 @@ type Set struct {
 // Gather takes the facts of a project.
 func Gather(p *plan.Project) *Facts {
 	f := &Facts{Name: p.Name, Version: p.Chart.VersionNumber(), Exceptions: p.Exceptions}
-	type source struct {
-		pl    *plan.Placed
-		usual string
-		setup string
-		loads map[plan.Jack][]rig.Feed
-		namer plan.Namer
-	}
 	sources := map[string]source{}
 	mics := 0
 	for i := range p.Placed {
@@ -95,46 +88,59 @@ func Gather(p *plan.Project) *Facts {
 	}
 	f.ByMic = mics > 0
 	for _, l := range p.ByNumber() {
-		x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width,
-			IsBus: l.Kind == plan.Bus, Other: l.IsOther(), To: l.To, AlsoMain: l.AlsoMain, Inserts: rig.InsertsText(l.Inserts)}
-		var feeds []rig.Feed
-		for _, s := range l.Sources {
-			src, ok := sources[s.Placed]
-			if !ok {
-				continue
-			}
-			feeds = append(feeds, src.loads[s.Jack()]...)
-			if len(l.Sources) == 1 {
-				x.Placed, x.Instrument, x.Setup, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, src.setup,
-					s.Jack().String(), src.usual
-				if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
-					x.Parts = src.namer.Parts(feeds, o)
-				}
-			}
-		}
-		if x.Other {
-			f.Lanes = append(f.Lanes, x)
-			continue
-		}
-		x.Role = plan.CommonRole(feeds)
-		if len(feeds) > 0 {
-			x.Position = feeds[0].Position
-			if first := feeds[0].Role; first != x.Role {
-				x.First = first
-			}
-		} else if x.IsBus || len(l.Sources) == 0 {
-			x.Role = l.Kept
-		}
-		if x.Role == role.Unnamed && len(l.Sources) == 0 && !x.IsBus {
-			x.Role = role.FromName(l.Name).Role
-		}
-		if len(x.Parts) == 0 && x.Role != role.Unnamed && len(feeds) == 0 {
-			x.Parts = []plan.NamePart{{Role: x.Role}}
-		}
-		f.Lanes = append(f.Lanes, x)
+		f.Lanes = append(f.Lanes, laneFacts(l, sources))
 	}
 	f.giveBusesRoles()
 	return f
+}
+
+// source is what lanes take outputs of: an instrument with what is worked out of it.
+type source struct {
+	pl    *plan.Placed
+	usual string
+	setup string
+	loads map[plan.Jack][]rig.Feed
+	namer plan.Namer
+}
+
+// laneFacts are the facts of one lane.
+func laneFacts(l *plan.Lane, sources map[string]source) Lane {
+	x := Lane{ID: l.ID, Number: l.Number, Name: l.Name, Colour: strings.ToLower(l.Colour), Width: l.Width,
+		IsBus: l.Kind == plan.Bus, Other: l.IsOther(), To: l.To, AlsoMain: l.AlsoMain, Inserts: rig.InsertsText(l.Inserts)}
+	var feeds []rig.Feed
+	for _, s := range l.Sources {
+		src, ok := sources[s.Placed]
+		if !ok {
+			continue
+		}
+		feeds = append(feeds, src.loads[s.Jack()]...)
+		if len(l.Sources) == 1 {
+			x.Placed, x.Instrument, x.Setup, x.Output, x.Usual = src.pl.ID, src.pl.Instrument.Name, src.setup,
+				s.Jack().String(), src.usual
+			if o, ok := src.pl.Output(s.Jack()); ok && len(feeds) > 0 {
+				x.Parts = src.namer.Parts(feeds, o)
+			}
+		}
+	}
+	if x.Other {
+		return x
+	}
+	x.Role = plan.CommonRole(feeds)
+	if len(feeds) > 0 {
+		x.Position = feeds[0].Position
+		if first := feeds[0].Role; first != x.Role {
+			x.First = first
+		}
+	} else if x.IsBus || len(l.Sources) == 0 {
+		x.Role = l.Kept
+	}
+	if x.Role == role.Unnamed && len(l.Sources) == 0 && !x.IsBus {
+		x.Role = role.FromName(l.Name).Role
+	}
+	if len(x.Parts) == 0 && x.Role != role.Unnamed && len(feeds) == 0 {
+		x.Parts = []plan.NamePart{{Role: x.Role}}
+	}
+	return x
 }
 
 // giveBusesRoles gives each bus the role that its lanes have in common, or the root that

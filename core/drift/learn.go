@@ -74,6 +74,40 @@ type seen struct {
 // is there already. With few projects it tells what these few do.
 func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 	out := &Learned{Projects: len(all)}
+	collected := collect(all)
+	for _, field := range []string{"name", "colour", "bus", "address"} {
+		column, err := house.FieldNamed(field)
+		if err != nil {
+			panic(err) // the names above are the chart's own
+		}
+		roles := collected[field]
+		var order []role.Role
+		for r := range roles {
+			order = append(order, r)
+		}
+		slices.SortFunc(order, c.Compare)
+		said := map[role.Role]string{} // of buses: what is learned for the role above
+		for _, r := range order {
+			chart := column.Effective(c, r, n)
+			l := roles[r].most(all, chart, field == "colour")
+			if field == "bus" {
+				above := said[r.Parent()]
+				said[r] = l.Value
+				if above == l.Value { // inherited
+					continue
+				}
+			}
+			l.Role, l.Field, l.Chart = r, field, chart
+			out.Lines = append(out.Lines, l)
+		}
+	}
+	slices.SortStableFunc(out.Lines, func(a, b Line) int { return c.Compare(a.Role, b.Role) })
+	out.Orders = orders(c, all)
+	return out
+}
+
+// collect lists what projects have for each role, by field.
+func collect(all []*Facts) map[string]map[role.Role]*seen {
 	collected := map[string]map[role.Role]*seen{"name": {}, "colour": {}, "bus": {}, "address": {}}
 	note := func(field string, r role.Role, project int, value string) {
 		s := collected[field][r]
@@ -117,35 +151,7 @@ func Learn(c *house.Chart, all []*Facts, n midi.Naming) *Learned {
 			}
 		}
 	}
-	for _, field := range []string{"name", "colour", "bus", "address"} {
-		column, err := house.FieldNamed(field)
-		if err != nil {
-			panic(err) // the names above are the chart's own
-		}
-		roles := collected[field]
-		var order []role.Role
-		for r := range roles {
-			order = append(order, r)
-		}
-		slices.SortFunc(order, c.Compare)
-		said := map[role.Role]string{} // of buses: what is learned for the role above
-		for _, r := range order {
-			chart := column.Effective(c, r, n)
-			l := roles[r].most(all, chart, field == "colour")
-			if field == "bus" {
-				above := said[r.Parent()]
-				said[r] = l.Value
-				if above == l.Value { // inherited
-					continue
-				}
-			}
-			l.Role, l.Field, l.Chart = r, field, chart
-			out.Lines = append(out.Lines, l)
-		}
-	}
-	slices.SortStableFunc(out.Lines, func(a, b Line) int { return c.Compare(a.Role, b.Role) })
-	out.Orders = orders(c, all)
-	return out
+	return collected
 }
 
 // most finds the value that most projects have; colours that look alike are one. Of
@@ -201,10 +207,26 @@ func (s *seen) most(all []*Facts, chart string, colours bool) Line {
 // orders ranks the branches of every role that has several. A branch stands where its
 // first lane does.
 func orders(c *house.Chart, all []*Facts) (out []Order) {
-	type ballot struct {
-		project string
-		order   []role.Role
+	for parent, bs := range ballotsOf(all) {
+		out = append(out, rankBallots(c, parent, bs))
 	}
+	slices.SortFunc(out, func(a, b Order) int {
+		if a.Parent == role.Unnamed || b.Parent == role.Unnamed {
+			return cmp.Compare(len(a.Parent), len(b.Parent))
+		}
+		return c.Compare(a.Parent, b.Parent)
+	})
+	return out
+}
+
+// ballot is the order in which a project has the branches of a role.
+type ballot struct {
+	project string
+	order   []role.Role
+}
+
+// ballotsOf are the orders that projects have, by the role above.
+func ballotsOf(all []*Facts) map[role.Role][]ballot {
 	ballots := map[role.Role][]ballot{}
 	for _, f := range all {
 		order := map[role.Role][]role.Role{}
@@ -229,48 +251,44 @@ func orders(c *house.Chart, all []*Facts) (out []Order) {
 			}
 		}
 	}
-	for parent, bs := range ballots {
-		var roles []role.Role
-		for _, b := range bs {
-			for _, r := range b.order {
-				if !slices.Contains(roles, r) {
-					roles = append(roles, r)
-				}
+	return ballots
+}
+
+// rankBallots is the order that the fewest ballots speak against.
+func rankBallots(c *house.Chart, parent role.Role, bs []ballot) Order {
+	var roles []role.Role
+	for _, b := range bs {
+		for _, r := range b.order {
+			if !slices.Contains(roles, r) {
+				roles = append(roles, r)
 			}
 		}
-		slices.SortFunc(roles, c.Compare)
-		votes := rank.NewVotes(len(roles))
-		for _, b := range bs {
-			var groups [][]int
-			for _, r := range b.order {
-				groups = append(groups, []int{slices.Index(roles, r)})
-			}
-			votes.Add(groups...)
-		}
-		r := rank.Kemeny(votes)
-		o := Order{Parent: parent, Voters: len(bs), Cost: r.Cost, Bound: r.Bound}
-		for _, i := range r.Order {
-			o.Roles = append(o.Roles, roles[i])
-		}
-		o.Same = slices.Equal(o.Roles, roles)
-		for _, b := range bs {
-			if slices.IsSortedFunc(b.order, func(x, y role.Role) int {
-				return cmp.Compare(slices.Index(o.Roles, x), slices.Index(o.Roles, y))
-			}) {
-				o.Agree++
-			} else {
-				o.Outliers = append(o.Outliers, b.project)
-			}
-		}
-		out = append(out, o)
 	}
-	slices.SortFunc(out, func(a, b Order) int {
-		if a.Parent == role.Unnamed || b.Parent == role.Unnamed {
-			return cmp.Compare(len(a.Parent), len(b.Parent))
+	slices.SortFunc(roles, c.Compare)
+	votes := rank.NewVotes(len(roles))
+	for _, b := range bs {
+		var groups [][]int
+		for _, r := range b.order {
+			groups = append(groups, []int{slices.Index(roles, r)})
 		}
-		return c.Compare(a.Parent, b.Parent)
-	})
-	return out
+		votes.Add(groups...)
+	}
+	r := rank.Kemeny(votes)
+	o := Order{Parent: parent, Voters: len(bs), Cost: r.Cost, Bound: r.Bound}
+	for _, i := range r.Order {
+		o.Roles = append(o.Roles, roles[i])
+	}
+	o.Same = slices.Equal(o.Roles, roles)
+	for _, b := range bs {
+		if slices.IsSortedFunc(b.order, func(x, y role.Role) int {
+			return cmp.Compare(slices.Index(o.Roles, x), slices.Index(o.Roles, y))
+		}) {
+			o.Agree++
+		} else {
+			o.Outliers = append(o.Outliers, b.project)
+		}
+	}
+	return o
 }
 
 // Accept is the edit that takes the chosen lines and orders into the chart, by Key.

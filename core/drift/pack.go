@@ -173,6 +173,30 @@ func (v *values) number() int {
 
 func (v *values) flag() bool { return v.text() != "" }
 
+// plainNames are the names that lanes have by their role alone, one after the other.
+type plainNames []plan.NamePart
+
+// lane reads a line of a lane.
+func (v *values) lane(source func(int) [4]string, plain *plainNames) Lane {
+	l := Lane{ID: v.text(), Number: plan.LaneNumber(v.number()), Name: v.text()}
+	parts := v.text()
+	l.Colour, l.Role, l.First, l.Position = v.text(), role.Role(v.text()), role.Role(v.text()), role.Position(v.text())
+	l.Width, l.IsBus, l.Other = audio.Width(v.number()), v.flag(), v.flag()
+	l.To, l.AlsoMain = v.text(), v.flag()
+	s := source(v.number())
+	l.Placed, l.Instrument, l.Usual, l.Setup, l.Output = s[0], s[1], s[2], s[3], v.text()
+	l.Inserts = v.text()
+	switch {
+	case parts == plainName:
+		*plain = append(*plain, plan.NamePart{Role: l.Role})
+		n := len(*plain)
+		l.Parts = (*plain)[n-1 : n : n]
+	case parts != "":
+		l.Parts = unpackedParts(parts)
+	}
+	return l
+}
+
 // Unpack reads what Pack has written; what it gives points into the text.
 func Unpack(text string) (*Facts, error) {
 	begins, rest, _ := strings.Cut(text, lineEnd)
@@ -181,7 +205,7 @@ func Unpack(text string) (*Facts, error) {
 	}
 	n := strings.Count(rest, lineEnd+laneLine+valueEnd)
 	f := &Facts{Lanes: make([]Lane, 0, n)}
-	plain := make([]plan.NamePart, 0, n)
+	plain := plainNames(make([]plan.NamePart, 0, n))
 	if n := strings.Count(rest, lineEnd+partLine+valueEnd); n > 0 {
 		f.Parts = make([]Part, 0, n)
 	}
@@ -203,22 +227,7 @@ func Unpack(text string) (*Facts, error) {
 		case sourceLine:
 			sources = append(sources, [4]string{v.text(), v.text(), v.text(), v.text()})
 		case laneLine:
-			l := Lane{ID: v.text(), Number: plan.LaneNumber(v.number()), Name: v.text()}
-			parts := v.text()
-			l.Colour, l.Role, l.First, l.Position = v.text(), role.Role(v.text()), role.Role(v.text()), role.Position(v.text())
-			l.Width, l.IsBus, l.Other = audio.Width(v.number()), v.flag(), v.flag()
-			l.To, l.AlsoMain = v.text(), v.flag()
-			s := source(v.number())
-			l.Placed, l.Instrument, l.Usual, l.Setup, l.Output = s[0], s[1], s[2], s[3], v.text()
-			l.Inserts = v.text()
-			switch {
-			case parts == plainName:
-				plain = append(plain, plan.NamePart{Role: l.Role})
-				l.Parts = plain[len(plain)-1 : len(plain) : len(plain)]
-			case parts != "":
-				l.Parts = unpackedParts(parts)
-			}
-			f.Lanes = append(f.Lanes, l)
+			f.Lanes = append(f.Lanes, v.lane(source, &plain))
 		case partLine:
 			s := source(v.number())
 			f.Parts = append(f.Parts, Part{Placed: s[0], ID: v.text(), Instrument: s[1], Name: v.text(),

@@ -281,24 +281,81 @@ func jackFrom(pl *plan.Placed, from *plan.Placed, number int, jacks map[int]int)
 	return o.Number
 }
 
-// DivideInto spreads the parts of an instrument over so many instances, in order; n 0: as few as its
+// instancesFor is into how many instances an instrument is divided: so many, or, where n is 0, as few
+// as its limits need.
+func instancesFor(pl *plan.Placed, n int) (int, error) {
+	parts := len(pl.Instrument.Parts)
+	if n == 0 {
+		if n = pl.FewestInstances(); n == 1 {
+			return 0, fmt.Errorf("one instance of %s holds all of it", pl.Instrument.Name)
+		}
+	}
+	if n < 2 || n > parts {
+		return 0, fmt.Errorf("%s has %s, so it goes into 2 to %d instances", pl.Instrument.Name,
+			words.Count(parts, "part", "parts"), parts)
+	}
+	return n, nil
+}
+
+// emptyInstance is an instance of an instrument without parts, outputs and what is asked of feeds.
+func emptyInstance(whole plan.Placed) plan.Placed {
+	one := whole
+	one.Instrument.CloneSources()
+	one.Instrument.Parts, one.Outputs, one.Halved = nil, nil, nil
+	one.Feeds, one.Stages = map[string]plan.Assignment{}, nil
+	one.Together, one.Apart, one.KeepFree, one.Lanes, one.Use = nil, nil, nil, nil, 0
+	return one
+}
+
+// keepMicrophones lets an instance have, in each stage, what is set inside for no part: each instance
+// has the microphones.
+func keepMicrophones(mine, whole *plan.Placed, parts []rig.Part) {
+	for stage, s := range mine.Stages {
+		for key, v := range whole.Stages[stage].Inside {
+			if source, _, _ := strings.Cut(key, ":"); partOf(parts, source) == "" && (source == "" || hasID(mine, source)) {
+				s.Inside[key] = v
+			}
+		}
+	}
+}
+
+// fillInstance gives an instance its parts of a whole instrument, with the outputs that these need; the
+// first one has what is of no part. It gives the outputs it has for those of the whole, by numbers.
+func fillInstance(mine *plan.Placed, whole plan.Placed, parts, order []rig.Part, first bool) map[int]int {
+	source := whole
+	jacks := map[int]int{}
+	for _, n := range whole.KeepFree { // each has outputs that are to stay free
+		mine.KeepFree = append(mine.KeepFree, jackFrom(mine, &source, n, jacks))
+	}
+	free := maps.Clone(jacks)
+	take(mine, &source, parts, jacks)
+	keepMicrophones(mine, &whole, order)
+	if first { // what is no part's stays with the first, and so do outputs that carry nothing
+		takeFeeds(mine, &source, jacks, func(feed string) (string, bool) { return feed, partOf(order, feed) == "" })
+	} else {
+		for n := range free {
+			delete(jacks, n)
+		}
+	}
+	if len(mine.Outputs) == 0 {
+		mine.Outputs = slices.Clone(whole.Outputs[:min(1, len(whole.Outputs))])
+	}
+	return jacks
+}
+
+// DivideInto spreads the parts of an instrument over so many instances, in order; 0: as few as its
 // limits need. Lanes and wishes go along with the parts.
-func DivideInto(placed string, n int) plan.Edit {
+func DivideInto(placed string, many int) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		pl := p.Find(placed)
 		if pl == nil {
 			return "", fmt.Errorf("that instrument is no longer in this project")
 		}
+		n, err := instancesFor(pl, many)
+		if err != nil {
+			return "", err
+		}
 		parts := len(pl.Instrument.Parts)
-		if n == 0 {
-			if n = pl.FewestInstances(); n == 1 {
-				return "", fmt.Errorf("one instance of %s holds all of it", pl.Instrument.Name)
-			}
-		}
-		if n < 2 || n > parts {
-			return "", fmt.Errorf("%s has %s, so it goes into 2 to %d instances", pl.Instrument.Name,
-				words.Count(parts, "part", "parts"), parts)
-		}
 		name, base := pl.Instrument.Name, unnumbered(pl)
 		taken := map[string]bool{}
 		for i := range p.Placed {
@@ -311,11 +368,7 @@ func DivideInto(placed string, n int) plan.Edit {
 		var made []plan.Placed
 		for k := range n {
 			from, to := k*parts/n, (k+1)*parts/n
-			one := whole
-			one.Instrument.CloneSources()
-			one.Instrument.Parts, one.Outputs, one.Halved = nil, nil, nil
-			one.Feeds, one.Stages = map[string]plan.Assignment{}, nil
-			one.Together, one.Apart, one.KeepFree, one.Lanes, one.Use = nil, nil, nil, nil, 0
+			one := emptyInstance(whole)
 			if k > 0 || base == name {
 				one.Instrument.Name = numbered(base, taken)
 			}
@@ -327,32 +380,7 @@ func DivideInto(placed string, n int) plan.Edit {
 				}
 			}
 			made = append(made, one)
-			mine := &made[k]
-			source := whole
-			jacks := map[int]int{}
-			for _, n := range whole.KeepFree { // each has outputs that are to stay free
-				mine.KeepFree = append(mine.KeepFree, jackFrom(mine, &source, n, jacks))
-			}
-			free := maps.Clone(jacks)
-			take(mine, &source, order[from:to], jacks)
-			for stage, s := range mine.Stages { // each has the microphones
-				for key, v := range whole.Stages[stage].Inside {
-					if source, _, _ := strings.Cut(key, ":"); partOf(order, source) == "" && (source == "" || hasID(mine, source)) {
-						s.Inside[key] = v
-					}
-				}
-			}
-			if k == 0 { // what is no part's stays with the first, and so do outputs that carry nothing
-				takeFeeds(mine, &source, jacks, func(feed string) (string, bool) { return feed, partOf(order, feed) == "" })
-			} else {
-				for n := range free {
-					delete(jacks, n)
-				}
-			}
-			if len(mine.Outputs) == 0 {
-				mine.Outputs = slices.Clone(whole.Outputs[:min(1, len(whole.Outputs))])
-			}
-			moves.add(pl.ID, mine.ID, jacks)
+			moves.add(pl.ID, made[k].ID, fillInstance(&made[k], whole, order[from:to], order, k == 0))
 		}
 		left := map[int]int{}
 		for _, n := range takenOf(p, pl.ID) { // by a lane that carries nothing now

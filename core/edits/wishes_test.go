@@ -28,15 +28,15 @@ func TestGroupsThatMeetBecomeOne(t *testing.T) {
 func TestAsksAreRefusedWithTheReason(t *testing.T) {
 	p := mixer(t)
 	for says, e := range map[string]plan.Edit{
-		"at least two":      KeepTogether("i1", []string{"v1"}),
-		"select some feeds": SetFold("i1", nil, true),
-		"no feed \"v9\"":    KeepApart("i1", []string{"v1", "v9"}),
-		"no output 7":       PinTo("i1", []string{"v1"}, plan.Jack{Output: 7}),
-		"not in this":       SetPairs("i7", true),
-		"no version":        SetVariant("i1", "Huge"),
-		"not a stereo output":         HalveOutput("i1", 9, true),
-		"cannot be set":     SetAside("i1", []string{"v1"}, plan.Assigned),
-		"has an output":     AddOutputs("i1"),
+		"at least two":        KeepTogether("i1", []string{"v1"}),
+		"select some feeds":   SetFold("i1", nil, true),
+		"no feed \"v9\"":      KeepApart("i1", []string{"v1", "v9"}),
+		"no output 7":         PinTo("i1", []string{"v1"}, plan.Jack{Output: 7}),
+		"not in this":         SetPairs("i7", true),
+		"no version":          SetVariant("i1", "Huge"),
+		"not a stereo output": HalveOutput("i1", 9, true),
+		"cannot be set":       SetAside("i1", []string{"v1"}, plan.Assigned),
+		"has an output":       AddOutputs("i1"),
 	} {
 		refuse(t, p, e, says)
 	}

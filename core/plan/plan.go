@@ -610,20 +610,8 @@ func (p *Project) Validate() error {
 		return fmt.Errorf("a project holds at most %d lanes and buses; this would make %d", MaxLanes, len(p.Lanes))
 	}
 	seen := map[string]bool{}
-	for _, pl := range p.Placed {
-		if err := (house.Custom{Order: pl.Order, Names: pl.Names}).Validate(); err != nil {
-			return err
-		}
-		if pl.ID == "" || seen[pl.ID] {
-			return fmt.Errorf("instrument ID %q is empty or used twice", pl.ID)
-		}
-		seen[pl.ID] = true
-		if err := cmp.Or(pl.Instrument.Validate(), rig.ValidOutputs(pl.Outputs)); err != nil {
-			return err
-		}
-		if max(pl.Offset, -pl.Offset) > rig.MaxPorts {
-			return fmt.Errorf("%s has the offset %d; ports go to %d", pl.Instrument.Name, pl.Offset, rig.MaxPorts)
-		}
+	if err := p.validatePlaced(seen); err != nil {
+		return err
 	}
 	if err := cmp.Or(p.Host.Validate(), p.Patched.validate(), p.StandIn.validate(), p.Chart.Validate()); err != nil {
 		return err
@@ -640,44 +628,80 @@ func (p *Project) Validate() error {
 			return fmt.Errorf("lane ID %q is empty, used twice, or holds a mark that IDs may not", l.ID)
 		}
 		seen[l.ID], lanes[l.ID] = true, l
-		if l.Number < 1 {
-			return fmt.Errorf("lane %q has the number %d; lanes count from 1", l.Name, l.Number)
-		}
-		_, errColour := ParseColour(l.Colour)
-		_, errRole := role.Parse(string(l.Kept))
-		if err := cmp.Or(errColour, errRole); err != nil {
+		if err := p.validateLane(l); err != nil {
 			return err
 		}
-		for _, s := range l.Sources {
-			if l.Kind == Bus {
-				return fmt.Errorf("bus %q takes an output; only lanes do", l.Name)
-			}
-			if !slices.ContainsFunc(p.Placed, func(pl Placed) bool { return pl.ID == s.Placed }) {
-				return fmt.Errorf("lane %q takes an output of an instrument that is not in the project", l.Name)
-			}
-		}
 	}
-	isBus := func(id string) bool { return lanes[id] != nil && lanes[id].Kind == Bus }
-	for _, l := range p.Lanes {
-		if l.To != MainMix && !isBus(l.To) {
-			return fmt.Errorf("lane %d %q is routed to a bus that does not exist", l.Number, l.Name)
-		}
-		if err := rig.ValidInserts(l.Inserts); err != nil {
-			return fmt.Errorf("lane %d %q: %w", l.Number, l.Name, err)
-		}
-		for i, s := range l.Sends {
-			switch {
-			case !isBus(s.To):
-				return fmt.Errorf("lane %d %q sends to a bus that is not there", l.Number, l.Name)
-			case l.SendInto(s.To) != &l.Sends[i]:
-				return fmt.Errorf("lane %d %q sends to one bus twice", l.Number, l.Name)
-			case !s.hasLevel():
-				return fmt.Errorf("lane %d %q has a send at %s", l.Number, l.Name, s.Level)
-			}
+	for i := range p.Lanes {
+		if err := p.Lanes[i].validateWays(lanes); err != nil {
+			return err
 		}
 	}
 	if l := feedsItself(p.Lanes, lanes); l != nil {
 		return fmt.Errorf("%q would feed itself; route it to the main mix or to another bus", l.Name)
+	}
+	return nil
+}
+
+// validatePlaced is Validate for the instruments, whose IDs it notes.
+func (p *Project) validatePlaced(seen map[string]bool) error {
+	for _, pl := range p.Placed {
+		if err := (house.Custom{Order: pl.Order, Names: pl.Names}).Validate(); err != nil {
+			return err
+		}
+		if pl.ID == "" || seen[pl.ID] {
+			return fmt.Errorf("instrument ID %q is empty or used twice", pl.ID)
+		}
+		seen[pl.ID] = true
+		if err := cmp.Or(pl.Instrument.Validate(), rig.ValidOutputs(pl.Outputs)); err != nil {
+			return err
+		}
+		if max(pl.Offset, -pl.Offset) > rig.MaxPorts {
+			return fmt.Errorf("%s has the offset %d; ports go to %d", pl.Instrument.Name, pl.Offset, rig.MaxPorts)
+		}
+	}
+	return nil
+}
+
+// validateLane is Validate for what a lane has by itself, and what it takes.
+func (p *Project) validateLane(l *Lane) error {
+	if l.Number < 1 {
+		return fmt.Errorf("lane %q has the number %d; lanes count from 1", l.Name, l.Number)
+	}
+	_, errColour := ParseColour(l.Colour)
+	_, errRole := role.Parse(string(l.Kept))
+	if err := cmp.Or(errColour, errRole); err != nil {
+		return err
+	}
+	for _, s := range l.Sources {
+		if l.Kind == Bus {
+			return fmt.Errorf("bus %q takes an output; only lanes do", l.Name)
+		}
+		if !slices.ContainsFunc(p.Placed, func(pl Placed) bool { return pl.ID == s.Placed }) {
+			return fmt.Errorf("lane %q takes an output of an instrument that is not in the project", l.Name)
+		}
+	}
+	return nil
+}
+
+// validateWays is Validate for where a lane goes, and what is on its way.
+func (l *Lane) validateWays(lanes map[string]*Lane) error {
+	isBus := func(id string) bool { return lanes[id] != nil && lanes[id].Kind == Bus }
+	if l.To != MainMix && !isBus(l.To) {
+		return fmt.Errorf("lane %d %q is routed to a bus that does not exist", l.Number, l.Name)
+	}
+	if err := rig.ValidInserts(l.Inserts); err != nil {
+		return fmt.Errorf("lane %d %q: %w", l.Number, l.Name, err)
+	}
+	for i, s := range l.Sends {
+		switch {
+		case !isBus(s.To):
+			return fmt.Errorf("lane %d %q sends to a bus that is not there", l.Number, l.Name)
+		case l.SendInto(s.To) != &l.Sends[i]:
+			return fmt.Errorf("lane %d %q sends to one bus twice", l.Number, l.Name)
+		case !s.hasLevel():
+			return fmt.Errorf("lane %d %q has a send at %s", l.Number, l.Name, s.Level)
+		}
 	}
 	return nil
 }

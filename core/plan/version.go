@@ -236,6 +236,19 @@ func settingsOf(old map[string]any, p map[string]any) map[string]any {
 			put("feeds", id+":"+f, map[string]any{"output": jack})
 		}
 	}
+	laneSettings(old, p, put)
+	tracks, _ := old["tracks"].(map[string]any)
+	for ref, channel := range tracks {
+		put("tracks", ref, map[string]any{"channel": channel})
+	}
+	if heard, _ := old["checked"].(string); heard == "" {
+		out["heard"] = ""
+	}
+	return out
+}
+
+// laneSettings is settingsOf for lanes and their sends.
+func laneSettings(old, p map[string]any, put func(kind, ref string, settings map[string]any)) {
 	planned := map[string]bool{}
 	for _, l := range objects(p["lanes"]) {
 		id, _ := l["id"].(string)
@@ -259,14 +272,6 @@ func settingsOf(old map[string]any, p map[string]any) map[string]any {
 			put("sends", sendRef(id, to), map[string]any{"tap": string(tap)})
 		}
 	}
-	tracks, _ := old["tracks"].(map[string]any)
-	for ref, channel := range tracks {
-		put("tracks", ref, map[string]any{"channel": channel})
-	}
-	if heard, _ := old["checked"].(string); heard == "" {
-		out["heard"] = ""
-	}
-	return out
 }
 
 func listOf(v any) any {

@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/house"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/words"
@@ -140,6 +141,16 @@ func MostOutputs(pl *plan.Placed, wish int) int {
 	return have + more
 }
 
+// tellUnheard says why parts that the song does not play are not parked.
+func (in *input) tellUnheard(unheard []midi.Address) {
+	var on []string
+	for _, a := range unheard {
+		on = append(on, a.String())
+	}
+	in.told = append(in.told, fmt.Sprintf("The song has notes on %s, where nobody listens; so parts that it does not "+
+		"play are not parked: their channels may be wrong.", strings.Join(on, ", ")))
+}
+
 // sortFeeds tells the wanted feeds from the unused ones, and refuses wishes for those
 // that are set aside.
 func (in *input) sortFeeds() error {
@@ -186,12 +197,7 @@ func (in *input) sortFeeds() error {
 		in.wanted = append(in.wanted, FeedRow{Feed: f, At: a, OwnOutput: pl.OwnOutput(f), Uses: uses, Known: known, Now: describe(pl, a)})
 	}
 	if nobody {
-		var on []string
-		for _, a := range unheard {
-			on = append(on, a.String())
-		}
-		in.told = append(in.told, fmt.Sprintf("The song has notes on %s, where nobody listens; so parts that it does not "+
-			"play are not parked: their channels may be wrong.", strings.Join(on, ", ")))
+		in.tellUnheard(unheard)
 	}
 	for _, g := range pl.Together {
 		for _, id := range g.Feeds {

@@ -369,8 +369,24 @@ func (in Instrument) Validate() error {
 	for _, e := range in.Effects {
 		first(check(e.ID, "effect", e.Name, role.Unnamed))
 	}
+	in.validateInside(seen, first)
+	for _, e := range in.Effects {
+		if e.Kind != "" && !slices.Contains(EffectKinds, e.Kind) {
+			first(fmt.Errorf("%s: effect %s is of the kind %q, which there is not", in.Name, e.Name, e.Kind))
+		}
+	}
+	if !slices.Contains(BleedModes, in.Bleed) {
+		first(fmt.Errorf("%s: there is no bleed %q", in.Name, in.Bleed))
+	}
+	first(withinGain("the instrument", in.CloseTrim))
+	return err
+}
+
+// validateInside is Validate for what voices, microphones and parts name, and what is set of them;
+// kinds are of what there is, by ID.
+func (in Instrument) validateInside(kinds map[string]string, first func(error)) {
 	refers := func(what, id, kind string) {
-		if seen[id] != kind {
+		if kinds[id] != kind {
 			first(fmt.Errorf("%s: %s names a %s that is not there: %q", in.Name, what, kind, id))
 		}
 	}
@@ -397,15 +413,6 @@ func (in Instrument) Validate() error {
 			refers("microphone "+m.Name, id, "microphone")
 		}
 	}
-	for _, e := range in.Effects {
-		if e.Kind != "" && !slices.Contains(EffectKinds, e.Kind) {
-			first(fmt.Errorf("%s: effect %s is of the kind %q, which there is not", in.Name, e.Name, e.Kind))
-		}
-	}
-	if !slices.Contains(BleedModes, in.Bleed) {
-		first(fmt.Errorf("%s: there is no bleed %q", in.Name, in.Bleed))
-	}
-	first(withinGain("the instrument", in.CloseTrim))
 	for _, p := range in.Parts {
 		set("part "+p.Name, p.Inside, p.Gain, p.Pan)
 		for _, v := range p.Voices {
@@ -415,5 +422,4 @@ func (in Instrument) Validate() error {
 			refers("part "+p.Name, m, "microphone")
 		}
 	}
-	return err
 }

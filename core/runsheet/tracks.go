@@ -11,6 +11,33 @@ import (
 	"hiddenlanes/core/rig"
 )
 
+// layer puts the parts of a layer behind the first one into the act that sets its address. It gives
+// their names, and whether all have a track and play on the address.
+func (b *builder) layer(pl *plan.Placed, layer []rig.Part, act *host.SetAddress) (names []string, told, right bool) {
+	told, right = true, true
+	for k, part := range layer {
+		ref := plan.TrackRef(pl.ID, part.ID)
+		if k > 0 {
+			act.Layer = append(act.Layer, ref)
+		}
+		_, known := b.s.Tracks[ref]
+		told, right = told && known, right && host.Plays(b.profile, b.s, ref) == act.Address
+		names = append(names, part.Name)
+	}
+	return names, told, right
+}
+
+// addTracks says how many tracks are added for an instrument.
+func addTracks(n int, instrument string) string {
+	switch n {
+	case 0:
+		return fmt.Sprintf("Let %s have the notes of tracks there are", instrument)
+	case 1:
+		return fmt.Sprintf("Add a track, point it at %s and set its MIDI channel", instrument)
+	}
+	return fmt.Sprintf("Add %d tracks, point each at %s and set its MIDI channel", n, instrument)
+}
+
 // channels makes the tracks that play parts, points each at its instrument, and sets their
 // channels. Parts of one address are a layer: those of one instrument are played by one track,
 // and another instrument is sent the notes of the track there is.
@@ -26,17 +53,7 @@ func (b *builder) channels() {
 		for _, layer := range layers {
 			address := layer[0].Address.Norm()
 			act := host.SetAddress{Track: plan.TrackRef(pl.ID, layer[0].ID), Address: address}
-			var names []string
-			told, right := true, true
-			for k, part := range layer {
-				ref := plan.TrackRef(pl.ID, part.ID)
-				if k > 0 {
-					act.Layer = append(act.Layer, ref)
-				}
-				_, known := b.s.Tracks[ref]
-				told, right = told && known, right && host.Plays(b.profile, b.s, ref) == address
-				names = append(names, part.Name)
-			}
+			names, told, right := b.layer(pl, layer, &act)
 			name, player := strings.Join(names, " and "), players[address]
 			if player == "" {
 				players[address] = layer[0].Name
@@ -63,13 +80,7 @@ func (b *builder) channels() {
 				made.Actions = append(made.Actions, act)
 			}
 		}
-		switch made.Text = fmt.Sprintf("Add %d tracks, point each at %s and set its MIDI channel", tracks,
-			pl.Instrument.Name); {
-		case tracks == 0:
-			made.Text = fmt.Sprintf("Let %s have the notes of tracks there are", pl.Instrument.Name)
-		case tracks == 1:
-			made.Text = fmt.Sprintf("Add a track, point it at %s and set its MIDI channel", pl.Instrument.Name)
-		}
+		made.Text = addTracks(tracks, pl.Instrument.Name)
 		if b.profile.AllChannels {
 			made.Why = whyChannels
 		}

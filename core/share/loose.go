@@ -71,6 +71,39 @@ func better(a, b *Solution) bool {
 	return a.Ports < b.Ports
 }
 
+// tryAll tries every combination of ways, and leaves in chosen the last that was better.
+func tryAll(ways [][][]Side, all int, chosen []int, attempt func(pick []int) bool) {
+	pick := make([]int, len(ways))
+	for range all {
+		if attempt(pick) {
+			copy(chosen, pick)
+		}
+		for k := range pick { // the next combination
+			if pick[k]++; pick[k] < len(ways[k]) {
+				break
+			}
+			pick[k] = 0
+		}
+	}
+}
+
+// tryInTurn begins with every pin on its left, and then tries each output by itself.
+func tryInTurn(ways [][][]Side, chosen []int, attempt func(pick []int) bool) {
+	for k := range ways {
+		chosen[k] = min(1, len(ways[k])-1)
+	}
+	attempt(chosen)
+	for k := range ways {
+		pick := slices.Clone(chosen)
+		for w := range ways[k] {
+			pick[k] = w
+			if attempt(pick) {
+				chosen[k] = w
+			}
+		}
+	}
+}
+
 // settled is the problem with a side, or the whole, for each pin that has none: those of the cheapest
 // solution, which comes along. Where there is none, it is the error of the first way that was tried.
 func settled(p Problem) (Problem, *Solution, error) {
@@ -104,36 +137,14 @@ func settled(p Problem) (Problem, *Solution, error) {
 			stand(&p, items[o], ways[k][pick[k]])
 		}
 	}
+	attempt := func(pick []int) bool {
+		apply(pick)
+		return try(p)
+	}
 	if all <= mostTried {
-		pick := make([]int, len(outputs))
-		for range all {
-			apply(pick)
-			if try(p) {
-				copy(chosen, pick)
-			}
-			for k := range pick { // the next combination
-				if pick[k]++; pick[k] < len(ways[k]) {
-					break
-				}
-				pick[k] = 0
-			}
-		}
+		tryAll(ways, all, chosen, attempt)
 	} else {
-		for k := range outputs { // every pin on its left, then each output by itself
-			chosen[k] = min(1, len(ways[k])-1)
-		}
-		apply(chosen)
-		try(p)
-		for k := range outputs {
-			pick := slices.Clone(chosen)
-			for w := range ways[k] {
-				pick[k] = w
-				apply(pick)
-				if try(p) {
-					chosen[k] = w
-				}
-			}
-		}
+		tryInTurn(ways, chosen, attempt)
 	}
 	apply(chosen)
 	if best == nil {

@@ -16,6 +16,33 @@ import (
 
 const origin = "sample world"
 
+// brineworkVoices are what is struck of the kit, with the microphones that hear it.
+func brineworkVoices(ambience []string) (out []rig.Voice) {
+	for _, v := range []struct {
+		name  string
+		role  role.Role
+		keys  []midi.Key
+		close []string
+	}{
+		{"Kick", "kit/kick", []midi.Key{35, 36}, []string{"kin", "kout"}},
+		{"Snare", "kit/snare", []midi.Key{38, 40}, []string{"stop", "sbot"}},
+		{"Side Stick", "kit/snare/side", []midi.Key{37}, []string{"stop", "sbot"}},
+		{"Hat Closed", "kit/hat", []midi.Key{42}, []string{"hat"}},
+		{"Hat Pedal", "kit/hat", []midi.Key{44}, []string{"hat"}}, {"Hat Open", "kit/hat", []midi.Key{46}, []string{"hat"}},
+		{"Rack Tom", "kit/tom/rack/1", []midi.Key{48, 50}, []string{"r1"}},
+		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}},
+		{"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
+		{"Ride Cymbal", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}},
+		{"Left Crash", "kit/cymbal/crash", []midi.Key{49}, []string{"cl"}},
+		{"Right Crash", "kit/cymbal/crash", []midi.Key{57}, []string{"cr"}},
+	} {
+		out = append(out, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role,
+			Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
+			Heard: pickup(v.close, ambience)})
+	}
+	return out
+}
+
 // BrineworkKit is an acoustic kit: fourteen microphones, four small percussion voices with
 // outputs of their own, ten stereo outputs in the smaller of its two versions.
 func BrineworkKit() rig.Instrument {
@@ -44,28 +71,7 @@ func BrineworkKit() rig.Instrument {
 			Position: position(m.role), MiB: 60 * float64(m.width), MiBRooms: 41 * float64(m.width), MiBNone: 27 * float64(m.width),
 			Splits: m.id == "oh"})
 	}
-	for _, v := range []struct {
-		name  string
-		role  role.Role
-		keys  []midi.Key
-		close []string
-	}{
-		{"Kick", "kit/kick", []midi.Key{35, 36}, []string{"kin", "kout"}},
-		{"Snare", "kit/snare", []midi.Key{38, 40}, []string{"stop", "sbot"}},
-		{"Side Stick", "kit/snare/side", []midi.Key{37}, []string{"stop", "sbot"}},
-		{"Hat Closed", "kit/hat", []midi.Key{42}, []string{"hat"}},
-		{"Hat Pedal", "kit/hat", []midi.Key{44}, []string{"hat"}}, {"Hat Open", "kit/hat", []midi.Key{46}, []string{"hat"}},
-		{"Rack Tom", "kit/tom/rack/1", []midi.Key{48, 50}, []string{"r1"}},
-		{"Floor Tom 1", "kit/tom/floor/1", []midi.Key{43}, []string{"f1"}},
-		{"Floor Tom 2", "kit/tom/floor/2", []midi.Key{41}, []string{"f2"}},
-		{"Ride Cymbal", "kit/cymbal/ride", []midi.Key{51, 53, 59}, []string{"ride"}},
-		{"Left Crash", "kit/cymbal/crash", []midi.Key{49}, []string{"cl"}},
-		{"Right Crash", "kit/cymbal/crash", []midi.Key{57}, []string{"cr"}},
-	} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", v.keys[0]), Name: v.name, Role: v.role,
-			Sure: role.Sure, Keys: v.keys, Width: audio.Mono,
-			Heard: pickup(v.close, ambience)})
-	}
+	in.Voices = brineworkVoices(ambience)
 	// the snare bleeds into the hat
 	in.Voices[1].Heard = append(in.Voices[1].Heard, rig.Heard{Microphone: "hat", Level: -26})
 	in.Microphones[4].BleedOff = true

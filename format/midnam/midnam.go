@@ -348,15 +348,12 @@ func key(n note) int {
 	return k
 }
 
-// Encode writes an instrument's voices as a list of note names on the percussion
-// channel, or on the channels of the parts they belong to, and its parts as
-// patches on theirs.
-func Encode(w io.Writer, in rig.Instrument) error {
-	const notes, set = "Notes", "Names"
-	m := master{Manufacturer: "Hidden Lanes", Models: []string{in.Name}}
-	list := noteList{Name: notes}
+// namedNotes is the list of an instrument's voices, and the keys that it names. A voice on several keys
+// is a group of its name.
+func namedNotes(in rig.Instrument, name string) (noteList, map[midi.Key]bool) {
+	list := noteList{Name: name}
 	named := map[midi.Key]bool{}
-	for _, v := range in.Voices { // one on several keys is a group of its name
+	for _, v := range in.Voices {
 		g := group{Name: v.Name}
 		for _, k := range slices.Sorted(slices.Values(v.Keys)) {
 			if !named[k] {
@@ -371,6 +368,16 @@ func Encode(w io.Writer, in rig.Instrument) error {
 		}
 	}
 	slices.SortStableFunc(list.Notes, func(a, b note) int { return key(a) - key(b) })
+	return list, named
+}
+
+// Encode writes an instrument's voices as a list of note names on the percussion
+// channel, or on the channels of the parts they belong to, and its parts as
+// patches on theirs.
+func Encode(w io.Writer, in rig.Instrument) error {
+	const notes, set = "Notes", "Names"
+	m := master{Manufacturer: "Hidden Lanes", Models: []string{in.Name}}
+	list, named := namedNotes(in, notes)
 	at := map[int]bool{}
 	var patches []patch
 	for i, p := range in.Parts {

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -12,16 +13,18 @@ import (
 	"hiddenlanes/format"
 )
 
+// edit is a text in the place of another in a file, for an output that is wanted there.
+type edit struct {
+	from, to int
+	text     string
+	want     int
+}
+
 // Route writes the instrument's texts with the output opcode of regions set, from
 // 0 as SFZ counts. Regions that are not named keep theirs. Every byte besides
 // stays. A region whose line is included twice and would need two outputs is
 // refused.
 func (f *File) Route(outputs map[int]int) ([]Text, error) {
-	type edit struct {
-		from, to int
-		text     string
-		want     int
-	}
 	edits := make([]map[int]edit, len(f.Texts))
 	for i := range f.regions {
 		r := f.regions[i]
@@ -58,24 +61,7 @@ func (f *File) Route(outputs map[int]int) ([]Text, error) {
 		}
 		edits[file][e.from] = e
 	}
-	out := make([]Text, len(f.Texts))
-	for i, t := range f.Texts {
-		list := make([]edit, 0, len(edits[i]))
-		for _, e := range edits[i] {
-			list = append(list, e)
-		}
-		slices.SortFunc(list, func(a, b edit) int { return a.from - b.from })
-		var b bytes.Buffer
-		at := 0
-		for _, e := range list {
-			b.Write(t.Data[at:e.from])
-			b.WriteString(e.text)
-			at = e.to
-		}
-		b.Write(t.Data[at:])
-		out[i] = Text{t.Path, b.Bytes()}
-	}
-	return out, nil
+	return f.rewritten(edits), nil
 }
 
 // Pack writes texts as one ZIP, with their paths.
@@ -96,4 +82,22 @@ func Pack(w io.Writer, texts []Text) error {
 // Unpack reads what Pack wrote.
 func Unpack(data []byte) (*zip.Reader, error) {
 	return zip.NewReader(bytes.NewReader(data), int64(len(data)))
+}
+
+// rewritten are the texts with edits, file by file.
+func (f *File) rewritten(edits []map[int]edit) []Text {
+	out := make([]Text, len(f.Texts))
+	for i, t := range f.Texts {
+		list := slices.SortedFunc(maps.Values(edits[i]), func(a, b edit) int { return a.from - b.from })
+		var b bytes.Buffer
+		at := 0
+		for _, e := range list {
+			b.Write(t.Data[at:e.from])
+			b.WriteString(e.text)
+			at = e.to
+		}
+		b.Write(t.Data[at:])
+		out[i] = Text{t.Path, b.Bytes()}
+	}
+	return out
 }

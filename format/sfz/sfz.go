@@ -291,6 +291,7 @@ func (d *decoder) scan(file, depth int) error {
 		lines := 1 + strings.Count(before, "\n") + strings.Count(before, "\r") - strings.Count(before, "\r\n")
 		return fmt.Sprintf("%s, line %d", path.Base(d.f.Texts[file].Path), lines)
 	}
+	var err error
 	for at := 0; at < len(text); {
 		c := text[at]
 		switch {
@@ -305,76 +306,95 @@ func (d *decoder) scan(file, depth int) error {
 			}
 			at += end + 2
 		case strings.HasPrefix(text[at:], "#define"):
-			end := statementEnd(text, at)
-			parts := strings.Fields(text[at+7 : end])
-			if len(parts) < 2 || !strings.HasPrefix(parts[0], "$") || len(parts[1]) > maxValue {
-				return format.Errorf(name, where(at), "write #define $NAME value", "this #define has no name and value")
-			}
-			if _, ok := d.defines[parts[0]]; !ok {
-				if d.names = append(d.names, parts[0]); len(d.names) > maxDefines {
-					return tooMany(where(at), maxDefines, "#define lines")
-				}
-				slices.SortFunc(d.names, func(a, b string) int { return len(b) - len(a) })
-			}
-			d.defines[parts[0]] = d.expand(parts[1])
-			// Opcodes may follow on the same line.
-			at += 7 + strings.Index(text[at+7:end], parts[0]) + len(parts[0])
-			at += strings.Index(text[at:end], parts[1]) + len(parts[1])
+			at, err = d.define(text, at, where)
 		case strings.HasPrefix(text[at:], "#include"):
-			end := statementEnd(text, at)
-			q := strings.SplitN(text[at:end], `"`, 3)
-			if len(q) < 3 || q[1] == "" {
-				return format.Errorf(name, where(at), `write #include "file.sfz"`, "this #include names no file")
-			}
-			target := path.Join(d.root, slash(d.expand(q[1])))
-			if !fs.ValidPath(target) {
-				return format.Errorf(name, where(at), "keep all its files in one folder",
-					"%q is outside the imported folder", q[1])
-			}
-			if err := d.include(target, depth+1); err != nil {
-				return err
-			}
-			at += len(q[0]) + len(q[1]) + 2
+			at, err = d.includeLine(text, at, depth, where)
 		case c == '<':
-			end := strings.IndexByte(text[at:], '>')
-			if end < 0 || end > 32 {
-				return format.Errorf(name, where(at), "close the header with >", "a header is not closed")
-			}
-			had := len(d.f.regions)
-			d.begin(strings.ToLower(strings.TrimSpace(text[at+1:at+end])), file, at+end+1)
-			d.spent.regions += len(d.f.regions) - had
-			if len(d.f.regions) > maxRegions {
-				return tooMany(where(at), maxRegions, "regions")
-			}
-			if len(d.f.control) > maxControls {
-				return tooMany(where(at), maxControls, "<control> headers")
-			}
-			at += end + 1
+			at, err = d.header(text, at, file, where)
 		default:
-			n := opcodeName(text, at)
-			if n == at {
-				at = nextToken(text, at)
-				continue
-			}
-			op := opcode{name: strings.ToLower(d.expand(text[at:n])), file: file, from: n + 1}
-			v := valueEnd(text, op.from, op.name)
-			op.to = op.from + len(strings.TrimRight(text[op.from:v], " \t\r"))
-			if op.to-op.from > maxValue {
-				return format.Errorf(name, where(at), "shorten it", "the value of %s is longer than %d bytes", op.name, maxValue)
-			}
-			op.value = d.expand(strings.TrimSpace(text[op.from:op.to]))
-			d.opcode(op)
-			d.spent.opcodes++
-			if d.opcodes++; d.opcodes > maxOpcodes {
-				return tooMany(where(at), maxOpcodes, "opcodes")
-			}
-			if len(d.now.opcodes) > maxInHeader {
-				return tooMany(where(at), maxInHeader, "opcodes of one header")
-			}
-			at = v
+			at, err = d.nextOpcode(text, at, file, where)
+		}
+		if err != nil {
+			return err
 		}
 	}
 	return nil
+}
+
+// define reads a #define at a place in a text, and gives the place behind it.
+func (d *decoder) define(text string, at int, where func(int) string) (int, error) {
+	end := statementEnd(text, at)
+	parts := strings.Fields(text[at+7 : end])
+	if len(parts) < 2 || !strings.HasPrefix(parts[0], "$") || len(parts[1]) > maxValue {
+		return at, format.Errorf(name, where(at), "write #define $NAME value", "this #define has no name and value")
+	}
+	if _, ok := d.defines[parts[0]]; !ok {
+		if d.names = append(d.names, parts[0]); len(d.names) > maxDefines {
+			return at, tooMany(where(at), maxDefines, "#define lines")
+		}
+		slices.SortFunc(d.names, func(a, b string) int { return len(b) - len(a) })
+	}
+	d.defines[parts[0]] = d.expand(parts[1])
+	// Opcodes may follow on the same line.
+	at += 7 + strings.Index(text[at+7:end], parts[0]) + len(parts[0])
+	return at + strings.Index(text[at:end], parts[1]) + len(parts[1]), nil
+}
+
+// includeLine reads an #include, and the file that it names.
+func (d *decoder) includeLine(text string, at, depth int, where func(int) string) (int, error) {
+	end := statementEnd(text, at)
+	q := strings.SplitN(text[at:end], `"`, 3)
+	if len(q) < 3 || q[1] == "" {
+		return at, format.Errorf(name, where(at), `write #include "file.sfz"`, "this #include names no file")
+	}
+	target := path.Join(d.root, slash(d.expand(q[1])))
+	if !fs.ValidPath(target) {
+		return at, format.Errorf(name, where(at), "keep all its files in one folder",
+			"%q is outside the imported folder", q[1])
+	}
+	return at + len(q[0]) + len(q[1]) + 2, d.include(target, depth+1)
+}
+
+// header reads a header, such as <region>.
+func (d *decoder) header(text string, at, file int, where func(int) string) (int, error) {
+	end := strings.IndexByte(text[at:], '>')
+	if end < 0 || end > 32 {
+		return at, format.Errorf(name, where(at), "close the header with >", "a header is not closed")
+	}
+	had := len(d.f.regions)
+	d.begin(strings.ToLower(strings.TrimSpace(text[at+1:at+end])), file, at+end+1)
+	d.spent.regions += len(d.f.regions) - had
+	switch {
+	case len(d.f.regions) > maxRegions:
+		return at, tooMany(where(at), maxRegions, "regions")
+	case len(d.f.control) > maxControls:
+		return at, tooMany(where(at), maxControls, "<control> headers")
+	}
+	return at + end + 1, nil
+}
+
+// nextOpcode reads an opcode, or passes over what is none.
+func (d *decoder) nextOpcode(text string, at, file int, where func(int) string) (int, error) {
+	n := opcodeName(text, at)
+	if n == at {
+		return nextToken(text, at), nil
+	}
+	op := opcode{name: strings.ToLower(d.expand(text[at:n])), file: file, from: n + 1}
+	end := valueEnd(text, op.from, op.name)
+	op.to = op.from + len(strings.TrimRight(text[op.from:end], " \t\r"))
+	if op.to-op.from > maxValue {
+		return at, format.Errorf(name, where(at), "shorten it", "the value of %s is longer than %d bytes", op.name, maxValue)
+	}
+	op.value = d.expand(strings.TrimSpace(text[op.from:op.to]))
+	d.opcode(op)
+	d.spent.opcodes++
+	if d.opcodes++; d.opcodes > maxOpcodes {
+		return at, tooMany(where(at), maxOpcodes, "opcodes")
+	}
+	if len(d.now.opcodes) > maxInHeader {
+		return at, tooMany(where(at), maxInHeader, "opcodes of one header")
+	}
+	return end, nil
 }
 
 // lineEnd finds the end of a line, which CR alone ends as well.

@@ -70,28 +70,11 @@ func Decode(r io.Reader) (*File, error) {
 		return nil, bad(MaxSize, "split it", "the file is larger than %d MiB", MaxSize>>20)
 	}
 	b = Unwrap(b)
-	if len(b) < 14 || string(b[:4]) != "MThd" {
-		return nil, bad(0, "choose a file that ends in .mid", "this is not a Standard MIDI File")
+	f, tracks, at, err := decodeHeader(b)
+	if err != nil {
+		return nil, err
 	}
-	headLen := binary.BigEndian.Uint32(b[4:])
-	if headLen < 6 || uint64(headLen) > uint64(len(b)-8) {
-		return nil, bad(4, again, "the header says it is %d bytes long", headLen)
-	}
-	f := &File{Type: int(binary.BigEndian.Uint16(b[8:]))}
-	tracks := int(binary.BigEndian.Uint16(b[10:]))
-	division := binary.BigEndian.Uint16(b[12:])
-	switch {
-	case f.Type == 2:
-		return nil, bad(8, "export it as type 1", "type 2 holds separate patterns, not one song")
-	case f.Type > 2:
-		return nil, bad(8, again, "there is no type %d", f.Type)
-	case division&0x8000 != 0:
-		return nil, bad(12, "export it with bars and beats (ticks a quarter note)", "the song counts time in SMPTE frames")
-	case division == 0:
-		return nil, bad(12, again, "the division is 0 ticks a quarter note")
-	}
-	f.Division = int(division)
-	at, events := 8+int(headLen), 0
+	events := 0
 	for len(b)-at >= 8 {
 		id, size := string(b[at:at+4]), binary.BigEndian.Uint32(b[at+4:])
 		if junk(b[at:], len(f.Tracks), tracks) {
@@ -121,6 +104,32 @@ func Decode(r io.Reader) (*File, error) {
 			len(f.Tracks)))
 	}
 	return f, nil
+}
+
+// decodeHeader reads the header of a file: how many tracks it speaks of, and where the first chunk begins.
+func decodeHeader(b []byte) (f *File, tracks, at int, err error) {
+	if len(b) < 14 || string(b[:4]) != "MThd" {
+		return nil, 0, 0, bad(0, "choose a file that ends in .mid", "this is not a Standard MIDI File")
+	}
+	headLen := binary.BigEndian.Uint32(b[4:])
+	if headLen < 6 || uint64(headLen) > uint64(len(b)-8) {
+		return nil, 0, 0, bad(4, again, "the header says it is %d bytes long", headLen)
+	}
+	f = &File{Type: int(binary.BigEndian.Uint16(b[8:]))}
+	tracks = int(binary.BigEndian.Uint16(b[10:]))
+	division := binary.BigEndian.Uint16(b[12:])
+	switch {
+	case f.Type == 2:
+		return nil, 0, 0, bad(8, "export it as type 1", "type 2 holds separate patterns, not one song")
+	case f.Type > 2:
+		return nil, 0, 0, bad(8, again, "there is no type %d", f.Type)
+	case division&0x8000 != 0:
+		return nil, 0, 0, bad(12, "export it with bars and beats (ticks a quarter note)", "the song counts time in SMPTE frames")
+	case division == 0:
+		return nil, 0, 0, bad(12, again, "the division is 0 ticks a quarter note")
+	}
+	f.Division = int(division)
+	return f, tracks, 8 + int(headLen), nil
 }
 
 // junk reports whether what follows is no chunk, where all the tracks that the header speaks of are read.
@@ -176,6 +185,21 @@ func (t *trackReader) take(n int64, what string) ([]byte, error) {
 	return out, nil
 }
 
+// channelMessage reads the data of a channel message.
+func (t *trackReader) channelMessage(status byte) ([]byte, error) {
+	n := int64(2)
+	if k := status & 0xf0; k == 0xc0 || k == 0xd0 {
+		n = 1
+	}
+	data, err := t.take(n, "a channel message")
+	for _, d := range data {
+		if d > 0x7f {
+			return nil, t.bad("status byte %02X is inside a channel message", d)
+		}
+	}
+	return data, err
+}
+
 // decodeTrack reads the events of one track, up to its end-of-track event; there may be so many.
 func decodeTrack(b []byte, base, most int) (Track, error) {
 	t := &trackReader{b: b, base: base}
@@ -204,17 +228,8 @@ func decodeTrack(b []byte, base, most int) (Track, error) {
 		switch {
 		case e.Status < 0xf0:
 			running = e.Status
-			n := int64(2)
-			if k := e.Status & 0xf0; k == 0xc0 || k == 0xd0 {
-				n = 1
-			}
-			if e.Data, err = t.take(n, "a channel message"); err != nil {
+			if e.Data, err = t.channelMessage(e.Status); err != nil {
 				return nil, err
-			}
-			for _, d := range e.Data {
-				if d > 0x7f {
-					return nil, t.bad("status byte %02X is inside a channel message", d)
-				}
 			}
 		case e.Status == 0xff:
 			if t.at >= len(b) {

@@ -364,8 +364,8 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	}
 	own := len(in.Rig.Delivered) > 0 && slices.Equal(runs, in.Rig.Delivered)
 	if len(runs) == 0 {
-		return nil, fmt.Errorf("how many outputs %s has is unknown, and no set-up is the default; type them, for example 10x2",
-			in.Name)
+		return nil, fmt.Errorf("how many outputs %s has is unknown, and no set-up is the default; "+
+			"type them, for example 10x2", in.Name)
 	}
 	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own}
 	if def != nil {

@@ -42,7 +42,8 @@ func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
 		t.Errorf("got %+v, %v; want c.Format.Name \"soundfont2\", c.Instruments[0].Origin \"SoundFont 2, wrong name.mid\"",
 			c, err)
 	}
-	if c, err := Read(t.Context(), bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil || c.Format.Name != "smf" ||
+	if c, err := Read(t.Context(), bytes.NewReader(song(t, 36)), "x.sf2", midi.MiddleC3); err != nil ||
+		c.Format.Name != "smf" ||
 		c.Song == nil {
 		t.Errorf("got %+v, %v; want c.Format.Name \"smf\", c.Song not nil", c, err)
 	}
@@ -53,7 +54,8 @@ func TestAFileIsKnownByWhatItHoldsNotByItsName(t *testing.T) {
 		t.Errorf("a bank without a name is called after its file: %+v, %v", c, err)
 	}
 	broken := errors.New("unplugged")
-	if _, err := Read(t.Context(), io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x", midi.MiddleC3); !errors.Is(
+	if _, err := Read(t.Context(), io.MultiReader(strings.NewReader("RI"), errorReader{broken}), "x",
+		midi.MiddleC3); !errors.Is(
 		err, broken) {
 		t.Errorf("got %v; want errors.Is( err, broken)", err)
 	}

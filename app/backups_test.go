@@ -49,7 +49,8 @@ func TestBackupsStayForSevenDaysAndFourWeeks(t *testing.T) {
 			}
 		}
 		if weeks < 4 || weeks > 6 || all[len(all)-1] != hand {
-			t.Fatalf("on day %d there are %d older ones, last %+v; want one of each of four weeks, and the one by hand", n, weeks,
+			t.Fatalf("on day %d there are %d older ones, last %+v; want one of each of four weeks, and the one by hand", n,
+				weeks,
 				all[len(all)-1])
 		}
 	}
@@ -119,7 +120,8 @@ func TestABackupADayIsMadeComparedAndRestored(t *testing.T) {
 		t.Fatal(err)
 	}
 	if got, want := strings.Join(would.Says(), " "), "1 project made since would be gone: New. "+
-		"1 project would stand as it did then: Changes. 1 project would come back: Removed. Instruments on the shelf: 0 instead of 1."; got != want ||
+		"1 project would stand as it did then: Changes. 1 project would come back: Removed. Instruments on the shelf: 0 "+
+		"instead of 1."; got != want ||
 		would.Projects != 3 || would.Same != 1 {
 		t.Errorf("it would do %+v, in words %q; want %q", would, got, want)
 	}
@@ -167,12 +169,14 @@ func TestOneDamagedProjectBlocksNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Exec(`UPDATE revisions SET doc = ? WHERE project_id = 2; UPDATE projects SET derived = ''`, damage); err != nil {
+	if _, err := db.Exec(`UPDATE revisions SET doc = ? WHERE project_id = 2; UPDATE projects SET derived = ''`,
+		damage); err != nil {
 		t.Fatal(err)
 	}
 	db.Close()
 	a = openFolder(t, dir, Options{})
-	if _, err := a.Project(ctx, 2); err == nil || !strings.Contains(err.Error(), "project 2 cannot be read: it is damaged. All others can") {
+	if _, err := a.Project(ctx, 2); err == nil || !strings.Contains(err.Error(),
+		"project 2 cannot be read: it is damaged. All others can") {
 		t.Errorf("opening it says %v", err)
 	}
 	if l, err := a.Library(ctx); err != nil || len(l.Entries) != 3 {

@@ -30,7 +30,8 @@ func TestAMelodyIsNotRewrittenUnasked(t *testing.T) {
 	var out bytes.Buffer
 	_, err := Rekey(&out, song.Bytes(), sample.FlintTwelve(), rule)
 	var asks *ChannelsError
-	if !errors.As(err, &asks) || len(asks.Channels) != 2 || !strings.Contains(err.Error(), "ch 2 (3 notes)") || out.Len() > 0 {
+	if !errors.As(err, &asks) || len(asks.Channels) != 2 || !strings.Contains(err.Error(), "ch 2 (3 notes)") ||
+		out.Len() > 0 {
 		t.Fatalf("asked for no channel, it wrote %d bytes and said %v", out.Len(), err)
 	}
 	if _, err := Rekey(&out, song.Bytes(), sample.FlintTwelve(), rule, midi.Address{Port: 1, Channel: 1}); err != nil {

@@ -63,7 +63,8 @@ func Read(ctx context.Context, r io.Reader, name string, naming midi.Naming, wan
 }
 
 // ReadFolder is Read for a folder.
-func ReadFolder(ctx context.Context, files fs.FS, name string, naming midi.Naming, wanted ...format.Holds) (*Content, error) {
+func ReadFolder(ctx context.Context, files fs.FS, name string, naming midi.Naming, wanted ...format.Holds) (*Content,
+	error) {
 	f, err := formats.DetectFolder(files, name)
 	if err != nil {
 		return nil, forWhat(err, wanted)

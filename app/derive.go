@@ -66,7 +66,8 @@ func instrumentColumns(in *rig.Instrument) store.InstrumentColumns {
 	for _, l := range in.Layouts {
 		layouts = append(layouts, l.Name)
 	}
-	return store.InstrumentColumns{Name: in.Name, Layouts: strings.Join(layouts, "\n"), Feeds: len(in.Feeds()), Voices: len(in.Voices),
+	return store.InstrumentColumns{Name: in.Name, Layouts: strings.Join(layouts, "\n"), Feeds: len(in.Feeds()),
+		Voices:      len(in.Voices),
 		Microphones: len(in.Microphones), Parts: len(in.Parts), Unsure: unsure,
 		Outputs: rig.FormatRuns(in.Delivered), Origin: in.Origin, Family: string(role.Predominant(roles)),
 		Words: strings.ToLower(strings.Join(slices.Compact(words), " "))}

@@ -117,7 +117,8 @@ func TestEachFormatIsKnownByWhatItHolds(t *testing.T) {
 		"midnam": `<?xml version="1.0"?><MIDINameDocument><MasterDeviceNames><Model>X</Model><NoteNameList Name="n"><Note Number="36" Name="Kick"/></NoteNameList></MasterDeviceNames></MIDINameDocument>`,
 		"csv":    "name,keys\nKick,36\n",
 	} {
-		if c, err := Read(t.Context(), strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil || c.Format.Name != want ||
+		if c, err := Read(t.Context(), strings.NewReader(text), "no-ending", midi.MiddleC3); err != nil ||
+			c.Format.Name != want ||
 			len(c.Instruments) != 1 {
 			t.Errorf("got %s: %+v %v; want c.Format.Name %v, len(c.Instruments) 1", want, c, err, want)
 		}

@@ -363,7 +363,8 @@ func TestOldBundlesAreTaken(t *testing.T) {
 		t.Errorf("the library of the same release gives %+v, %v; want everything here already", m, err)
 	}
 	b := open(t)
-	if again, err := b.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))), Merging{}); err != nil ||
+	if again, err := b.MergeLibrary(t.Context(), strings.NewReader(string(oldFile(t, "library.json"))),
+		Merging{}); err != nil ||
 		again.New != m.Same || again.Charts != 2 {
 		t.Errorf("an empty folder takes %+v, %v; want %d projects and 2 charts", again, err, m.Same)
 	}

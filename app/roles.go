@@ -70,7 +70,8 @@ func GuessRoles(r io.Reader) ([]GuessReport, error) {
 			g.Kind = role.NameKind(strings.ToLower(strings.TrimSpace(row[kind])))
 		}
 		if g.Kind != role.Anything && !slices.Contains(role.Kinds, g.Kind) {
-			return nil, fmt.Errorf("line %d: there is no kind %q; write voice, microphone, part, return or position", line, g.Kind)
+			return nil, fmt.Errorf("line %d: there is no kind %q; write voice, microphone, part, return or position", line,
+				g.Kind)
 		}
 		said := role.GuessName(g.Name, g.Kind)
 		g.Role, g.Sure = string(said.Role), said.Sure

@@ -251,7 +251,8 @@ func TestOtherLanesOfASessionAreKept(t *testing.T) {
 		t.Errorf("read again there are %d other lanes, the gulls %+v", len(p.OtherLanes()), l)
 	}
 	var sheet bytes.Buffer
-	if err := patchsheet.Encode(&sheet, p, midi.MiddleC3); err != nil || !strings.Contains(sheet.String(), "Boatman,other lane") {
+	if err := patchsheet.Encode(&sheet, p, midi.MiddleC3); err != nil || !strings.Contains(sheet.String(),
+		"Boatman,other lane") {
 		t.Errorf("the patch sheet does not tell other lanes: %v\n%s", err, sheet.String())
 	}
 }

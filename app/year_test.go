@@ -90,7 +90,8 @@ func TestAYearOfDailyWork(t *testing.T) {
 		}
 		if day%30 == 29 || day == 364 || day == 1 {
 			slices.Sort(took)
-			t.Logf("day %3d: %6d edits, data file %s, %d documents thinned, an edit takes %.1f ms, keeping house %.2f s", day+1, edits,
+			t.Logf("day %3d: %6d edits, data file %s, %d documents thinned, an edit takes %.1f ms, keeping house %.2f s", day+1,
+				edits,
 				words.Bytes(size()), k.Thinned, float64(took[len(took)/2].Microseconds())/1000, time.Since(began).Seconds())
 		}
 	}
@@ -106,5 +107,6 @@ func TestAYearOfDailyWork(t *testing.T) {
 	for _, b := range all {
 		backups += b.Size
 	}
-	t.Logf("after a year: %d documents read, %d thinned, %d backups of %s", v.Revisions, v.Thinned, len(all), words.Bytes(backups))
+	t.Logf("after a year: %d documents read, %d thinned, %d backups of %s", v.Revisions, v.Thinned, len(all),
+		words.Bytes(backups))
 }

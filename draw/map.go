@@ -838,18 +838,21 @@ func (b *builder) fromLane(l *plan.Lane, n *node, m Mark) {
 		return
 	}
 	if l.Kind == plan.Bus { // a bus into a bus loops round on the right
-		b.edge(Edge{Mark: m, Other: l.IsOther(), D: loop(from, n.y, bus.y, 40), Colour: l.Colour, Heavy: true, State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: loop(from, n.y, bus.y, 40), Colour: l.Colour, Heavy: true,
+			State: b.laneState(l, nil)})
 	} else {
 		bend := strings.TrimPrefix(curve(laneEnd, n.y, BusLeft, bus.y), fmt.Sprintf("M%d %d", laneEnd, n.y))
-		b.edge(Edge{Mark: m, Other: l.IsOther(), D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour, Bundle: b.several(l),
-			State: b.laneState(l, nil)})
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: fmt.Sprintf("M%d %dH%d%s", from, n.y, laneEnd, bend), Colour: l.Colour,
+			Bundle: b.several(l),
+			State:  b.laneState(l, nil)})
 	}
 	if l.AlsoMain {
 		y, end := b.clear(n.y+20), MainLeft
 		if master := b.masterOf(l); master != nil {
 			y, end = master.y, MasterLeft
 		}
-		b.edge(Edge{Mark: m, Other: l.IsOther(), D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+110, y, end,
+		b.edge(Edge{Mark: m, Other: l.IsOther(), D: fmt.Sprintf("M%d %dC%d %d %d %d %d %d", ForkX, n.y, ForkX+80, n.y, ForkX+
+			110, y, end,
 			y), Colour: l.Colour, State: b.laneState(l, nil)})
 	}
 }

@@ -57,7 +57,8 @@ func SVG(w io.Writer, d *Map, title string) error {
 	var b strings.Builder
 	text := svgText(&b)
 	fmt.Fprintf(&b,
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Barlow Semi Condensed, Barlow, sans-serif" font-size="15">`+"\n", Width, d.Height, Width, d.Height)
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"`+
+			` font-family="Barlow Semi Condensed, Barlow, sans-serif" font-size="15">`+"\n", Width, d.Height, Width, d.Height)
 	fmt.Fprintf(&b, "<title>%s</title>\n<rect width=\"%d\" height=\"%d\" fill=\"%s\"/>\n", escape(title), Width,
 		d.Height, paper)
 	for _, g := range d.Groups {

@@ -158,7 +158,8 @@ func holds(ctx context.Context, db *sqlx.DB, version int64) (*Holding, error) {
 		db.GetContext(ctx, &h.Songs, all+`songs`), db.GetContext(ctx, &h.Charts, all+`chart_versions`)); err != nil {
 		return nil, err
 	}
-	if err := db.SelectContext(ctx, &h.Projects, `SELECT coalesce(p.uid, '') AS uid, p.name, p.state, p.removed, r.doc, `+packed+`
+	if err := db.SelectContext(ctx, &h.Projects, `SELECT coalesce(p.uid, '') AS uid, p.name, p.state, p.removed, r.doc, `+
+		packed+`
 		FROM projects p JOIN revisions r ON r.id = p.head WHERE p.removed < 2 ORDER BY p.name, p.id`); err != nil {
 		return nil, err
 	}

@@ -51,7 +51,8 @@ func cannotLock(path string, err error) error {
 	var held *lock.HeldError
 	if errors.As(err, &held) {
 		return &fault.Error{Kind: fault.Storage,
-			Say: fmt.Sprintf("the data folder %s: %v. Stop that first, or open another folder with --data", filepath.Dir(path), held)}
+			Say: fmt.Sprintf("the data folder %s: %v. Stop that first, or open another folder with --data", filepath.Dir(path),
+				held)}
 	}
 	return cannotOpen(path, err)
 }

@@ -34,7 +34,8 @@ type history struct {
 var (
 	projectLine = history{"projects", "revisions", "project_id", "project", " AND t.removed < 2", ", packed",
 		true, readProject, writeProject}
-	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2", "",
+	instrumentLine = history{"instruments", "instrument_revisions", "instrument_id", "instrument", " AND t.removed < 2",
+		"",
 		false, readBy(rig.Versions), writePlain}
 	chartLine = history{"charts", "chart_revisions", "chart_id", "house chart", "", "", false,
 		readBy(house.Versions), writePlain}

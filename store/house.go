@@ -157,7 +157,8 @@ type ProjectIdentity struct {
 // Identities lists the projects there are, also those that were taken off the list.
 func (u *Unit) Identities(ctx context.Context) ([]ProjectIdentity, error) {
 	var out []ProjectIdentity
-	err := u.on().SelectContext(ctx, &out, `SELECT id, name, uid, state, removed FROM projects WHERE removed < ? ORDER BY id`,
+	err := u.on().SelectContext(ctx, &out,
+		`SELECT id, name, uid, state, removed FROM projects WHERE removed < ? ORDER BY id`,
 		arriving)
 	return out, err
 }
@@ -364,7 +365,8 @@ type batchMove struct {
 }
 
 // batchMoves works out which projects can go, and names those that stay since they were changed.
-func (u *Unit) batchMoves(ctx context.Context, rows []batchRow, dir Direction) (moves []batchMove, left []string, err error) {
+func (u *Unit) batchMoves(ctx context.Context, rows []batchRow, dir Direction) (moves []batchMove, left []string,
+	err error) {
 	for i, r := range rows {
 		progress.Report(ctx, "projects", i, len(rows))
 		if err := ctx.Err(); err != nil {

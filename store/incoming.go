@@ -64,7 +64,8 @@ func (s *Store) BeginImport(ctx context.Context) (*Import, error) {
 // arrives writes down that something comes with the import.
 func (im *Import) arrives(ctx context.Context, u *Unit, kind string, ref int64, uid string, updates, base int64) error {
 	_, err := u.on().ExecContext(ctx, `INSERT INTO incoming (import, kind, ref, uid, updates, base)
-		VALUES (?, ?, ?, nullif(?, ''), nullif(?, 0), nullif(?, 0)) ON CONFLICT DO NOTHING`, im.id, kind, ref, uid, updates, base)
+		VALUES (?, ?, ?, nullif(?, ''), nullif(?, 0), nullif(?, 0)) ON CONFLICT DO NOTHING`, im.id, kind, ref, uid, updates,
+		base)
 	return err
 }
 
@@ -191,7 +192,8 @@ type Published struct {
 
 // Publish lets everybody see what the import brought, with what rest does beside it, in one
 // short change. label says what is done with projects that it updates.
-func (im *Import) Publish(ctx context.Context, label func(updated int) string, rest func(*Unit) error) (out Published, err error) {
+func (im *Import) Publish(ctx context.Context, label func(updated int) string, rest func(*Unit) error) (out Published,
+	err error) {
 	if err := im.writeHeld(ctx); err != nil {
 		return out, err
 	}

@@ -62,7 +62,8 @@ func TestKillingTheProcessLosesNothing(t *testing.T) {
 			t.FailNow()
 		}
 	}
-	t.Logf("killed %d times: %d while it worked, %d before and %d after a commit; accepted were %v", *kills, moments[0], moments[1],
+	t.Logf("killed %d times: %d while it worked, %d before and %d after a commit; accepted were %v", *kills, moments[0],
+		moments[1],
 		moments[2], accepted)
 }
 
@@ -130,7 +131,8 @@ func importSome(ctx context.Context, s *Store, rng *rand.Rand) error {
 		return err
 	}
 	for range arrivals {
-		if err := im.Add(ctx, Arrival{NewProject: NewProject{Plan: &plan.Project{Name: "Imported"}, UID: fmt.Sprint(rng.Uint64())}}); err != nil {
+		if err := im.Add(ctx, Arrival{NewProject: NewProject{Plan: &plan.Project{Name: "Imported"},
+			UID: fmt.Sprint(rng.Uint64())}}); err != nil {
 			return err
 		}
 	}
@@ -210,7 +212,8 @@ func compare(t *testing.T, kill int, s *Store, accepted map[string]int) {
 	}
 	for n, projects := range batch {
 		if was := accepted["together0"]; projects != together || n < was || n > was+1 {
-			t.Errorf("kill %d: %d of %d projects stand at change %d over all; %d were accepted", kill, projects, together, n, was)
+			t.Errorf("kill %d: %d of %d projects stand at change %d over all; %d were accepted", kill, projects, together, n,
+				was)
 		}
 		accepted["together0"] = n
 	}

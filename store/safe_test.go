@@ -50,7 +50,8 @@ func full(t *testing.T, path string) *Store {
 	_, _, err := s.AddInstruments(ctx, []NewInstrument{{Rig: rig.Instrument{Name: "Reeds"}}})
 	_, errSong := s.AddSong(ctx, "a.mid", []byte{0, 1, 2, 255})
 	_, errStep := s.StepNumbers(ctx, one.ID, []string{"load"})
-	if err := errors.Join(err, errSong, errStep, s.RemoveProject(ctx, two.ID, true), s.Set(ctx, SettingsDocument, `{"version":1}`),
+	if err := errors.Join(err, errSong, errStep, s.RemoveProject(ctx, two.ID, true), s.Set(ctx, SettingsDocument,
+		`{"version":1}`),
 		s.SetProjectState(ctx, one.ID, Archived)); err != nil {
 		t.Fatal(err)
 	}
@@ -133,7 +134,8 @@ func TestWhatIsNoBackupIsRefused(t *testing.T) {
 	for i := len(damaged) / 3; i < len(damaged)*2/3; i++ {
 		damaged[i] = 0xA5
 	}
-	for says, data := range map[string][]byte{"damaged, or no backup": whole[:len(whole)/2], "restored: it is damaged": damaged,
+	for says, data := range map[string][]byte{"damaged, or no backup": whole[:len(whole)/2],
+		"restored: it is damaged":      damaged,
 		"or no backup of Hidden Lanes": []byte("not a database, but long enough to be looked at as one"),
 		"none of its tables":           {}, "is not there": nil} {
 		file := filepath.Join(dir, "bad.db")
@@ -142,7 +144,8 @@ func TestWhatIsNoBackupIsRefused(t *testing.T) {
 		} else if err := os.WriteFile(file, data, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if err := restore(t, s, file); err == nil || !strings.Contains(err.Error(), says) || !strings.Contains(err.Error(), file) {
+		if err := restore(t, s, file); err == nil || !strings.Contains(err.Error(), says) || !strings.Contains(err.Error(),
+			file) {
 			t.Errorf("%d bytes: %v; want that it names the file and says %q", len(data), err, says)
 		}
 	}
@@ -221,7 +224,8 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 		t.Fatalf("%d documents of last week went, %v; want none", n, err)
 	}
 	var packed, large int
-	if err := s.db.Get(&packed, `SELECT count(*) FROM revisions WHERE packed IS NOT NULL AND doc = 'null'`); err != nil || packed != 300 {
+	if err := s.db.Get(&packed, `SELECT count(*) FROM revisions WHERE packed IS NOT NULL AND doc = 'null'`); err != nil ||
+		packed != 300 {
 		t.Errorf("%d documents of last week are packed, %v; want 300, all but the one that stands", packed, err)
 	}
 	if err := s.db.Get(&large, `SELECT count(*) FROM revisions WHERE doc <> 'null'`); err != nil || large != 1 {
@@ -256,7 +260,8 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 		t.Errorf("beyond its reach undo gives %v; want that there is nothing more", err)
 	}
 	var kept int
-	if err := s.db.Get(&kept, `SELECT count(*) FROM revisions WHERE label <> '' AND parent >= 0`); err != nil || kept != 401 {
+	if err := s.db.Get(&kept, `SELECT count(*) FROM revisions WHERE label <> '' AND parent >= 0`); err != nil ||
+		kept != 401 {
 		t.Errorf("%d revisions are known, %v; want all 401", kept, err)
 	}
 	if v, err := s.Verify(ctx, func(string) error { return nil }); err != nil || len(v.Wrong) > 0 || v.Thinned != went {
@@ -299,7 +304,8 @@ func brought(t *testing.T, s *Store, updates *Project) *Import {
 	if err != nil {
 		t.Fatal(err)
 	}
-	all := []Arrival{{NewProject: NewProject{Plan: &plan.Project{Name: "Newer"}}, Updates: updates.ID, Base: updates.Revision}}
+	all := []Arrival{{NewProject: NewProject{Plan: &plan.Project{Name: "Newer"}}, Updates: updates.ID,
+		Base: updates.Revision}}
 	for i := range 80 {
 		all = append(all, Arrival{NewProject: NewProject{Plan: &plan.Project{Name: fmt.Sprint("Cue ", i),
 			Song: &plan.Song{Name: "a.mid"}}, UID: fmt.Sprint("uid ", i), Song: []byte{byte(i)}}})
@@ -324,11 +330,13 @@ func seen(t *testing.T, s *Store) string {
 	if err := errors.Join(err, errHeads, errShelf, errSongs); err != nil {
 		t.Fatal(err)
 	}
-	return fmt.Sprintf("%d projects, %d heads, %d instruments, %d songs; %s", len(rows), len(heads), len(shelf), len(songs),
+	return fmt.Sprintf("%d projects, %d heads, %d instruments, %d songs; %s", len(rows), len(heads), len(shelf),
+		len(songs),
 		must(t)(s.Project(t.Context(), 1)).Plan.Name)
 }
 
-const nothingSeen, allSeen = "1 projects, 1 heads, 0 instruments, 0 songs; One", "81 projects, 81 heads, 1 instruments, 80 songs; Newer"
+const nothingSeen, allSeen = "1 projects, 1 heads, 0 instruments, 0 songs; One", "81 projects, 81 heads, 1 " +
+	"instruments, 80 songs; Newer"
 
 // Nothing of an import is seen before all of it is, edits go on meanwhile, and its updates are
 // undone as one.
@@ -344,7 +352,8 @@ func TestAnImportIsSeenAsAWhole(t *testing.T) {
 	if err := s.RemoveProject(ctx, 2, false); !errors.Is(err, ErrNotFound) {
 		t.Errorf("putting a project back that is not there yet gives %v; want that it is not found", err)
 	}
-	done, err := im.Publish(ctx, func(n int) string { return fmt.Sprint("update ", n) }, func(u *Unit) error { return u.Set(ctx, "x", "y") })
+	done, err := im.Publish(ctx, func(n int) string { return fmt.Sprint("update ", n) },
+		func(u *Unit) error { return u.Set(ctx, "x", "y") })
 	if err != nil || done.New != 80 || done.Updated != 1 || len(done.Left) > 0 || seen(t, s) != allSeen {
 		t.Errorf("published, it brought %+v, %v; seen are %s; want %s", done, err, seen(t, s), allSeen)
 	}
@@ -388,7 +397,8 @@ func TestAnImportThatIsBrokenOffLeavesNothing(t *testing.T) {
 		t.Errorf("dropped, it leaves %s; want %s", got, nothingSeen)
 	}
 	left := func(s *Store) (n int) {
-		if err := s.db.Get(&n, `SELECT (SELECT count(*) FROM imports) + (SELECT count(*) FROM incoming) + (SELECT count(*) FROM songs)
+		if err := s.db.Get(&n,
+			`SELECT (SELECT count(*) FROM imports) + (SELECT count(*) FROM incoming) + (SELECT count(*) FROM songs)
 			+ (SELECT count(*) FROM projects) + (SELECT count(*) FROM instruments) + (SELECT count(*) FROM revisions)`); err != nil {
 			t.Fatal(err)
 		}
@@ -456,7 +466,8 @@ func TestAFolderHasOneOwner(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, err = Open(t.Context(), path, simply, Options{Owner: "restore"})
-	if err == nil || !strings.Contains(err.Error(), fmt.Sprintf("in use by hiddenlanes serve (process %d, since", os.Getpid())) {
+	if err == nil || !strings.Contains(err.Error(), fmt.Sprintf("in use by hiddenlanes serve (process %d, since",
+		os.Getpid())) {
 		t.Errorf("a second owner is told %v; want who has it", err)
 	}
 	begin(t, open(t, path)) // beside it

@@ -128,7 +128,8 @@ func (s *Store) thinProject(ctx context.Context, id int64) (went int, err error)
 				if hashes[i] == "" {
 					continue
 				}
-				if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET doc = ?, packed = NULL, hash = ? WHERE id = ?`, gone, hashes[i],
+				if _, err := u.on().ExecContext(ctx, `UPDATE revisions SET doc = ?, packed = NULL, hash = ? WHERE id = ?`, gone,
+					hashes[i],
 					rev); err != nil {
 					return err
 				}

@@ -122,9 +122,11 @@ func (v *Verified) things(ctx context.Context, u *Unit, l history, what func(id,
 }
 
 // revisions reads every document of one thing; read decodes one and gives its faults.
-func (v *Verified) revisions(ctx context.Context, u *Unit, l history, id, head int64, read func(rev int64, text string) error) error {
+func (v *Verified) revisions(ctx context.Context, u *Unit, l history, id, head int64, read func(rev int64,
+	text string) error) error {
 	ids := []int64{}
-	if err := u.on().SelectContext(ctx, &ids, l.sql(`SELECT id FROM {revisions} WHERE {ref} = ? ORDER BY id`), id); err != nil {
+	if err := u.on().SelectContext(ctx, &ids, l.sql(`SELECT id FROM {revisions} WHERE {ref} = ? ORDER BY id`),
+		id); err != nil {
 		return err
 	}
 	for _, rev := range ids {

@@ -58,7 +58,8 @@ func TestABackupIsMadeAndRestored(t *testing.T) {
 		t.Error("the exported library does not have the project that came back")
 	}
 	p.goTo("/backups?verify=1")
-	if text := see[string](p, `document.querySelector("#verified").innerText`); !strings.Contains(text, "Everything is as it should be") {
+	if text := see[string](p, `document.querySelector("#verified").innerText`); !strings.Contains(text,
+		"Everything is as it should be") {
 		t.Errorf("verify says %q", text)
 	}
 }

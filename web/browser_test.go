@@ -361,7 +361,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.until("main.view-sheet")
 	sheet := p.csv()
 	for name, want := range map[string]string{
-		"Big Kick":   "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456|Big Ki|||||||the folded group of Harbour Kit, lanes 10–14|",
+		"Big Kick": "12|Big Kick|lane|stereo|Harbour Kit|1|1–2|1–2|Kick In|36 C1|Thump (lane 16)|#123456|Big " +
+			"Ki|||||||the folded group of Harbour Kit, lanes 10–14|",
 		"Crash wide": "|Crash wide|off|stereo|Harbour Kit||||Crash wide|49 C#2|||||||||||",
 	} {
 		if got := strings.Join(sheet[name], "|"); got != want {

@@ -51,9 +51,11 @@ func TestSlowBodiesAreCutOff(t *testing.T) {
 // Every request has an end, imports a later one, and what is stopped by it is told in words and
 // logged as a warning; a client that hangs up is no error at all.
 func TestRequestsHaveABudget(t *testing.T) {
-	for path, want := range map[string]time.Duration{"GET /projects/4/lanes": usualTime, "POST /projects/4/edit": usualTime,
-		"POST /library": longTime, "GET /library.json": longTime, "POST /projects/4/song": longTime, "POST /instruments/folder": longTime,
-		"POST /drift/align": longTime, "GET /": usualTime} {
+	for path, want := range map[string]time.Duration{"GET /projects/4/lanes": usualTime,
+		"POST /projects/4/edit": usualTime,
+		"POST /library":         longTime, "GET /library.json": longTime, "POST /projects/4/song": longTime,
+		"POST /instruments/folder": longTime,
+		"POST /drift/align":        longTime, "GET /": usualTime} {
 		method, at, _ := strings.Cut(path, " ")
 		h := budget(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
 			end, ok := r.Context().Deadline()
@@ -72,7 +74,8 @@ func TestRequestsHaveABudget(t *testing.T) {
 		logs string
 	}{{func(ctx context.Context) (context.Context, context.CancelFunc) {
 		return context.WithDeadline(ctx, time.Now().Add(-time.Second))
-	}, http.StatusServiceUnavailable, "took longer than it may", "level=WARN msg=\"a request took too long and was stopped\""},
+	}, http.StatusServiceUnavailable, "took longer than it may",
+		"level=WARN msg=\"a request took too long and was stopped\""},
 		{func(ctx context.Context) (context.Context, context.CancelFunc) {
 			ctx, cancel := context.WithCancel(ctx)
 			cancel()
@@ -86,7 +89,8 @@ func TestRequestsHaveABudget(t *testing.T) {
 		for _, path := range []string{"/", "/projects/4/", "/projects/4/lanes", "/drift?all=1"} {
 			ctx, done := c.end(t.Context())
 			r := httptest.NewRequest(http.MethodGet, "http://127.0.0.1:80"+path, nil)
-			r = r.WithContext(context.WithValue(ctx, http.LocalAddrContextKey, &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1), Port: 80}))
+			r = r.WithContext(context.WithValue(ctx, http.LocalAddrContextKey, &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1),
+				Port: 80}))
 			w := httptest.NewRecorder()
 			h.ServeHTTP(w, r)
 			done()

@@ -159,7 +159,8 @@ func BenchmarkEightClientsOn2000(b *testing.B) {
 	var looks, edits []time.Duration
 	each := func(client *http.Client) {
 		id := 5 + next.Add(1)%2000
-		for _, path := range []string{"/?find=reel", projectPath(id, ""), projectPath(id, "lanes"), projectPath(id, "check")} {
+		for _, path := range []string{"/?find=reel", projectPath(id, ""), projectPath(id, "lanes"), projectPath(id,
+			"check")} {
 			began := time.Now()
 			r, err := client.Get(s.URL + path)
 			if err != nil || r.StatusCode != http.StatusOK {
@@ -178,7 +179,8 @@ func BenchmarkEightClientsOn2000(b *testing.B) {
 			return
 		}
 		began := time.Now()
-		if code, err := s.rename(client, id, p.Revision, fmt.Sprint("Renamed ", began.UnixNano())); code != http.StatusSeeOther {
+		if code, err := s.rename(client, id, p.Revision, fmt.Sprint("Renamed ",
+			began.UnixNano())); code != http.StatusSeeOther {
 			b.Error(code, err)
 		}
 		mu.Lock()

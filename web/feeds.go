@@ -211,7 +211,8 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	if out.Edit = rowFormOf(t, kept, q, p.Plan, name); out.Edit == nil {
 		out.Edit = rowFormOf(v, kept, q, p.Plan, name)
 	}
-	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.OwnOutputTexts), tables.HouseText)}, feedOutputs(p.Plan),
+	out.Lists = []choices{{"list-wishes", append(slices.Clone(house.OwnOutputTexts), tables.HouseText)},
+		feedOutputs(p.Plan),
 		{"list-modes", modeTexts()}}
 	out.Placed = p.placedRows()
 	for i := range out.Placed {

@@ -98,7 +98,8 @@ func paces(from, n int) (out []pace) {
 // below is what it finds.
 func TestASearchBoxKeepsWhatIsTyped(t *testing.T) {
 	rows := regexp.MustCompile(`<tr[^>]* data-(?:row|id)\b`)
-	for i, page := range []string{"/?", "/instruments?", fogBell + "/lanes?", fogBell + "/feeds?", fogBell + "/run?", "/drift?"} {
+	for i, page := range []string{"/?", "/instruments?", fogBell + "/lanes?", fogBell + "/feeds?", fogBell + "/run?",
+		"/drift?"} {
 		t.Run(page, func(t *testing.T) {
 			p := sitDown(t, true)
 			by := slowed(&p.site)
@@ -111,7 +112,8 @@ func TestASearchBoxKeepsWhatIsTyped(t *testing.T) {
 				time.Sleep(200 * time.Millisecond) // long enough for the list to follow
 				p.types(" bell", pace.key)
 				p.quiet()
-				got := see[string](p, `[document.activeElement.id, document.activeElement.value, document.activeElement.selectionStart].join()`)
+				got := see[string](p,
+					`[document.activeElement.id, document.activeElement.value, document.activeElement.selectionStart].join()`)
 				if want := "find,fog bell,8"; got != want {
 					t.Errorf("%s: got the focus, the text and the caret %q; want %q", pace, got, want)
 					continue
@@ -183,7 +185,8 @@ func TestAClickDecidesWhereTheNextTextGoes(t *testing.T) {
 // The Enter key on a box in a row presses no button, with script and without.
 func TestEnterOnABoxDoesNothing(t *testing.T) {
 	p := sitDown(t, true)
-	for _, at := range []struct{ page, box string }{{fogBell + "/feeds", `[data-mark]`}, {fogBell + "/lanes", `[data-mark]`},
+	for _, at := range []struct{ page, box string }{{fogBell + "/feeds", `[data-mark]`}, {fogBell + "/lanes",
+		`[data-mark]`},
 		{"/instruments/1", `[data-mark]`}, {fogBell + "/check", `[data-mark]`}} {
 		for _, script := range []bool{true, false} {
 			p.script(true)

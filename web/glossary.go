@@ -44,11 +44,13 @@ var terms = []term{
 		"step, and each setting of it, is marked as done."},
 	{"Split microphone", "A microphone that sends groups of what it hears, such as drums and cymbals, as feeds of their " +
 		"own. What is in no group stays in its own feed."},
-	{"Stage", "Where a piece is: while it is written an instrument can sound through its ready-made mix or one microphone, " +
+	{"Stage", "Where a piece is: while it is written an instrument can sound through its ready-made mix or one " +
+		"microphone, " +
 		"while it is mixed through everything, on the same lanes and buses."},
 	{"Stand-in host", "A simulated host that behaves as the chosen kind of host does. For practice; nothing of it " +
 		"reaches your own."},
-	{"Start", "The state an instrument is in when it is loaded: as delivered, in a prepared layout, as it was saved with the " +
+	{"Start", "The state an instrument is in when it is loaded: as delivered, in a prepared layout, as it was saved " +
+		"with the " +
 		"project, or with the default that was saved on this machine. The run sheet begins there."},
 	{"Two windows", "A project can be open in several windows. What is changed in them is kept, of all of them; where " +
 		"two change the same value, the second is told what the first made of it, and saves its own again or leaves it."},
@@ -84,7 +86,8 @@ var helpOf = map[string]string{
 	"feeds":       "Every feed with its role, how much it wants its own output, and where it goes.",
 	"inside": "What is set inside each instrument: gains, pans, polarity, what is open, bleed, sends to its returns, " +
 		"exits and MIDI channels.",
-	"start": "How each instrument starts: its version, the state it is loaded in, the shortest way to the plan, the stages of " +
+	"start": "How each instrument starts: its version, the state it is loaded in, the shortest way to the plan, the " +
+		"stages of " +
 		"the piece, and one instance beside several.",
 	"outputs":  "The outputs of each instrument, and the crosspoints: which feed leaves by which output.",
 	"lanes":    "Lanes and buses of the mixer. Type into cells; select lanes to add a bus, route or send.",

@@ -212,7 +212,8 @@ func (p *housePage) rows(c *house.Chart, roles []role.Role, used map[role.Role]i
 // table puts the rows of the window on the page that a query asks for.
 func (p *housePage) table(q url.Values) {
 	columns := []tableColumn{{Title: "Role"}, {Title: "Badge", Hidden: true}}
-	lists := map[string][]string{"width": {"mono", "stereo", "5.1"}, "divider": {"yes", "no"}, "wish": house.OwnOutputTexts}
+	lists := map[string][]string{"width": {"mono", "stereo", "5.1"}, "divider": {"yes", "no"},
+		"wish": house.OwnOutputTexts}
 	for _, f := range p.Fields {
 		c := tableColumn{Key: f.Key, Title: f.Title}
 		if list := lists[f.Key]; list != nil {

@@ -367,7 +367,8 @@ func TestAKeptLayoutIsForgottenByItsButton(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := p.site.app.KeepLayout(t.Context(), 3, project.Revision, rig.Layout{Name: "As on the stage"}, "i1"); err != nil {
+	if err := p.site.app.KeepLayout(t.Context(), 3, project.Revision, rig.Layout{Name: "As on the stage"},
+		"i1"); err != nil {
 		t.Fatal(err)
 	}
 	p.goTo("/instruments/2")

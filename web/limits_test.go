@@ -22,7 +22,8 @@ import (
 func pads(voices int) rig.Instrument {
 	in, roles := rig.Instrument{Name: "Wide Pads"}, role.All()
 	for v := range voices {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", v), Name: fmt.Sprint("Pad ", v), Role: roles[v%len(roles)],
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", v), Name: fmt.Sprint("Pad ", v),
+			Role: roles[v%len(roles)],
 			Keys: []midi.Key{midi.Key(v % 128)}, Width: audio.Mono})
 	}
 	return in
@@ -36,7 +37,8 @@ func atTheLimit(tb testing.TB, kind string) (site, int64) {
 	switch kind {
 	case "1,024 ports":
 		p = &plan.Project{Name: "Ports"}
-		testkit.Edit(tb, p, edits.AddInstrument(pads(rig.MaxPorts), rig.Lay([]rig.Run{{Count: rig.MaxPorts, Width: audio.Mono}}, 1), 0))
+		testkit.Edit(tb, p, edits.AddInstrument(pads(rig.MaxPorts), rig.Lay([]rig.Run{{Count: rig.MaxPorts,
+			Width: audio.Mono}}, 1), 0))
 	case "1,024 ports, replaced":
 		p = &plan.Project{Name: "Replaced"}
 		in := pads(rig.MaxPorts)
@@ -90,9 +92,11 @@ func TestLimitsAreToldInWords(t *testing.T) {
 			t.Errorf("outputs=%s: %d, %s; want %q", outputs, code, flashOf(body), says)
 		}
 	}
-	for tracks, want := range map[int]int{20_000: http.StatusUnprocessableEntity, plan.MaxLanes + 1: http.StatusUnprocessableEntity,
+	for tracks, want := range map[int]int{20_000: http.StatusUnprocessableEntity, plan.MaxLanes +
+		1: http.StatusUnprocessableEntity,
 		plan.MaxLanes - 100: http.StatusOK} {
-		code, body := s.sendWith(t, fogBell+"/song", "x.dawproject", session(t, tracks), map[string]string{"rev": base(), "back": "run"})
+		code, body := s.sendWith(t, fogBell+"/song", "x.dawproject", session(t, tracks), map[string]string{"rev": base(),
+			"back": "run"})
 		if code != want || code != http.StatusOK && !strings.Contains(body, "more than 4000 tracks with a channel") {
 			t.Errorf("a session of %d tracks: %d, %s; want %d", tracks, code, flashOf(body), want)
 		}
@@ -147,7 +151,8 @@ func BenchmarkAtTheLimits(b *testing.B) {
 				if err != nil {
 					b.Fatal(err)
 				}
-				form := url.Values{"do": {"rename"}, "rev": {fmt.Sprint(p.Revision)}, "back": {"lanes"}, "name": {fmt.Sprint("Name ", n)}}
+				form := url.Values{"do": {"rename"}, "rev": {fmt.Sprint(p.Revision)}, "back": {"lanes"},
+					"name": {fmt.Sprint("Name ", n)}}
 				b.StartTimer()
 				r, err := client.PostForm(s.URL+projectPath(id, "edit"), form)
 				if code, body := read(b, r, err); code != http.StatusSeeOther {

@@ -64,7 +64,8 @@ func TestALumpedLayoutIsSpreadAndWhatIsInTheWayMoves(t *testing.T) {
 	p.press("p")                                // 5
 	p.until("main.view-proposal")
 	moves := see[string](p, `document.querySelector(".chains").innerText.replace(/\s+/g, " ")`)
-	for _, want := range []string{"Floor Tom 2 5 → 6 in the way there: Overheads 6 → ", "Floor Tom 3 5 → 7 in the way there: Room 7 → ",
+	for _, want := range []string{"Floor Tom 2 5 → 6 in the way there: Overheads 6 → ",
+		"Floor Tom 3 5 → 7 in the way there: Room 7 → ",
 		"Gong 5 → "} {
 		if !strings.Contains(moves, want) {
 			t.Errorf("the proposal does not say %q: %s", want, moves)
@@ -130,7 +131,8 @@ func TestManyLanesAreWorkedOnTogether(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo("/projects/4/lanes")
 	names := func() []string {
-		return see[[]string](p, `[...document.querySelectorAll('#lanes tbody tr:not(.other):not(.busrow) th')].map(c => c.innerText)`)
+		return see[[]string](p,
+			`[...document.querySelectorAll('#lanes tbody tr:not(.other):not(.busrow) th')].map(c => c.innerText)`)
 	}
 	numbers := func(name string) string {
 		return see[string](p, fmt.Sprintf(
@@ -149,7 +151,8 @@ func TestManyLanesAreWorkedOnTogether(t *testing.T) {
 	}
 	p.fill("#pattern", "Deck {role}")
 	p.changes(func() { p.press(kb.Enter) })
-	if got := names(); !slices.Contains(got, "Deck Rack 1") || !slices.Contains(got, "Deck Floor 2") || slices.Contains(got, "Deck Kick") {
+	if got := names(); !slices.Contains(got, "Deck Rack 1") || !slices.Contains(got, "Deck Floor 2") ||
+		slices.Contains(got, "Deck Kick") {
 		t.Errorf("renamed by a pattern: %q", got)
 	}
 	if n := selected(); n != 3 {
@@ -213,7 +216,8 @@ func TestSeveralProblemsAreMarkedTogether(t *testing.T) {
 	p.fill("#several-reason", "parallel on purpose")
 	p.changes(func() { p.press(kb.Enter) })
 	p.goTo("/projects/4/check")
-	rows := see[[]string](p, `[...document.querySelectorAll("main table.sheet tbody td:nth-child(2)")].map(c => c.innerText)`)
+	rows := see[[]string](p,
+		`[...document.querySelectorAll("main table.sheet tbody td:nth-child(2)")].map(c => c.innerText)`)
 	if len(rows) != 3 || rows[0] != "parallel on purpose" || rows[2] != "parallel on purpose" {
 		t.Errorf("intended are %q", rows)
 	}
@@ -265,7 +269,8 @@ func TestASongPageAsksForTheChannels(t *testing.T) {
 	}
 	p.turns(func() { p.click(`[id="channel-1:1"]`) })
 	p.until("#take-song")
-	if href := see[string](p, `document.querySelector("#take-song").getAttribute("href")`); !strings.Contains(href, "channel=1%3A1") {
+	if href := see[string](p, `document.querySelector("#take-song").getAttribute("href")`); !strings.Contains(href,
+		"channel=1%3A1") {
 		t.Errorf("the export is %s", href)
 	}
 }

@@ -102,7 +102,8 @@ func TestFivePartsOnFiveChannels(t *testing.T) {
 	p.do(chromedp.Focus(chromedp.CSS("#add-list")))
 	p.press("\r")
 	p.until("main.page-instrument")
-	channels := see[[]string](p, `[...document.querySelectorAll('[data-cells="parts"] [data-col="channel"]')].map(c => c.innerText)`)
+	channels := see[[]string](p,
+		`[...document.querySelectorAll('[data-cells="parts"] [data-col="channel"]')].map(c => c.innerText)`)
 	if fmt.Sprint(channels) != "[1 2 3 4 5]" {
 		t.Errorf("the parts are on channels %v", channels)
 	}
@@ -138,7 +139,8 @@ func TestTheSampleWorldIsAddedBesideAndRemovedInOneStep(t *testing.T) {
 	if err != nil || len(rows) != 1 || rows[0].Name != "Tern Kit" {
 		t.Errorf("the shelf holds %v, %v", rows, err)
 	}
-	if code, body := p.site.get(t, "/instruments/example.csv"); code != 200 || !strings.Contains(body, "Example Kit,voice") {
+	if code, body := p.site.get(t, "/instruments/example.csv"); code != 200 || !strings.Contains(body,
+		"Example Kit,voice") {
 		t.Errorf("the example CSV: %d %.80q", code, body)
 	}
 }
@@ -165,7 +167,8 @@ func TestAStartIsEditedAndItsRolesCorrectedBeforeItIsSaved(t *testing.T) {
 	p.fill("#list-name", "Tern Kit")
 	p.click("#add-list")
 	p.until("main.page-instrument")
-	got := see[[]string](p, `[...document.querySelectorAll('[data-cells="microphones"] tbody td[data-col="role"]')].map(x => x.innerText.trim())`)
+	got := see[[]string](p,
+		`[...document.querySelectorAll('[data-cells="microphones"] tbody td[data-col="role"]')].map(x => x.innerText.trim())`)
 	if len(got) != 9 || got[1] != "kit/kick/sub" {
 		t.Errorf("the microphones of the instrument have the roles %q", got)
 	}

@@ -82,8 +82,9 @@ func (s *server) startPage(r *http.Request, p *project, q url.Values) (any, erro
 const mostStarts = 4
 
 func (s *server) startOf(r *http.Request, p *project, pl *plan.Placed) (startView, error) {
-	st := startView{Placed: pl, Needs: rig.PortsOver(pl.Outputs), Now: pl.Start.Text(), Several: len(p.Plan.Instances(pl.ID)),
-		Saves: pl.Instrument.Traits.Defaults != rig.NoDefault}
+	st := startView{Placed: pl, Needs: rig.PortsOver(pl.Outputs), Now: pl.Start.Text(),
+		Several: len(p.Plan.Instances(pl.ID)),
+		Saves:   pl.Instrument.Traits.Defaults != rig.NoDefault}
 	st.Version, _ = pl.LoadedVersion()
 	layouts, err := s.app.Layouts(r.Context(), pl)
 	if err != nil {

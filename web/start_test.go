@@ -55,7 +55,8 @@ func TestTheRunSheetGoesTheWayThatIsChosen(t *testing.T) {
 	if len(ways) != 2 || ways["all in order"] >= ways["each setting by itself"] || ways["all in order"] < 2 {
 		t.Fatalf("the ways are %v; want all in order, which is shorter, and each setting by itself", ways)
 	}
-	if puts := see[string](p, `document.querySelector(".puts").textContent`); !strings.Contains(puts, "Deck · 1: Kick In") {
+	if puts := see[string](p, `document.querySelector(".puts").textContent`); !strings.Contains(puts,
+		"Deck · 1: Kick In") {
 		t.Errorf("all in order puts %q", puts)
 	}
 	left := func() int {
@@ -138,7 +139,8 @@ func TestTheStageIsSwitchedOnTheSameLanes(t *testing.T) {
 		t.Errorf("the lanes were\n%s, are\n%s", before, now)
 	}
 	steps := p.steps(marketDay)
-	if all := strings.Join(steps, "\n"); len(steps) == 0 || strings.Contains(all, "Add lane") || strings.Contains(all, "Load ") {
+	if all := strings.Join(steps, "\n"); len(steps) == 0 || strings.Contains(all, "Add lane") || strings.Contains(all,
+		"Load ") {
 		t.Errorf("the sheet of the difference says %q", steps)
 	}
 	if all := see[string](p, `document.getElementById("main").innerText`); !strings.Contains(all,
@@ -244,7 +246,8 @@ func TestADefaultSavedOnceIsThereInTheNextProject(t *testing.T) {
 		"default") {
 		t.Errorf("in the next project it is loaded %q; want with the default that was saved", said)
 	}
-	if steps := strings.Join(p.steps(project), "\n"); strings.Contains(steps, "Assign ") || strings.Contains(steps, "outputs in") {
+	if steps := strings.Join(p.steps(project), "\n"); strings.Contains(steps, "Assign ") || strings.Contains(steps,
+		"outputs in") {
 		t.Errorf("what is in the default is on the sheet again: %q", steps)
 	}
 }
@@ -264,7 +267,8 @@ func TestOtherLanesAreTypedAndLeftAlone(t *testing.T) {
 		t.Fatalf("added were %+v", b.Lanes[len(b.Lanes)-5:])
 	}
 	p.goTo(fogBell + "/")
-	if dim := see[int](p, `[...document.querySelectorAll("#map .other")].filter(n => n.textContent.includes("Gulls")).length`); dim == 0 {
+	if dim := see[int](p,
+		`[...document.querySelectorAll("#map .other")].filter(n => n.textContent.includes("Gulls")).length`); dim == 0 {
 		t.Error("a lane that is in the mixer already is not drawn dim on the map")
 	}
 	p.goTo(fogBell + "/sheet")
@@ -330,7 +334,8 @@ func TestALayoutIsChosenWhereAnInstrumentIsAdded(t *testing.T) {
 	p.changes(func() { p.click("form.add .btn-primary") })
 	b := p.site.bundle(t, project)
 	if len(b.Placed) != 2 || b.Placed[1].Start.Kind != plan.FromLayout || b.Placed[1].Start.Name != "All on the first" {
-		t.Errorf("added to the project, it is %d instruments, the last loaded %+v", len(b.Placed), b.Placed[len(b.Placed)-1].Start)
+		t.Errorf("added to the project, it is %d instruments, the last loaded %+v", len(b.Placed),
+			b.Placed[len(b.Placed)-1].Start)
 	}
 	// A layout of another instrument is refused, and nothing is added.
 	p.goTo(project + "/feeds")

@@ -424,7 +424,8 @@ func TestTwoWindowsTheLaterIsToldWhatChanged(t *testing.T) {
 	s := start(t, true)
 	seen := s.revision(t, 4)
 	name := func(lane, n string) url.Values {
-		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"cells"}, "table": {"lanes"}, "row": {lane}, "col": {"name"},
+		return url.Values{"rev": {seen}, "back": {"lanes"}, "do": {"cells"}, "table": {"lanes"}, "row": {lane},
+			"col":   {"name"},
 			"value": {n}}
 	}
 	for lane, n := range map[string]string{"l2": "Kick of window one", "l3": "Snare of window two"} {

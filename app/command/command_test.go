@@ -38,9 +38,12 @@ var own = map[string]string{
 	"practise-assign jack": "i1:3", "practise-switch jack": "i1:3", "step step": "kit/kick|-1", "add role": "kit/tom/9",
 	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5",
 	"facts outputs": "16x2", "others text": "40-42 Crowd",
-	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "own-profile tracks": "never", "own-profile notes": "group", "arrivals lane-*": "4", "move role": "kit/kick",
-	"move before": "kit/snare", "colours tint": "shades", "custom order": "outputs", "custom names": "own", "order-lanes order": "outputs",
-	"order-lanes names": "own", "assign-order feed": "i1:k36", "pin-order feed": "i1:k36", "channel-order feed": "i1:k36", "send level": "−6 dB", "widths width": "mono",
+	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "own-profile tracks": "never",
+	"own-profile notes": "group", "arrivals lane-*": "4", "move role": "kit/kick",
+	"move before": "kit/snare", "colours tint": "shades", "custom order": "outputs", "custom names": "own",
+	"order-lanes order": "outputs",
+	"order-lanes names": "own", "assign-order feed": "i1:k36", "pin-order feed": "i1:k36", "channel-order feed": "i1:k36",
+	"send level": "−6 dB", "widths width": "mono",
 	"learned line": "kit/hat|name", "own-profile lanes": "numbered", "split to": "pieces", "add-sample width": "stereo",
 }
 
@@ -155,7 +158,8 @@ func TestNothingSelectedIsRefusedInWords(t *testing.T) {
 			continue
 		}
 		for _, level := range []string{"0", "-6 -3"} { // with nothing but the values that are typed beside lists
-			_ = json.Unmarshal([]byte(`{"To":"Plate","Level":"`+level+`","Pan":"`+level+`","Name":"X","Pattern":"X","Insert":"limiter"}`), edit)
+			_ = json.Unmarshal([]byte(`{"To":"Plate","Level":"`+level+`","Pan":"`+level+
+				`","Name":"X","Pattern":"X","Insert":"limiter"}`), edit)
 			if err := tryEdit(edit, project.Clone()); err != nil {
 				t.Errorf("%s of nothing: %v", s.Name, err)
 			}

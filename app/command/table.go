@@ -12,7 +12,8 @@ import (
 var Table []*Spec
 
 func init() {
-	Table = slices.Concat(laneCommands, feedCommands, placedCommands, startCommands, runCommands, instrumentCommands, chartCommands)
+	Table = slices.Concat(laneCommands, feedCommands, placedCommands, startCommands, runCommands, instrumentCommands,
+		chartCommands)
 }
 
 // Cells are texts for cells of a table: rows by their IDs, columns by their keys.

@@ -43,7 +43,8 @@ func run(args []string, stdout, stderr io.Writer) int {
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.CompletionOptions.DisableDefaultCmd = true
 	root.AddCommand(demoCommand(), serveCommand(), readCommand(), proposeCommand(), checkCommand(), runsheetCommand(),
-		traceCommand(), driftCommand(), learnCommand(), replaceCommand(), rekeyCommand(), importCommand(), exportCommand(), rolesCommand(),
+		traceCommand(), driftCommand(), learnCommand(), replaceCommand(), rekeyCommand(), importCommand(), exportCommand(),
+		rolesCommand(),
 		backupCommand(), restoreCommand(), verifyCommand())
 	for _, c := range append(root.Commands(), root) {
 		positional := c.Args

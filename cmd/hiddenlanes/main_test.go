@@ -299,12 +299,14 @@ func TestNamesAreReadForScripts(t *testing.T) {
 	for _, r := range decode[[]struct{ Name, Kind, Role, Sure string }](t, out) {
 		got = append(got, fmt.Sprintf("%s %s %q %t", r.Kind, r.Name, r.Role, r.Sure == "sure"))
 	}
-	want := []string{`voice Piccolo "kit/snare" false`, `part Piccolo "woodwind/piccolo" true`, `position Wide "wide" true`,
+	want := []string{`voice Piccolo "kit/snare" false`, `part Piccolo "woodwind/piccolo" true`,
+		`position Wide "wide" true`,
 		`voice xq "" false`}
 	if code != 0 || !slices.Equal(got, want) {
 		t.Errorf("got %d %s %q, want %q", code, errs, got, want)
 	}
-	if code, _, errs = call("roles", write(t, "no.csv", []byte("a,b\n1,2\n"))); code != 1 || !strings.Contains(errs, "kind") {
+	if code, _, errs = call("roles", write(t, "no.csv", []byte("a,b\n1,2\n"))); code != 1 || !strings.Contains(errs,
+		"kind") {
 		t.Errorf("without its columns: got %d %q; want 1 and the columns named", code, errs)
 	}
 }

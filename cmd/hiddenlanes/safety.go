@@ -91,7 +91,8 @@ func restore(cmd *cobra.Command, dir, file string, preview bool) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "%s is as in %s; what was there before is in %s\n", dir, file, filepath.Join(dir, app.BackupsFolder, before.Name))
+	fmt.Fprintf(out, "%s is as in %s; what was there before is in %s\n", dir, file, filepath.Join(dir, app.BackupsFolder,
+		before.Name))
 	return nil
 }
 

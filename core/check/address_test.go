@@ -17,7 +17,8 @@ func TestAnAddressIsOfferedThatNobodyHas(t *testing.T) {
 	none := func(t *testing.T, song *plan.Song, parts ...int) *plan.Project {
 		p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "8x2", sample.ReedCabinet())
 		for _, n := range parts {
-			testkit.Edit(t, p, edits.SetAddress(plan.FeedRef{Placed: "i1", Feed: p.Placed[0].Instrument.Parts[n].ID}, midi.Address{}))
+			testkit.Edit(t, p, edits.SetAddress(plan.FeedRef{Placed: "i1", Feed: p.Placed[0].Instrument.Parts[n].ID},
+				midi.Address{}))
 		}
 		p.Song = song
 		return p

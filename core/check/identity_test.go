@@ -31,7 +31,8 @@ func crowded(t *testing.T) *plan.Project {
 			t.Fatal(err)
 		}
 	}
-	do(edits.AddInstrument(kit, []rig.Output{{Number: 1, Width: audio.Stereo, First: 2}, {Number: 2, Width: audio.Mono, First: 3},
+	do(edits.AddInstrument(kit, []rig.Output{{Number: 1, Width: audio.Stereo, First: 2}, {Number: 2, Width: audio.Mono,
+		First: 3},
 		{Number: 3, Width: audio.Stereo, First: 3}, {Number: 4, Width: audio.Mono, First: 9}}, 0))
 	for i, f := range p.Placed[0].AllFeeds() {
 		do(edits.Decide(plan.FeedRef{Placed: "i1", Feed: f.ID}, plan.Assigned, plan.Jack{Output: 1 + i%2}))

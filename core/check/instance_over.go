@@ -10,7 +10,8 @@ import (
 
 var instanceOver = &Rule{
 	Code: "instance-over", Title: "An instance holds more than it can", Severity: Wrong, Step: AtOutputs,
-	Doc: "The instrument takes only so many parts, MIDI channels or ports in one instance, and the plan puts more into it. " +
+	Doc: "The instrument takes only so many parts, MIDI channels or ports in one instance, and the plan puts more into " +
+		"it. " +
 		"Divide it into several instances; lanes and wishes go along.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		for i := range g.Project.Placed {

@@ -9,8 +9,8 @@ import (
 
 var leftover = &Rule{
 	Code: "leftover", Title: "An unused feed is still under a wanted one", Severity: Wrong, Step: AtOutputs,
-	Doc: "A feed that the plan parks or switches off is still on an output that carries a wanted one, usually the first, " +
-		"where everything begins. Park it or switch it off in the instrument.",
+	Doc: "A feed that the plan parks or switches off is still on an output that carries a wanted one, usually the " +
+		"first, where everything begins. Park it or switch it off in the instrument.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			wanted := map[string]string{}

@@ -13,8 +13,8 @@ var parkedWithWanted = &Rule{
 	Title:    "A parked feed is under a wanted one",
 	Severity: Wrong,
 	Step:     AtOutputs,
-	Doc: "A feed the song does not use is parked on an output that carries a wanted feed. Should it ever sound, it sounds " +
-		"there. Park it on a free output, or switch it off.",
+	Doc: "A feed the song does not use is parked on an output that carries a wanted feed. Should it ever sound, it " +
+		"sounds there. Park it on a free output, or switch it off.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Parked || !f.Exists {

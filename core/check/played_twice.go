@@ -12,8 +12,8 @@ import (
 
 var playedTwice = &Rule{
 	Code: "played-twice", Title: "An instrument is played by itself and by the host", Severity: Wrong, Step: AtParts,
-	Doc: "The instrument's own player runs, and the host sends it the notes of the song as well: every note sounds twice, " +
-		"or two different things at once. Let one of them play.",
+	Doc: "The instrument's own player runs, and the host sends it the notes of the song as well: every note sounds " +
+		"twice, or two different things at once. Let one of them play.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		key := rig.InsideKey("", rig.InsidePlayer, "")
 		for i := range g.Project.Placed {

@@ -93,7 +93,8 @@ func TestALanesPolaritySounds(t *testing.T) {
 	g := trace.New(p)
 	for _, f := range g.Feeds {
 		for _, path := range g.AllPaths(f) {
-			if on := slices.ContainsFunc(path.Stops, func(s trace.Stop) bool { return s.ID == hat.ID }); path.Reaches && path.Inverted != on {
+			if on := slices.ContainsFunc(path.Stops, func(s trace.Stop) bool { return s.ID == hat.ID }); path.Reaches &&
+				path.Inverted != on {
 				t.Errorf("%s by %v is inverted %v; want %v", f.Name, path.Stops, path.Inverted, on)
 			}
 		}

@@ -52,7 +52,8 @@ func TestTheLaneOfASecondExitIsUsed(t *testing.T) {
 	without := p.Clone()
 	testkit.Edit(t, without, edits.DeleteLane(main))
 	if after := ways(without); after >= before {
-		t.Fatalf("without the lane of the main output %d ways reach the main mix, and with it %d; the test shows nothing", after, before)
+		t.Fatalf("without the lane of the main output %d ways reach the main mix, and with it %d; the test shows nothing",
+			after, before)
 	}
 	for _, f := range check.Project(p) {
 		if f.Lane() == main && slices.Contains([]string{"lane-no-output", "output-no-lane"}, f.Rule.Code) {

@@ -10,8 +10,8 @@ import (
 
 var sendSilent = &Rule{
 	Code: "send-silent", Title: "A send in the host is open and silent", Severity: Wrong, Step: AtBuses,
-	Doc: "A new send starts silent in this kind of host, and its level was never set: the return has nothing of the lane. " +
-		"Set the level that is planned.",
+	Doc: "A new send starts silent in this kind of host, and its level was never set: the return has nothing of the " +
+		"lane. Set the level that is planned.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		s := g.Project.Patched
 		if s == nil {
@@ -34,8 +34,9 @@ var sendSilent = &Rule{
 					values: []any{bus.Name, level},
 					say: func() Words {
 						return Words{Title: fmt.Sprintf("The send of lane %d %s to %s is silent", have.Number, have.Name, bus.Name),
-							Reason: fmt.Sprintf("It is open, and its level was not set: nothing of the lane reaches %s. The plan has %s.", bus.Name, level),
-							Fix:    "Mark as set to " + level.String()}
+							Reason: fmt.Sprintf("It is open, and its level was not set: nothing of the lane reaches %s. The plan has %s.",
+								bus.Name, level),
+							Fix: "Mark as set to " + level.String()}
 					},
 					fix: setLaneInHost(fmt.Sprintf("the send of %s to %s is at %s", have.Name, bus.Name, level), have.ID,
 						func(l *plan.Lane) {

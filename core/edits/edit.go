@@ -137,7 +137,8 @@ func Remove(placed string) plan.Edit {
 		name := pl.Instrument.Name
 		p.Placed = slices.DeleteFunc(p.Placed, func(x plan.Placed) bool { return x.ID == placed })
 		p.Lanes = slices.DeleteFunc(p.Lanes, func(l plan.Lane) bool {
-			return len(l.Sources) > 0 && !slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed != placed })
+			return len(l.Sources) > 0 && !slices.ContainsFunc(l.Sources,
+				func(s plan.OutputRef) bool { return s.Placed != placed })
 		})
 		for i := range p.Lanes {
 			p.Lanes[i].Sources = slices.DeleteFunc(p.Lanes[i].Sources, func(s plan.OutputRef) bool { return s.Placed == placed })
@@ -265,8 +266,9 @@ func AddBus(name string, number plan.LaneNumber, members []string) plan.Edit {
 				r = plan.CommonRole(p.FeedsOn(l.Sources[0]))
 			}
 		}
-		b := plan.Lane{ID: p.NewID("l"), Number: number, Name: n, Kind: plan.Bus, Width: audio.Stereo, Colour: p.Chart.BusColour(r),
-			To: p.CommonBus(members)}
+		b := plan.Lane{ID: p.NewID("l"), Number: number, Name: n, Kind: plan.Bus, Width: audio.Stereo,
+			Colour: p.Chart.BusColour(r),
+			To:     p.CommonBus(members)}
 		p.Lanes = append(p.Lanes, b)
 		if len(members) > 0 {
 			if _, err := plan.Route(members, b.ID, false)(p); err != nil {
@@ -284,7 +286,8 @@ func AddLane(source plan.OutputRef, number plan.LaneNumber, name string) plan.Ed
 }
 
 // addLane is AddLane for those who know what is on the output.
-func addLane(p *plan.Project, source plan.OutputRef, number plan.LaneNumber, name string, feeds []rig.Feed) (_ string, err error) {
+func addLane(p *plan.Project, source plan.OutputRef, number plan.LaneNumber, name string, feeds []rig.Feed) (_ string,
+	err error) {
 	width := audio.Stereo
 	var sources []plan.OutputRef
 	if source != (plan.OutputRef{}) {

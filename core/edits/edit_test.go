@@ -18,7 +18,8 @@ import (
 // mixer is four pads on four stereo outputs from lane 5, with a bus on lane 9.
 func mixer(t *testing.T) *plan.Project {
 	t.Helper()
-	p := &plan.Project{Name: "Mixer", Host: plan.Host{LaneLimit: 24, FirstLane: 5, Taken: plan.Ranges{{From: 1, To: 4}, {From: 12, To: 12}}}}
+	p := &plan.Project{Name: "Mixer", Host: plan.Host{LaneLimit: 24, FirstLane: 5, Taken: plan.Ranges{{From: 1, To: 4},
+		{From: 12, To: 12}}}}
 	in := rig.Instrument{Name: "Pads"}
 	for i, n := range []string{"Kick", "Snare", "Hat", "Clap"} {
 		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprintf("v%d", i+1), Name: n, Role: "percussion/clap",
@@ -101,7 +102,8 @@ func TestMovingALaneTakesNumbersAndReferencesAlong(t *testing.T) {
 			t.Errorf("%s lost its bus", l.Name)
 		}
 	}
-	if ls := p.LanesOf(plan.OutputRef{Placed: "i1", Output: 4}); len(ls) != 1 || ls[0].Name != "Clap" || ls[0].Number != 7 {
+	if ls := p.LanesOf(plan.OutputRef{Placed: "i1", Output: 4}); len(ls) != 1 || ls[0].Name != "Clap" ||
+		ls[0].Number != 7 {
 		t.Errorf("output 4 arrives on %+v", ls)
 	}
 	refuse(t, p, plan.MoveLane(id(p, "Hat"), 12), "taken")

@@ -85,13 +85,15 @@ func jacksFrom(pl *plan.Placed, number, n int, halves bool) (out []plan.Jack, er
 			return out[:n], nil
 		}
 	}
-	return nil, fmt.Errorf("%s has %s from output %d on, and %d are needed; add outputs, or begin lower", pl.Instrument.Name,
+	return nil, fmt.Errorf("%s has %s from output %d on, and %d are needed; add outputs, or begin lower",
+		pl.Instrument.Name,
 		words.Count(len(out), "place", "places"), number, n)
 }
 
 // lanesFor gives each jack a lane that takes it alone: the one that there is, or a new one. A name
 // that speaks of what is elsewhere now is replaced.
-func lanesFor(p *plan.Project, pl *plan.Placed, jacks []plan.Jack, byName map[string][]rig.Feed) (ids []string, err error) {
+func lanesFor(p *plan.Project, pl *plan.Placed, jacks []plan.Jack, byName map[string][]rig.Feed) (ids []string,
+	err error) {
 	namer, loads := plan.NewNamer(pl), pl.Loads()
 	for _, j := range jacks {
 		ref := plan.OutputRef{Placed: pl.ID, Output: j.Output, Side: j.Side}
@@ -292,7 +294,8 @@ func LanesAsTheyAre(placed string) plan.Edit {
 			o, _ := pl.Output(j)
 			name := plan.Unique(namer.Name(loads[j], o), taken)
 			taken[name] = true
-			if _, err := addLane(p, plan.OutputRef{Placed: placed, Output: j.Output, Side: j.Side}, numbers[i], name, loads[j]); err != nil {
+			if _, err := addLane(p, plan.OutputRef{Placed: placed, Output: j.Output, Side: j.Side}, numbers[i], name,
+				loads[j]); err != nil {
 				return "", err
 			}
 		}

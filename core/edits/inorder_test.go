@@ -44,7 +44,8 @@ func TestTwelvePadsAreSidesOfSixOutputsInPadOrder(t *testing.T) {
 	if len(got) != 12 || got[0] != "3 Pad 1 1L mono" || got[1] != "4 Pad 2 1R mono" || got[11] != "14 Pad 12 6R mono" {
 		t.Errorf("twelve pads arrive as %q", got)
 	}
-	refuse(t, p, AssignInOrder(refs(&p.Placed[0]), InOrder{Output: 2, Halves: true}), "10 places from output 2 on, and 12 are needed")
+	refuse(t, p, AssignInOrder(refs(&p.Placed[0]), InOrder{Output: 2, Halves: true}),
+		"10 places from output 2 on, and 12 are needed")
 	refuse(t, p, AssignInOrder(nil, InOrder{Output: 1}), "select some feeds first")
 	// Joined again, an output has one lane, named by what it carries now.
 	do(t, p, HalveOutput("i1", 6, false))
@@ -90,7 +91,8 @@ func TestPartsGetChannelsInOrder(t *testing.T) {
 	p := &plan.Project{Name: "Dock"}
 	in := rig.Instrument{Name: "Reeds"}
 	for i := range 18 {
-		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprint("p", i), Name: fmt.Sprint("Part ", i), Width: audio.Stereo, Program: -1})
+		in.Parts = append(in.Parts, rig.Part{ID: fmt.Sprint("p", i), Name: fmt.Sprint("Part ", i), Width: audio.Stereo,
+			Program: -1})
 	}
 	p.Host.Profile = plan.Host{}.Behaviour()
 	p.Host.Profile.MIDIPorts = 4
@@ -166,7 +168,8 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range []string{"Pad 1 is called Thud", "Thud is played by 35 B0, 36 C1", "Bell is new", "Plate is new", "Pad 6 is gone"} {
+	for _, want := range []string{"Pad 1 is called Thud", "Thud is played by 35 B0, 36 C1", "Bell is new", "Plate is new",
+		"Pad 6 is gone"} {
 		if !slices.Contains(news, want) {
 			t.Errorf("the news do not say %q: %q", want, news)
 		}
@@ -179,7 +182,10 @@ func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 		t.Errorf("updated it is %s with %+v, feed on %s, lane %d %s", pl.Instrument.Name, pl.Instrument.Voices[0],
 			pl.Feeds["pad1"].At(), lane.Number, lane.Name)
 	}
-	if own := pl.Instrument.Voices; !slices.ContainsFunc(own, func(v rig.Voice) bool { return v.Added && v.Name == "Deck layer" }) {
+	if own := pl.Instrument.Voices; !slices.ContainsFunc(own, func(v rig.Voice) bool {
+		return v.Added &&
+			v.Name == "Deck layer"
+	}) {
 		t.Errorf("the user's own sample is gone: %+v", own)
 	}
 	if _, left := pl.Feeds["pad6"]; left || pl.Differs(shelf) {

@@ -293,7 +293,8 @@ func RenameLanes(ids []string, pattern string) plan.Edit {
 	}
 }
 
-func byPattern(p *plan.Project, pattern string, l *plan.Lane, r role.Role, n int, loads map[plan.OutputRef][]rig.Feed) string {
+func byPattern(p *plan.Project, pattern string, l *plan.Lane, r role.Role, n int,
+	loads map[plan.OutputRef][]rig.Feed) string {
 	var feeds, instruments, outputs []string
 	for _, s := range l.Sources {
 		for _, f := range loads[s] {
@@ -310,7 +311,8 @@ func byPattern(p *plan.Project, pattern string, l *plan.Lane, r role.Role, n int
 	if r != role.Unnamed {
 		label = p.Chart.Label(r)
 	}
-	out := strings.NewReplacer("{role}", label, "{feed}", cmp.Or(plan.JoinNames(feeds), l.Name), "{instrument}", plan.JoinNames(instruments),
+	out := strings.NewReplacer("{role}", label, "{feed}", cmp.Or(plan.JoinNames(feeds), l.Name), "{instrument}",
+		plan.JoinNames(instruments),
 		"{output}", plan.JoinNames(outputs), "{n}", strconv.Itoa(n), "{name}", l.Name).Replace(pattern)
 	return words.Short(rig.MaxName, strings.Join(strings.Fields(out), " "))
 }

@@ -14,7 +14,8 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// dock is a kit with one stereo microphone over four voices, a close one at the snare, in a project where the first two leave by outputs.
+// dock is a kit with one stereo microphone over four voices, a close one at the snare, in a project where the first
+// two leave by outputs.
 func dock(t *testing.T) *plan.Project {
 	t.Helper()
 	p := &plan.Project{Name: "Dock", Host: plan.Host{FirstLane: 1}}
@@ -30,7 +31,8 @@ func dock(t *testing.T) *plan.Project {
 		in.Voices = append(in.Voices, v)
 	}
 	do(t, p, AddInstrument(in, rig.Lay([]rig.Run{{Count: 4, Width: audio.Stereo}}, 1), 0))
-	do(t, p, AssignInOrder([]plan.FeedRef{{Placed: "i1", Feed: "oh"}, {Placed: "i1", Feed: "top"}}, InOrder{Output: 2, Lane: 5}))
+	do(t, p, AssignInOrder([]plan.FeedRef{{Placed: "i1", Feed: "oh"}, {Placed: "i1", Feed: "top"}}, InOrder{Output: 2,
+		Lane: 5}))
 	return p
 }
 
@@ -59,7 +61,8 @@ func TestAMicrophoneIsSplitByGroupsOfVoices(t *testing.T) {
 	do(t, p, SplitMicrophone("i1", "oh", rig.ByPieces))
 	is("oh.cymbal [39] 2; oh.kick [36] 2; oh.snare [37] 2; oh.tom [38] 2; top [37] 3")
 	do(t, p, NameGroups("i1", "oh", nil)) // begins with the groups there are
-	if got := p.Placed[0].View.Split["oh"].Of; !maps.Equal(got, map[string]string{"v0": "kick", "v1": "snare", "v2": "toms",
+	if got := p.Placed[0].View.Split["oh"].Of; !maps.Equal(got, map[string]string{"v0": "kick", "v1": "snare",
+		"v2": "toms",
 		"v3": "cymbals"}) {
 		t.Errorf("the groups begin as %v; want the kinds", got)
 	}

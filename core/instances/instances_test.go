@@ -162,7 +162,8 @@ func TestStagesGoAlongWithTheParts(t *testing.T) {
 		t.Errorf("mixed again, the lanes carry\n%s\nand carried\n%s", now, mixed)
 	}
 	if len(p.Placed[0].Together) != 1 || len(p.Placed[1].Together) != 0 {
-		t.Errorf("together are %v and %v; want the pair of the first part with it", p.Placed[0].Together, p.Placed[1].Together)
+		t.Errorf("together are %v and %v; want the pair of the first part with it", p.Placed[0].Together,
+			p.Placed[1].Together)
 	}
 	testkit.Edit(t, p, edits.SwitchStage(second, plan.Writing)) // the two are at different stages
 	testkit.Edit(t, p, edits.GatherIntoOne("i1"))

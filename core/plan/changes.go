@@ -75,7 +75,8 @@ func ChangesOf(before, after *Patched) (out []Change, err error) {
 		same := sameLanes(before, after)
 		before, after = before.without(same), after.without(same)
 	}
-	a, b := reflect.ValueOf(before.Clone().settings()), reflect.ValueOf(after.Clone().settings()) // none is nothing patched
+	// none is nothing patched
+	a, b := reflect.ValueOf(before.Clone().settings()), reflect.ValueOf(after.Clone().settings())
 	for _, kind := range fieldsOf(a.Type()) {
 		if kind.name == "lastId" {
 			continue
@@ -175,7 +176,8 @@ func changesOfThings(out []Change, kind string, was, is reflect.Value) ([]Change
 			continue
 		}
 		for _, f := range fields {
-			if out, err = changeOfField(out, Change{Kind: kind, ID: id, Attribute: f.name}, x.Field(f.at), y.Field(f.at)); err != nil {
+			if out, err = changeOfField(out, Change{Kind: kind, ID: id, Attribute: f.name}, x.Field(f.at),
+				y.Field(f.at)); err != nil {
 				return nil, err
 			}
 		}

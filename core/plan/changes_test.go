@@ -70,7 +70,8 @@ func TestChangesAreWhatDiffersInWhatIsKept(t *testing.T) {
 		b := a.Clone()
 		b.Checked, b.Template = []string{"", "x"}[rng.IntN(2)], []string{"", "t"}[rng.IntN(2)]
 		b.Chain(2, rng.IntN(2) == 0)
-		b.Instruments["i1"] = InstrumentState{Name: "Kit", On: map[int]bool{1: rng.IntN(2) == 0}, Feeds: map[string]string{"v1": "2"}}
+		b.Instruments["i1"] = InstrumentState{Name: "Kit", On: map[int]bool{1: rng.IntN(2) == 0},
+			Feeds: map[string]string{"v1": "2"}}
 		for range rng.IntN(4) {
 			for _, s := range []*Patched{a, b} {
 				i := rng.IntN(len(s.Lanes))

@@ -194,7 +194,10 @@ var LaneAttributes = []*LaneAttribute{
 			Why:  "the microphone below a drum hears its skin move the other way",
 			Text: func(l *Lane) (string, string) { return l.Name + " " + polarity(l), polarity(l) }},
 		Choices: "list-polarity",
-		Cell: laneCell("polarity", "Polarity", func(_ *Project, l *Lane) string { return words.Either(l.Inverted, "", inverted) },
+		Cell: laneCell("polarity", "Polarity", func(_ *Project, l *Lane) string {
+			return words.Either(l.Inverted, "",
+				inverted)
+		},
 			func(_ *Project, id, typed string) (Edit, error) {
 				on, err := words.ParseEither(typed, normalPolarity, inverted)
 				return SetPolarity(id, on), err

@@ -71,7 +71,8 @@ func TestALaneIsTurnedOver(t *testing.T) {
 	// Of a host that nobody has told of it, it is asked for only where the plan wants it.
 	p.Patched.Forget(plan.LaneEntity(id), plan.AttrPolarity)
 	asked := func() bool {
-		return slices.Contains(p.Patched.Clone().Assume(p), plan.Key{Entity: plan.LaneEntity(id), Attribute: plan.AttrPolarity})
+		return slices.Contains(p.Patched.Clone().Assume(p), plan.Key{Entity: plan.LaneEntity(id),
+			Attribute: plan.AttrPolarity})
 	}
 	if asked() {
 		t.Error("a polarity that nobody wants is asked for")

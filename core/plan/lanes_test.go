@@ -37,7 +37,8 @@ func TestFreeBlock(t *testing.T) {
 	if !errors.As(err, &no) || no.InTheWay.String() != "9" || no.Largest != (Range{10, 24}) {
 		t.Fatalf("got %v", err)
 	}
-	if got := (&NoBlockError{Want: 1, From: 1, Limit: 9, Largest: Range{1, 0}, InTheWay: Ranges{{5, 9}, {1, 1}, {2, 4}}}).Error(); !strings.HasPrefix(got,
+	if got := (&NoBlockError{Want: 1, From: 1, Limit: 9, Largest: Range{1, 0}, InTheWay: Ranges{{5, 9}, {1, 1}, {2,
+		4}}}).Error(); !strings.HasPrefix(got,
 		"no lane is free from lane 1 on up to the host's limit of 9; in the way: 1–9. ") {
 		t.Errorf("neighbours in the way are told as %q; want 1–9", got)
 	}

@@ -23,7 +23,8 @@ func TestOtherLanesAreTypedOneOrARangeALine(t *testing.T) {
 	for _, l := range lanes {
 		got = append(got, fmt.Sprintf("%d %s %s %s>%s", l.Number, l.Name, l.Width, l.Kind, l.To))
 	}
-	want := []string{"1 Dialogue mono regular>Speech", "2 Ferry Engine 1 stereo regular>", "3 Ferry Engine 2 stereo regular>",
+	want := []string{"1 Dialogue mono regular>Speech", "2 Ferry Engine 1 stereo regular>",
+		"3 Ferry Engine 2 stereo regular>",
 		"4 Ferry Engine 3 stereo regular>", "5 Accordion 5.1 regular>", "9 Speech stereo bus>"}
 	if err != nil || !slices.Equal(got, want) {
 		t.Fatalf("read %q, %v; want %q", got, err, want)
@@ -67,9 +68,11 @@ func TestOtherLanesCountAsTakenAndStayAsTheyAre(t *testing.T) {
 	snare := testkit.Lane(p, "Snare")
 	for says, e := range map[string]plan.Edit{
 		"lane 5 is Accordion, which the plan did not make": plan.MoveLane(snare.ID, 5),
-		"lane 11 is in use":                 plan.MoveLane(accordion.ID, 11),
-		"lane 9 is Speech already":          edits.AddOthers([]plan.OtherLane{{Number: 9, Name: "x", Kind: plan.Regular, Width: 2}}),
-		"there is no bus \"Nowhere\"":       edits.AddOthers([]plan.OtherLane{{Number: 60, Name: "x", Kind: plan.Regular, Width: 2, To: "Nowhere"}}),
+		"lane 11 is in use": plan.MoveLane(accordion.ID, 11),
+		"lane 9 is Speech already": edits.AddOthers([]plan.OtherLane{{Number: 9, Name: "x", Kind: plan.Regular,
+			Width: 2}}),
+		"there is no bus \"Nowhere\"": edits.AddOthers([]plan.OtherLane{{Number: 60, Name: "x", Kind: plan.Regular,
+			Width: 2, To: "Nowhere"}}),
 		"takes an output of the plan":       edits.SetOwner([]string{snare.ID}, plan.Found),
 		"belongs to the plan or to the mix": edits.SetOwner([]string{snare.ID}, "nobody"),
 	} {

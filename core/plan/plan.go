@@ -133,7 +133,7 @@ type Placed struct {
 	Stage        Stage                `json:"stage,omitempty"`        // where the piece is with it; "": it is mixed
 	Stages       map[Stage]StageState `json:"stages,omitempty"`       // what it was in the other one
 	Start        Start                `json:"start,omitzero"`         // the state it is in when it is loaded
-	Way          string               `json:"way,omitempty"`          // how the run sheet comes to the plan; "": the shortest
+	Way          string               `json:"way,omitempty"`          // from the start to the plan; "": the shortest
 	SaveDefault  bool                 `json:"saveDefault,omitempty"`  // save it as its default at the end
 	DefaultSetup string               `json:"defaultSetup,omitempty"` // the user's own default when it was placed
 	// the outputs are those the instrument was saved with

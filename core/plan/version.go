@@ -127,7 +127,8 @@ func foundLanes(p map[string]any) {
 		numbers[n] = true
 		kind, _ := l["kind"].(string)
 		buses[id] = kind == "bus"
-		lane := map[string]any{"id": id, "number": json.Number(strconv.Itoa(n)), "name": l["name"], "kind": cmp.Or(kind, "regular"),
+		lane := map[string]any{"id": id, "number": json.Number(strconv.Itoa(n)), "name": l["name"], "kind": cmp.Or(kind,
+			"regular"),
 			"width": l["width"], "colour": l["colour"], "to": "", "owner": "found"}
 		if l["width"] == nil {
 			lane["width"] = "stereo"

@@ -20,9 +20,11 @@ import (
 // mixed has voices that the chart and the instrument order and name in ways of their own.
 func mixed() rig.Instrument {
 	in := rig.Instrument{Name: "Quay Kit"}
-	for i, v := range [][2]string{{"Perc FX", "percussion"}, {"Boom", "kit/kick"}, {"Mid Tom", "kit/tom/rack/2"}, {"Crack", "kit/snare"}} {
-		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", i+1), Name: v[0], Role: role.Role(v[1]), Width: audio.Stereo,
-			Keys: []midi.Key{midi.Key(40 + i)}})
+	for i, v := range [][2]string{{"Perc FX", "percussion"}, {"Boom", "kit/kick"}, {"Mid Tom", "kit/tom/rack/2"}, {"Crack",
+		"kit/snare"}} {
+		in.Voices = append(in.Voices, rig.Voice{ID: fmt.Sprint("v", i+1), Name: v[0], Role: role.Role(v[1]),
+			Width: audio.Stereo,
+			Keys:  []midi.Key{midi.Key(40 + i)}})
 	}
 	in.Returns = []rig.Return{{ID: "r1", Name: "Cellar", Role: "effects/reverb", Width: audio.Stereo}}
 	return in
@@ -65,12 +67,14 @@ func TestOrderAndNamesAreByChoice(t *testing.T) {
 		testkit.Edit(t, p, edits.Decide(testkit.Feed(id), plan.Assigned, plan.Jack{Output: i + 1}))
 	}
 	testkit.Edit(t, p, edits.OrderLanes("i1", house.ByOutputs, house.ChartNames))
-	if got := strings.Join(accepted(t, p, propose.Options{Placed: "i1"}), ", "); got != "Snare, Perc FX, Cellar, Mid Tom, Kick" {
+	if got := strings.Join(accepted(t, p, propose.Options{Placed: "i1"}),
+		", "); got != "Snare, Perc FX, Cellar, Mid Tom, Kick" {
 		t.Errorf("ordered by outputs: %s", got)
 	}
 	// The house chart keeps it for the projects that come.
 	chart := (*house.Chart)(nil).Clone()
-	if _, err := house.SetCustom(house.Custom{Instrument: "quay kit", Order: house.ByInstrument, Names: house.OwnNames})(chart); err != nil {
+	if _, err := house.SetCustom(house.Custom{Instrument: "quay kit", Order: house.ByInstrument,
+		Names: house.OwnNames})(chart); err != nil {
 		t.Fatal(err)
 	}
 	next := &plan.Project{Name: "next", Chart: chart}
@@ -107,7 +111,10 @@ func TestTheBusIsAskedForAndRemembered(t *testing.T) {
 	one.Voices, one.Returns = one.Voices[1:2], nil
 	p = testkit.Project(t, plan.Host{FirstLane: 1}, "2x2", one)
 	pr := testkit.Propose(t, p, "i1")
-	if pr.Bus != nil || !slices.ContainsFunc(pr.Notes, func(n string) bool { return strings.Contains(n, "needs no bus") }) {
+	if pr.Bus != nil || !slices.ContainsFunc(pr.Notes, func(n string) bool {
+		return strings.Contains(n,
+			"needs no bus")
+	}) {
 		t.Errorf("one lane gets the bus %v; notes %q", pr.Bus, pr.Notes)
 	}
 	testkit.Edit(t, p, edits.ChooseBus("i1", plan.BusChoice{Name: "Alone"}))

@@ -194,7 +194,8 @@ func (in *input) sortFeeds() error {
 				off: habit == house.UsuallyOff})
 			continue
 		}
-		in.wanted = append(in.wanted, FeedRow{Feed: f, At: a, OwnOutput: pl.OwnOutput(f), Uses: uses, Known: known, Now: describe(pl, a)})
+		in.wanted = append(in.wanted, FeedRow{Feed: f, At: a, OwnOutput: pl.OwnOutput(f), Uses: uses, Known: known,
+			Now: describe(pl, a)})
 	}
 	if nobody {
 		in.tellUnheard(unheard)

@@ -337,7 +337,8 @@ func (l *onLanes) busNumber(block plan.Ranges) (plan.LaneNumber, error) {
 		if !l.project.Used().Contains(n) && !block.Contains(n) {
 			return n, nil
 		}
-		l.notes = append(l.notes, fmt.Sprintf("Lane %d, which you asked for the bus, is in use; it takes the next free one.", n))
+		l.notes = append(l.notes, fmt.Sprintf("Lane %d, which you asked for the bus, is in use; it takes the next free one.",
+			n))
 	}
 	return l.project.FreeForBus(block)
 }
@@ -443,7 +444,8 @@ func (l *onLanes) markChanges() {
 }
 
 func laneChanges(now, then *plan.Lane) bool {
-	return now == nil || now.Number != then.Number || now.Name != then.Name || now.Colour != then.Colour || now.To != then.To || now.Width != then.Width
+	return now == nil || now.Number != then.Number || now.Name != then.Name || now.Colour != then.Colour ||
+		now.To != then.To || now.Width != then.Width
 }
 
 // notePans notes what is panned inside although it gets an output to itself.

@@ -26,7 +26,8 @@ func lumped() rig.Instrument {
 		out        int
 	}{{"Kick", "kit/kick", 1}, {"Snare", "kit/snare", 2}, {"Hat", "kit/hat", 3}, {"Rack Tom", "kit/tom/rack/1", 4},
 		{"Floor 1", "kit/tom/floor/1", 5}, {"Floor 2", "kit/tom/floor/2", 5}, {"Floor 3", "kit/tom/floor/3", 5},
-		{"Gong", "percussion/gong", 5}, {"Overheads", "kit/overhead", 6}, {"Rooms", "kit/room", 7}, {"Clap", "percussion/clap", 8}} {
+		{"Gong", "percussion/gong", 5}, {"Overheads", "kit/overhead", 6}, {"Rooms", "kit/room", 7}, {"Clap",
+			"percussion/clap", 8}} {
 		id := fmt.Sprint("v", i+1)
 		in.Voices = append(in.Voices, rig.Voice{ID: id, Name: v.name, Role: role.Role(v.role), Width: audio.Stereo,
 			Keys: []midi.Key{midi.Key(35 + i)}})

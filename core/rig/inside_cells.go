@@ -74,7 +74,8 @@ func InsideTexts(in *Instrument) map[string][]string {
 }
 
 // valueCell is the cell of a value that has a text.
-func valueCell[V any](c InsideCell, of func(SourceRef) *V, text func(V) string, parse func(string) (V, error)) *InsideCell {
+func valueCell[V any](c InsideCell, of func(SourceRef) *V, text func(V) string, parse func(string) (V,
+	error)) *InsideCell {
 	c.text = func(_ *Instrument, x SourceRef) string { return text(*of(x)) }
 	c.set = func(_ *Instrument, x SourceRef, typed string) error {
 		v, err := parse(typed)

@@ -117,7 +117,8 @@ func TestSendsToReturnsAreTyped(t *testing.T) {
 	in := insideKit()
 	for typed, want := range map[string]string{"": "", "plate": "Plate −12.0 dB",
 		"Plate -7,5 before": "Plate −7.5 dB before",
-		"hall before":       "Hall Before −12.0 dB", "Hall Before -3 dB before, PLATE 0": "Hall Before −3.0 dB before, Plate 0.0 " +
+		"hall before":       "Hall Before −12.0 dB",
+		"Hall Before -3 dB before, PLATE 0": "Hall Before −3.0 dB before, Plate 0.0 " +
 			"dB"} {
 		sends, err := in.ParseReturns(typed)
 		if got := in.ReturnsText(sends); err != nil || got != want {
@@ -190,7 +191,8 @@ func TestTrimsStayWhenLevelsAreTyped(t *testing.T) {
 	for _, c := range []struct {
 		table, column, text string
 		want                audio.Decibels
-	}{{"voices", "heard", "Kick -20, Top", -8}, {"pickup", "kick", "-18", -8}, {"voices", "heard", "Kick -18 trim -3, Top", -3},
+	}{{"voices", "heard", "Kick -20, Top", -8}, {"pickup", "kick", "-18", -8}, {"voices", "heard", "Kick -18 trim -3, Top",
+		-3},
 		{"trims", "kick", "-5", -5}, {"voices", "heard", "Kick -18 trim 0, Top", 0}} {
 		if set(c.table, c.column, c.text); trimmed() != c.want {
 			t.Errorf("%q typed as %s of the %s, the trim is %s, want %s", c.text, c.column, c.table, trimmed(), c.want)

@@ -28,7 +28,8 @@ func TestAFeedHasThePolarityOfItsVoiceAndItsMicrophone(t *testing.T) {
 		}
 		for _, f := range feeds {
 			if f.Inverted != (bit(0) != bit(2)) || f.Closed != (bit(1) || bit(3)) {
-				t.Errorf("source inverted %v, closed %v, microphone inverted %v, closed %v: %s is inverted %v, closed %v", bit(0), bit(1),
+				t.Errorf("source inverted %v, closed %v, microphone inverted %v, closed %v: %s is inverted %v, closed %v", bit(0),
+					bit(1),
 					bit(2), bit(3), f.Name, f.Inverted, f.Closed)
 			}
 		}

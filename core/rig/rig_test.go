@@ -165,7 +165,8 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 	in := Instrument{Name: "Mixed",
 		Voices: []Voice{{ID: "k", Name: "Kick", Role: "kit/kick", Keys: []midi.Key{36},
 			Heard: []Heard{{Microphone: "ki", Level: 0}, {Microphone: "oh", Level: -6}}},
-			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{Microphone: "oh", Level: 0}, {Microphone: "ki", Level: -30}}},
+			{ID: "c", Name: "Crash", Role: "kit/cymbal/crash", Keys: []midi.Key{49}, Heard: []Heard{{Microphone: "oh", Level: 0},
+				{Microphone: "ki", Level: -30}}},
 			{ID: "p1", Name: "Pad", Role: "percussion/clap", Keys: []midi.Key{60}}},
 		Microphones: []Microphone{{ID: "ki", Name: "In", Role: "kit/kick/in", Position: "close", BleedOff: true},
 			{ID: "oh", Name: "Over", Role: "kit/overhead", Position: "overhead", Width: audio.Stereo, Splits: true}},
@@ -342,7 +343,8 @@ func TestTypedNamesAreGuessed(t *testing.T) {
 	edit("parts", part, "name", "B. Cl")
 	edit("voices", voice, "name", "HHC")
 	edit("returns", in.Returns[0].ID, "name", "Slap")
-	if m, p, v, r := in.Microphones[0].Role, in.Parts[0].Role, in.Voices[0].Role, in.Returns[0].Role; m != "kit/snare/bottom" ||
+	if m, p, v, r := in.Microphones[0].Role, in.Parts[0].Role, in.Voices[0].Role,
+		in.Returns[0].Role; m != "kit/snare/bottom" ||
 		p != "woodwind/bass-clarinet" || v != "kit/hat" || r != "effects/delay" {
 		t.Errorf("typed names are read as %s, %s, %s and %s", m, p, v, r)
 	}

@@ -54,7 +54,8 @@ type Position string
 
 // positions lists the microphone positions from the nearest to the farthest, the ready-made mix last
 // (common practice, no source).
-var positions = []Position{"close", "spot", "mid", "main", "wide", "overhead", "room", "room/near", "room/far", "room/mono",
+var positions = []Position{"close", "spot", "mid", "main", "wide", "overhead", "room", "room/near", "room/far",
+	"room/mono",
 	"surround", "ambience", "mix"}
 
 // Positions lists the microphone positions from the nearest to the farthest.
@@ -176,7 +177,8 @@ func (r *reading) next(tokens []string, i int) int {
 		r.numbers = append(r.numbers, number{n, len(r.words), false})
 		return 1
 	}
-	if w, ok := r.lookup(strings.TrimSuffix(t, "s")); ok && len(t) > 3 && !w.noise && strings.HasSuffix(t, "s") { // a plural
+	// a plural
+	if w, ok := r.lookup(strings.TrimSuffix(t, "s")); ok && len(t) > 3 && !w.noise && strings.HasSuffix(t, "s") {
 		r.take(w)
 		return 1
 	}
@@ -624,7 +626,8 @@ const (
 // effectKeys are the roles from key 39 on: high Q, slap, two scratches, sticks, a click, the
 // metronome, noises of guitar, bass and flute, voices and steps, nature, traffic and guns.
 var effectKeys = func() []Role {
-	out := []Role{effectHit, effectHit, "percussion/scratch", "percussion/scratch", "percussion/sticks", "percussion/click",
+	out := []Role{effectHit, effectHit, "percussion/scratch", "percussion/scratch", "percussion/sticks",
+		"percussion/click",
 		"percussion/click", "percussion/click"}
 	for k := 47; k <= 84; k++ {
 		switch k {

@@ -88,7 +88,8 @@ var otherSpellings = []struct {
 	{"", "spot", word{mic: "close", near: true, marks: []mark{{"kit/room", "near"}}}},
 	{"", "surround, surr, surrounds", word{mic: "surround"}},
 	{"", "bell, bells, cup, dome", word{role: "percussion/bells", quiet: []Role{"kit/cymbal", "kit/hat"}}},
-	{OfPart, "lead, ld, leads", word{role: "synth/lead", weak: true, quiet: []Role{"voices"}, marks: []mark{{"voices", "lead"}}}},
+	{OfPart, "lead, ld, leads", word{role: "synth/lead", weak: true, quiet: []Role{"voices"}, marks: []mark{{"voices",
+		"lead"}}}},
 	{OfMicrophone, "t", word{role: "kit/tom", weak: true, marks: []mark{{"kit/snare", "top"}}}},
 	{OfReturn, "chorus, flanger, phaser, doubler, pitch, exciter, distortion, drive, widener", word{role: "effects"}},
 	{OfPart, "stab, stabs, hits", word{noise: true}},
@@ -97,24 +98,35 @@ var otherSpellings = []struct {
 	{drums, "pad, pads, trigger, trig, zone, cell, slot", word{noise: true}},
 	{drums, "sub", word{role: "kit/kick", weak: true, marks: []mark{{"kit/kick", "sub"}}, doubt: true}},
 	{drums, "808, 909, 707, 606", word{role: "kit/kick", weak: true, doubt: true}},
-	{drums, "drag, flam, flams, roll, rolls, ruff, ghost, ghosts, buzz, press roll, sweep, swirl, swish stroke, choke, choked, bow, " +
-		"edge, tip, shank, chick, foot, foot splash, semi, half, loose, tight, hard, soft, full, center, centre, off, on, edge semi, " +
+	{drums, "drag, flam, flams, roll, rolls, ruff, ghost, ghosts, buzz, press roll, sweep, swirl, swish stroke, choke, " +
+		"choked, bow, " +
+		"edge, tip, shank, chick, foot, foot splash, semi, half, loose, tight, hard, soft, full, center, centre, off, on, " +
+		"edge semi, " +
 		"closing, opening, stir, brush hit, taps, tap", word{noise: true}},
-	{drums, "xy, x y, ms, m s, ab, a b, ortf, blumlein, pair, spaced, spaced pair, front of kit, fok, wide, ribbon, condenser, " +
+	{drums, "xy, x y, ms, m s, ab, a b, ortf, blumlein, pair, spaced, spaced pair, front of kit, fok, wide, ribbon, " +
+		"condenser, " +
 		"dynamic, pzm, boundary, mic 1, mic 2, tube, dry, wet, comp, crushed mic, para, parallel", word{noise: true}},
-	{OfPart, "eq, di, amp, cab, dry, wet, comp, bus, buss, dbl, double, dubs, stem, print, loop, loops, take, comp take, return, ret, " +
+	{OfPart, "eq, di, amp, cab, dry, wet, comp, bus, buss, dbl, double, dubs, stem, print, loop, loops, take, comp " +
+		"take, return, ret, " +
 		"send, aux, group, grp", word{noise: true}},
 	{OfReturn, "return, ret, rtn, send, aux, fx 1, bus, buss", word{noise: true}},
-	{"", "legato, leg, sustain, sustains, sus, stac, stacc, staccato, spiccato, spic, pizz, arco, marcato, marc, tenuto, trill, " +
-		"trills, trem, sord, con sord, sordino, senza, div, divisi, unis, unison, a2, a3, a4, a6, tutti, solo, solos, ens, ensemble, " +
-		"section, sect, sec, orch, orchestra, orchestral, desk, stand, expr, vib, non vib, harmonics, flautando, pont, col legno, " +
+	{"", "legato, leg, sustain, sustains, sus, stac, stacc, staccato, spiccato, spic, pizz, arco, marcato, marc, " +
+		"tenuto, trill, " +
+		"trills, trem, sord, con sord, sordino, senza, div, divisi, unis, unison, a2, a3, a4, a6, tutti, solo, solos, " +
+		"ens, ensemble, " +
+		"section, sect, sec, orch, orchestra, orchestral, desk, stand, expr, vib, non vib, harmonics, flautando, pont, " +
+		"col legno, " +
 		"swell, swells, cresc, runs, gliss, rips, falls, shorts, longs, sforz, sfz, fp", word{noise: true}},
 	{"", "bb, eb, ab, in f, in c, in d, flat, sharp, major, minor", word{noise: true}},
 	{"", "nd, rd, th, no, nr, num, first, second, third, 1st, 2nd, 3rd", word{noise: true}},
-	{"", "l, r, left, right, lr, c, st, stereo, mic, mics, microphone, microphones, hit, hits, acoustic, electric, elec, ac, closed, " +
-		"open, op, cl, clsd, opn, pedal, ped, mute, muted, muffled, damped, short, long, hand, main, old, new, vintage, modern, big, " +
-		"small, large, big room sound, dark, bright, warm, clean, dirty, fat, thin, alt, and, with, the, of, one shot, sample, " +
-		"samples, layer, sound, inst, track, trk, ch, chan, channel, out, output, in, double, lead, rhythm, rhy, hot, cold, a, d, x, y, " +
+	{"", "l, r, left, right, lr, c, st, stereo, mic, mics, microphone, microphones, hit, hits, acoustic, electric, " +
+		"elec, ac, closed, " +
+		"open, op, cl, clsd, opn, pedal, ped, mute, muted, muffled, damped, short, long, hand, main, old, new, vintage, " +
+		"modern, big, " +
+		"small, large, big room sound, dark, bright, warm, clean, dirty, fat, thin, alt, and, with, the, of, one shot, " +
+		"sample, " +
+		"samples, layer, sound, inst, track, trk, ch, chan, channel, out, output, in, double, lead, rhythm, rhy, hot, " +
+		"cold, a, d, x, y, " +
 		"marching, concert, loud, quiet", word{noise: true}},
 	{"", "drum, drm, drs", word{noise: true}},
 	{OfPart, "e, f, g", word{noise: true}},
@@ -129,12 +141,14 @@ var positionSpellings = []struct {
 	{"close, cl, close mic, close mics, direct, near, c m", "close"},
 	{"spot, spots, solo spot, sp, accent", "spot"},
 	{"mid, mids, stage, mid stage, section, front, proscenium, conductor, podium", "mid"},
-	{"main, mains, tree, decca, decca tree, main tree, array, main array, ab, a b, xy, x y, ms, ortf, blumlein, tr, dt", "main"},
+	{"main, mains, tree, decca, decca tree, main tree, array, main array, ab, a b, xy, x y, ms, ortf, blumlein, tr, dt",
+		"main"},
 	{"wide, wides, outrigger, outriggers, out riggers, flank, flanks, side, sides, w, or, spread, wings", "wide"},
 	{"oh, overhead, overheads, hi, high, top, tops, height, heights, above", "overhead"},
 	{"room, rooms, rm", "room"},
 	{"surround, surrounds, surr, sur, rear, rears, back, ls rs, sr, behind", "surround"},
-	{"amb, ambi, ambient, ambience, ambience far, hall, gallery, balcony, far, church, audience, reverb, distant, decay, tail, " +
+	{"amb, ambi, ambient, ambience, ambience far, hall, gallery, balcony, far, church, audience, reverb, distant, " +
+		"decay, tail, " +
 		"house, ceiling, a, far field", "ambience"},
 	{"mix, mixes, blend, stereo mix, full mix, master, mixed, premix, pre mix, all mics, st mix, classic mix", "mix"},
 }
@@ -151,7 +165,8 @@ func learnOthers() {
 	for _, s := range positionSpellings {
 		spellNew(OfPosition, s.names, word{mic: s.mic})
 	}
-	for _, m := range []struct{ names, at string }{{"near, close", "near"}, {"far, distant, rear", "far"}, {"mono, m", "mono"}} {
+	for _, m := range []struct{ names, at string }{{"near, close", "near"}, {"far, distant, rear", "far"}, {"mono, m",
+		"mono"}} {
 		spell(OfPosition, m.names, word{marks: []mark{{"kit/room", m.at}}})
 	}
 }

@@ -61,7 +61,8 @@ func TestNamesEngineersWriteFindTheirRole(t *testing.T) {
 	}
 	for of, n := range all {
 		if 100*right[of] < 95*n {
-			t.Errorf("of %d names %d find their %s, %.1f %%; 95 %% are wanted", n, right[of], of, 100*float64(right[of])/float64(n))
+			t.Errorf("of %d names %d find their %s, %.1f %%; 95 %% are wanted", n, right[of], of,
+				100*float64(right[of])/float64(n))
 		}
 	}
 	if wrongSure > 2 {

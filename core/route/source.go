@@ -360,8 +360,9 @@ func (b *builder) exits(n Signal, jacks []rig.Output) {
 		shut = Closed
 	}
 	if n.AlsoMain && len(jacks) > 0 && n.OutputRef() != n.Placed.Ref(jacks[0]) {
-		b.edge(Edge{From: id, To: b.output(n.Placed, jacks[0]), Kind: MainExit, Gain: n.Gain, Pan: n.Pan, Inverted: n.Inverted,
-			Shut: shut})
+		b.edge(Edge{From: id, To: b.output(n.Placed, jacks[0]), Kind: MainExit, Gain: n.Gain, Pan: n.Pan,
+			Inverted: n.Inverted,
+			Shut:     shut})
 	}
 	for _, s := range n.Returns {
 		e := Edge{From: id, To: b.g.Find(InsideReturn, plan.FeedRef{Placed: n.Ref.Placed, Feed: s.Return}.String()),
@@ -414,7 +415,8 @@ func (b *builder) pickUp(pl *plan.Placed, feeds []rig.Feed) {
 		for i := range in.Microphones {
 			m := &in.Microphones[i]
 			if level, ok := in.Hears(m, v); ok && !alone && !b.inside(voice, ref(v.ID+"."+m.ID)) {
-				if to := b.g.Find(Microphone, ref(pl.View.GroupFeed(m.ID, rig.Picked{ID: v.ID, Name: v.Name, Role: v.Role}))); to != None {
+				if to := b.g.Find(Microphone, ref(pl.View.GroupFeed(m.ID, rig.Picked{ID: v.ID, Name: v.Name,
+					Role: v.Role}))); to != None {
 					b.edge(Edge{From: voice, To: to, Kind: PickUp, Gain: level + v.Gain})
 				}
 			}

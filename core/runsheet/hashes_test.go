@@ -17,7 +17,8 @@ import (
 	"hiddenlanes/format/formats"
 )
 
-var hashes = flag.Int("hashes", 0, "print hashes of what so many generated projects come to, to compare two releases by")
+var hashes = flag.Int("hashes", 0,
+	"print hashes of what so many generated projects come to, to compare two releases by")
 
 // What generated projects come to, in one line a kind: documents, problems by key, steps by key and
 // by text, exports, and the state after half of the steps were ticked. Where behaviour is meant to stay,

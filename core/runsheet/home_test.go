@@ -79,7 +79,8 @@ func (at *homes) done(t *testing.T, p *plan.Project, s *plan.Patched) {
 			}
 		}
 		if n > 1 {
-			t.Fatalf("%s: output 1 of %s arrives on %d lanes after\n%s", p.Host.Profile.Name, in.Instrument.Name, n, sheet(steps))
+			t.Fatalf("%s: output 1 of %s arrives on %d lanes after\n%s", p.Host.Profile.Name, in.Instrument.Name, n,
+				sheet(steps))
 		}
 	}
 }

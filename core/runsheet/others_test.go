@@ -27,7 +27,8 @@ import (
 // a host that stands in any state.
 func aMixer(t *testing.T, rng *rand.Rand) *plan.Project {
 	t.Helper()
-	p := testkit.Project(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(9)), LaneLimit: plan.LaneNumber(40 + rng.IntN(40))},
+	p := testkit.Project(t, plan.Host{FirstLane: plan.LaneNumber(1 + rng.IntN(9)), LaneLimit: plan.LaneNumber(40 +
+		rng.IntN(40))},
 		"10x2", []rig.Instrument{sample.BrineworkKit(), sample.ReedCabinet()}[rng.IntN(2)])
 	testkit.Edit(t, p, edits.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
 	var others []plan.OtherLane

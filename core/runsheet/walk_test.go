@@ -43,7 +43,8 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 		}
 		return "start as saved", edits.SetStart(pl.ID, plan.FromSaved, "", nil)
 	case 6:
-		return "start", edits.SetStart(pl.ID, []plan.StartKind{plan.AsDelivered, plan.FromSaved, plan.FromDefault}[rng.IntN(3)],
+		return "start", edits.SetStart(pl.ID, []plan.StartKind{plan.AsDelivered, plan.FromSaved,
+			plan.FromDefault}[rng.IntN(3)],
 			"", nil)
 	case 7:
 		keys := append(pl.SpreadKeys(), "", "direct")
@@ -96,7 +97,8 @@ func TestAnyWalkOfEditsEndsInASheet(t *testing.T) {
 	done := map[string]int{}
 	for n := range testkit.Of(100, 25) {
 		t.Run(fmt.Sprintf("case %d", n), func(t *testing.T) {
-			in := []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(), sample.ReedCabinet()}[n%4]
+			in := []rig.Instrument{sample.BrineworkKit(), sample.SaltpanSection(), sample.FlintTwelve(),
+				sample.ReedCabinet()}[n%4]
 			p := testkit.Mapped(t, plan.Host{FirstLane: 3, LaneLimit: 200}, rig.FormatRuns(in.Delivered), in)
 			testkit.Edit(t, p, edits.SetProfile(rig.Profiles[rng.IntN(len(rig.Profiles))]))
 			var walk []string

@@ -256,7 +256,8 @@ func (b *builder) version() {
 			why = "that version is the one you chose"
 		}
 		if !pl.Instrument.Traits.VersionFixed {
-			b.add(Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Switch %s to the version %s", pl.Instrument.Name, v.Name),
+			b.add(Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Switch %s to the version %s", pl.Instrument.Name,
+				v.Name),
 				Verify: fmt.Sprintf("it has %d ports", v.Ports), Why: why,
 				Actions: []host.Action{host.SetVersion{Instrument: pl.ID, Version: v.Name}}}.of(pl, rig.StepLoad))
 			continue
@@ -267,7 +268,8 @@ func (b *builder) version() {
 				{Text: "silence the old one, or it sounds twice"}},
 			Verify: fmt.Sprintf("it has %d ports, and a key sounds once", v.Ports),
 			Why:    why + "; it is fixed when it is loaded, so all settings are made again",
-			Actions: []host.Action{host.LoadAnew{Instrument: pl.ID, Version: v.Name, Outputs: outputs, Halved: halved, Feeds: feeds,
+			Actions: []host.Action{host.LoadAnew{Instrument: pl.ID, Version: v.Name, Outputs: outputs, Halved: halved,
+				Feeds:  feeds,
 				Inside: pl.InsideDelivered(), Lanes: b.lanesAt(pl, feeds)}}}.of(pl, rig.StepLoad))
 	}
 }
@@ -295,7 +297,8 @@ func (b *builder) keep() {
 		if b.s.Instruments[pl.ID].Default == print {
 			continue
 		}
-		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Save the set-up of %s as its default", pl.Instrument.Name),
+		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Save the set-up of %s as its default",
+			pl.Instrument.Name),
 			Verify:  "a new instance of it has the same outputs and assignments",
 			Why:     "the next project then begins with it, and needs none of these steps",
 			Actions: []host.Action{host.SaveDefault{Instrument: pl.ID, Hash: print}}}

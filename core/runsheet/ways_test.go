@@ -209,7 +209,8 @@ func TestTracksAreMadeWhereTheyAreAskedFor(t *testing.T) {
 	p.Host.Profile = rig.Profiles[0]
 	testkit.Edit(t, p, plan.SetTrack([]string{p.ByNumber()[1].ID}, true))
 	has := func() bool {
-		return slices.ContainsFunc(runsheet.Make(p), func(st runsheet.Step) bool { return st.Text == "Make a track for lane 4" })
+		return slices.ContainsFunc(runsheet.Make(p),
+			func(st runsheet.Step) bool { return st.Text == "Make a track for lane 4" })
 	}
 	if has() {
 		t.Error("a track is to be made where every lane has one")

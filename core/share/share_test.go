@@ -19,8 +19,10 @@ import (
 var kit = []Item{
 	{Role: "kit/kick/in", OwnOutput: 2}, {Role: "kit/kick/out", OwnOutput: 2},
 	{Role: "kit/snare/top", OwnOutput: 2}, {Role: "kit/snare/bottom", OwnOutput: 1}, {Role: "kit/hat", OwnOutput: 2},
-	{Role: "kit/tom/rack/1", OwnOutput: 2}, {Role: "kit/tom/floor/1", OwnOutput: 2}, {Role: "kit/tom/floor/2", OwnOutput: 2},
-	{Role: "kit/cymbal/ride"}, {Role: "kit/cymbal/crash"}, {Role: "kit/cymbal/crash"}, {Role: "kit/overhead", OwnOutput: 1},
+	{Role: "kit/tom/rack/1", OwnOutput: 2}, {Role: "kit/tom/floor/1", OwnOutput: 2}, {Role: "kit/tom/floor/2",
+		OwnOutput: 2},
+	{Role: "kit/cymbal/ride"}, {Role: "kit/cymbal/crash"}, {Role: "kit/cymbal/crash"}, {Role: "kit/overhead",
+		OwnOutput: 1},
 	{Role: "kit/room/near"}, {Role: "kit/room/far"},
 	{Role: "percussion/shaker"}, {Role: "percussion/cowbell"}, {Role: "percussion/woodblock"}, {Role: "percussion/bells"},
 }
@@ -87,7 +89,8 @@ func TestTheWorkedExampleCostsWhatTheRuleSays(t *testing.T) {
 // A drum machine's pads on 5 outputs: kick, snare, hats, toms, all cymbals (common practice,
 // no source).
 func TestPadsOnFiveOutputs(t *testing.T) {
-	r, err := Solve(Problem{Outputs: stereo(5), Items: []Item{{Role: "kit/kick", OwnOutput: 2}, {Role: "kit/snare", OwnOutput: 2},
+	r, err := Solve(Problem{Outputs: stereo(5), Items: []Item{{Role: "kit/kick", OwnOutput: 2}, {Role: "kit/snare",
+		OwnOutput: 2},
 		{Role: "kit/hat", OwnOutput: 2}, {Role: "kit/hat", OwnOutput: 2}, {Role: "kit/tom/rack/1", OwnOutput: 2},
 		{Role: "kit/tom/rack/4", OwnOutput: 2}, {Role: "kit/tom/floor/1", OwnOutput: 2}, {Role: "kit/cymbal/ride"},
 		{Role: "kit/cymbal/crash"}, {Role: "kit/cymbal/china"}}})
@@ -773,13 +776,15 @@ func TestAPinWithoutASideForcesNone(t *testing.T) {
 	}
 	stereo := Output{Width: audio.Stereo}
 	// Two on one pair stand on its two sides.
-	s, err := Solve(Problem{Items: []Item{mono("a", Jack{Output: 1}), mono("b", Jack{Output: 1})}, Outputs: []Output{stereo}, Pairs: true})
+	s, err := Solve(Problem{Items: []Item{mono("a", Jack{Output: 1}), mono("b", Jack{Output: 1})},
+		Outputs: []Output{stereo}, Pairs: true})
 	if err != nil || s.Cost != 0 || len(s.Groups) != 2 {
 		t.Errorf("two pinned to one pair: %+v, %v; want both sides at no cost", s, err)
 	}
 	// Beside one that is pinned to the left, it stands on the right.
-	s, err = Solve(Problem{Items: []Item{mono("a", Jack{Output: 1, Side: Left}), mono("b", Jack{Output: 1})}, Outputs: []Output{stereo},
-		Pairs: true})
+	s, err = Solve(Problem{Items: []Item{mono("a", Jack{Output: 1, Side: Left}), mono("b", Jack{Output: 1})},
+		Outputs: []Output{stereo},
+		Pairs:   true})
 	if err != nil || s.Cost != 0 {
 		t.Errorf("one pinned left and one to the pair: %+v, %v", s, err)
 	}
@@ -789,7 +794,8 @@ func TestAPinWithoutASideForcesNone(t *testing.T) {
 	if err != nil || len(s.Groups) != 1 || s.Groups[0].At.Side != Whole {
 		t.Errorf("a mono feed pinned to the only pair, and a stereo one: %+v, %v; want one group on the whole", s, err)
 	}
-	steps, err := Ladder(Problem{Items: []Item{mono("a", Jack{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true}, s)
+	steps, err := Ladder(Problem{Items: []Item{mono("a", Jack{Output: 1}), room}, Outputs: []Output{stereo}, Pairs: true},
+		s)
 	if err != nil || !steps[0].Possible {
 		t.Errorf("the ladder of it: %+v, %v", steps, err)
 	}

@@ -245,7 +245,8 @@ func parseDecision(typed string) (plan.State, plan.Jack, error) {
 	label, _, _ := strings.Cut(low, " ") // "3 (5–6)" is what a cell shows
 	at, err := plan.ParseJack(label)
 	if err != nil {
-		return "", plan.Jack{}, fmt.Errorf("%q is not where a feed can go; type an output such as 3, “park 3” or “off”", typed)
+		return "", plan.Jack{}, fmt.Errorf("%q is not where a feed can go; type an output such as 3, “park 3” or “off”",
+			typed)
 	}
 	return state, at, nil
 }

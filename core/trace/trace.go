@@ -153,7 +153,8 @@ func (g *Graph) stops(p route.Path, f Feed) (out []Stop) {
 		}
 		switch n := g.Node(id); n.Kind {
 		case route.InsideReturn:
-			out = append(out, Stop{AtReturn, n.Ref, "Return " + g.returnName(n), "inside " + n.Placed.Instrument.Name + ", by a send"})
+			out = append(out, Stop{AtReturn, n.Ref, "Return " + g.returnName(n), "inside " + n.Placed.Instrument.Name +
+				", by a send"})
 		case route.Output:
 			if i > 0 && g.Edge(p.Edges[i-1]).Kind == route.MainExit {
 				out = append(out, Stop{AtOutput, n.Ref, fmt.Sprintf("Output %s · %s", n.Output.Label(), portsWord(n.Output, 0)),

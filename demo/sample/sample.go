@@ -68,8 +68,9 @@ func BrineworkKit() rig.Instrument {
 		{"near", "Room Near", "kit/room/near", audio.Stereo}, {"far", "Room Far", "kit/room/far", audio.Stereo},
 	} {
 		in.Microphones = append(in.Microphones, rig.Microphone{ID: m.id, Name: m.name, Role: m.role, Width: m.width,
-			Position: position(m.role), MiB: 60 * float64(m.width), MiBRooms: 41 * float64(m.width), MiBNone: 27 * float64(m.width),
-			Splits: m.id == "oh"})
+			Position: position(m.role), MiB: 60 * float64(m.width), MiBRooms: 41 * float64(m.width),
+			MiBNone: 27 * float64(m.width),
+			Splits:  m.id == "oh"})
 	}
 	in.Voices = brineworkVoices(ambience)
 	// the snare bleeds into the hat
@@ -140,7 +141,8 @@ func FlintTwelve() rig.Instrument {
 
 // layout is one of the factory's own, on the outputs as delivered.
 func layout(in rig.Instrument, name string, on func(f rig.Feed) int) rig.Layout {
-	l := rig.Layout{Name: name, Factory: true, Kit: kitOf[name], Outputs: rig.Lay(in.Delivered, 1), Feeds: map[string]rig.Placing{}}
+	l := rig.Layout{Name: name, Factory: true, Kit: kitOf[name], Outputs: rig.Lay(in.Delivered, 1),
+		Feeds: map[string]rig.Placing{}}
 	for _, f := range in.Feeds() {
 		l.Feeds[f.ID] = rig.Placing{Output: on(f)}
 	}
@@ -165,7 +167,8 @@ func SaltpanSection() rig.Instrument {
 			Position: m.position, MiB: 40})
 		all = append(all, m.id)
 	}
-	in.Microphones = append(in.Microphones, rig.Microphone{ID: "mix", Name: "Mix", Width: audio.Stereo, Position: "mix", MiB: 40,
+	in.Microphones = append(in.Microphones, rig.Microphone{ID: "mix", Name: "Mix", Width: audio.Stereo, Position: "mix",
+		MiB:  40,
 		Sums: all})
 	all = append(all, "mix")
 	for i, p := range []struct {

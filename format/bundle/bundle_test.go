@@ -52,7 +52,8 @@ func TestTheInsideAndInsertsComeAlong(t *testing.T) {
 		a.Microphones[3].Note != b.Microphones[3].Note {
 		t.Errorf("inside is %v, was %v", a.InsideSettings(), b.InsideSettings())
 	}
-	if a, b := got.Placed[0].AsDelivered().InsideSettings(), p.Placed[0].AsDelivered().InsideSettings(); !maps.Equal(a, b) {
+	if a, b := got.Placed[0].AsDelivered().InsideSettings(), p.Placed[0].AsDelivered().InsideSettings(); !maps.Equal(a,
+		b) {
 		t.Errorf("as delivered it is %v, was %v", a, b)
 	}
 	if a, b := got.ByNumber()[0].Inserts, p.ByNumber()[0].Inserts; !slices.Equal(a, b) {

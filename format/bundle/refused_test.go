@@ -31,15 +31,42 @@ func TestALibraryFileIsRefusedOnceAndByName(t *testing.T) {
 		t.Fatal(err)
 	}
 	for says, spoil := range map[string]func(row, p, lane object){
-		`lane 1, width cannot be "wide"; it is one of mono, stereo, 5.1 (project 2, Cue 2)`: func(_, _, lane object) { lane["width"] = "wide" },
-		`the document holds "zest", which is not known there (project 2, Cue 2)`:            func(_, p, _ object) { p["zest"] = 1 },
-		`name cannot be 12 (project 2)`:                                                     func(_, p, _ object) { p["name"] = 12 },
-		`a project needs a name (project 2)`:                                                func(_, p, _ object) { p["name"] = "" },
-		`is routed to a bus that does not exist (project 2, Cue 2)`:                         func(_, _, lane object) { lane["to"] = "l99" },
-		`it has the identity of project 1, Cue 1 (project 2, Cue 2)`:                        func(row, _, _ object) { row["uid"] = "0" },
-		`it has no identity (project 2, Cue 2)`:                                             func(row, _, _ object) { row["uid"] = "" },
-		`its state cannot be "lost"; it is one of archived, template (project 2, Cue 2)`:    func(row, _, _ object) { row["state"] = "lost" },
-		`its song cannot be read: Standard MIDI File`:                                       func(row, _, _ object) { row["song"] = "AAAA" },
+		`lane 1, width cannot be "wide"; it is one of mono, stereo, 5.1 (project 2, Cue 2)`: func(_, _,
+			lane object) {
+			lane["width"] = "wide"
+		},
+		`the document holds "zest", which is not known there (project 2, Cue 2)`: func(_, p,
+			_ object) {
+			p["zest"] = 1
+		},
+		`name cannot be 12 (project 2)`: func(_, p,
+			_ object) {
+			p["name"] = 12
+		},
+		`a project needs a name (project 2)`: func(_, p,
+			_ object) {
+			p["name"] = ""
+		},
+		`is routed to a bus that does not exist (project 2, Cue 2)`: func(_, _,
+			lane object) {
+			lane["to"] = "l99"
+		},
+		`it has the identity of project 1, Cue 1 (project 2, Cue 2)`: func(row, _,
+			_ object) {
+			row["uid"] = "0"
+		},
+		`it has no identity (project 2, Cue 2)`: func(row, _,
+			_ object) {
+			row["uid"] = ""
+		},
+		`its state cannot be "lost"; it is one of archived, template (project 2, Cue 2)`: func(row, _,
+			_ object) {
+			row["state"] = "lost"
+		},
+		`its song cannot be read: Standard MIDI File`: func(row, _,
+			_ object) {
+			row["song"] = "AAAA"
+		},
 		`at most 4000 lanes and buses; this would make 4001 (project 2, Cue 2)`: func(_, p, lane object) {
 			var lanes []any
 			for i := range plan.MaxLanes + 1 {

@@ -195,7 +195,8 @@ func complaint(s *jsonschema.Schema, doc any, place string) error {
 // inOne are lists of things, and what one of them is called.
 var inOne = map[string]string{"lanes": "lane", "voices": "voice", "microphones": "microphone", "parts": "part",
 	"placed": "instrument", "outputs": "output", "charts": "version of the house chart", "exceptions": "exception",
-	"setups": "set-up", "profiles": "kind of host", "sends": "send", "inserts": "insert", "returns": "return", "effects": "effect",
+	"setups": "set-up", "profiles": "kind of host", "sends": "send", "inserts": "insert", "returns": "return",
+	"effects": "effect",
 	"layouts": "layout", "channels": "channel", "variants": "version", "keys": "key"}
 
 // inside stands in a place between a thing and what is in it; keys of objects do not have it.

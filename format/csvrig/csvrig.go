@@ -410,7 +410,8 @@ func Encode(w io.Writer, naming midi.Naming, ins ...rig.Instrument) error {
 	columns := header()
 	for i := range ins {
 		for _, l := range ins[i].Layouts {
-			if column := outputColumn + " of " + strings.ToLower(l.Kit); l.Factory && l.Kit != "" && !slices.Contains(columns, column) {
+			if column := outputColumn + " of " + strings.ToLower(l.Kit); l.Factory && l.Kit != "" && !slices.Contains(columns,
+				column) {
 				columns = append(columns, column)
 			}
 		}

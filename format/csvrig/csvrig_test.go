@@ -210,7 +210,8 @@ func TestAColumnSaysWhereRowsLeaveWithAKit(t *testing.T) {
 	if got == nil || got.Feeds[ins[0].Voices[0].ID].Output != 2 || got.Feeds[ins[0].Voices[1].ID].Output != 0 {
 		t.Errorf("the layout of the kit is %+v", got)
 	}
-	if _, _, err := csvrig.Decode(strings.NewReader("name,keys,Output\nLow,36,left\n"), "Pads", midi.MiddleC3); err == nil ||
+	if _, _, err := csvrig.Decode(strings.NewReader("name,keys,Output\nLow,36,left\n"), "Pads",
+		midi.MiddleC3); err == nil ||
 		!strings.Contains(err.Error(), "line 2") {
 		t.Errorf("an output called left gives %v", err)
 	}

@@ -158,7 +158,8 @@ func TestDevicesOfOtherProgramsAreRead(t *testing.T) {
 func FuzzDecode(f *testing.F) {
 	f.Add([]byte(made))
 	f.Add([]byte("<Project><Structure><Track><Track><Channel role='regular'/></Track></Track></Structure></Project>"))
-	f.Add([]byte("<Project><Structure><Track><Channel role='regular'><Devices><Device deviceRole='audioFX' comment='delay: x'/>" +
+	f.Add([]byte("<Project><Structure><Track><Channel role='regular'><Devices><Device deviceRole='audioFX' " +
+		"comment='delay: x'/>" +
 		"</Devices></Channel></Track></Structure></Project>"))
 	f.Fuzz(func(t *testing.T, xml []byte) {
 		data := session(t, string(xml))

@@ -132,7 +132,8 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 			return nil, nil, format.Errorf(name, "", "import a smaller file", "it is larger than %d MiB", maxSize>>20)
 		}
 		if errors.Is(err, errNames) {
-			return nil, nil, format.Errorf(name, "", "split it into several documents", "it names more than %d notes and patches",
+			return nil, nil, format.Errorf(name, "", "split it into several documents",
+				"it names more than %d notes and patches",
 				maxNames)
 		}
 		var syntax *xml.SyntaxError

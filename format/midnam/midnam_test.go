@@ -134,7 +134,8 @@ func TestExtendingNamesAndLooseListsAreRead(t *testing.T) {
 	for _, in := range ins {
 		got = append(got, in.Name)
 	}
-	if strings.Join(got, ", ") != "Hull Board Pumps, Hull Board Extra, MIDI device Loose" || ins[1].Parts[0].Program != 68 {
+	if strings.Join(got, ", ") != "Hull Board Pumps, Hull Board Extra, MIDI device Loose" ||
+		ins[1].Parts[0].Program != 68 {
 		t.Errorf("read are %q, %+v", got, ins)
 	}
 }
@@ -144,7 +145,8 @@ func TestTwoListsOfOneNameAreBothRead(t *testing.T) {
 		return `<NoteNameList Name="Drums"><Note Number="36" Name="` + name + `"/></NoteNameList>`
 	}
 	ins, _, err := Decode(strings.NewReader(`<MIDINameDocument><MasterDeviceNames><Manufacturer>Slipway</Manufacturer><Model>Box</Model>
-<ChannelNameSet Name="A">` + list("Kick") + `</ChannelNameSet><ChannelNameSet Name="B">` + list("Boom") + `</ChannelNameSet><ChannelNameSet Name="C">` +
+<ChannelNameSet Name="A">` + list("Kick") + `</ChannelNameSet><ChannelNameSet Name="B">` + list("Boom") +
+		`</ChannelNameSet><ChannelNameSet Name="C">` +
 		list("Kick") + `</ChannelNameSet></MasterDeviceNames></MIDINameDocument>`))
 	if err != nil || len(ins) != 2 || ins[0].Voices[0].Name == ins[1].Voices[0].Name || ins[0].Name == ins[1].Name {
 		t.Errorf("two lists called Drums and one like the first are read as %+v, %v", ins, err)

@@ -54,8 +54,9 @@ const (
 	position   = "position" // a microphone that every part is heard through
 )
 
-var sections = map[string]string{"microphones": microphone, "microphone": microphone, "mics": microphone, "voices": voice,
-	"voice": voice, "pads": voice, "parts": part, "part": part, "positions": position, "position": position}
+var sections = map[string]string{"microphones": microphone, "microphone": microphone, "mics": microphone,
+	"voices": voice,
+	"voice":  voice, "pads": voice, "parts": part, "part": part, "positions": position, "position": position}
 
 // line is what one line says.
 type line struct {
@@ -115,8 +116,9 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (*rig.Instrument
 		kinds[l.kind] = true
 	}
 	if kinds[microphone] && kinds[voice] {
-		warnings = append(warnings, "the list does not say which microphones hear the voices: fill in “Heard through” on the "+
-			"page of the instrument")
+		warnings = append(warnings,
+			"the list does not say which microphones hear the voices: fill in “Heard through” on the "+
+				"page of the instrument")
 	}
 	return &in, warnings, nil
 }
@@ -221,7 +223,8 @@ func readLine(text string, at int) (line, error) {
 		return l, format.Errorf(name, place(at), "begin the line with a name", "there is no name in it")
 	}
 	if l.out > rig.MaxPorts/2 {
-		return l, format.Errorf(name, place(at), fmt.Sprintf("write an output up to %d", rig.MaxPorts/2), "there is no output %d", l.out)
+		return l, format.Errorf(name, place(at), fmt.Sprintf("write an output up to %d", rig.MaxPorts/2),
+			"there is no output %d", l.out)
 	}
 	return l, nil
 }
@@ -304,7 +307,8 @@ func (l line) of(in *rig.Instrument, next map[string]int) (id string, r role.Rol
 	return p.ID, p.Role, p.Width
 }
 
-var kindOf = map[string]role.NameKind{microphone: role.OfMicrophone, voice: role.OfVoice, part: role.OfPart, position: role.OfPosition}
+var kindOf = map[string]role.NameKind{microphone: role.OfMicrophone, voice: role.OfVoice, part: role.OfPart,
+	position: role.OfPosition}
 
 // Named is what a line was read as.
 type Named struct {

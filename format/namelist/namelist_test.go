@@ -36,7 +36,8 @@ func feeds(in *rig.Instrument) string {
 // A list of microphones alone is an instrument with a feed for each, and a proposal gives each
 // its lane.
 func TestMicrophonesAreFeedsWithoutVoices(t *testing.T) {
-	in := decode(t, "\ufeffMicrophones:\n1. Kick In, mono\n2. Kick Out\n- Snare Top\n\nHat\tmono\nOverheads st\nRoom Far, stereo\n")
+	in := decode(t, "\ufeffMicrophones:\n1. Kick In, mono\n2. Kick Out\n- Snare Top\n\nHat\tmono\nOverheads st\nRoom "+
+		"Far, stereo\n")
 	want := "Kick In kit/kick/in mono; Kick Out kit/kick/out mono; Snare Top kit/snare/top mono; Hat kit/hat mono; " +
 		"Overheads kit/overhead stereo; Room Far kit/room/far stereo"
 	if got := feeds(in); got != want {
@@ -170,16 +171,19 @@ func TestStartsAreReadWithoutDoubt(t *testing.T) {
 }
 
 func TestRolesAndPositionsAreWritten(t *testing.T) {
-	list := "parts\nLow Reeds, ch 2, woodwind/bassoon\nHigh Reeds ch 1\nOdd One, role percussion\npositions\nClose, stereo\nFar, stereo\n"
+	list := "parts\nLow Reeds, ch 2, woodwind/bassoon\nHigh Reeds ch 1\nOdd One, role percussion\npositions\nClose, " +
+		"stereo\nFar, stereo\n"
 	in, _, err := namelist.Decode(strings.NewReader(list), "Reeds", midi.MiddleC3)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if r := in.Parts[0]; r.Role != "woodwind/bassoon" || r.Name != "Low Reeds" || r.Address.Channel != 2 || len(r.Microphones) != 2 {
+	if r := in.Parts[0]; r.Role != "woodwind/bassoon" || r.Name != "Low Reeds" || r.Address.Channel != 2 ||
+		len(r.Microphones) != 2 {
 		t.Errorf("the first part is %+v", r)
 	}
 	if in.Parts[2].Role != "percussion" || len(in.Feeds()) != 6 {
-		t.Errorf("the third is %s, and there are %d feeds; each part through each position is one", in.Parts[2].Role, len(in.Feeds()))
+		t.Errorf("the third is %s, and there are %d feeds; each part through each position is one", in.Parts[2].Role,
+			len(in.Feeds()))
 	}
 	if _, _, err := namelist.Decode(strings.NewReader("Kick, kit/nothing\n"), "Kit", midi.MiddleC3); err != nil &&
 		!strings.Contains(err.Error(), "line 1") {

@@ -21,10 +21,16 @@ var Starts = []Template{
 		return numbered(n, func(i int) string { return fmt.Sprintf("Pad %d, mono, key %d", i, 35+i) })
 	}},
 	{"rack", "Rack of parts", "parts", 6, 64, func(n int) []string {
-		return append([]string{"parts"}, numbered(n, func(i int) string { return fmt.Sprintf("Part %d, stereo, ch %d", i, (i-1)%16+1) })...)
+		return append([]string{"parts"}, numbered(n, func(i int) string {
+			return fmt.Sprintf("Part %d, stereo, ch %d", i,
+				(i-1)%16+1)
+		})...)
 	}},
 	{"section", "Section with microphone positions", "parts", 4, 64, func(n int) []string {
-		out := append([]string{"parts"}, numbered(n, func(i int) string { return fmt.Sprintf("Part %d, ch %d", i, (i-1)%16+1) })...)
+		out := append([]string{"parts"}, numbered(n, func(i int) string {
+			return fmt.Sprintf("Part %d, ch %d", i, (i-1)%16+
+				1)
+		})...)
 		return append(out, "positions", "Close, stereo", "Mid, stereo", "Room, stereo")
 	}},
 }

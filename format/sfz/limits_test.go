@@ -36,9 +36,10 @@ func TestFilesThatAskForTooMuchAreRefused(t *testing.T) {
 		defines[i] = fmt.Sprintf("#define $d%d 1", i)
 	}
 	for says, m := range map[string]fstest.MapFS{
-		"without end":                          circle,
-		"included more than 10000 times":       fan,
-		"larger than 64 MiB":                   {"f0.sfz": {Data: []byte(strings.Repeat("#include \"f1.sfz\"\n", 70))}, "f1.sfz": {Data: []byte(strings.Repeat("//      \n", 1<<17))}},
+		"without end":                    circle,
+		"included more than 10000 times": fan,
+		"larger than 64 MiB": {"f0.sfz": {Data: []byte(strings.Repeat("#include \"f1.sfz\"\n", 70))},
+			"f1.sfz": {Data: []byte(strings.Repeat("//      \n", 1<<17))}},
 		"more than 50000 regions":              one(strings.Repeat("<region>", 300_000)),
 		"more than 500000 opcodes":             one(strings.Repeat("<group>"+strings.Repeat(" a=1", 2000), 301)),
 		"more than 2048 opcodes of one header": one("<global>" + strings.Repeat(" key=36", 3000)),
@@ -64,7 +65,8 @@ func TestABigInstrumentIsWithinTheLimits(t *testing.T) {
 		fmt.Fprintf(&b, "<group> key=%d lovel=1 hivel=127\n", 21+k)
 		b.WriteString(strings.Repeat("<region> sample=a.wav volume=-3 pan=0 tune=1\n", 500))
 	}
-	f, err := Decode(t.Context(), fstest.MapFS{"f.sfz": {Data: []byte(b.String())}, "r.sfz": {Data: []byte("// nothing\n")}}, "f.sfz")
+	f, err := Decode(t.Context(), fstest.MapFS{"f.sfz": {Data: []byte(b.String())},
+		"r.sfz": {Data: []byte("// nothing\n")}}, "f.sfz")
 	if err != nil || len(f.regions) != 44_000 {
 		t.Fatalf("got %v; want 44,000 regions", err)
 	}
@@ -91,7 +93,8 @@ func TestAFolderHasABoundAsAWhole(t *testing.T) {
 		names = append(names, p)
 	}
 	_, err := DecodeAll(t.Context(), files, names, "Kits")
-	if err == nil || !strings.Contains(err.Error(), "the instruments of this folder have more than 200000 regions together") ||
+	if err == nil || !strings.Contains(err.Error(),
+		"the instruments of this folder have more than 200000 regions together") ||
 		!strings.Contains(err.Error(), "import fewer of its instruments at a time") {
 		t.Errorf("eight instruments of 50,000 regions: %v; want them refused in words", err)
 	}

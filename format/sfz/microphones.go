@@ -25,7 +25,8 @@ type heardThrough struct {
 
 // microphones joins what is gathered for one key set on several outputs where the samples say that it
 // is one sound. It gives the voices, the names of the microphones by output, and what is left.
-func (f *File) microphones(groups []gathered, sounds []sound) (voices []heardThrough, mics map[int]string, rest []gathered) {
+func (f *File) microphones(groups []gathered, sounds []sound) (voices []heardThrough, mics map[int]string,
+	rest []gathered) {
 	byKeys := map[string][]gathered{}
 	var order []string
 	for _, g := range groups {
@@ -53,7 +54,10 @@ func (f *File) microphones(groups []gathered, sounds []sound) (voices []heardThr
 	}
 	mics = map[int]string{}
 	for output, words := range said {
-		best := slices.MaxFunc(slices.Sorted(maps.Keys(words)), func(a, b string) int { return cmp.Compare(words[a], words[b]) })
+		best := slices.MaxFunc(slices.Sorted(maps.Keys(words)), func(a, b string) int {
+			return cmp.Compare(words[a],
+				words[b])
+		})
 		mics[output] = cmp.Or(title(best), fmt.Sprintf("Output %d", output+1))
 	}
 	return voices, mics, rest

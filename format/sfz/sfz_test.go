@@ -309,7 +309,8 @@ func BenchmarkDecode20000Regions(b *testing.B) {
 
 // Every key that a region plays is a key of a voice, however ranges overlap.
 func TestNoKeyIsLostWhereRangesOverlap(t *testing.T) {
-	f := decode(t, map[string]string{"kit.sfz": "<region> sample=deck.wav lokey=36 hikey=40 <region> sample=hull.wav lokey=38 hikey=44\n" +
+	f := decode(t, map[string]string{"kit.sfz": "<region> sample=deck.wav lokey=36 hikey=40 <region> sample=hull.wav " +
+		"lokey=38 hikey=44\n" +
 		"<region> sample=keel.wav lokey=39 hikey=39 <region> sample=mast.wav lokey=50 hikey=52 output=1"})
 	in, _ := f.Rig("x")
 	got := map[midi.Key]bool{}
@@ -331,7 +332,8 @@ func TestNoKeyIsLostWhereRangesOverlap(t *testing.T) {
 // A later <control> replaces what an earlier one says, for the regions behind it (SFZ format, from
 // memory); a region that ends before its first sample is silent.
 func TestALaterControlReplacesTheEarlierOne(t *testing.T) {
-	f := decode(t, map[string]string{"kit.sfz": "<control> note_offset=12 default_path=A/\n<region> sample=low.wav key=24\n" +
+	f := decode(t, map[string]string{"kit.sfz": "<control> note_offset=12 default_path=A/\n<region> sample=low.wav " +
+		"key=24\n" +
 		"<control> note_offset=0 default_path=B/\n<region> sample=wide.wav key=40\n<region> sample=none.wav key=41 end=-1\n" +
 		"<region> sample=low.wav key=42",
 		"A/low.wav": wav(1), "B/low.wav": wav(2), "B/wide.wav": wav(1)})
@@ -387,7 +389,8 @@ func TestLinesThatEndWithCRAlone(t *testing.T) {
 	if len(in.Voices) != 2 || in.Voices[0].Keys[0] != 36 || in.Voices[1].Keys[0] != 38 {
 		t.Errorf("read are %+v", in.Voices)
 	}
-	if mains, err := Main(folder(map[string]string{"kit.sfz": "// x\r#include \"more.sfz\"\r", "more.sfz": "<region> key=1"})); err != nil ||
+	if mains, err := Main(folder(map[string]string{"kit.sfz": "// x\r#include \"more.sfz\"\r",
+		"more.sfz": "<region> key=1"})); err != nil ||
 		len(mains) != 1 {
 		t.Errorf("instruments of the folder are %q, %v", mains, err)
 	}

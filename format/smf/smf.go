@@ -124,7 +124,8 @@ func decodeHeader(b []byte) (f *File, tracks, at int, err error) {
 	case f.Type > 2:
 		return nil, 0, 0, bad(8, again, "there is no type %d", f.Type)
 	case division&0x8000 != 0:
-		return nil, 0, 0, bad(12, "export it with bars and beats (ticks a quarter note)", "the song counts time in SMPTE frames")
+		return nil, 0, 0, bad(12, "export it with bars and beats (ticks a quarter note)",
+			"the song counts time in SMPTE frames")
 	case division == 0:
 		return nil, 0, 0, bad(12, again, "the division is 0 ticks a quarter note")
 	}

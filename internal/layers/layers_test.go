@@ -40,7 +40,8 @@ var layers = []layer{
 	// The drawings know what they draw.
 	{"draw", []string{"core", "internal/words"}, outside},
 	// Formats read and write; only the list of them puts files aside.
-	{"format", []string{"core", "format", "internal/fault", "internal/progress", "internal/spool", "internal/words"}, outside},
+	{"format", []string{"core", "format", "internal/fault", "internal/progress", "internal/spool", "internal/words"},
+		outside},
 	{"format/formats", []string{"core", "format", "draw"}, []string{"database/sql", "net/http"}},
 	// The store keeps documents; what is derived from them is handed to it.
 	{"store", []string{"core/document", "core/edits", "core/house", "core/plan", "core/rig", "core/role", "internal/fault",

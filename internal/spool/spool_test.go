@@ -35,7 +35,8 @@ func TestWhatIsTakenCanBeReadAtPlaces(t *testing.T) {
 		t.Errorf("%d files are left, %v; want none", len(left), err)
 	}
 	t.Setenv("TMPDIR", os.TempDir()+"/gone")
-	if _, err := Take(strings.NewReader("a"), 9); err == nil || !strings.Contains(err.Error(), "no room to keep the file") {
+	if _, err := Take(strings.NewReader("a"), 9); err == nil || !strings.Contains(err.Error(),
+		"no room to keep the file") {
 		t.Errorf("without a place for it: %v; want it said in words", err)
 	}
 }

@@ -176,7 +176,8 @@ func staysWithin(t *testing.T, ctx context.Context, path string, width int) {
 	}
 }
 
-// Every page stays within the window's width, and is without a violation of WCAG 2.0 to 2.2, A and AA, and of axe-core's best
+// Every page stays within the window's width, and is without a violation of WCAG 2.0 to 2.2, A and AA, and of
+// axe-core's best
 // practices. Source of the rules: axe-core (Deque Systems), from npm, in testdata.
 func TestAxeFindsNothingAndNothingScrollsSideways(t *testing.T) {
 	url := site(t)

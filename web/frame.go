@@ -187,7 +187,7 @@ func (s *server) page(w http.ResponseWriter, r *http.Request, code int, name str
 	f.Naming, f.Keys = prefs.Naming, keysBy(prefs)
 	var b bytes.Buffer
 	if err = s.templates[name].ExecuteTemplate(&b, "frame", f); err == nil && f.Refused != nil {
-		err = refill(&b, f.Refused)
+		refill(&b, f.Refused)
 	}
 	if err != nil {
 		s.log.Error("a page could not be made", "page", name, "detail", err.Error())

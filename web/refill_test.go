@@ -2,7 +2,9 @@ package web
 
 import (
 	"bytes"
+	"iter"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 
@@ -32,9 +34,7 @@ const samplePage = `<!DOCTYPE html><html><body><p id="flash">no</p>
 func refilled(t *testing.T, r *refused) *html.Node {
 	t.Helper()
 	b := bytes.NewBufferString(samplePage)
-	if err := refill(b, r); err != nil {
-		t.Fatal(err)
-	}
+	refill(b, r)
 	root, err := html.Parse(b)
 	if err != nil {
 		t.Fatal(err)
@@ -183,5 +183,54 @@ func TestPiecesOfFormsKnowTheirCommands(t *testing.T) {
 	}
 	if _, err := does(d, "fly"); err == nil {
 		t.Error("a button can do what there is not")
+	}
+}
+
+func text(n *html.Node) string {
+	var b strings.Builder
+	for c := range n.Descendants() {
+		if c.Type == html.TextNode {
+			b.WriteString(c.Data)
+		}
+	}
+	return strings.TrimSpace(b.String())
+}
+
+func attr(n *html.Node, key string) string {
+	for _, a := range n.Attr {
+		if a.Key == key {
+			return a.Val
+		}
+	}
+	return ""
+}
+
+func optionValue(o *html.Node) string {
+	for _, a := range o.Attr {
+		if a.Key == "value" {
+			return a.Val
+		}
+	}
+	return text(o)
+}
+
+func nodeAbove(n *html.Node, tag string) *html.Node {
+	for n = n.Parent; n != nil && n.Data != tag; n = n.Parent {
+	}
+	return n
+}
+
+// fieldsOf goes through the fields of a form, those outside it that name it included.
+func fieldsOf(root, form *html.Node) iter.Seq[*html.Node] {
+	return func(yield func(*html.Node) bool) {
+		for n := range root.Descendants() {
+			if n.Type != html.ElementNode || !slices.Contains(fieldNames, n.Data) {
+				continue
+			}
+			of := attr(n, "form")
+			if (of == "" && nodeAbove(n, "form") == form || of != "" && of == attr(form, "id")) && !yield(n) {
+				return
+			}
+		}
 	}
 }

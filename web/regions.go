@@ -6,7 +6,6 @@ import (
 	"hash/fnv"
 	"net/http"
 	"net/url"
-	"slices"
 	"strings"
 
 	"golang.org/x/net/html"
@@ -39,103 +38,35 @@ const (
 	revisionHeader = "Revision"
 )
 
-// void are the elements without an end.
-var void = []string{"area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source",
-	"track", "wbr"}
-
 // revision is what every form carries and no region is another for.
 var revision = []byte(`name="rev" value="`)
 
-// regionsOf takes a page apart. It reads what our templates write: "<" stands in front of
-// tags only, everywhere else it is escaped.
+// regionsOf takes a page apart.
 func regionsOf(page []byte) (outer []*region) {
-	type element struct {
-		name   string
-		region *region
-	}
-	var open []element
 	var around []*region
-	for at := 0; ; {
-		i := bytes.IndexByte(page[at:], '<')
-		if i < 0 {
-			return outer
+	scan(page, func(_ string, start, end int) any {
+		tag := page[start:end]
+		m := attrIn(tag, regionAttr)
+		if m < 0 {
+			return nil
 		}
-		at += i
-		size := bytes.IndexByte(page[at:], '>') + 1
-		if size == 0 {
-			return outer
+		id, _ := attrOf(tag, "id")
+		p := &region{id: id, start: start, mark: start + m}
+		if len(around) > 0 {
+			last := around[len(around)-1]
+			last.in = append(last.in, p)
+		} else {
+			outer = append(outer, p)
 		}
-		tag := page[at : at+size]
-		name := tagName(tag)
-		switch {
-		case name == "" || bytes.HasSuffix(tag, []byte("/>")) || slices.Contains(void, name):
-		case tag[1] == '/':
-			for len(open) > 0 {
-				e := open[len(open)-1]
-				open = open[:len(open)-1]
-				if e.region != nil && e.name == name {
-					around = around[:len(around)-1]
-					e.region.end = at + size
-					e.region.hash = regionHash(page, e.region)
-				}
-				if e.name == name {
-					break
-				}
-			}
-		default:
-			e := element{name: name}
-			if m := attrIn(tag, regionAttr); m > 0 {
-				e.region = &region{id: idIn(tag), start: at, mark: at + m}
-				if len(around) > 0 {
-					last := around[len(around)-1]
-					last.in = append(last.in, e.region)
-				} else {
-					outer = append(outer, e.region)
-				}
-				around = append(around, e.region)
-			}
-			open = append(open, e)
-		}
-		at += size
-	}
-}
-
-func tagName(tag []byte) string {
-	from := 1
-	if len(tag) > 1 && tag[1] == '/' {
-		from = 2
-	}
-	to := from
-	for to < len(tag) && (tag[to] >= 'a' && tag[to] <= 'z' || tag[to] >= 'A' && tag[to] <= 'Z' || tag[to] >= '0' &&
-		tag[to] <= '9') {
-		to++
-	}
-	return string(tag[from:to])
-}
-
-// attrIn is where an attribute stands in a tag, after a space or the end of a line; −1: it has
-// none.
-func attrIn(tag []byte, attr string) int {
-	for at := 0; ; {
-		i := bytes.Index(tag[at:], []byte(attr))
-		if i < 0 {
-			return -1
-		}
-		at += i
-		if at > 0 && (tag[at-1] == ' ' || tag[at-1] == '\n') {
-			return at
-		}
-		at += len(attr)
-	}
-}
-
-func idIn(tag []byte) string {
-	m := attrIn(tag, `id="`)
-	if m < 0 {
-		return ""
-	}
-	id, _, _ := bytes.Cut(tag[m+len(`id="`):], []byte(`"`))
-	return html.UnescapeString(string(id))
+		around = append(around, p)
+		return p
+	}, func(held any, _, end int) {
+		p := held.(*region)
+		around = around[:len(around)-1]
+		p.end = end
+		p.hash = regionHash(page, p)
+	})
+	return outer
 }
 
 // regionHash is over what a region shows: neither the regions within it, but for their ids, nor

@@ -124,7 +124,7 @@ func TestEveryFormWorksWithoutScript(t *testing.T) {
 				continue
 			}
 			sends, typed := 0, 0
-			for f := range fields(root, n) {
+			for f := range fieldsOf(root, n) {
 				switch {
 				case f.Data == "button" && attr(f, "type") != "button":
 					sends++
@@ -145,7 +145,7 @@ func TestEveryFormWorksWithoutScript(t *testing.T) {
 	}
 	form := url.Values{}
 	for n := range root.Descendants() {
-		if n.Data == "input" && within(n, "form") && strings.Contains(attr(above(n, "form"), "class"), "rowform") {
+		if n.Data == "input" && within(n, "form") && strings.Contains(attr(nodeAbove(n, "form"), "class"), "rowform") {
 			form.Add(attr(n, "name"), attr(n, "value"))
 		}
 	}

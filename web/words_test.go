@@ -70,7 +70,7 @@ func labelsOf(t *testing.T, body string) (labels []label, text string) {
 			act, _, _ := strings.Cut(attr(n, "value"), "?")
 			if attr(n, "name") != "do" {
 				act = ""
-				if form := above(n, "form"); form != nil {
+				if form := nodeAbove(n, "form"); form != nil {
 					for f := range form.Descendants() {
 						if f.Data == "input" && attr(f, "name") == "do" {
 							act = attr(f, "value")

@@ -326,15 +326,6 @@ func (a *App) Duplicate(ctx context.Context, project int64) (int64, error) {
 	return id, err
 }
 
-// AddInstrument puts an instrument from the shelf into a project.
-func (a *App) AddInstrument(ctx context.Context, project, base int64, c Choice) (*Project, error) {
-	edit, err := a.place(ctx, c)
-	if err != nil {
-		return nil, err
-	}
-	return a.Edit(ctx, project, base, edit)
-}
-
 func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	in, err := a.Instrument(ctx, c.Instrument)
 	if errors.Is(err, store.ErrNotFound) {

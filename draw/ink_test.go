@@ -38,7 +38,7 @@ func TestInkReadsBetterOnEveryColour(t *testing.T) {
 				if l := luminance(colour); l > 0.19 && l < 0.5 {
 					between++
 				}
-				got := InkOn(colour)
+				got := inkOn(colour)
 				here, best := contrast(got, colour), max(contrast(dark, colour), contrast(light, colour))
 				if got != dark && got != light || here < best-0.01 || here < 4 {
 					t.Fatalf("on %s (luminance %.3f) ink is %s at %.2f:1; want %.2f:1", colour, luminance(colour), got, here, best)

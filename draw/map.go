@@ -593,7 +593,7 @@ func (b *builder) placeLanes() {
 		}
 		drawn[key] = true
 		n := Lane{Mark: b.marks[key], Y: b.nodes[key].y, ID: l.ID, Number: b.g.Project.Host.LaneName(l.Number), Name: l.Name,
-			Colour: l.Colour, Ink: InkOn(l.Colour), Other: l.IsOther()}
+			Colour: l.Colour, Ink: inkOn(l.Colour), Other: l.IsOther()}
 		if fd := b.foldOn[l.ID]; fd != nil {
 			n.Number = numbers(fd.lanes, func(l *plan.Lane) int { return int(l.Number) })
 			n.Family, n.Bus = fd.opens()
@@ -955,9 +955,9 @@ func relight[T any](lit map[int]bool, things []T, of func(*T) *Mark) {
 // darkInk is the relative luminance of #101418.
 const darkInk = 0.0069
 
-// InkOn is near-black or white, whichever has more contrast on the colour (WCAG
+// inkOn is near-black or white, whichever has more contrast on the colour (WCAG
 // 2.1 relative luminance).
-func InkOn(hex string) string {
+func inkOn(hex string) string {
 	c, err := colorful.Hex(hex)
 	if err != nil {
 		return "#ffffff"

@@ -153,7 +153,7 @@ func TestFoldingJoinsFamiliesAndKeepsTheOddOnesInSight(t *testing.T) {
 func TestInkReadsOnAnyColour(t *testing.T) {
 	for colour, want := range map[string]string{"#000000": "#ffffff", "#ffffff": "#101418", "#0072b2": "#ffffff",
 		"#f0e442": "#101418", "nonsense": "#ffffff"} {
-		if got := InkOn(colour); got != want {
+		if got := inkOn(colour); got != want {
 			t.Errorf("on %s: %s", colour, got)
 		}
 	}

@@ -313,8 +313,8 @@ func (l history) append(ctx context.Context, u *Unit, id, parent int64, n next) 
 	return rev, n.show(ctx, u, id)
 }
 
-// ErrNothing says that there is nothing to undo or redo.
-var ErrNothing = errors.New("there is nothing more to undo or redo")
+// errNothing says that there is nothing to undo or redo.
+var errNothing = errors.New("there is nothing more to undo or redo")
 
 // Direction is which way a document's revisions are stepped through.
 type Direction bool
@@ -350,7 +350,7 @@ func (l history) step(ctx context.Context, u *Unit, id, base int64, dir Directio
 		}
 	}
 	if to == 0 {
-		return ErrNothing
+		return errNothing
 	}
 	if err := l.goTo(ctx, u, id, to, doc); err != nil {
 		return err
@@ -375,7 +375,7 @@ func (l history) goTo(ctx context.Context, u *Unit, id, to int64, doc any) error
 	_, text, err := u.docOf(ctx, l, to)
 	switch {
 	case errors.Is(err, sql.ErrNoRows), err == nil && text == gone:
-		return ErrNothing
+		return errNothing
 	case err != nil:
 		return err
 	}

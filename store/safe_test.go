@@ -256,7 +256,7 @@ func TestUndoReachesTwoHundredStepsAndNinetyDays(t *testing.T) {
 	if steps < 200 {
 		t.Errorf("undo reaches %d steps; want 200", steps)
 	}
-	if _, err := s.Undo(ctx, p.ID, p.Revision); !errors.Is(err, ErrNothing) {
+	if _, err := s.Undo(ctx, p.ID, p.Revision); !errors.Is(err, errNothing) {
 		t.Errorf("beyond its reach undo gives %v; want that there is nothing more", err)
 	}
 	var kept int

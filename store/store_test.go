@@ -86,7 +86,7 @@ func TestUndoAndRedoWalkTheRevisions(t *testing.T) {
 	if p.Plan.Name != "One" || p.Undo {
 		t.Errorf("after two: %+v", p)
 	}
-	if _, err := s.Undo(ctx, p.ID, p.Revision); !errors.Is(err, ErrNothing) {
+	if _, err := s.Undo(ctx, p.ID, p.Revision); !errors.Is(err, errNothing) {
 		t.Errorf("undo before the beginning: %v", err)
 	}
 	p = ok(s.Redo(ctx, p.ID, p.Revision))
@@ -96,7 +96,7 @@ func TestUndoAndRedoWalkTheRevisions(t *testing.T) {
 	}
 	p = ok(s.Undo(ctx, p.ID, p.Revision))
 	p = ok(s.Edit(ctx, p.ID, p.Revision, edits.Rename("Four"))) // a new line begins; Three is no longer ahead
-	if _, err := s.Redo(ctx, p.ID, p.Revision); !errors.Is(err, ErrNothing) {
+	if _, err := s.Redo(ctx, p.ID, p.Revision); !errors.Is(err, errNothing) {
 		t.Errorf("redo along a line that was left: %v", err)
 	}
 	p = ok(s.Undo(ctx, p.ID, p.Revision))

@@ -13,11 +13,11 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Partners reports whether one role can stand in for another: they are the same, one
+// canPartner reports whether one role can stand in for another: they are the same, one
 // stands right below the other, or both belong to one thing, two steps into the tree or
 // deeper: two microphones of a kick, two rack toms, two flutes. Where the table says that
 // what stands below is of different kinds, as cymbals are, it is two things.
-func Partners(a, b role.Role) bool {
+func canPartner(a, b role.Role) bool {
 	if a == role.Unnamed || b == role.Unnamed {
 		return false
 	}
@@ -122,7 +122,7 @@ func MapKeys(from, to rig.Instrument) *KeyMap {
 	for i, x := range a {
 		cost[i] = make([]int64, len(b))
 		for j, y := range b {
-			if cost[i][j] = forbidden; Partners(x.Role, y.Role) {
+			if cost[i][j] = forbidden; canPartner(x.Role, y.Role) {
 				cost[i][j] = price(role.Distance(x.Role, y.Role), likeness(wordsA[i], wordsB[j]), int(x.Keys[0]-y.Keys[0]))
 				if !slices.ContainsFunc(x.Keys, func(k midi.Key) bool { return slices.Contains(y.Keys, k) }) {
 					cost[i][j] += 1 << 18 // no key in common: more than any difference of names, less than any distance

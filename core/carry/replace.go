@@ -172,7 +172,7 @@ func (s *Replacement) fillPairs(free []int, open []*rig.Feed) {
 			both := roles{x.Role, y.Role}
 			can, known := partners[both]
 			if !known {
-				can = Partners(x.Role, y.Role)
+				can = canPartner(x.Role, y.Role)
 				partners[both] = can
 			}
 			if cost[i][j] = forbidden; can && y.Kind == rig.ReturnFeed == (x.Kind == rig.ReturnFeed) {

@@ -94,9 +94,9 @@ func (f Problem) Key() string {
 	return key
 }
 
-// Cause names what the problem comes from: it is another one as soon as a value differs.
+// cause names what the problem comes from: it is another one as soon as a value differs.
 // Levels count to 0.1 dB, as far as anybody sees them.
-func (f Problem) Cause() string {
+func (f Problem) cause() string {
 	h := sha256.New()
 	for _, v := range f.values {
 		fmt.Fprintf(h, "%s\x00", valueText(v))

@@ -103,7 +103,7 @@ func TestARewordingChangesNothingThatWasDecided(t *testing.T) {
 
 // A cause is the same while its values are, levels as far as anybody sees them.
 func TestCausesGoByValues(t *testing.T) {
-	cause := func(v ...any) string { return Problem{values: v}.Cause() }
+	cause := func(v ...any) string { return Problem{values: v}.cause() }
 	for _, c := range []struct {
 		a, b []any
 		same bool
@@ -128,17 +128,17 @@ func TestRetiredCodesLeadOn(t *testing.T) {
 	for _, r := range Rules {
 		codes[r.Code] = true
 	}
-	for old, now := range Retired {
+	for old, now := range retired {
 		if codes[old] || !codes[now] {
 			t.Errorf("the retired code %s leads to %s; want a rule there is, from one there is not", old, now)
 		}
 	}
 	p := crowded(t)
 	f := Project(p)[rand.New(rand.NewPCG(1, 2)).IntN(5)]
-	Retired["was-called-otherwise"] = f.Rule.Code
-	defer delete(Retired, "was-called-otherwise")
+	retired["was-called-otherwise"] = f.Rule.Code
+	defer delete(retired, "was-called-otherwise")
 	key := "was-called-otherwise" + strings.TrimPrefix(f.Key(), f.Rule.Code)
-	p.Intended = map[string]plan.Intended{key: {Reason: "from before", Cause: f.Cause()}}
+	p.Intended = map[string]plan.Intended{key: {Reason: "from before", Cause: f.cause()}}
 	if _, accepted := Both(trace.New(p)); len(accepted) != 1 || accepted[0].Intended != "from before" {
 		t.Errorf("under the old code %d findings are accepted", len(accepted))
 	}

@@ -13,10 +13,10 @@ import (
 	"hiddenlanes/internal/words"
 )
 
-// Retired leads the codes of rules that are no more to those that took their place, so
+// retired leads the codes of rules that are no more to those that took their place, so
 // that what was accepted under the old one stays so. A code that was used is never used
 // for something else.
-var Retired = map[string]string{}
+var retired = map[string]string{}
 
 // decision is an acceptance of a project.
 type decision struct {
@@ -30,7 +30,7 @@ func decisionsOf(p *plan.Project) map[string][]decision {
 	out := map[string][]decision{}
 	for key, a := range p.Intended {
 		parts := strings.Split(key, " ")
-		code := cmp.Or(Retired[parts[0]], parts[0])
+		code := cmp.Or(retired[parts[0]], parts[0])
 		now := code + strings.TrimPrefix(key, parts[0])
 		out[code] = append(out[code], decision{key, now, parts[1:], a})
 	}
@@ -55,7 +55,7 @@ func (d decision) about(f Problem) bool {
 // every value that the problem comes from stood in the words, however those were put.
 func (d decision) holds(f Problem) bool {
 	if !d.older() {
-		return d.Cause == f.Cause()
+		return d.Cause == f.cause()
 	}
 	return !slices.ContainsFunc(f.values, func(v any) bool { return !strings.Contains(d.Was, asWritten(v)) })
 }
@@ -94,7 +94,7 @@ func MarkIntended(key, reason string) plan.Edit {
 			return "", fmt.Errorf("that problem is fixed already")
 		}
 		forget(p, f)
-		return edits.MarkIntended(key, reason, f.Cause())(p)
+		return edits.MarkIntended(key, reason, f.cause())(p)
 	}
 }
 
@@ -113,7 +113,7 @@ func MarkAllIntended(keys []string, reason string) plan.Edit {
 				continue
 			}
 			forget(p, f)
-			if _, err := edits.MarkIntended(key, reason, f.Cause())(p); err != nil {
+			if _, err := edits.MarkIntended(key, reason, f.cause())(p); err != nil {
 				return "", err
 			}
 			n++

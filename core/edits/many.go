@@ -33,14 +33,14 @@ const (
 	FamilyShades Tint = "family" // of the colour that the house chart has for each lane's family
 )
 
-// Tints lists them.
-var Tints = []Tint{OneColour, ShadesOf, FamilyShades}
+// tints lists them.
+var tints = []Tint{OneColour, ShadesOf, FamilyShades}
 
 // ColourLanes colours lanes. A bus whose lanes are all among them, and that is not itself, gets
 // their colour in a darker shade.
 func ColourLanes(ids []string, colour string, tint Tint) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		if !slices.Contains(Tints, tint) {
+		if !slices.Contains(tints, tint) {
 			return "", fmt.Errorf("lanes are coloured with one colour or in shades, not %q", tint)
 		}
 		hue := colour
@@ -357,10 +357,10 @@ func SendLevels(name string, ids []string, typed string, pre bool) plan.Edit {
 			return "", err
 		}
 		if !slices.ContainsFunc(levels, func(l audio.Decibels) bool { return l != levels[0] }) {
-			return SendByName(name, ids, plan.Send{Level: levels[0], Pre: pre})(p)
+			return sendByName(name, ids, plan.Send{Level: levels[0], Pre: pre})(p)
 		}
 		for i, id := range ids {
-			if _, err := SendByName(name, []string{id}, plan.Send{Level: levels[i], Pre: pre})(p); err != nil {
+			if _, err := sendByName(name, []string{id}, plan.Send{Level: levels[i], Pre: pre})(p); err != nil {
 				return "", err
 			}
 		}

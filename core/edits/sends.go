@@ -7,8 +7,8 @@ import (
 	"hiddenlanes/core/plan"
 )
 
-// SendByName lets lanes send to the bus with a name, or to a return that is made for it.
-func SendByName(name string, ids []string, send plan.Send) plan.Edit {
+// sendByName lets lanes send to the bus with a name, or to a return that is made for it.
+func sendByName(name string, ids []string, send plan.Send) plan.Edit {
 	return func(p *plan.Project) (string, error) {
 		if name = strings.TrimSpace(name); name == "" {
 			return "", fmt.Errorf("type the name of a bus, or of the return to make")

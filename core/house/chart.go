@@ -133,8 +133,8 @@ const (
 	UsuallyOff    Habit = "off"
 )
 
-// Habits lists what can be said.
-var Habits = []Habit{UsuallyUsed, UsuallyParked, UsuallyOff}
+// habits lists what can be said.
+var habits = []Habit{UsuallyUsed, UsuallyParked, UsuallyOff}
 
 // MainMix stands where a bus would for a role that goes to none.
 const MainMix = "main mix"
@@ -213,7 +213,7 @@ func (c *Chart) BusColour(r role.Role) string {
 	if at, ok := c.from(r, func(e Entry) bool { return e.Colour != "" }); ok {
 		return shadeOf(c.Entries[at].Colour, busLight)
 	}
-	return BusColour(r)
+	return usualBusColour(r)
 }
 
 // Bus is the bus that the chart itself names for a role, here or above; "" where it
@@ -226,7 +226,7 @@ func (c *Chart) Bus(r role.Role) string {
 }
 
 // FamilyBus is the bus that the chart names for a role, or the standard's of its family.
-func (c *Chart) FamilyBus(r role.Role) string { return cmp.Or(c.Bus(r), Bus(r)) }
+func (c *Chart) FamilyBus(r role.Role) string { return cmp.Or(c.Bus(r), usualBus(r)) }
 
 // OwnOutput says how much a feed wants an output of its own, 0 to 3.
 func (c *Chart) OwnOutput(r role.Role, kind rig.FeedKind) int {

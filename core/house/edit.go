@@ -78,7 +78,7 @@ var Fields = []*Field{
 		Effective: func(c *Chart, r role.Role, _ midi.Naming) string { return string(c.Habit(r)) },
 		set: func(e *Entry, text string, _ midi.Naming) error {
 			h := Habit(strings.ToLower(text))
-			if h != NoHabit && !slices.Contains(Habits, h) {
+			if h != NoHabit && !slices.Contains(habits, h) {
 				return fmt.Errorf("a role is usually used, parked or off, not %q", text)
 			}
 			e.Habit = h

@@ -94,8 +94,8 @@ func title(s string) string {
 	return strings.Join(parts, " ")
 }
 
-// Bus is the name of the bus the standard sends a family to instead of the main mix.
-func Bus(r role.Role) string {
+// usualBus is the name of the bus the standard sends a family to instead of the main mix.
+func usualBus(r role.Role) string {
 	if row := r.Root().Row(); row != nil && row.Bus != "" {
 		return row.Bus
 	}
@@ -135,8 +135,8 @@ func lightnessOf(r, top role.Role) float64 {
 	return lightest - float64(step%4)*(lightest-darkest)/3
 }
 
-// BusColour is the family's hue in a darker shade (common practice, no source).
-func BusColour(r role.Role) string { return shade(r.Root(), busLight) }
+// usualBusColour is the family's hue in a darker shade (common practice, no source).
+func usualBusColour(r role.Role) string { return shade(r.Root(), busLight) }
 
 func shade(r role.Role, lightness float64) string { return shadeOf(r.Hue(), lightness) }
 

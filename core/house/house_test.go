@@ -52,7 +52,7 @@ func TestEveryLaneColourCanBeSeenInBothThemes(t *testing.T) {
 		return (max(x, y) + 0.05) / (min(x, y) + 0.05)
 	}
 	for _, r := range append(role.All(), role.Unnamed) {
-		for _, colour := range []string{Colour(r), BusColour(r)} {
+		for _, colour := range []string{Colour(r), usualBusColour(r)} {
 			for _, ground := range []string{"#F4F1EA", "#14181B"} {
 				if c := contrast(colour, ground); c < 2.95 {
 					t.Errorf("%q in %s on %s: contrast %.2f", r, colour, ground, c)

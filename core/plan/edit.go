@@ -232,10 +232,10 @@ func (p *Project) FreeForBus(more Ranges) (LaneNumber, error) {
 		above = max(above, r.To+1)
 	}
 	used := append(p.Used(), more...)
-	if n, err := FreeBlock(1, above, p.Host.LaneLimit, used); err == nil {
+	if n, err := freeBlock(1, above, p.Host.LaneLimit, used); err == nil {
 		return n, nil
 	}
-	return FreeBlock(1, 1, p.Host.LaneLimit, used)
+	return freeBlock(1, 1, p.Host.LaneLimit, used)
 }
 
 // PointLane makes the lane take the output, or nothing for the zero OutputRef.

@@ -107,9 +107,6 @@ type Setting struct {
 	Value string
 }
 
-// Say is a key in words, by what the plan calls things.
-func (p *Project) Say(k Key) string { return p.say(k, p.Lane) }
-
 // PartName is what a part is called, by the reference that its track has.
 func (p *Project) PartName(track string) string {
 	if ref, err := ParseFeedRef(track); err == nil {
@@ -120,7 +117,7 @@ func (p *Project) PartName(track string) string {
 	return "a part that is gone"
 }
 
-// Sayer is Say for those who ask for many.
+// Sayer says keys in words, by what the plan calls things.
 func (p *Project) Sayer() func(Key) string {
 	lanes := p.ByID()
 	return func(k Key) string { return p.say(k, func(id string) *Lane { return lanes[id] }) }

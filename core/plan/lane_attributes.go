@@ -154,7 +154,7 @@ var LaneAttributes = []*LaneAttribute{
 	{attribute: inPlan("sends", func(l *Lane) *[]Send { return &l.Sends }, slices.Equal[[]Send]), // patched one by one
 		Cell: routeCell("sends", "Sends", ByID.SendsText,
 			func(p *Project, id, typed string) (Edit, error) {
-				sends, err := p.ParseSends(typed)
+				sends, err := p.parseSends(typed)
 				return SetSends(id, sends), err
 			})},
 	{attribute: listAttr(AttrInserts, func(l *Lane) *[]rig.Insert { return &l.Inserts },

@@ -118,9 +118,9 @@ func (e *NoBlockError) Error() string {
 	return b.String()
 }
 
-// FreeBlock is the lowest run of n consecutive free lane numbers at or above
+// freeBlock is the lowest run of n consecutive free lane numbers at or above
 // from (1 where it is lower), within the limit (0: none).
-func FreeBlock(n int, from, limit LaneNumber, used Ranges) (LaneNumber, error) {
+func freeBlock(n int, from, limit LaneNumber, used Ranges) (LaneNumber, error) {
 	from = max(from, 1)
 	busy := slices.Clone(used)
 	slices.SortFunc(busy, func(a, b Range) int { return int(a.From - b.From) })
@@ -208,7 +208,7 @@ func (h Host) LaneName(n LaneNumber) string {
 
 // Free is the FreeBlock of n lanes at or above from in the project's host.
 func (p *Project) Free(n int, from LaneNumber) (LaneNumber, error) {
-	return FreeBlock(n, from, p.Host.LaneLimit, p.Used())
+	return freeBlock(n, from, p.Host.LaneLimit, p.Used())
 }
 
 // Used lists every lane number that is spoken for: taken by others or held by

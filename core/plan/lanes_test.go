@@ -27,12 +27,12 @@ func TestFreeBlock(t *testing.T) {
 		{16, 5, 0, "1-4", 5}, {16, 5, 20, "", 5}, {3, 1, 0, "2,6", 3}, {3, 1, 0, "2,5", 6}, {1, 0, 0, "1-9", 10},
 		{4, 1, 12, "1-4,9", 5}, {2, 5, 9, "1-4,6,9", 7}, {3, 1, 0, "9,1-4,2-3", 5},
 	} {
-		got, err := FreeBlock(c.n, c.from, c.limit, ranges(t, c.used))
+		got, err := freeBlock(c.n, c.from, c.limit, ranges(t, c.used))
 		if err != nil || got != c.want {
 			t.Errorf("got %+v: %d, %v; want got %v", c, got, err, c.want)
 		}
 	}
-	_, err := FreeBlock(16, 5, 24, ranges(t, "1-4,9,30"))
+	_, err := freeBlock(16, 5, 24, ranges(t, "1-4,9,30"))
 	var no *NoBlockError
 	if !errors.As(err, &no) || no.InTheWay.String() != "9" || no.Largest != (Range{10, 24}) {
 		t.Fatalf("got %v", err)
@@ -70,7 +70,7 @@ func TestFreeBlockIsTheLowest(t *testing.T) {
 			want = at
 			break
 		}
-		got, err := FreeBlock(n, from, limit, used)
+		got, err := freeBlock(n, from, limit, used)
 		if got != want || (err == nil) != (want != 0) {
 			t.Fatalf("%d from %d, limit %d, used %v: %d, %v; want %d", n, from, limit, used, got, err, want)
 		}

@@ -28,8 +28,8 @@ type StageState struct {
 // AtStage is the stage that the instrument is in.
 func (pl *Placed) AtStage() Stage { return cmp.Or(pl.Stage, Mixing) }
 
-// KeptForStage reports whether the other stage of the instrument needs a jack: its lane stays.
-func (pl *Placed) KeptForStage(j Jack) bool {
+// keptForStage reports whether the other stage of the instrument needs a jack: its lane stays.
+func (pl *Placed) keptForStage(j Jack) bool {
 	for _, s := range pl.Stages {
 		for _, a := range s.Feeds {
 			if a.State == Assigned && a.At() == j {
@@ -44,7 +44,7 @@ func (pl *Placed) KeptForStage(j Jack) bool {
 func (p *Project) LaneKeptForStage(l *Lane) bool {
 	return slices.ContainsFunc(l.Sources, func(s OutputRef) bool {
 		pl := p.Find(s.Placed)
-		return pl != nil && pl.KeptForStage(s.Jack())
+		return pl != nil && pl.keptForStage(s.Jack())
 	})
 }
 

@@ -32,9 +32,6 @@ const (
 	FromDefault StartKind = "default" // the default that was saved on this machine for the version
 )
 
-// StartKinds lists them.
-var StartKinds = []StartKind{AsDelivered, FromLayout, FromSaved, FromDefault}
-
 // Text says the start in words.
 func (s Start) Text() string {
 	switch s.Kind {

@@ -122,9 +122,9 @@ func (lanes ByID) SendsText(l *Lane) string {
 	return strings.Join(out, ", ")
 }
 
-// ParseSends reads what SendsText writes. A send without a level is at −12 dB, after the
+// parseSends reads what SendsText writes. A send without a level is at −12 dB, after the
 // fader.
-func (p *Project) ParseSends(typed string) (out []Send, err error) {
+func (p *Project) parseSends(typed string) (out []Send, err error) {
 	for _, one := range rig.SplitSends(typed) {
 		words := strings.Fields(one)
 		if len(words) == 0 {

@@ -18,8 +18,8 @@ type Stands struct {
 	Assumed bool // the keys, and the voice with them
 }
 
-// Stands is what the microphone stands at; nothing where its role lets nothing be assumed.
-func (m *Microphone) Stands() Stands {
+// stands is what the microphone stands at; nothing where its role lets nothing be assumed.
+func (m *Microphone) stands() Stands {
 	if len(m.Keys) > 0 {
 		voice := m.Plays
 		if voice == "" {
@@ -61,14 +61,14 @@ func standsColumns() []Column {
 	}
 	return []Column{
 		stands("plays", "Voice", func(_ Sheet, m *Microphone) (string, bool) {
-			s := m.Stands()
+			s := m.stands()
 			return s.Voice, m.Plays == "" && s.Assumed
 		}, func(_ Sheet, m *Microphone, v string) (err error) {
 			m.Plays, err = ParseNote(v)
 			return err
 		}),
 		stands("keys", "Keys", func(in Sheet, m *Microphone) (string, bool) {
-			s := m.Stands()
+			s := m.stands()
 			return midi.FormatKeys(s.Keys, in.Naming), s.Assumed
 		}, func(in Sheet, m *Microphone, v string) error {
 			keys, err := midi.ParseKeys(v, in.Naming)

@@ -328,7 +328,7 @@ func (b *feedBuilder) microphone(m Microphone) {
 	f := Feed{ID: m.ID, Kind: MicrophoneFeed, Name: m.Name, Role: m.Role, Width: m.Width, Program: -1, Microphone: m.ID,
 		Gain: m.Gain, Pan: m.Pan, Inside: m.Inside}
 	if !b.heard[m.ID] {
-		if s := m.Stands(); s.Assumed {
+		if s := m.stands(); s.Assumed {
 			f.Assumed = s.Keys
 		} else {
 			f.Keys = sortedKeys(s.Keys)

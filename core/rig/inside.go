@@ -254,8 +254,8 @@ func (in *Instrument) CloneSources() {
 	in.Voices, in.Microphones, in.Parts = slices.Clone(in.Voices), slices.Clone(in.Microphones), slices.Clone(in.Parts)
 }
 
-// ReturnsText lists what a source sends to the instrument's returns: "Plate −12 dB before".
-func (in *Instrument) ReturnsText(sends []InsideSend) string {
+// returnsText lists what a source sends to the instrument's returns: "Plate −12 dB before".
+func (in *Instrument) returnsText(sends []InsideSend) string {
 	var out []string
 	for _, s := range sends {
 		text := in.SourceName(s.Return) + " " + s.Level.String()
@@ -267,8 +267,8 @@ func (in *Instrument) ReturnsText(sends []InsideSend) string {
 	return strings.Join(out, ", ")
 }
 
-// ParseReturns reads what ReturnsText writes. One without a level is at −12 dB, after the fader.
-func (in *Instrument) ParseReturns(typed string) (out []InsideSend, err error) {
+// parseReturns reads what ReturnsText writes. One without a level is at −12 dB, after the fader.
+func (in *Instrument) parseReturns(typed string) (out []InsideSend, err error) {
 	for _, one := range SplitSends(typed) {
 		text := strings.TrimSpace(one)
 		if text == "" {

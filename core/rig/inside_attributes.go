@@ -210,9 +210,9 @@ var InsideAttributes = []*InsideAttribute{
 			Choices: []string{"own output", "own and main"}}, func(x SourceRef) *bool { return &x.AlsoMain }),
 	{Name: InsideReturn, Turn: 10,
 		Cell: &InsideCell{Key: "returns", Title: "Sends to returns", column: 6,
-			text: func(in *Instrument, x SourceRef) string { return in.ReturnsText(x.Returns) },
+			text: func(in *Instrument, x SourceRef) string { return in.returnsText(x.Returns) },
 			set: func(in *Instrument, x SourceRef, typed string) (err error) {
-				x.Returns, err = in.ParseReturns(typed)
+				x.Returns, err = in.parseReturns(typed)
 				return err
 			}},
 		each: func(_ *Instrument, x SourceRef, set func(of, value string)) {
@@ -242,7 +242,7 @@ var InsideAttributes = []*InsideAttribute{
 			if len(x.Returns) == 0 {
 				return ""
 			}
-			return "sends " + in.ReturnsText(x.Returns)
+			return "sends " + in.returnsText(x.Returns)
 		},
 		Item: func(in *Instrument, name, of, value string) string {
 			if value == "" {

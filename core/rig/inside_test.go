@@ -120,17 +120,17 @@ func TestSendsToReturnsAreTyped(t *testing.T) {
 		"hall before":       "Hall Before −12.0 dB",
 		"Hall Before -3 dB before, PLATE 0": "Hall Before −3.0 dB before, Plate 0.0 " +
 			"dB"} {
-		sends, err := in.ParseReturns(typed)
-		if got := in.ReturnsText(sends); err != nil || got != want {
+		sends, err := in.parseReturns(typed)
+		if got := in.returnsText(sends); err != nil || got != want {
 			t.Errorf("%q is %q, %v; want %q", typed, got, err, want)
 			continue
 		}
-		if back, err := in.ParseReturns(in.ReturnsText(sends)); err != nil || !slices.Equal(back, sends) {
-			t.Errorf("%q is read again as %v, %v", in.ReturnsText(sends), back, err)
+		if back, err := in.parseReturns(in.returnsText(sends)); err != nil || !slices.Equal(back, sends) {
+			t.Errorf("%q is read again as %v, %v", in.returnsText(sends), back, err)
 		}
 	}
 	for _, typed := range []string{"Spring", "Plate 90", "Plate, plate -3"} {
-		if sends, err := in.ParseReturns(typed); err == nil {
+		if sends, err := in.parseReturns(typed); err == nil {
 			t.Errorf("%q is taken as %v", typed, sends)
 		}
 	}

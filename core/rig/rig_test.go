@@ -262,13 +262,13 @@ func TestCellsAreTypedAllOrNone(t *testing.T) {
 	a, b := in.Voices[0], in.Voices[1]
 	if a.Name != "Kick In" || a.Role != "kit/kick/in" || a.Sure != role.Told ||
 		!slices.Equal(a.Keys, []midi.Key{36, 38, 39, 40}) || b.Gain != -3.5 || b.Pan != -0.2 ||
-		in.HeardText(b) != "Top, Room Far -12" {
+		in.heardText(b) != "Top, Room Far -12" {
 		t.Errorf("got %+v; want a.Name \"Kick In\", a.Role \"kit/kick/in\", a.Sure %v, %v, b.Gain -3.5, b.Pan -0.2, "+
 			"in.HeardText(b) \"Top, Room Far -12\"", in.Voices, role.Told, []midi.Key{36, 38, 39, 40})
 	}
 	if err := do(SetCells("pickup", []tabular.Cell{tabular.At("a", "m1", "-9"),
 		tabular.At("b", "m2", "")}, midi.MiddleC3)); err != nil ||
-		in.HeardText(in.Voices[0]) != "Room Far -9" || in.HeardText(in.Voices[1]) != "Room Far -12" {
+		in.heardText(in.Voices[0]) != "Room Far -9" || in.heardText(in.Voices[1]) != "Room Far -12" {
 		t.Errorf("got %v %+v; want in.HeardText(in.Voices[0]) \"Room Far -9\", in.HeardText(in.Voices[1]) \"Room Far -12\"",
 			err, in.Voices)
 	}

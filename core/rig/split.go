@@ -23,8 +23,8 @@ const (
 	ByVoices SplitRule = "voices" // each on its own
 )
 
-// SplitRules lists those that need no names.
-var SplitRules = []SplitRule{ByShells, ByPieces, ByVoices}
+// splitRules lists those that need no names.
+var splitRules = []SplitRule{ByShells, ByPieces, ByVoices}
 
 // Split is how a microphone is split. What is in no group stays in the microphone's own feed.
 type Split struct {
@@ -37,7 +37,7 @@ const maxGroupName = 80
 
 // Validate refuses rules that are none, and names that are too long.
 func (s Split) Validate() error {
-	if s.By != ByGroups && !slices.Contains(SplitRules, s.By) {
+	if s.By != ByGroups && !slices.Contains(splitRules, s.By) {
 		return fmt.Errorf("microphones cannot be split by %q", s.By)
 	}
 	for _, name := range s.Of {

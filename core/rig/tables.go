@@ -462,8 +462,8 @@ func coveredNames(in *Instrument) (ids, names []string) {
 	return ids, names
 }
 
-// HeardText prints a row of the pick-up table in one cell: "Kick In, Room -12".
-func (in *Instrument) HeardText(v Voice) string {
+// heardText prints a row of the pick-up table in one cell: "Kick In, Room -12".
+func (in *Instrument) heardText(v Voice) string {
 	var out []string
 	for _, h := range v.Heard {
 		if m := in.Microphone(h.Microphone); m != nil {
@@ -543,9 +543,9 @@ func insideColumns[T any](at ref[T], of func(*T) *Inside) []Column {
 		flagColumn("closed", "Closed", at, func(t *T) *bool { return &of(t).Closed }),
 		flagColumn("main", "Main too", at, func(t *T) *bool { return &of(t).AlsoMain }),
 		cell("returns", "Sends to returns",
-			func(in Sheet, i int) string { return in.ReturnsText(of(at(in.Instrument, i)).Returns) },
+			func(in Sheet, i int) string { return in.returnsText(of(at(in.Instrument, i)).Returns) },
 			func(in Sheet, i int, v string) (err error) {
-				of(at(in.Instrument, i)).Returns, err = in.ParseReturns(v)
+				of(at(in.Instrument, i)).Returns, err = in.parseReturns(v)
 				return err
 			}),
 	}
@@ -600,7 +600,7 @@ var voicesTable = &Table{Key: "voices", Title: "Voices", One: "voice",
 		decimalColumn("gain", "Gain dB", voiceAt, func(v *Voice) *audio.Decibels { return &v.Gain }, 1, -120, 24),
 		decimalColumn("pan", "Pan %", voiceAt, func(v *Voice) *float64 { return &v.Pan }, 100, -100, 100),
 		cell("heard", "Heard through",
-			func(in Sheet, i int) string { return in.HeardText(in.Voices[i]) },
+			func(in Sheet, i int) string { return in.heardText(in.Voices[i]) },
 			func(in Sheet, i int, v string) error { return in.setHeard(&in.Voices[i], v) }),
 	}, insideColumns(voiceAt, func(v *Voice) *Inside { return &v.Inside })...)...),
 	len: func(in *Instrument) int { return len(in.Voices) },

@@ -603,15 +603,15 @@ func unusual(k midi.Key, r Role) int {
 func ForPercussion(name string, keys []midi.Key) Guess { return struck(name, keys, FromKey) }
 
 // ForEffect is ForPercussion for the voices of a set of effects, whose keys stand for others.
-func ForEffect(name string, keys []midi.Key) Guess { return struck(name, keys, FromEffectKey) }
+func ForEffect(name string, keys []midi.Key) Guess { return struck(name, keys, fromEffectKey) }
 
 // EffectSet is the program, from 0, of the set of effects among the percussion sets of General MIDI 2
 // and those before it (from memory).
 const EffectSet = 56
 
-// FromEffectKey gives the role of a key in the set of effects of General MIDI 2 (from memory), or
+// fromEffectKey gives the role of a key in the set of effects of General MIDI 2 (from memory), or
 // Unnamed.
-func FromEffectKey(k midi.Key) Role {
+func fromEffectKey(k midi.Key) Role {
 	if i := int(k) - 39; i >= 0 && i < len(effectKeys) {
 		return effectKeys[i]
 	}

@@ -91,8 +91,8 @@ func (r Role) depth() int {
 // Close reports whether two roles are the same, or one stands right below the other.
 func Close(a, b Role) bool { return a == b || a.Parent() == b || b.Parent() == a }
 
-// Steps is the sum of the steps on the way from one role to the other; 0 for the same role.
-func Steps(a, b Role) (e int) {
+// stepsOf is the sum of the steps on the way from one role to the other; 0 for the same role.
+func stepsOf(a, b Role) (e int) {
 	common := Common(a, b)
 	return a.stepsBelow(common) + b.stepsBelow(common)
 }
@@ -104,16 +104,16 @@ const farthest = 36
 // overheads, toms and toms; kick, snare and hat last. Microphone positions that stand alone are as far
 // from every other as can be, so they share with one only where nothing else is left.
 func Distance(a, b Role) int64 {
-	if !MayShare(a, b) {
+	if !mayShare(a, b) {
 		return 1 << farthest
 	}
-	return 1 << min(Steps(a, b), farthest)
+	return 1 << min(stepsOf(a, b), farthest)
 }
 
-// MayShare reports whether people let two places in the tree of roles and microphone positions share an
+// mayShare reports whether people let two places in the tree of roles and microphone positions share an
 // output: in front of a section close microphones and a ready-made mix stand with no other position;
 // the microphones of a kit are told apart by their roles (common practice, no source).
-func MayShare(a, b Role) bool {
+func mayShare(a, b Role) bool {
 	x, y := a.positionIn(), b.positionIn()
 	return x == y || !x.alone() && !y.alone()
 }

@@ -34,11 +34,11 @@ func TestDistanceDoublesWithEachStepApart(t *testing.T) {
 		{"~close/strings/cello", "~close/strings/viola", 4},
 		{"~close/strings/cello", "~room/near/strings/cello", 1 + 6 + 2 + 6},
 	} {
-		if got := Steps(c.a, c.b); got != c.steps || Steps(c.b, c.a) != got {
+		if got := stepsOf(c.a, c.b); got != c.steps || stepsOf(c.b, c.a) != got {
 			t.Errorf("%s to %s: %d steps, want %d both ways", c.a, c.b, got, c.steps)
 		}
-		if want := int64(1) << c.steps; MayShare(c.a, c.b) && Distance(c.a, c.b) != want ||
-			!MayShare(c.a, c.b) && Distance(c.a, c.b) < 1<<30 {
+		if want := int64(1) << c.steps; mayShare(c.a, c.b) && Distance(c.a, c.b) != want ||
+			!mayShare(c.a, c.b) && Distance(c.a, c.b) < 1<<30 {
 			t.Errorf("%s to %s: distance %d", c.a, c.b, Distance(c.a, c.b))
 		}
 	}

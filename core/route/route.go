@@ -140,9 +140,6 @@ type nodeKey struct {
 	ref  string
 }
 
-// Nodes and Edges are how many there are.
-func (g *Graph) Nodes() int { return len(g.nodes) }
-
 // Edges is how many edges there are.
 func (g *Graph) Edges() int { return len(g.edges) }
 

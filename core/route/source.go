@@ -44,7 +44,7 @@ type Instrument struct {
 }
 
 // Planned is what a project wants.
-func Planned(p *plan.Project) *Graph { return New(planned{p}) }
+func Planned(p *plan.Project) *Graph { return newGraph(planned{p}) }
 
 // planned is a Source of what is wanted.
 type planned struct{ p *plan.Project }
@@ -91,7 +91,7 @@ func (s planned) Quiet(string) Quiet { return Quiet{} }
 // Patched is what a state of the host holds: what is patched, or the stand-in. Faders are no
 // part of it: a lane that the plan has too counts with the plan's. So does the inside of an
 // instrument of which nobody has told.
-func Patched(p *plan.Project, s *plan.Patched) *Graph { return New(patched{p, s.Clone()}) }
+func Patched(p *plan.Project, s *plan.Patched) *Graph { return newGraph(patched{p, s.Clone()}) }
 
 // patched is a Source of what a host holds.
 type patched struct {
@@ -176,8 +176,8 @@ func (s patched) Chained(block int) bool { return s.s.IsChained(block) }
 
 func (s patched) Quiet(lane string) Quiet { return Quiet{s.s.Muted[lane], s.s.Soloed[lane]} }
 
-// New builds the graph of a source.
-func New(s Source) *Graph {
+// newGraph builds the graph of a source.
+func newGraph(s Source) *Graph {
 	b := &builder{s: s, g: &Graph{at: map[nodeKey]ID{}, onto: map[plan.OutputRef][]int{}, place: map[ID]int{}}}
 	b.g.main = b.node(Node{Kind: MainMix, Width: audio.Stereo})
 	b.lanes()

@@ -120,7 +120,7 @@ func (g *Graph) gather(at ID) (t transfer) {
 		}
 		next, m := g.down[e.To], g.through(e)
 		t.shut = first(t.shut, next.shut)
-		if g.Aside(e) {
+		if g.aside(e) {
 			t.returned = min(mostTimes, t.returned+next.times+next.returned)
 			t.effect = t.effect.plus(next.same.times(m).squared()).plus(next.effect.times(m.squared()))
 			continue
@@ -143,9 +143,9 @@ func first(a, b Reason) Reason {
 	return a
 }
 
-// Aside reports whether what an edge brings comes back as another signal, by an effect: a send to
+// aside reports whether what an edge brings comes back as another signal, by an effect: a send to
 // a return, in the mixer or inside, or the main exit of an instrument.
-func (g *Graph) Aside(e Edge) bool {
+func (g *Graph) aside(e Edge) bool {
 	return e.Kind == InsideSend || e.Kind == MainExit ||
 		e.Kind == Sent && e.To != None && g.IsReturn(g.nodes[e.To].Ref)
 }
@@ -245,7 +245,7 @@ func (w *walker) visit(at ID, p Path, m gains) {
 		next := p
 		next.Edges = append(p.Edges[:len(p.Edges):len(p.Edges)], n)
 		if e.Shut != Open || e.To == None {
-			if w.g.Aside(e) || e.Kind == Sent {
+			if w.g.aside(e) || e.Kind == Sent {
 				continue
 			}
 			if len(w.paths) < w.most {
@@ -256,7 +256,7 @@ func (w *walker) visit(at ID, p Path, m gains) {
 		}
 		next.Nodes = append(p.Nodes[:len(p.Nodes):len(p.Nodes)], e.To)
 		next.Inverted = p.Inverted != e.Inverted
-		next.Returned = p.Returned || w.g.Aside(e)
+		next.Returned = p.Returned || w.g.aside(e)
 		w.visit(e.To, next, w.g.through(e).times(m))
 	}
 }

@@ -132,9 +132,6 @@ func (g *Graph) AllPaths(f Feed) []Path { return g.tell(g.at(f), f, true) }
 
 func (g *Graph) at(f Feed) route.ID { return g.Find(route.Feed, f.Ref.String()) }
 
-// PathsOf follows a lane or bus.
-func (g *Graph) PathsOf(l *plan.Lane) []Path { return g.tell(g.OfLane(l.ID), Feed{}, false) }
-
 func (g *Graph) tell(from route.ID, f Feed, sends bool) (out []Path) {
 	for _, p := range g.Graph.Paths(from, mostPaths, sends) {
 		out = append(out, Path{g.stops(p, f), p})

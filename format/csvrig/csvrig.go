@@ -74,8 +74,8 @@ var spellings = map[string]string{
 	"out": outputColumn, "leaves by": outputColumn, "own voice only": "ownonly", "before the fader": "prefader",
 }
 
-// Known reports whether a header row is one that can be read here.
-func Known(cells []string) bool {
+// known reports whether a header row is one that can be read here.
+func known(cells []string) bool {
 	found := map[string]bool{}
 	for _, c := range cells {
 		found[columnName(c)] = true
@@ -129,7 +129,7 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 // readHeader gives the column that each cell of a row belongs to.
 func readHeader(c *csv.Reader) (columns, warnings []string, err error) {
 	head, err := c.Read()
-	if err != nil || !Known(head) {
+	if err != nil || !known(head) {
 		return nil, nil, format.Errorf(name, "line 1", "begin with a header row such as kind,name,keys,role",
 			"the header row names no column \"name\" with \"keys\", \"kind\" or \"role\"")
 	}

@@ -19,7 +19,7 @@ var Format = &format.Format{
 		c := csv.NewReader(strings.NewReader(strings.ReplaceAll(line, ";", ",")))
 		c.LazyQuotes = true
 		cells, err := c.Read()
-		return err == nil && Known(cells) || format.HasExtension(file, ".csv")
+		return err == nil && known(cells) || format.HasExtension(file, ".csv")
 	},
 	Decode: func(in *format.Input) (*format.Content, error) {
 		ins, warnings, err := Decode(in.Reader, format.Base(in.Name), in.Naming)

@@ -176,9 +176,9 @@ func importable(holds []format.Holds) (out []*format.Format) {
 	return out
 }
 
-// Importable lists what can be imported, of those who hold one of these things (none: all),
+// importableText lists what can be imported, of those who hold one of these things (none: all),
 // with their extensions.
-func Importable(holds ...format.Holds) string {
+func importableText(holds ...format.Holds) string {
 	var out []string
 	for _, f := range importable(holds) {
 		out = append(out, fmt.Sprintf("%s (%s)", f.Title, strings.Join(f.Extensions, ", ")))

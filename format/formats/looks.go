@@ -19,7 +19,7 @@ func (e *UnknownError) Error() string {
 	if e.Looks.what != "" {
 		what = fmt.Sprintf("This is %s: %s", e.Looks.what, e.Looks.why)
 	}
-	return fmt.Sprintf("%s: %s. Import %s.", e.Name, what, Importable(e.For...))
+	return fmt.Sprintf("%s: %s. Import %s.", e.Name, what, importableText(e.For...))
 }
 
 // look is what a file looks like, and why it is of no use here.

@@ -44,8 +44,8 @@ type Row struct {
 	Other      bool   // the plan did not make it
 }
 
-// Header names the columns.
-var Header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys",
+// header names the columns.
+var header = []string{"Lane", "Name", "Kind", "Width", "Instrument", "Output", "Ports", "Host ports", "Feeds", "Keys",
 	"Goes to", "Colour", "Short", "Sends", "MIDI", "Inside", "Notes", "Inserts", "Output name", "Play on",
 	"Set on the lane"}
 
@@ -235,7 +235,7 @@ func (r *Row) addInside(feeds []trace.Feed, sources insideOf) {
 func Encode(w io.Writer, p *plan.Project, naming midi.Naming) error {
 	c := csv.NewWriter(w)
 	c.UseCRLF = true
-	if err := c.Write(Header); err != nil {
+	if err := c.Write(header); err != nil {
 		return err
 	}
 	for _, r := range Rows(p) {

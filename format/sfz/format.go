@@ -42,14 +42,14 @@ var Format = &format.Format{
 		}
 		if strings.EqualFold(path.Ext(in.Name), ".sfz") { // one file of a folder
 			if _, err := fs.Stat(in.Files, filepath.Base(in.Name)); err == nil {
-				return DecodeAll(in.Context, in.Files, []string{filepath.Base(in.Name)}, in.Name)
+				return decodeAll(in.Context, in.Files, []string{filepath.Base(in.Name)}, in.Name)
 			}
 		}
-		files, err := Main(in.Files)
+		files, err := mainFile(in.Files)
 		if err != nil {
 			return nil, err
 		}
-		return DecodeAll(in.Context, in.Files, files, in.Name)
+		return decodeAll(in.Context, in.Files, files, in.Name)
 	},
 }
 
@@ -71,13 +71,13 @@ func decodeText(in *format.Input) (*format.Content, error) {
 	if err != nil {
 		return nil, err
 	}
-	return DecodeAll(in.Context, files, []string{main}, in.Name)
+	return decodeAll(in.Context, files, []string{main}, in.Name)
 }
 
-// DecodeAll reads instrument files of a file system. Where there are several, those that
+// decodeAll reads instrument files of a file system. Where there are several, those that
 // cannot be read are told of and left out. name is that of the whole, for people.
 // Together they have a bound, too, beyond which the whole is refused.
-func DecodeAll(ctx context.Context, fsys fs.FS, files []string, name string) (*format.Content, error) {
+func decodeAll(ctx context.Context, fsys fs.FS, files []string, name string) (*format.Content, error) {
 	c := &format.Content{}
 	spent := budget{ctx: ctx}
 	for _, p := range files {

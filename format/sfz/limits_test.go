@@ -92,7 +92,7 @@ func TestAFolderHasABoundAsAWhole(t *testing.T) {
 		files[p] = &fstest.MapFile{Data: []byte(body)}
 		names = append(names, p)
 	}
-	_, err := DecodeAll(t.Context(), files, names, "Kits")
+	_, err := decodeAll(t.Context(), files, names, "Kits")
 	if err == nil || !strings.Contains(err.Error(),
 		"the instruments of this folder have more than 200000 regions together") ||
 		!strings.Contains(err.Error(), "import fewer of its instruments at a time") {
@@ -100,7 +100,7 @@ func TestAFolderHasABoundAsAWhole(t *testing.T) {
 	}
 	gone, leave := context.WithCancel(t.Context())
 	leave()
-	if _, err := DecodeAll(gone, files, names[:1], "Kits"); !errors.Is(err, context.Canceled) {
+	if _, err := decodeAll(gone, files, names[:1], "Kits"); !errors.Is(err, context.Canceled) {
 		t.Errorf("for somebody who has gone it gives %v; want that", err)
 	}
 }

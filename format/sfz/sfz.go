@@ -162,9 +162,9 @@ func decodeWithin(fsys fs.FS, file string, spent *budget) (*File, error) {
 	return f, nil
 }
 
-// Main finds the instrument files of a folder: the .sfz files that no other one
+// mainFile finds the instrument files of a folder: the .sfz files that no other one
 // includes, by name.
-func Main(fsys fs.FS) ([]string, error) {
+func mainFile(fsys fs.FS) ([]string, error) {
 	var all []string
 	included := map[string]bool{}
 	err := fs.WalkDir(fsys, ".", func(p string, e fs.DirEntry, err error) error {

@@ -109,12 +109,12 @@ func TestHeadersInherit(t *testing.T) {
 func TestKeysAreNumbersOrNames(t *testing.T) {
 	for s, want := range map[string]int{"60": 60, "c4": 60, "C#4": 61, "db4": 61, "b3": 59, "c-1": 0, "g9": 127,
 		"Bb2": 46, "-1": -1} {
-		if k, ok := Key(s); !ok || k != want {
+		if k, ok := opcodeKey(s); !ok || k != want {
 			t.Errorf("%s is %d, %v", s, k, ok)
 		}
 	}
 	for _, bad := range []string{"", "h2", "c", "128", "g#9", "-2", "4c"} {
-		if k, ok := Key(bad); ok {
+		if k, ok := opcodeKey(bad); ok {
 			t.Errorf("%q was taken as %d", bad, k)
 		}
 	}
@@ -213,7 +213,7 @@ func TestBadFilesAreRefusedInOneSentence(t *testing.T) {
 	} {
 		_, err := Decode(t.Context(), folder(files), "kit.sfz")
 		if len(files) == 0 {
-			_, err = Main(folder(files))
+			_, err = mainFile(folder(files))
 			says = strings.TrimSuffix(says, ".")
 		}
 		var bad *format.Error
@@ -228,7 +228,7 @@ func TestBadFilesAreRefusedInOneSentence(t *testing.T) {
 }
 
 func TestTheInstrumentsOfAFolderAreThoseNobodyIncludes(t *testing.T) {
-	got, err := Main(folder(map[string]string{"a/Kit.sfz": "#include \"parts/k.sfz\"", "a/parts/k.sfz": "<region>",
+	got, err := mainFile(folder(map[string]string{"a/Kit.sfz": "#include \"parts/k.sfz\"", "a/parts/k.sfz": "<region>",
 		"b.SFZ": "<region>", "readme.txt": "x"}))
 	if err != nil || !slices.Equal(got, []string{"a/Kit.sfz", "b.SFZ"}) {
 		t.Errorf("got %v %v; want %v", got, err, []string{"a/Kit.sfz", "b.SFZ"})
@@ -389,7 +389,7 @@ func TestLinesThatEndWithCRAlone(t *testing.T) {
 	if len(in.Voices) != 2 || in.Voices[0].Keys[0] != 36 || in.Voices[1].Keys[0] != 38 {
 		t.Errorf("read are %+v", in.Voices)
 	}
-	if mains, err := Main(folder(map[string]string{"kit.sfz": "// x\r#include \"more.sfz\"\r",
+	if mains, err := mainFile(folder(map[string]string{"kit.sfz": "// x\r#include \"more.sfz\"\r",
 		"more.sfz": "<region> key=1"})); err != nil ||
 		len(mains) != 1 {
 		t.Errorf("instruments of the folder are %q, %v", mains, err)

@@ -104,7 +104,7 @@ func (f *File) sound(r region, offset int) (s sound, ok bool) {
 		for _, op := range h.opcodes {
 			switch op.name {
 			case "key", "lokey", "hikey":
-				k, known := Key(op.value)
+				k, known := opcodeKey(op.value)
 				if !known {
 					continue
 				}
@@ -150,9 +150,9 @@ func number(s string, fallback int) int {
 	return fallback
 }
 
-// Key reads a key as SFZ writes it: a number from -1, or a note name in which
+// opcodeKey reads a key as SFZ writes it: a number from -1, or a note name in which
 // middle C, key 60, is c4.
-func Key(s string) (int, bool) {
+func opcodeKey(s string) (int, bool) {
 	if n, err := strconv.Atoi(s); err == nil {
 		return n, n >= -1 && n <= 127
 	}

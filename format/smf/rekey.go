@@ -28,7 +28,7 @@ func Rekey(w io.Writer, song []byte, hears func(midi.Address) bool, rule map[mid
 	if _, err := Decode(bytes.NewReader(song)); err != nil {
 		return nil, err
 	}
-	song = Unwrap(song)
+	song = unwrap(song)
 	tracks, read := int(binary.BigEndian.Uint16(song[10:])), 0
 	did := &Rekeyed{map[midi.Key]int{}, map[midi.Key]int{}, map[midi.Key]int{}}
 	out := make([]byte, 0, len(song)+64)
@@ -209,6 +209,6 @@ func (k *rekeyer) appendTime(e event) error {
 	if sum > MaxVLQ {
 		return k.bad("the time between two events grows longer than a file can hold")
 	}
-	k.out = AppendVLQ(k.out, uint32(sum))
+	k.out = appendVLQ(k.out, uint32(sum))
 	return nil
 }

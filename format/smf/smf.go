@@ -69,7 +69,7 @@ func Decode(r io.Reader) (*File, error) {
 	if len(b) > MaxSize {
 		return nil, bad(MaxSize, "split it", "the file is larger than %d MiB", MaxSize>>20)
 	}
-	b = Unwrap(b)
+	b = unwrap(b)
 	f, tracks, at, err := decodeHeader(b)
 	if err != nil {
 		return nil, err
@@ -138,8 +138,8 @@ func junk(rest []byte, read, tracks int) bool {
 	return read >= max(tracks, 1) && len(rest) >= 8 && uint64(binary.BigEndian.Uint32(rest[4:])) > uint64(len(rest)-8)
 }
 
-// Unwrap gives the Standard MIDI File inside a RIFF of the kind RMID; other bytes as they are.
-func Unwrap(b []byte) []byte {
+// unwrap gives the Standard MIDI File inside a RIFF of the kind RMID; other bytes as they are.
+func unwrap(b []byte) []byte {
 	if len(b) < 20 || string(b[:4]) != "RIFF" || string(b[8:12]) != "RMID" {
 		return b
 	}
@@ -169,7 +169,7 @@ func (t *trackReader) bad(what string, args ...any) error {
 }
 
 func (t *trackReader) vlq() (int64, error) {
-	v, n, err := ReadVLQ(t.b[t.at:])
+	v, n, err := readVLQ(t.b[t.at:])
 	if err != nil {
 		return 0, t.bad("%v", err)
 	}
@@ -262,9 +262,9 @@ func decodeTrack(b []byte, base, most int) (Track, error) {
 	return out, nil
 }
 
-// ReadVLQ reads a variable-length quantity of at most four bytes and tells how
+// readVLQ reads a variable-length quantity of at most four bytes and tells how
 // many it took.
-func ReadVLQ(b []byte) (v uint32, n int, err error) {
+func readVLQ(b []byte) (v uint32, n int, err error) {
 	for n = 0; n < len(b); n++ {
 		if n == 4 {
 			return 0, 0, errors.New("a variable-length number is longer than four bytes")
@@ -280,8 +280,8 @@ func ReadVLQ(b []byte) (v uint32, n int, err error) {
 // MaxVLQ is the largest number a variable-length quantity can hold.
 const MaxVLQ = 0x0fffffff
 
-// AppendVLQ writes a variable-length quantity; v must not exceed MaxVLQ.
-func AppendVLQ(b []byte, v uint32) []byte {
+// appendVLQ writes a variable-length quantity; v must not exceed MaxVLQ.
+func appendVLQ(b []byte, v uint32) []byte {
 	for shift := 21; shift > 0; shift -= 7 {
 		if v >= 1<<shift {
 			b = append(b, byte(v>>shift)&0x7f|0x80)
@@ -310,13 +310,13 @@ func Encode(w io.Writer, f *File) error {
 				return fmt.Errorf("writing a Standard MIDI File: track %d is out of order at tick %d", i+1, e.Tick)
 			}
 			tick = e.Tick
-			body = append(AppendVLQ(body, uint32(delta)), e.Status)
+			body = append(appendVLQ(body, uint32(delta)), e.Status)
 			if e.Status == 0xff {
 				body = append(body, e.Meta)
 				ended = e.Meta == MetaEndOfTrack
 			}
 			if e.Status >= 0xf0 {
-				body = AppendVLQ(body, uint32(len(e.Data)))
+				body = appendVLQ(body, uint32(len(e.Data)))
 			}
 			body = append(body, e.Data...)
 		}

@@ -27,15 +27,15 @@ var vlqs = map[uint32][]byte{
 
 func TestVariableLengthQuantitiesOfTheSpecification(t *testing.T) {
 	for v, b := range vlqs {
-		if got := AppendVLQ(nil, v); !bytes.Equal(got, b) {
+		if got := appendVLQ(nil, v); !bytes.Equal(got, b) {
 			t.Errorf("%X written as % X", v, got)
 		}
-		if got, n, err := ReadVLQ(append(bytes.Clone(b), 0x55)); err != nil || got != v || n != len(b) {
+		if got, n, err := readVLQ(append(bytes.Clone(b), 0x55)); err != nil || got != v || n != len(b) {
 			t.Errorf("% X read as %X, %d bytes, %v", b, got, n, err)
 		}
 	}
 	for _, bad := range [][]byte{{}, {0x80}, {0xff, 0xff, 0xff, 0xff, 0x7f}} {
-		if v, _, err := ReadVLQ(bad); err == nil {
+		if v, _, err := readVLQ(bad); err == nil {
 			t.Errorf("% X was read as %X", bad, v)
 		}
 	}
@@ -119,7 +119,7 @@ func TestASongInARIFFAndJunkBehindTheLastTrackAreRead(t *testing.T) {
 			t.Errorf("%s rewritten: %+v, %v; want its note moved", name, did, err)
 			continue
 		}
-		want := bytes.Replace(Unwrap(c.data), []byte{0x99, 36, 100, 48, 36}, []byte{0x99, 35, 100, 48, 35}, 1)
+		want := bytes.Replace(unwrap(c.data), []byte{0x99, 36, 100, 48, 36}, []byte{0x99, 35, 100, 48, 35}, 1)
 		if !bytes.Equal(out.Bytes(), want) {
 			t.Errorf("%s rewritten: got % x\nwant % x", name, out.Bytes(), want)
 		}

@@ -180,7 +180,7 @@ func TestTidyNames(t *testing.T) {
 		{Name: "CellR", Kind: MonoSample}:    "CellR", {Name: " L", Kind: LeftSample}: "L",
 		{Name: "HiHat  open", Kind: MonoSample}: "HiHat open",
 	} {
-		if got := Tidy(in); got != want {
+		if got := tidy(in); got != want {
 			t.Errorf("%q: %q, want %q", in.Name, got, want)
 		}
 	}

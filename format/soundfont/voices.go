@@ -134,7 +134,7 @@ func (b *Bank) voices(p Preset) []rig.Voice {
 // first sample.
 func (b *Bank) name(v *rig.Voice, sounding, all []layer) {
 	for _, l := range sounding {
-		n := Tidy(l.sample)
+		n := tidy(l.sample)
 		if g := role.ForPercussion(n, nil); g.Role != role.Unnamed {
 			v.Name = n
 			break
@@ -148,7 +148,7 @@ func (b *Bank) name(v *rig.Voice, sounding, all []layer) {
 		if n := strings.TrimSpace(b.Instruments[own].Name); alone && role.ForPercussion(n, nil).Role != role.Unnamed {
 			v.Name = n
 		} else {
-			v.Name = Tidy(sounding[0].sample)
+			v.Name = tidy(sounding[0].sample)
 		}
 	}
 	if v.Name == "" {
@@ -172,9 +172,9 @@ func width(ls []layer) audio.Width {
 	return audio.Mono
 }
 
-// Tidy is a sample's name for people: underscores become spaces, and the mark
+// tidy is a sample's name for people: underscores become spaces, and the mark
 // of a stereo half at the end is taken off.
-func Tidy(s Sample) string {
+func tidy(s Sample) string {
 	n := strings.Join(strings.Fields(strings.ReplaceAll(s.Name, "_", " ")), " ")
 	half := s.Kind == LeftSample || s.Kind == RightSample
 	for _, mark := range []string{"(L)", "(R)", "-L", "-R", ".L", ".R", " L", " R", " Left", " Right", " left", " right",

@@ -114,7 +114,7 @@ func readFile(ctx context.Context, f *formats.File, naming midi.Naming, wanted [
 			not = append(not, destinations[w].what)
 		}
 		to := destinations[f.Format.Holds]
-		return nil, format.Errorf(filepath.Base(f.Input.Name), "", to.where,
+		return nil, format.Errorf(filepath.Base(f.Input.Name), format.Place{}, to.where,
 			"this is %s (%s), not %s", to.what, f.Format.Title, strings.Join(not, " or "))
 	}
 	in, err := f.Decode(ctx, naming)

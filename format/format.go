@@ -17,18 +17,57 @@ import (
 // decoders refuse bad input with one.
 type Error struct {
 	Format string // "SoundFont 2"
-	Where  string // "at byte 1204, in chunk phdr"
+	At     Place
+	Value  string // what was read there, where it is that
 	What   string // "a preset points past the last zone"
 	Do     string // "export the file again"
 	Err    error  // what lies beneath; What says it too
+}
+
+// Place is where in a file something is; the zero value is the file as a whole.
+type Place struct {
+	File   string // within a folder or an archive
+	Line   int    // from 1
+	Column string // of a table, by its title
+	Byte   int    // from 1, though messages count from 0
+	Entity string // "in chunk phdr", "instrument 3"
+}
+
+// InFile is the place of a file within a folder or an archive.
+func InFile(name string) Place { return Place{File: name} }
+
+// AtLine is the place of a line, from 1.
+func AtLine(n int) Place { return Place{Line: n} }
+
+// AtByte is the place of a byte, from 0.
+func AtByte(n int) Place { return Place{Byte: n + 1} }
+
+// Of is the place of a thing, as messages name it.
+func Of(entity string) Place { return Place{Entity: entity} }
+
+func (p Place) String() string {
+	var out []string
+	if p.File != "" {
+		out = append(out, p.File)
+	}
+	if p.Line > 0 {
+		out = append(out, fmt.Sprintf("line %d", p.Line))
+	}
+	if p.Byte > 0 {
+		out = append(out, fmt.Sprintf("at byte %d", p.Byte-1))
+	}
+	if p.Entity != "" {
+		out = append(out, p.Entity)
+	}
+	return strings.Join(out, ", ")
 }
 
 func (e *Error) Unwrap() error { return e.Err }
 
 func (e *Error) Error() string {
 	s := e.Format + ": " + e.What
-	if e.Where != "" {
-		s += " (" + e.Where + ")"
+	if at := e.At.String(); at != "" {
+		s += " (" + at + ")"
 	}
 	if e.Do != "" {
 		s += "; " + e.Do
@@ -38,8 +77,8 @@ func (e *Error) Error() string {
 
 // Errorf makes an Error whose What is formatted; an error among the arguments lies beneath
 // it, and is said in words where it is a library's.
-func Errorf(format, where, do, what string, args ...any) *Error {
-	e := &Error{Format: format, Where: where, Do: do}
+func Errorf(format string, at Place, do, what string, args ...any) *Error {
+	e := &Error{Format: format, At: at, Do: do}
 	for i, a := range args {
 		if err, ok := a.(error); ok {
 			e.Err, args[i] = err, fault.Say(err)

@@ -265,7 +265,7 @@ func (c Cells) practise() plan.Edit {
 			case "takes":
 				ref, err := p.OutputLabelled(typed)
 				if err != nil {
-					return "", &tabular.Error{Row: lane, Column: "takes", Err: err}
+					return "", &tabular.Error{Row: lane, Column: "takes", Value: typed, Err: err}
 				}
 				a := host.Point{Lane: lane}
 				if ref != (plan.OutputRef{}) {
@@ -275,13 +275,13 @@ func (c Cells) practise() plan.Edit {
 			case "to":
 				bus, _, err := mixer.Destination(typed)
 				if err != nil {
-					return "", &tabular.Error{Row: lane, Column: "to", Err: err}
+					return "", &tabular.Error{Row: lane, Column: "to", Value: typed, Err: err}
 				}
 				edit = runsheet.OnStandIn("route", host.Route{Lane: lane, To: bus})
 			case "inserts":
 				inserts, err := rig.ParseInserts(typed)
 				if err != nil {
-					return "", &tabular.Error{Row: lane, Column: "inserts", Err: err}
+					return "", &tabular.Error{Row: lane, Column: "inserts", Value: typed, Err: err}
 				}
 				edit = runsheet.OnStandIn("insert", host.SetInserts{Lane: lane, Inserts: inserts})
 			default:

@@ -17,6 +17,7 @@ func At(row, column, value string) Cell { return Cell{row, column, value} }
 // Error says which cell a text cannot go into, and why.
 type Error struct {
 	Row, Column string
+	Value       string // that was typed
 	Err         error
 }
 
@@ -89,7 +90,7 @@ func (t *Table[On, Row]) Type(on On, cells []Cell) (label string, err error) {
 			}
 		}
 		if err != nil {
-			return "", &Error{cell.Row, cell.Column, err}
+			return "", &Error{Row: cell.Row, Column: cell.Column, Value: cell.Value, Err: err}
 		}
 		if label == "" {
 			label = t.Says(on, row, c)

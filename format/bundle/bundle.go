@@ -114,7 +114,7 @@ func readFrame(data []byte) (f file, err error) {
 // Decode reads a bundle strictly: a field that is not known is refused.
 func Decode(r io.Reader) (*Project, error) {
 	bad := func(what string, args ...any) error {
-		return format.Errorf("bundle", "", "export it again from a Hidden Lanes of this version or a later one",
+		return format.Errorf("bundle", format.Place{}, "export it again from a Hidden Lanes of this version or a later one",
 			what, args...)
 	}
 	data, err := io.ReadAll(io.LimitReader(r, maxBundle+1))

@@ -152,7 +152,7 @@ func (l *Library) Write(w io.Writer, projects func(yield func(LibraryProject) er
 }
 
 func badLibrary(where, what string, args ...any) error {
-	return format.Errorf("library file", where,
+	return format.Errorf("library file", format.Of(where),
 		"write it again from a Hidden Lanes of this version or a later one", what, args...)
 }
 

@@ -110,7 +110,7 @@ func splitLibrary(ctx context.Context, data *spool.File) (*libraryParts, error) 
 	_ = json.Unmarshal(p.rest["format"], &p.Format) // what is none of ours is refused next
 	_ = json.Unmarshal(p.rest["version"], &p.Version)
 	if err := readable("library file", p.Format, libraryFormat, p.Version, libraryVersion); err != nil {
-		return nil, format.Errorf("library file", "", "", "%v", err)
+		return nil, format.Errorf("library file", format.Place{}, "", "%v", err)
 	}
 	return p, nil
 }

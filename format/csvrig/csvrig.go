@@ -118,7 +118,8 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 		ins = append(ins, in)
 	}
 	if len(ins) == 0 {
-		return nil, nil, format.Errorf(name, "line 2", "write a row for each voice", "there are no rows below the header")
+		return nil, nil, format.Errorf(name, format.AtLine(2), "write a row for each voice",
+			"there are no rows below the header")
 	}
 	if said := names.Said(); said != "" {
 		warnings = append(warnings, said)
@@ -130,7 +131,7 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (ins []rig.Instr
 func readHeader(c *csv.Reader) (columns, warnings []string, err error) {
 	head, err := c.Read()
 	if err != nil || !known(head) {
-		return nil, nil, format.Errorf(name, "line 1", "begin with a header row such as kind,name,keys,role",
+		return nil, nil, format.Errorf(name, format.AtLine(1), "begin with a header row such as kind,name,keys,role",
 			"the header row names no column \"name\" with \"keys\", \"kind\" or \"role\"")
 	}
 	known := header()
@@ -153,7 +154,7 @@ type row struct {
 }
 
 // at is the place of a row, for errors.
-func at(line int) string { return fmt.Sprintf("line %d", line) }
+func at(line int) format.Place { return format.AtLine(line) }
 
 // readRows reads the rows below the header, without the empty ones.
 func readRows(c *csv.Reader, columns []string, names *rig.Names) (rows []row, err error) {
@@ -269,7 +270,7 @@ func (g group) build(naming midi.Naming) (in rig.Instrument, err error) {
 		}
 	}
 	if err := in.Validate(); err != nil {
-		return in, format.Errorf(name, "", "correct the rows it names", "%v", err)
+		return in, format.Errorf(name, format.Place{}, "correct the rows it names", "%v", err)
 	}
 	return in, nil
 }
@@ -311,7 +312,7 @@ func (x row) leaves(id string, layouts map[string]map[string]rig.Placing) error 
 		}
 		p, err := rig.ParsePlacing(text)
 		if err != nil {
-			return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
+			return x.refused(column, text, err)
 		}
 		if layouts[kit] == nil {
 			layouts[kit] = map[string]rig.Placing{}
@@ -344,9 +345,16 @@ func (x row) addTo(w *rig.Writer, in *rig.Instrument) (place int, id string, err
 // set types what the row says into a cell of its table.
 func (x row) set(w *rig.Writer, place int, column, value string) error {
 	if err := w.Set(tableOf[x.kind], place, column, value); err != nil {
-		return format.Errorf(name, at(x.line), "correct that cell", "%v", err)
+		return x.refused(column, value, err)
 	}
 	return nil
+}
+
+// refused says that a cell of the row cannot hold what it holds.
+func (x row) refused(column, value string, err error) error {
+	e := format.Errorf(name, format.Place{Line: x.line, Column: column}, "correct that cell", "%v", err)
+	e.Value = value
+	return e
 }
 
 // columnsOf are the columns of each kind of row in the order in which they are said. What voices a

@@ -12,7 +12,7 @@ import (
 func Decode(r io.ReaderAt, size int64) (*Session, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
-		return nil, format.Errorf(name, "", "export it again", "the ZIP cannot be opened: %v", err)
+		return nil, format.Errorf(name, format.Place{}, "export it again", "the ZIP cannot be opened: %v", err)
 	}
 	return DecodeFiles(z)
 }

@@ -3,7 +3,6 @@ package dawproject
 import (
 	"encoding/xml"
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"slices"
@@ -142,7 +141,7 @@ func DecodeFiles(files fs.FS) (*Session, error) {
 		return nil, tooManyTracks()
 	}
 	if len(m.lanes) == 0 {
-		return nil, format.Errorf(name, "project.xml", "export a session that has tracks",
+		return nil, format.Errorf(name, format.InFile("project.xml"), "export a session that has tracks",
 			"there is no track with a channel in it")
 	}
 	m.route()
@@ -157,7 +156,7 @@ func DecodeFiles(files fs.FS) (*Session, error) {
 func readTracks(files fs.FS) ([]readTrack, error) {
 	f, err := files.Open("project.xml")
 	if err != nil {
-		return nil, format.Errorf(name, "", "export the session as DAWproject", "there is no project.xml in it")
+		return nil, format.Errorf(name, format.Place{}, "export the session as DAWproject", "there is no project.xml in it")
 	}
 	defer f.Close()
 	counted := format.Tags(f, maxTags, errChannels, "<Channel")
@@ -176,18 +175,20 @@ func readTracks(files fs.FS) ([]readTrack, error) {
 	case errors.Is(err, errChannels):
 		return nil, tooManyTracks()
 	case errors.Is(err, errEffects):
-		return nil, format.Errorf(name, "project.xml", "remove effects from the session and export it again",
+		return nil, format.Errorf(name, format.InFile("project.xml"), "remove effects from the session and export it again",
 			"there are more than %d effects", maxEffects)
 	case errors.Is(err, errSends):
-		return nil, format.Errorf(name, "project.xml", "remove sends from the session and export it again",
+		return nil, format.Errorf(name, format.InFile("project.xml"), "remove sends from the session and export it again",
 			"there are more than %d sends", maxSends)
 	case l.N <= 0:
-		return nil, format.Errorf(name, "project.xml", "remove tracks from it", "it is larger than %d MiB", maxXML>>20)
+		return nil, format.Errorf(name, format.InFile("project.xml"), "remove tracks from it", "it is larger than %d MiB",
+			maxXML>>20)
 	case errors.As(err, &syntax):
-		return nil, format.Errorf(name, fmt.Sprintf("project.xml, line %d", syntax.Line), "export it again",
+		return nil, format.Errorf(name, format.Place{File: "project.xml", Line: syntax.Line}, "export it again",
 			"it is not XML there")
 	}
-	return nil, format.Errorf(name, "project.xml", "export it again", "it is laid out in another way than a session")
+	return nil, format.Errorf(name, format.InFile("project.xml"), "export it again",
+		"it is laid out in another way than a session")
 }
 
 var (
@@ -197,7 +198,7 @@ var (
 )
 
 func tooManyTracks() error {
-	return format.Errorf(name, "project.xml", "remove tracks from the session and export it again",
+	return format.Errorf(name, format.InFile("project.xml"), "remove tracks from the session and export it again",
 		"there are more than %d tracks with a channel", plan.MaxLanes)
 }
 

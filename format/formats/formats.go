@@ -137,7 +137,8 @@ func detectArchive(r io.Reader, name string) (*File, error) {
 	z, err := zip.NewReader(temp, size)
 	if err != nil {
 		out.Close()
-		return nil, format.Errorf(filepath.Base(name), "", "pack the folder again", "the ZIP cannot be opened: %v", err)
+		return nil, format.Errorf(filepath.Base(name), format.Place{}, "pack the folder again",
+			"the ZIP cannot be opened: %v", err)
 	}
 	if out.Format = inArchive(z); out.Format == nil {
 		out.Close()

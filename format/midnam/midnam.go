@@ -129,22 +129,23 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 	var doc document
 	if err := d.Decode(&doc); err != nil {
 		if l.N <= 0 {
-			return nil, nil, format.Errorf(name, "", "import a smaller file", "it is larger than %d MiB", maxSize>>20)
+			return nil, nil, format.Errorf(name, format.Place{}, "import a smaller file", "it is larger than %d MiB",
+				maxSize>>20)
 		}
 		if errors.Is(err, errNames) {
-			return nil, nil, format.Errorf(name, "", "split it into several documents",
+			return nil, nil, format.Errorf(name, format.Place{}, "split it into several documents",
 				"it names more than %d notes and patches",
 				maxNames)
 		}
 		var syntax *xml.SyntaxError
 		if errors.As(err, &syntax) {
-			return nil, nil, format.Errorf(name, fmt.Sprintf("line %d", syntax.Line), "export it again or correct the XML there",
+			return nil, nil, format.Errorf(name, format.AtLine(syntax.Line), "export it again or correct the XML there",
 				"it is not XML there")
 		}
 		if errors.Is(err, io.EOF) {
-			return nil, nil, format.Errorf(name, "", "export it again", "%v", err)
+			return nil, nil, format.Errorf(name, format.Place{}, "export it again", "%v", err)
 		}
-		return nil, nil, format.Errorf(name, "", "import a document whose root is MIDINameDocument",
+		return nil, nil, format.Errorf(name, format.Place{}, "import a document whose root is MIDINameDocument",
 			"it is laid out in another way than such a document")
 	}
 	loose := master{Notes: doc.Notes, Patches: doc.Patches}
@@ -152,7 +153,8 @@ func Decode(r io.Reader) (ins []rig.Instrument, warnings []string, err error) {
 		ins = append(ins, m.instruments(&warnings)...)
 	}
 	if len(ins) == 0 {
-		return nil, nil, format.Errorf(name, "", "import one that names notes or patches", "it names no note and no patch")
+		return nil, nil, format.Errorf(name, format.Place{}, "import one that names notes or patches",
+			"it names no note and no patch")
 	}
 	return ins, warnings, nil
 }

@@ -74,7 +74,8 @@ func Decode(r io.Reader, instrument string, naming midi.Naming) (*rig.Instrument
 		return nil, nil, err
 	}
 	if len(lines) == 0 {
-		return nil, nil, format.Errorf(name, "", "write one name a line, such as “Kick In, mono”", "there are no names in it")
+		return nil, nil, format.Errorf(name, format.Place{}, "write one name a line, such as “Kick In, mono”",
+			"there are no names in it")
 	}
 	settle(lines)
 	var table bytes.Buffer
@@ -151,12 +152,12 @@ func read(r io.Reader) (lines []line, err error) {
 		lines = append(lines, l)
 	}
 	if errors.Is(in.Err(), bufio.ErrTooLong) {
-		return nil, format.Errorf(name, "", "write one name a line", "a line is longer than %d bytes", MaxLine)
+		return nil, format.Errorf(name, format.Place{}, "write one name a line", "a line is longer than %d bytes", MaxLine)
 	}
 	return lines, in.Err()
 }
 
-func place(at int) string { return fmt.Sprintf("line %d", at) }
+func place(at int) format.Place { return format.AtLine(at) }
 
 // facts are what can stand behind a name, each with what it sets.
 var facts = []struct {
@@ -260,9 +261,8 @@ func settle(lines []line) {
 func here(bad *format.Error, lines []line) error {
 	out := *bad
 	out.Format = name
-	var row int
-	if _, err := fmt.Sscanf(bad.Where, "line %d", &row); err == nil && row >= 2 && row-2 < len(lines) {
-		out.Where, out.Do = place(lines[row-2].at), "correct that line"
+	if row := bad.At.Line; row >= 2 && row-2 < len(lines) {
+		out.At, out.Do = place(lines[row-2].at), "correct that line"
 	}
 	return &out
 }
@@ -282,7 +282,7 @@ func layOut(in *rig.Instrument, lines []line) error {
 	layout := in.FactoryLayout("As listed", "", at)
 	in.Layouts, in.Delivered = []rig.Layout{layout}, rig.Runs(layout.Outputs)
 	if err := in.Validate(); err != nil {
-		return format.Errorf(name, "", "correct the outputs it names", "%v", err)
+		return format.Errorf(name, format.Place{}, "correct the outputs it names", "%v", err)
 	}
 	return nil
 }

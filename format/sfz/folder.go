@@ -32,7 +32,7 @@ func (f *Folder) Add(name string, r io.Reader) error {
 	}
 	name = path.Clean(strings.ReplaceAll(name, `\`, "/"))
 	if !fs.ValidPath(name) {
-		return format.Errorf("folder", name, "choose the folder itself", "this path leads outside the folder")
+		return format.Errorf("folder", format.InFile(name), "choose the folder itself", "this path leads outside the folder")
 	}
 	limit := int64(64) // enough to see how many channels a sample has
 	switch strings.ToLower(path.Ext(name)) {
@@ -40,7 +40,7 @@ func (f *Folder) Add(name string, r io.Reader) error {
 		limit = maxTexts - f.texts + 1
 	}
 	if f.n++; f.n > maxFiles {
-		return format.Errorf("folder", name, "choose the instrument's own folder",
+		return format.Errorf("folder", format.InFile(name), "choose the instrument's own folder",
 			"there are more than %d files in it", maxFiles)
 	}
 	w, err := f.zip.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store})
@@ -50,7 +50,7 @@ func (f *Folder) Add(name string, r io.Reader) error {
 	n, err := io.Copy(w, io.LimitReader(r, limit))
 	if limit > 64 {
 		if f.texts += n; f.texts > maxTexts {
-			return format.Errorf("folder", name, "choose the instrument's own folder",
+			return format.Errorf("folder", format.InFile(name), "choose the instrument's own folder",
 				"the texts in it are larger than %d MiB", maxTexts>>20)
 		}
 	}
@@ -63,7 +63,7 @@ func (f *Folder) Add(name string, r io.Reader) error {
 // Files gives the folder as a file system.
 func (f *Folder) Files() (fs.FS, error) {
 	if f.zip == nil {
-		return nil, format.Errorf("folder", "", "choose one that holds an .sfz file", "there is nothing in it")
+		return nil, format.Errorf("folder", format.Place{}, "choose one that holds an .sfz file", "there is nothing in it")
 	}
 	if err := f.zip.Close(); err != nil {
 		return nil, err

@@ -109,7 +109,7 @@ func decodeAll(ctx context.Context, fsys fs.FS, files []string, name string) (*f
 		}
 	}
 	if len(c.Instruments) == 0 {
-		return nil, format.Errorf(filepath.Base(name), "", "see what is wrong with each",
+		return nil, format.Errorf(filepath.Base(name), format.Place{}, "see what is wrong with each",
 			"none of its .sfz files can be read: %s", strings.Join(c.Warnings, "; "))
 	}
 	return c, nil

@@ -53,7 +53,8 @@ func (f *File) Route(outputs map[int]int) ([]Text, error) {
 		}
 		if was, ok := edits[file][e.from]; ok && was.want != want {
 			return nil,
-				format.Errorf(name, f.Texts[file].Path, "give the two regions one output, or write the included file out twice",
+				format.Errorf(name, format.InFile(f.Texts[file].Path),
+					"give the two regions one output, or write the included file out twice",
 					"one region is included twice and would need the outputs %d and %d", was.want, want)
 		}
 		if now == want {

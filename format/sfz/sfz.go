@@ -128,7 +128,7 @@ type budget struct {
 var errSpent = errors.New("too much together")
 
 // enough reports whether the next text may be read.
-func (b *budget) enough(where string) error {
+func (b *budget) enough(where format.Place) error {
 	if b.ctx != nil && b.ctx.Err() != nil {
 		return b.ctx.Err()
 	}
@@ -155,7 +155,8 @@ func decodeWithin(fsys fs.FS, file string, spent *budget) (*File, error) {
 		return nil, err
 	}
 	if len(f.regions) == 0 {
-		return nil, format.Errorf(name, path.Base(file), "import the .sfz file that holds the <region> headers",
+		return nil, format.Errorf(name, format.InFile(path.Base(file)),
+			"import the .sfz file that holds the <region> headers",
 			"there is no region in it")
 	}
 	d.warnOfUnknown()
@@ -172,7 +173,7 @@ func mainFile(fsys fs.FS) ([]string, error) {
 			return err
 		}
 		if len(all) >= 1000 {
-			return format.Errorf(name, p, "import fewer at a time", "there are more than 1000 .sfz files in it")
+			return format.Errorf(name, format.InFile(p), "import fewer at a time", "there are more than 1000 .sfz files in it")
 		}
 		all = append(all, p)
 		data, err := read(fsys, p, maxFile)
@@ -186,7 +187,8 @@ func mainFile(fsys fs.FS) ([]string, error) {
 	})
 	all = slices.DeleteFunc(all, func(p string) bool { return included[strings.ToLower(p)] })
 	if err == nil && len(all) == 0 {
-		err = format.Errorf(name, "", "import the folder or ZIP that holds the .sfz file", "there is no .sfz file in it")
+		err = format.Errorf(name, format.Place{}, "import the folder or ZIP that holds the .sfz file",
+			"there is no .sfz file in it")
 	}
 	return all, err
 }
@@ -207,7 +209,8 @@ func read(fsys fs.FS, p string, limit int64) ([]byte, error) {
 		return nil, err
 	}
 	if int64(len(data)) > limit {
-		return nil, format.Errorf(name, path.Base(p), "split it into included files", "it is larger than %d MiB", limit>>20)
+		return nil, format.Errorf(name, format.InFile(path.Base(p)), "split it into included files",
+			"it is larger than %d MiB", limit>>20)
 	}
 	return data, nil
 }
@@ -235,18 +238,18 @@ type counts struct {
 }
 
 // tooMany is the refusal of a file with more than a limit allows.
-func tooMany(where string, most int, what string) error {
+func tooMany(where format.Place, most int, what string) error {
 	return format.Errorf(name, where, "split it into several instruments", "there are more than %d %s in it", most, what)
 }
 
 // include reads one file where the reading stands.
 func (d *decoder) include(file string, depth int) error {
 	if depth > maxDepth {
-		return format.Errorf(name, path.Base(file), "take the circle of #include lines out",
+		return format.Errorf(name, format.InFile(path.Base(file)), "take the circle of #include lines out",
 			"files include each other without end")
 	}
 	if d.inclusions++; d.inclusions > maxInclusions {
-		return format.Errorf(name, path.Base(file), "take the #include lines out that repeat",
+		return format.Errorf(name, format.InFile(path.Base(file)), "take the #include lines out that repeat",
 			"files are included more than %d times", maxInclusions)
 	}
 	i, seen := d.texts[file]
@@ -262,7 +265,8 @@ func (d *decoder) include(file string, depth int) error {
 			return err
 		}
 		if slices.Contains(data[:min(len(data), 4096)], 0) {
-			return format.Errorf(name, path.Base(file), "import the text file that ends in .sfz", "this is not text")
+			return format.Errorf(name, format.InFile(path.Base(file)), "import the text file that ends in .sfz",
+				"this is not text")
 		}
 		d.total += int64(len(data))
 		i = len(d.f.Texts)
@@ -276,20 +280,20 @@ func (d *decoder) include(file string, depth int) error {
 func (d *decoder) scan(file, depth int) error {
 	text := string(d.f.Texts[file].Data)
 	d.spent.scanned += len(text)
-	if err := d.spent.enough(path.Base(d.f.Texts[file].Path)); err != nil {
+	if err := d.spent.enough(format.InFile(path.Base(d.f.Texts[file].Path))); err != nil {
 		return err
 	}
 	if d.scanned += len(text); d.scanned > maxTotal {
-		return format.Errorf(name, path.Base(d.f.Texts[file].Path), "take the #include lines out that repeat",
+		return format.Errorf(name, format.InFile(path.Base(d.f.Texts[file].Path)), "take the #include lines out that repeat",
 			"with all that is included it is larger than %d MiB", maxTotal>>20)
 	}
 	if strings.HasPrefix(text, "\xef\xbb\xbf") {
 		text = "   " + text[3:]
 	}
-	where := func(at int) string {
+	where := func(at int) format.Place {
 		before := text[:at]
 		lines := 1 + strings.Count(before, "\n") + strings.Count(before, "\r") - strings.Count(before, "\r\n")
-		return fmt.Sprintf("%s, line %d", path.Base(d.f.Texts[file].Path), lines)
+		return format.Place{File: path.Base(d.f.Texts[file].Path), Line: lines}
 	}
 	var err error
 	for at := 0; at < len(text); {
@@ -322,7 +326,7 @@ func (d *decoder) scan(file, depth int) error {
 }
 
 // define reads a #define at a place in a text, and gives the place behind it.
-func (d *decoder) define(text string, at int, where func(int) string) (int, error) {
+func (d *decoder) define(text string, at int, where func(int) format.Place) (int, error) {
 	end := statementEnd(text, at)
 	parts := strings.Fields(text[at+7 : end])
 	if len(parts) < 2 || !strings.HasPrefix(parts[0], "$") || len(parts[1]) > maxValue {
@@ -341,7 +345,7 @@ func (d *decoder) define(text string, at int, where func(int) string) (int, erro
 }
 
 // includeLine reads an #include, and the file that it names.
-func (d *decoder) includeLine(text string, at, depth int, where func(int) string) (int, error) {
+func (d *decoder) includeLine(text string, at, depth int, where func(int) format.Place) (int, error) {
 	end := statementEnd(text, at)
 	q := strings.SplitN(text[at:end], `"`, 3)
 	if len(q) < 3 || q[1] == "" {
@@ -356,7 +360,7 @@ func (d *decoder) includeLine(text string, at, depth int, where func(int) string
 }
 
 // header reads a header, such as <region>.
-func (d *decoder) header(text string, at, file int, where func(int) string) (int, error) {
+func (d *decoder) header(text string, at, file int, where func(int) format.Place) (int, error) {
 	end := strings.IndexByte(text[at:], '>')
 	if end < 0 || end > 32 {
 		return at, format.Errorf(name, where(at), "close the header with >", "a header is not closed")
@@ -374,7 +378,7 @@ func (d *decoder) header(text string, at, file int, where func(int) string) (int
 }
 
 // nextOpcode reads an opcode, or passes over what is none.
-func (d *decoder) nextOpcode(text string, at, file int, where func(int) string) (int, error) {
+func (d *decoder) nextOpcode(text string, at, file int, where func(int) format.Place) (int, error) {
 	n := opcodeName(text, at)
 	if n == at {
 		return nextToken(text, at), nil

@@ -55,7 +55,7 @@ const (
 const defaultTempo = 500000
 
 func bad(at int, do, what string, args ...any) error {
-	return format.Errorf("Standard MIDI File", fmt.Sprintf("at byte %d", at), do, what, args...)
+	return format.Errorf("Standard MIDI File", format.AtByte(at), do, what, args...)
 }
 
 const again = "export the song again"

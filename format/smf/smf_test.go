@@ -151,8 +151,8 @@ func TestWhatCannotBeReadIsRefusedClearly(t *testing.T) {
 		f, err := Decode(bytes.NewReader(c.data))
 		var bad *format.Error
 		if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) || bad.Do == "" ||
-			!strings.HasPrefix(bad.Where, "at byte") {
-			t.Errorf("got %s: %v, %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\", bad.Where beginning "+
+			bad.At.Byte == 0 {
+			t.Errorf("got %s: %v, %v; want errors.As(err, &bad), err.Error() with %v, bad.Do not \"\", bad.At beginning "+
 				"with \"at byte\"", name, f, err, c.says)
 		}
 	}
@@ -285,7 +285,7 @@ func FuzzDecode(f *testing.F) {
 		song, err := Decode(bytes.NewReader(data))
 		if err != nil {
 			var bad *format.Error
-			if !errors.As(err, &bad) || bad.Where == "" {
+			if !errors.As(err, &bad) || bad.At == (format.Place{}) {
 				t.Fatalf("refused without saying where: %v", err)
 			}
 			return

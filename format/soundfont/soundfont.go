@@ -89,7 +89,7 @@ const maxLayers = 200_000
 const again = "the file may be cut short: copy or export it again"
 
 func bad(where, what string, args ...any) error {
-	return format.Errorf("SoundFont 2", where, again, what, args...)
+	return format.Errorf("SoundFont 2", format.Of(where), again, what, args...)
 }
 
 // Decode reads a bank from a stream; over the samples of a file it seeks. Memory grows with the
@@ -101,7 +101,7 @@ func Decode(r io.Reader) (*Bank, error) {
 		if err := foreign(err); err != nil {
 			return nil, err
 		}
-		return nil, format.Errorf("SoundFont 2", "at byte 0", "choose a file that ends in .sf2",
+		return nil, format.Errorf("SoundFont 2", format.AtByte(0), "choose a file that ends in .sf2",
 			"this is not a SoundFont 2 file")
 	}
 	tables := map[string][]byte{}

@@ -159,7 +159,7 @@ func TestBadBanksAreRefusedWithWhatWhereAndWhatToDo(t *testing.T) {
 			t.Errorf("%s: gave %v, %v", name, b, err)
 			continue
 		}
-		if !strings.Contains(err.Error(), c.says) || bad.Where == "" || bad.Do == "" {
+		if !strings.Contains(err.Error(), c.says) || bad.At == (format.Place{}) || bad.Do == "" {
 			t.Errorf("%s: says %q", name, err)
 		}
 	}

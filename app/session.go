@@ -53,7 +53,7 @@ func idsByName(p *plan.Project, st *plan.Patched, lanes []dawproject.SessionLane
 	return ids
 }
 
-// ReadSession takes the mixer of a session file as what stands in the host: lanes
+// ReadSession takes the mixer of a session file as what is in the host: lanes
 // that are called as planned are those, the others wait to be matched.
 func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 	label := fmt.Sprintf("read a session of %d lanes", len(s.Lanes))
@@ -157,7 +157,7 @@ func (a *App) ProjectNamed(ctx context.Context, name string) (*Project, error) {
 }
 
 // ImportForProject imports a file for a project: a song, whose notes say what is used, or
-// a session, which says what stands in the host.
+// a session, which says what is in the host.
 func (a *App) ImportForProject(ctx context.Context, project, base int64, r io.Reader, name string) (*Project, error) {
 	data, err := io.ReadAll(r)
 	if err != nil {

@@ -13,7 +13,7 @@ import (
 	"hiddenlanes/internal/testkit"
 )
 
-// Ticks from a page that is older than the project: they say what stands in the host, whatever else
+// Ticks from a page that is older than the project: they say what is in the host, whatever else
 // has changed since, and one tick twice is one.
 func TestTicksHoldWhateverHasChanged(t *testing.T) {
 	a := open(t)

@@ -198,7 +198,7 @@ func (v *Ladder) lines(steps []propose.Step, x func(int) int, height func([]prop
 	close := func(r *run) {
 		if r.from != r.to {
 			y := height(r.group)
-			// The cut parts what stands from what fewer outputs would bring.
+			// The cut parts what is from what fewer outputs would bring.
 			for _, piece := range [][2]int{{r.from, max(r.to, min(r.from, v.CutAt))}, {min(r.from, max(r.to, v.CutAt)), r.to}} {
 				if piece[0] != piece[1] {
 					v.Lines = append(v.Lines, LadderLine{fmt.Sprintf("M%d %.1fH%d", x(piece[0]), y, x(piece[1])),

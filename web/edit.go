@@ -93,7 +93,7 @@ func (s *server) step(dir app.Direction) http.HandlerFunc {
 	}
 }
 
-// importForProject takes a song for the project, or a session that tells what stands in
+// importForProject takes a song for the project, or a session that tells what is in
 // the host.
 func (s *server) importForProject(w http.ResponseWriter, r *http.Request) {
 	var base int64 = -1

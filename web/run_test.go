@@ -170,7 +170,7 @@ func TestAHostOfOnesOwn(t *testing.T) {
 	}
 }
 
-// A session file tells what stands in the host; a lane under another name is asked.
+// A session file tells what is in the host; a lane under another name is asked.
 func TestASessionFileTellsWhatStands(t *testing.T) {
 	s := start(t, true)
 	r, err := s.Client().Get(s.URL + fogBell + "/project.dawproject")

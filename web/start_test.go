@@ -87,7 +87,7 @@ func TestTheRunSheetGoesTheWayThatIsChosen(t *testing.T) {
 	}
 }
 
-// An instrument that is loaded as its layout has it needs no step for what stands so already, and
+// An instrument that is loaded as its layout has it needs no step for what is so already, and
 // says what it begins with; the choice is one undo.
 func TestALayoutThatIsLoadedNeedsNoSteps(t *testing.T) {
 	p := sitDown(t, true)

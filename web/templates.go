@@ -213,7 +213,7 @@ func rowsFormOf(d *document) (*formView, error) {
 	return f, err
 }
 
-// emptyView is what stands where there is nothing yet: what that means, and the first step.
+// emptyView is what is where there is nothing yet: what that means, and the first step.
 type emptyView struct{ Title, Text, Href, Act string }
 
 func emptyOf(title, text, href, act string) emptyView { return emptyView{title, text, href, act} }

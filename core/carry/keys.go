@@ -16,7 +16,7 @@ import (
 // canPartner reports whether one role can stand in for another: they are the same, one
 // stands right below the other, or both belong to one thing, two steps into the tree or
 // deeper: two microphones of a kick, two rack toms, two flutes. Where the table says that
-// what stands below is of different kinds, as cymbals are, it is two things.
+// what is below is of different kinds, as cymbals are, it is two things.
 func canPartner(a, b role.Role) bool {
 	if a == role.Unnamed || b == role.Unnamed {
 		return false

@@ -96,7 +96,7 @@ const bottomRole = "/bottom"
 
 func isBottom(r role.Role) bool { return strings.HasSuffix(string(r), bottomRole) }
 
-// topOf is the role of what stands above an underside.
+// topOf is the role of what is above an underside.
 func topOf(r role.Role) role.Role {
 	return role.Role(strings.TrimSuffix(string(r), bottomRole) + "/top")
 }

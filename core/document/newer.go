@@ -35,7 +35,7 @@ func (c *Collision) what() string {
 // Newer carries changes of a kind of document, made for one state of it, out on a newer one.
 type Newer[T any] struct {
 	Clone func(*T) *T
-	// Telling is a field that says what stands elsewhere: a change of it alone holds whatever else has
+	// Telling is a field that says what is elsewhere: a change of it alone holds whatever else has
 	// changed, and Read gives the document that it is laid over. "": there is none.
 	Telling string
 	Read    func(doc []byte) (*T, error)
@@ -104,7 +104,7 @@ func (n Newer[T]) read(doc any) (*T, error) {
 	return n.Read(text)
 }
 
-// tells reports whether two documents differ in what says what stands elsewhere, and in nothing else.
+// tells reports whether two documents differ in what says what is elsewhere, and in nothing else.
 func (n Newer[T]) tells(a, b any) bool {
 	all := differences(nil, a, b)
 	return n.Telling != "" && len(all) > 0 && !slices.ContainsFunc(all, func(d difference) bool {

@@ -80,7 +80,7 @@ func toWrite(pl *plan.Placed) error {
 		if a.State == plan.Assigned {
 			continue
 		}
-		for _, other := range feeds { // the lane of what it stands for
+		for _, other := range feeds { // the lane of what it is for
 			o := now[other.ID]
 			partOf := other.Part == f.Part && (mixes[f.ID] == nil || slices.Contains(mixes[f.ID], other.Microphone))
 			if o.State == plan.Assigned && other.ID != f.ID && partOf {

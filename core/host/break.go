@@ -10,7 +10,7 @@ import (
 )
 
 // Break puts one of the usual mistakes into the stand-in host, on purpose, and says
-// which: the first that this host and what stands in it allow.
+// which: the first that this host and what is in it allow.
 func (h *Host) Break() (string, error) {
 	defer h.index()
 	var ids []string

@@ -30,7 +30,7 @@ type Host struct {
 	takers  map[plan.OutputRef]int // lanes that take each jack
 }
 
-// New makes the host with what stands in it.
+// New makes the host with what is in it.
 func New(s *plan.Patched, profile rig.Profile) *Host {
 	h := &Host{State: s, Profile: profile}
 	h.index()

@@ -128,7 +128,7 @@ type Habit string
 // The habits. What the chart says nothing of is used.
 const (
 	NoHabit       Habit = ""
-	UsuallyUsed   Habit = "used" // although what stands above it is not
+	UsuallyUsed   Habit = "used" // although what is above it is not
 	UsuallyParked Habit = "parked"
 	UsuallyOff    Habit = "off"
 )

@@ -153,7 +153,7 @@ func (p *Project) Template() *Project {
 }
 
 // Copy is a new project like this one: all of the plan comes along, and nothing of
-// what stands in the host or was practised.
+// what is in the host or was practised.
 func (p *Project) Copy(name string) *Project {
 	out := p.Clone()
 	out.Name, out.Patched, out.StandIn = name, nil, nil

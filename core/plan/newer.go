@@ -9,7 +9,7 @@ import (
 	"hiddenlanes/core/document"
 )
 
-// newer carries changes out on newer states of a project; one that writes down what stands in the
+// newer carries changes out on newer states of a project; one that writes down what is in the
 // host alone, as ticks do, holds whatever else has changed.
 var newer = document.Newer[Project]{Clone: (*Project).Clone, Telling: "patched",
 	Read: func(doc []byte) (*Project, error) {

@@ -11,7 +11,7 @@ import (
 	"hiddenlanes/core/rig"
 )
 
-// Patched is what stands in a host: the real one, as far as we have been told or
+// Patched is what is in a host: the real one, as far as we have been told or
 // have read, or the simulated one.
 //
 // It is kept as settings, each a value of an attribute of an entity; see PatchedSettings.

@@ -39,8 +39,8 @@ type Project struct {
 	Placed  []Placed `json:"placed"`
 	Lanes   []Lane   `json:"lanes"` // in no particular order; see ByNumber
 	Song    *Song    `json:"song,omitempty"`
-	// Patched is what stands in the host, as far as we have been told; Practice is
-	// the same of the simulated host.
+	// Patched is what is in the host, as far as we have been told; Practice is
+	// the same of the stand-in.
 	Patched  *Patched            `json:"patched,omitempty"`
 	StandIn  *Patched            `json:"practice,omitempty"`
 	Intended map[string]Intended `json:"accepted,omitempty"` // problems that are meant so, by key

@@ -24,7 +24,7 @@ func sourcesText(p *Project, l *Lane) string {
 	return p.OutputText(l.Sources[0])
 }
 
-// Nothing is what stands in a cell that leads nowhere.
+// Nothing is what is in a cell that leads nowhere.
 const nothing = "nothing"
 
 // OutputText is what an output of the project is called where it is chosen: "output 3", or

@@ -37,7 +37,7 @@ func lumped() rig.Instrument {
 	return in
 }
 
-// A lumped group that is spread moves what stands in its way behind it, and what the song never
+// A lumped group that is spread moves what is in its way behind it, and what the song never
 // plays stays where it is (common practice, no source).
 func TestAProposalSaysWhatMovesAndWhatMakesRoom(t *testing.T) {
 	in := lumped()

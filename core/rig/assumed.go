@@ -7,7 +7,7 @@ import (
 	"hiddenlanes/core/role"
 )
 
-// Of a microphone that nothing is said to be heard through, what it stands at is assumed from its
+// Of a microphone that nothing is said to be heard through, what it is at is assumed from its
 // role, by the percussion map of General MIDI, until somebody says it.
 
 // Stands is what a microphone stands at: the voice by name and its keys, as was said, or as its role

@@ -96,7 +96,7 @@ type Microphone struct {
 	Pan      float64        `json:"pan,omitempty"`
 	Note     string         `json:"note,omitempty"` // the user's own, on sheets
 	Sums     []string       `json:"sums,omitempty"` // of a ready-made mix: the microphones that are in it
-	// what it stands at, where nothing is said to be heard through it; see Stands
+	// what it is at, where nothing is said to be heard through it; see Stands
 	Plays string     `json:"plays,omitempty"`
 	Keys  []midi.Key `json:"keys,omitempty"`
 	Inside

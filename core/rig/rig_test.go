@@ -214,7 +214,7 @@ func TestAProjectChoosesWhichFeedsItMaps(t *testing.T) {
 			}
 		}
 	}
-	// By microphone first, what stands at one distance is nearer than two distances of one part.
+	// By microphone first, what is at one distance is nearer than two distances of one part.
 	feeds := in.FeedsIn(View{Voices: Each})
 	at := func(name string, a Axis) role.Role {
 		return feeds[slices.IndexFunc(feeds, func(f Feed) bool { return f.Name == name })].Under(a)

@@ -28,7 +28,7 @@ type Row struct {
 	// Step is how far it stands from the role right above it: 2^e is the distance between two
 	// roles whose steps on the way add up to e. nil: what the one above says in Steps.
 	Step     *int
-	Steps    int    // the step of what stands right below it; 0: 2 below a root, else 1
+	Steps    int    // the step of what is right below it; 0: 2 below a root, else 1
 	Hue      string // of its family, "#rrggbb"; inherited
 	Bus      string // of a root: the bus its lanes usually go to; "": its label
 	Together string // what several of it that share are called; inherited within the family
@@ -37,11 +37,11 @@ type Row struct {
 	Positions []Position
 
 	Struck   bool // of a root: kits and percussion, which keys tell apart, not pitches
-	Pieces   bool // of a root: what stands right below is a piece, and a family of its own
+	Pieces   bool // of a root: what is right below is a piece, and a family of its own
 	Leads    bool // an instrument that has it is known by its root; inherited
 	Stroke   bool // a way of playing the role above it: no microphone stands for it
 	HearsAll bool // its microphones hear every piece as their own; inherited
-	Kinds    bool // what stands below it are different things, not microphones of one
+	Kinds    bool // what is below it are different things, not microphones of one
 	Numbered bool // a number in a name tells one of it from another; inherited
 	Gathers  bool // all below it share by habit where outputs are few
 	Aloof    bool // it stays apart by habit from what else stands beside it
@@ -275,7 +275,7 @@ func (r Role) Together() string {
 // HasPieces reports whether the role is a root whose branches are families of their own.
 func (r Role) HasPieces() bool { return rows[r] != nil && rows[r].Pieces }
 
-// HasKinds reports whether what stands right below the role are different things.
+// HasKinds reports whether what is right below the role are different things.
 func (r Role) HasKinds() bool { return rows[r] != nil && rows[r].Kinds }
 
 // HearsAll reports whether microphones of the role hear every piece as their own.

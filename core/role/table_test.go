@@ -8,7 +8,7 @@ import (
 	"hiddenlanes/core/midi"
 )
 
-// The table is all there is to a role: what stands in it must not contradict itself.
+// The table is all there is to a role: what is in it must not contradict itself.
 func TestTheTableHoldsTogether(t *testing.T) {
 	spelled, keys, programs := map[string]Role{}, map[midi.Key]Role{}, map[int]Role{}
 	var order []Role

@@ -1,4 +1,4 @@
-// Package runsheet turns the difference between what is planned and what stands in
+// Package runsheet turns the difference between what is planned and what is in
 // the host into steps, in the order that avoids every trap: outputs before sounds
 // where a reload is due, then saving and reloading, then what goes where, then
 // lanes, names and colours, buses, channels, and the check by ear. It changes

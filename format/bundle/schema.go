@@ -98,7 +98,7 @@ func versionOf(l *document.Line) *jsonschema.Schema {
 }
 
 // needed are the fields that a file must have where its kind of thing has them; without
-// any other, what it stands for is nothing.
+// any other, what it is for is nothing.
 var needed = []string{"format", "version", "project", "projects", "uid", "name", "id", "instrument", "chart", "number",
 	"kind", "data"}
 

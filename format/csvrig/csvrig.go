@@ -401,7 +401,7 @@ func guess(in *rig.Instrument, kind string, told bool) {
 	}
 }
 
-// separator is what stands between cells: a comma, or the semicolon of some
+// separator is what is between cells: a comma, or the semicolon of some
 // countries' spreadsheets.
 func separator(s string) rune {
 	line, _, _ := strings.Cut(s, "\n")

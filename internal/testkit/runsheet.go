@@ -8,7 +8,7 @@ import (
 	"hiddenlanes/core/runsheet"
 )
 
-// RunSheetEndsInThePlan carries every step of the run sheet out from what stands in the
+// RunSheetEndsInThePlan carries every step of the run sheet out from what is in the
 // host, and fails unless nothing is left to do there afterwards but to listen.
 func RunSheetEndsInThePlan(t testing.TB, p *plan.Project) {
 	t.Helper()

@@ -26,7 +26,7 @@ import (
 
 const fogBell, springTide, marketDay = 4, 1, 2 // projects of the sample world
 
-// shot is one picture: of a page, with what stands behind its address.
+// shot is one picture: of a page, with what is behind its address.
 type shot struct {
 	page  string // its name, as web.Pages has it
 	id    int64  // of the project, instrument or song

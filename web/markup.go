@@ -225,12 +225,9 @@ func (d *markup) text(e *element) string {
 	var b strings.Builder
 	inside := d.page[e.open:e.end]
 	for len(inside) > 0 {
-		text, rest, tag := bytes.Cut(inside, []byte("<"))
+		text, rest, _ := bytes.Cut(inside, []byte("<"))
 		b.Write(text)
-		if _, rest, tag = bytes.Cut(rest, []byte(">")); !tag {
-			break
-		}
-		inside = rest
+		_, inside, _ = bytes.Cut(rest, []byte(">"))
 	}
 	return strings.TrimSpace(html.UnescapeString(b.String()))
 }

@@ -22,13 +22,19 @@ import (
 // where the command knows it.
 func (a *App) Do(ctx context.Context, at command.Target, s *command.Spec, v command.Value) (said string, err error) {
 	at.Seen = s.Seen
-	if s.Asks() != nil {
-		said, err = s.Run(ctx, at, a, v)
-	} else {
+	switch {
+	case s.Asks() == nil:
 		err = a.doEdit(ctx, at, v)
 		if tells, ok := v.(interface{ Said() string }); ok {
 			said = tells.Said()
 		}
+	case s.Apart:
+		said, err = s.Run(ctx, at, a, v)
+	default:
+		err = a.asOne(ctx, func(a *App) error {
+			said, err = s.Run(ctx, at, a, v)
+			return err
+		})
 	}
 	if err != nil {
 		return "", blamed(s, err)

@@ -19,8 +19,8 @@ import (
 var chartCommands = []*Spec{
 	of[SetChartCells](Chart, "cells", "Change cells of the chart", blame("value")),
 	of[AddRole](Chart, "add", "Add a role to the chart", blame("role")),
-	runs(Chart, "step", "Move a role by one place", nil, StepRole.Run),
-	runs(Chart, "move", "Move a role among its neighbours", nil, MoveRole.Run),
+	runs(Chart, "step", "Move a role by one place", with(apart), StepRole.Run),
+	runs(Chart, "move", "Move a role among its neighbours", with(apart), MoveRole.Run),
 	of[SetCustom](Chart, "custom", "Choose order and names of an instrument's lanes", blame("order")),
 	runs(Chart, "keep", "Keep the chart as a version", with(blame("note")), KeepChart.Run),
 	runs(Chart, "restore", "Go back to a kept version", with(blame("version")), RestoreChart.Run),

@@ -44,8 +44,7 @@ type Target struct {
 	Seen     bool
 }
 
-// What commands that run ask of the use cases, each for what it needs. Every change is one
-// transaction.
+// What commands that run ask of the use cases, each for what it needs. They run in one transaction.
 type (
 	// Editor carries an edit of a project out.
 	Editor interface {
@@ -128,6 +127,7 @@ type Spec struct {
 	Form  string   // commands of one form, whose buttons choose between them, have one name
 	Blame string   // the field at fault where the edit itself is refused; "": none
 	Seen  bool     // it goes by all there is: it is refused where the user has not seen the newest
+	Apart bool     // it runs in a transaction of its own, since much is worked out before
 	args  []arg
 	typ   reflect.Type
 	asks  reflect.Type // what it asks of the use cases; nil: nothing, it is an edit
@@ -263,6 +263,7 @@ func with(options ...func(*Spec)) []func(*Spec) { return options }
 
 func form(name string) func(*Spec)   { return func(s *Spec) { s.Form = name } }
 func seen(s *Spec)                   { s.Seen = true }
+func apart(s *Spec)                  { s.Apart = true }
 func blame(field string) func(*Spec) { return func(s *Spec) { s.Blame = field } }
 
 // Selection says which rows of a proposal are accepted.

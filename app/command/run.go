@@ -18,7 +18,7 @@ import (
 var runCommands = []*Spec{
 	runs(Project, "tick", "Mark a step as done", with(blame("step")), Tick.Run),
 	runs(Project, "untick", "Mark a step as not done", with(blame("step")), Untick.Run),
-	runs(Project, "all-done", "Mark all as done", nil, AllDone.Run),
+	runs(Project, "all-done", "Mark all as done", with(apart), AllDone.Run),
 	of[NothingPatched](Project, "not-patched", "Begin the sheet again"),
 	of[MatchLane](Project, "match", "Match a lane of the session", blame("to")),
 	of[OtherLane](Project, "other", "Leave a lane of the session to the mixer"),

@@ -81,7 +81,7 @@ type Source struct {
 	Data   []byte // its texts as one ZIP
 }
 
-// Export is what there is to write; an encoder takes what it needs of it.
+// Export is what there is to write; an encoder takes what it needs from it.
 type Export struct {
 	Project    *plan.Project
 	Instrument *rig.Instrument

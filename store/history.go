@@ -326,7 +326,7 @@ const (
 )
 
 // step moves the head one revision back, or forward along the changes last
-// undone, and reads the document there into doc; columns gives what lists show of it. It
+// undone, and reads the document there into doc; columns gives what lists show about it. It
 // refuses a stale base.
 func (l history) step(ctx context.Context, u *Unit, id, base int64, dir Direction, doc any,
 	columns func() (columnsOf, error)) error {

@@ -56,7 +56,7 @@ func (u *Unit) AddInstruments(ctx context.Context, ins []NewInstrument) (ids []i
 }
 
 // addInstrument puts an instrument on the shelf, or finds it there: as it came, or, of another
-// library, as it ever stood. as is what removed is to say of it.
+// library, as it ever stood. as is what removed is to say about it.
 func (u *Unit) addInstrument(ctx context.Context, n NewInstrument, ever bool, as int) (id int64, isNew bool,
 	err error) {
 	if err := n.Rig.Validate(); err != nil {

@@ -274,7 +274,7 @@ func TestAFullDiskWhileContentsAreKeptIsTold(t *testing.T) {
 	}
 }
 
-// Nobody but the owner may read the database, what is beside it and the copies that are made of it; one
+// Nobody but the owner may read the database, what is beside it and the copies that are made from it; one
 // that others could read before is closed to them.
 func TestFilesAreTheOwnersAlone(t *testing.T) {
 	dir := t.TempDir()

@@ -61,7 +61,7 @@ func (u *Unit) Projects(ctx context.Context) ([]ProjectRow, error) {
 type Project struct {
 	State
 	Plan *plan.Project
-	// Analysis is what Derivation.Analyse makes of it, once for all who ask.
+	// Analysis is what Derivation.Analyse makes from it, once for all who ask.
 	Analysis func() any
 }
 

@@ -23,7 +23,7 @@ type remembered struct {
 	bytes int // of its text
 }
 
-// analysed is a project that nobody changes, and what is computed of it, once, when it is first
+// analysed is a project that nobody changes, and what is computed from it, once, when it is first
 // asked for.
 type analysed struct {
 	plan     *plan.Project

@@ -92,7 +92,7 @@ func (u *Unit) keepHistory(ctx context.Context, id int64, states []ProjectState)
 }
 
 // sameState says that a project stands in a state of another computer: what it says is the same,
-// and from now on both call it so; states are what the other computer knows of it.
+// and from now on both call it so; states are what the other computer knows about it.
 func (u *Unit) sameState(ctx context.Context, id, revision int64, uid string, states []ProjectState) error {
 	if uid == "" {
 		return nil

@@ -103,7 +103,7 @@ func (u *Unit) keepStep(ctx context.Context, project int64, s numberedStep, done
 }
 
 // StepDone says that a step, or a part of one, was ticked off now, under the number that it
-// is shown with, and keeps what is told of it.
+// is shown with, and keeps what is told about it.
 func (u *Unit) StepDone(ctx context.Context, project int64, key string, number int, told string) error {
 	now := u.store.now().UTC().Format(time.RFC3339Nano)
 	return u.AsOne(ctx, func(u *Unit) error {
@@ -122,7 +122,7 @@ func (u *Unit) SameStep(ctx context.Context, project int64, key string, number i
 	})
 }
 
-// ToldStep is a step that was ticked off, with what was told of it.
+// ToldStep is a step that was ticked off, with what was told about it.
 type ToldStep struct {
 	Step   string `db:"step"`
 	Number int    `db:"number"`

@@ -12,7 +12,7 @@ import (
 
 // A form that was refused is shown again as it was typed, with the field at fault marked.
 // That is done here for every form alike, on the page as it was drawn, so that no template
-// needs to know of it: the form is the one whose command and hidden fields are those that
+// needs to know about it: the form is the one whose command and hidden fields are those that
 // came, and a table of cells is found by its rows and columns.
 
 // refill puts what was typed back into the page, and marks the field at fault.

@@ -9,7 +9,7 @@ import (
 )
 
 // Two people have the lanes of one project open. What they type into different lanes is kept, of both;
-// what the second types into the same cell is shown beside what the first has made of it, and the
+// what the second types into the same cell is shown beside what the first has made from it, and the
 // second chooses.
 func TestTwoWindowsEditOneProject(t *testing.T) {
 	one := sitDown(t, true)

@@ -94,7 +94,7 @@ func Gather(p *plan.Project) *Facts {
 	return f
 }
 
-// source is what lanes take outputs of: an instrument with what is worked out of it.
+// source is what lanes take outputs of: an instrument with what is worked out from it.
 type source struct {
 	pl    *plan.Placed
 	usual string

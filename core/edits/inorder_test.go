@@ -147,7 +147,7 @@ func TestInstrumentsStandInScoreOrder(t *testing.T) {
 	}
 }
 
-// A copy takes up what changed on the shelf and keeps what the project made of it.
+// A copy takes up what changed on the shelf and keeps what the project made from it.
 func TestAnInstrumentIsUpdatedFromTheShelf(t *testing.T) {
 	p := pads(t)
 	do(t, p, AssignInOrder(refs(&p.Placed[0])[:6], InOrder{Output: 1, Lane: 3}))

@@ -150,7 +150,7 @@ func AddSample(placed, name, with string, width audio.Width) plan.Edit {
 	return changeSamples(placed, rig.AddSample(name, with, width))
 }
 
-// RemoveSample takes such a sample out again, with what is decided of it.
+// RemoveSample takes such a sample out again, with what is decided about it.
 func RemoveSample(placed, id string) plan.Edit { return changeSamples(placed, rig.RemoveSample(id)) }
 
 func changeSamples(placed string, do rig.Edit) plan.Edit {

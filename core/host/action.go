@@ -84,7 +84,7 @@ func (h *Host) Do(a Action) error {
 }
 
 // Record writes an action down as the user says it was done: the outcome, whatever the
-// host would have made of it. What cannot be recorded, for the lane is not there, is not.
+// host would have made from it. What cannot be recorded, for the lane is not there, is not.
 func (h *Host) Record(a Action) {
 	if at, ok := a.(onInstrument); ok {
 		h.assumeLoaded(at.instrument(), a)

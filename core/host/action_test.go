@@ -125,7 +125,7 @@ func TestActionsOnLanesDoOneThing(t *testing.T) {
 	}
 }
 
-// What the user reports is written down whatever the host would have made of it; what
+// What the user reports is written down whatever the host would have made from it; what
 // cannot be, for the lane is not there, changes nothing.
 func TestReportedOutcomesAreWrittenDown(t *testing.T) {
 	h := mixer(t, rig.Profile{Name: "Strict", Lanes: rig.Numbered, Limit: 64, Appears: rig.ByHand, After: rig.Reopen,

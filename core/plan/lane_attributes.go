@@ -98,7 +98,7 @@ func LaneAttributeNamed(name Attribute) *LaneAttribute {
 	return LaneAttributes[i]
 }
 
-// inPlan is an attribute that only plans have: nobody knows of it in a host.
+// inPlan is an attribute that only plans have: nobody knows about it in a host.
 func inPlan[V any](name Attribute, of func(*Lane) *V, same func(a, b V) bool) attribute[Lane, keptLane] {
 	return attribute[Lane, keptLane]{name: name,
 		take: func(to, from *Lane) { *of(to) = *of(from) },

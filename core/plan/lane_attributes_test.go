@@ -68,7 +68,7 @@ func TestALaneIsTurnedOver(t *testing.T) {
 	if err := typed(""); err != nil || p.Lane(id).Inverted || p.Lane(id).Says() != "" {
 		t.Errorf("cleared, it is %v and says %q, %v", p.Lane(id).Inverted, p.Lane(id).Says(), err)
 	}
-	// Of a host that nobody has told of it, it is asked for only where the plan wants it.
+	// Of a host that nobody has told about it, it is asked for only where the plan wants it.
 	p.Patched.Forget(plan.LaneEntity(id), plan.AttrPolarity)
 	asked := func() bool {
 		return slices.Contains(p.Patched.Clone().Assume(p), plan.Key{Entity: plan.LaneEntity(id),

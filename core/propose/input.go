@@ -27,7 +27,7 @@ type input struct {
 	most    int // on how many at the most, those that stay spare left out; 0: all
 	wanted  []FeedRow
 	unused  []Unused
-	told    []string // what the user should know of it
+	told    []string // what the user should know about it
 }
 
 func newInput(p *plan.Project, pl *plan.Placed, o Options) (*input, error) {

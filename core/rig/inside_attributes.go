@@ -12,7 +12,7 @@ import (
 )
 
 // InsideAttribute is one kind of setting inside an instrument: how it stands in the instrument, what
-// is said of it, and the step that makes it. A new one is a row of InsideAttributes.
+// is said about it, and the step that makes it. A new one is a row of InsideAttributes.
 type InsideAttribute struct {
 	Name string
 	// each calls set for what of a source is not as most come; x is the zero value for the instrument

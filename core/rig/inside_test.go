@@ -176,7 +176,7 @@ func FuzzParseInserts(f *testing.F) {
 	})
 }
 
-// A trim is typed with the level at which a bleed is heard; where nothing is said of it, it stays.
+// A trim is typed with the level at which a bleed is heard; where nothing is said about it, it stays.
 func TestTrimsStayWhenLevelsAreTyped(t *testing.T) {
 	in := insideKit()
 	in.Voices[0].Heard[0].Trim = -8

@@ -15,7 +15,7 @@ import (
 // DirectWay is the way that assigns every feed by itself.
 const DirectWay = "direct"
 
-// Way is one way to come from what an instrument is now to what the plan wants of it.
+// Way is one way to come from what an instrument is now to what the plan wants from it.
 type Way struct {
 	Key      string
 	Name     string

@@ -20,7 +20,7 @@ import (
 	"hiddenlanes/internal/testkit"
 )
 
-// What is set inside, what is inserted and what the chart says of it are the same after a bundle
+// What is set inside, what is inserted and what the chart says about it are the same after a bundle
 // was written and read, planned and patched.
 func TestTheInsideAndInsertsComeAlong(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "16x2", sample.BrineworkKit())

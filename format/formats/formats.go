@@ -83,7 +83,7 @@ func (f *File) Decode(ctx context.Context, naming midi.Naming) (*format.Content,
 		f.Input.Files = format.WatchedFiles(ctx, f.Input.Files)
 	}
 	c, err := f.Format.Decode(&f.Input)
-	if gone := ctx.Err(); gone != nil { // whatever the decoder made of it
+	if gone := ctx.Err(); gone != nil { // whatever the decoder made from it
 		return nil, gone
 	}
 	return c, err

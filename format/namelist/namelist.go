@@ -1,5 +1,5 @@
 // Package namelist reads an instrument as one reads it off a screen: a name a line, with what
-// is known of it behind, such as "Kick In, mono", "Overheads st", "Trumpet ch 2" or "Pad 1 key
+// is known about it behind, such as "Kick In, mono", "Overheads st", "Trumpet ch 2" or "Pad 1 key
 // 36 out 3", or "Boom kit/kick" with its role. Lines "microphones", "voices", "parts" and
 // "positions" say what follows; positions are microphones that every part is heard through. Without
 // such a line, one with a MIDI channel is a part, one with a key a voice, and others are as the
@@ -195,7 +195,7 @@ func (l *line) fact(text string) (rest string, ok bool) {
 
 var between = regexp.MustCompile(`[,;\t]`)
 
-// readLine reads one line: a name, and behind it, with commas or without, what is known of it.
+// readLine reads one line: a name, and behind it, with commas or without, what is known about it.
 func readLine(text string, at int) (line, error) {
 	l := line{at: at}
 	fields := between.Split(text, -1)

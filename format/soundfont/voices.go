@@ -46,7 +46,7 @@ func (b *Bank) Rig() []rig.Instrument {
 	return out
 }
 
-// layer is one sample on a range of keys, with what the zones say of it.
+// layer is one sample on a range of keys, with what the zones say about it.
 type layer struct {
 	low, top   int
 	sample     Sample

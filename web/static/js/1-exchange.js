@@ -1,6 +1,6 @@
-// The page and the server: a form or a link is answered by the regions that differ, each of
-// which takes the place of its own. Focus stays where it was, or goes to what stands there
-// now; what came of it is said in a region that is never exchanged.
+// The page and the server: a form or a link is answered by the regions that differ, and each
+// becomes what the answer has. Focus stays where it was, or goes to what is there now; what came
+// of it is said in a region that is never exchanged.
 "use strict";
 const HL = (() => {
   const $ = (sel, at = document) => at.querySelector(sel);
@@ -63,34 +63,54 @@ const HL = (() => {
     take($("#flash")) || take($("h1")) || take(id("main"));
   };
 
-  // What somebody is doing in a part of the page goes on when that part is exchanged: what is
-  // typed stays as it is typed, with its caret and what is selected of it, unless it was sent
-  // just so. An element that goes on in a way of its own says how by its property goesOn.
-  const texts =
-    "textarea, input:not([type=checkbox], [type=radio], [type=file], [type=button], [type=submit], [type=color])";
-  const fieldOf = (el) => el.id || el.name;
-  const sentBy = (form) => {
-    const fields = [...form.elements].filter((el) => el.matches(texts));
-    return Object.fromEntries(fields.map((el) => [fieldOf(el), el.value]));
+  // What the user has changed in a field stays when the field is exchanged: a text, a box, a choice. sent
+  // are the fields of the form that is answered, by what they held: those that hold the same still take
+  // what the answer has.
+  const held = (el) => (el.matches("[type=checkbox], [type=radio]") ? el.checked : el.value);
+  const usual = (el) => {
+    if (el.matches("[type=checkbox], [type=radio]")) return el.defaultChecked;
+    if (!el.matches("select")) return el.defaultValue;
+    return ([...el.options].find((o) => o.defaultSelected) ?? el.options[0])?.value;
   };
-  const twin = (el) =>
-    id(el.id) ??
-    (el.name && el.form ? all(`[name="${CSS.escape(el.name)}"]`).find((x) => x.form?.action === el.form.action) : null);
-  const goOn = (old, sent) => {
-    const el = document.activeElement;
-    if (!el || el === old || !old.contains(el)) return () => {};
-    if (el.goesOn) return el.goesOn();
-    if (!el.matches(texts)) return () => take(id(el.id));
-    const { value, selectionStart: from, selectionEnd: to, selectionDirection: way } = el;
-    const typed = value !== el.defaultValue && sent?.[fieldOf(el)] !== value;
-    const action = el.form?.action;
-    return () => {
-      const now = twin(el);
-      if (!now || !take(now)) return;
-      if (typed && now.form?.action === action) now.value = value; // and not the search of another page
-      if (from !== null && now.value === value) now.setSelectionRange(from, to, way);
-    };
-  };
+  const field = "input:not([type=file], [type=hidden]), select, textarea";
+  const sentBy = (form) => new Map([...form.elements].filter((el) => el.matches(field)).map((el) => [el, held(el)]));
+  const keeps = (el, sent) =>
+    el.matches(field) &&
+    (el.matches("[data-mark]") || (held(el) !== usual(el) && !(sent?.has(el) && sent.get(el) === held(el))));
+  let composing = null; // the field in which an input method composes
+  document.addEventListener("compositionstart", (e) => {
+    composing = e.target;
+  });
+  document.addEventListener("compositionend", () => {
+    composing = null;
+  });
+
+  // A region becomes what the answer has in its place: its elements stay themselves, with the focus, the
+  // caret, what is selected, how far they are scrolled and what is open. An element that is worked in by
+  // a script of its own says what becomes of it by its property works: fresh(el) and gone().
+  const scripted = ["tabindex", "aria-selected", "open"]; // which no answer takes away
+  const morph = (old, el, sent) =>
+    Idiomorph.morph(old, el, {
+      callbacks: {
+        beforeNodeMorphed: (was, now) => {
+          if (was === composing) return false;
+          if (!was.works) return true;
+          was.works.fresh(now);
+          return false;
+        },
+        beforeNodeRemoved: (was) => {
+          if (was.nodeType !== Node.ELEMENT_NODE) return true;
+          for (const el of [was, ...all("[data-works]", was)]) el.works?.gone();
+          return true;
+        },
+        beforeAttributeUpdated: (name, el, how) => {
+          if (how === "remove" && scripted.includes(name)) return false;
+          if (name === "hidden" && el.matches("[data-row]")) return false;
+          if (name === "value" || name === "checked") return !keeps(el, sent);
+          return !(name === "selected" && el.parentElement?.closest("select") && keeps(el.closest("select"), sent));
+        },
+      },
+    });
 
   // One live region says what came of it. The same words twice are two events.
   const say = (text) => {
@@ -103,23 +123,21 @@ const HL = (() => {
   };
   const after = []; // what else is done when regions have been exchanged
 
-  // A page as the server answers it: a title, regions, and what is to be said. sent are the texts
-  // that it answers, by their fields.
+  // A page as the server answers it: a title, regions, and what is to be said. sent are the fields that
+  // it answers, by what they held.
   const apply = (text, at, push, sent) => {
     const doc = new DOMParser().parseFromString(text, "text/html");
     const whole = doc.getElementById("page");
     const said = $("output", doc.body)?.textContent;
     if (doc.title) document.title = doc.title;
-    const fresh = [],
-      then = [];
+    const fresh = [];
     const put = (el) => {
       const old = id(el.id);
       if (!old) return;
-      const going = goOn(old, sent);
-      old.replaceWith(el);
-      htmx.process(el);
-      fresh.push(el);
-      then.push(going);
+      if (el === whole && old.dataset.page !== whole.dataset.page) old.replaceWith(el); // another page
+      else morph(old, el, sent);
+      fresh.push(id(el.id));
+      htmx.process(id(el.id));
     };
     if (whole) put(document.adoptNode(whole));
     else for (const t of all("template", doc)) put(document.adoptNode(t.content.firstElementChild));
@@ -127,7 +145,6 @@ const HL = (() => {
     delete id("page").dataset.old;
     id("page").dataset.turn = +(id("page").dataset.turn ?? 0) + 1;
     for (const f of after) f(fresh);
-    for (const f of then) f();
     if (said) say(said);
     return fresh;
   };

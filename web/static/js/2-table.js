@@ -193,10 +193,10 @@
 
   // typed is what is typed already, with the caret at its end or what is selected of it.
   const edit = (cell, typed, selected) => {
-    const table = cell.closest("table"),
-      was = held(cell),
-      shown = cell.dataset.was === undefined ? was : cell.textContent.trim();
-    const kept = [...cell.childNodes],
+    const table = cell.closest("table");
+    let was = held(cell),
+      kept = [...cell.childNodes];
+    const shown = cell.dataset.was === undefined ? was : cell.textContent.trim(),
       kind = typeOf(cell),
       input = document.createElement("input");
     let done = false;
@@ -231,16 +231,18 @@
     input.focus();
     if (typed === undefined) input.select();
     else if (selected) input.setSelectionRange(...selected);
-    input.goesOn = () => {
-      // the row is exchanged while it is typed in
-      done = true;
-      const { value, selectionStart: from, selectionEnd: to } = input;
-      const untouched = typed === undefined && (list ? value === "" : value === shown);
-      return () => {
-        const now = id(cell.id);
-        if (now) edit(now, untouched ? undefined : value, untouched ? undefined : [from, to]);
-        else if (!untouched) HL.warn(`That row is no longer here. What was typed into it: “${value}”.`);
-      };
+    cell.dataset.works = "";
+    cell.works = {
+      fresh: (now) => {
+        // another value is there, and what is typed stays
+        was = held(now);
+        kept = [...now.childNodes];
+      },
+      gone: () => {
+        done = true;
+        const untouched = typed === undefined && (list ? input.value === "" : input.value === shown);
+        if (!untouched) HL.warn(`That row is no longer here. What was typed into it: “${input.value}”.`);
+      },
     };
     if (list && typed === undefined)
       try {
@@ -251,6 +253,8 @@
     const end = (keep, dr, dc, left) => {
       if (done) return;
       done = true;
+      delete cell.works;
+      delete cell.dataset.works;
       const empty = input.value === "" && input.placeholder !== "",
         value = empty ? shown : input.value;
       const [r, c] = place(cell),
@@ -491,7 +495,7 @@
     const fields = Object.fromEntries(
       [...new FormData(el.form)].filter(([name]) => ["rev", "back", "do"].includes(name)),
     );
-    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el });
+    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el, sent: new Map([[el, el.value]]) });
   });
 
   // A frame takes the focus where it scrolls, and else is not a stop on the way.

@@ -182,10 +182,6 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 	rows := p.feedRows()
 	t := newTable(path, q, "feeds", "Feeds", feedColumns(several)...)
 	t.Cells, t.Post = "feeds", projectPath(p.ID, "edit")
-	rows = search(rows, q.Get("find"), func(r feedRow) string {
-		return strings.Join([]string{r.Name, r.Placed.Instrument.Name, string(r.Role), r.Where, r.Lane}, " ")
-	})
-	sortRows(&t, rows, feedOrders)
 	texts := func(r feedRow) []string {
 		out := []string{r.Name}
 		if several {
@@ -193,7 +189,12 @@ func (s *server) feedsPage(r *http.Request, p *project, q url.Values) (any, erro
 		}
 		return append(out, string(r.Role), r.Width.String(), fmt.Sprint(r.Uses), r.OwnOutput, r.Where, r.Lane)
 	}
+	rows = searchIn(rows, q.Get("find"), t.Columns, func(r feedRow) string {
+		return strings.Join([]string{r.Name, r.Placed.Instrument.Name, string(r.Role), r.Where, r.Lane}, " ")
+	}, texts)
+	sortRows(&t, rows, feedOrders)
 	out.giveFamilies(p, rows)
+	selectable(&t, rows, func(r feedRow) (string, bool) { return r.Family, false })
 	out.Rows = show(&t, path, q, rows, func(r feedRow) string { return r.Ref.String() }, texts)
 	for i := range out.Rows {
 		out.Rows[i].Place = t.Window.From + i + 2

@@ -56,6 +56,10 @@ type laneRow struct {
 	Family   string // keys of the families that it can be selected by, in words
 }
 
+// Aside reports whether the lane stays out where all are selected: buses, and lanes that the plan did not
+// make.
+func (r laneRow) Aside() bool { return r.Kind == plan.Bus || r.IsOther() }
+
 // laneColumns are those that a page draws in ways of their own, and behind them, plain, the others.
 var laneColumns = slices.Concat([]tableColumn{
 	{Title: "Select", Hidden: true},
@@ -145,8 +149,11 @@ func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, erro
 		}
 	}
 	rows = p.foldRows(rows, q.Get("find") != "")
-	rows = search(rows, q.Get("find"), func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") })
+	rows = searchIn(rows, q.Get("find"), laneColumns,
+		func(r laneRow) string { return r.Feeds + " " + strings.Join(texts[r.ID], " ") },
+		func(r laneRow) []string { return texts[r.ID] })
 	sortRows(&t, rows, laneOrders)
+	selectable(&t, rows, func(r laneRow) (string, bool) { return r.Family, r.Aside() })
 	out.Rows = show(&t, path, q, rows, func(r laneRow) string { return r.ID },
 		func(r laneRow) []string { return texts[r.ID] })
 	for i := range out.Rows {
@@ -209,6 +216,14 @@ func (l *lanesPage) familiesOf(g *trace.Graph, lane *plan.Lane, r role.Role) (ke
 			keys = append(keys, string(at))
 			l.Families = addFamily(l.Families, string(at), g.Project.Chart.Label(at))
 		}
+	}
+	switch {
+	case lane.IsOther():
+		keys = append(keys, "others")
+		l.Families = addFamily(l.Families, "others", "other lanes of the mixer")
+	case lane.Kind == plan.Bus:
+		keys = append(keys, "buses")
+		l.Families = addFamily(l.Families, "buses", "buses")
 	}
 	if b := g.Lane(lane.To); b != nil {
 		keys = append(keys, b.ID)

@@ -32,6 +32,8 @@ type table struct {
 	IDs     []string   // of all rows, in the order shown
 	Texts   [][]string // of all rows: what their named columns hold
 	Clears  bool       // Delete gives a cell back to what it inherits
+	Groups  []string   // of all rows, where rows can be selected: the keys of the groups each is selected by
+	Aside   []bool     // of all rows: it is selected by name or group only, not with all
 	Sorted  string     // by which column; "-" before it: the other way round
 	address func(map[string]string) template.URL
 }
@@ -203,26 +205,129 @@ func byNumber[R any, N cmp.Ordered](of func(R) N) func(a, b R) int {
 	return func(a, b R) int { return cmp.Compare(of(a), of(b)) }
 }
 
-// search leaves the rows whose text has all words of what is searched for.
+// selectable lets rows be selected: group gives the keys of the groups that a row is selected by, and
+// whether it stays out where all are selected.
+func selectable[R any](t *table, rows []R, group func(R) (keys string, aside bool)) {
+	for _, r := range rows {
+		keys, aside := group(r)
+		t.Groups, t.Aside = append(t.Groups, keys), append(t.Aside, aside)
+	}
+}
+
+// Selectable is how many rows are selected where all are.
+func (t table) Selectable() (n int) {
+	for _, aside := range t.Aside {
+		if !aside {
+			n++
+		}
+	}
+	return n
+}
+
+// search leaves the rows whose text has all that is searched for; see termsOf.
 func search[R any](rows []R, find string, text func(R) string) []R {
-	words := strings.Fields(strings.ToLower(find))
-	if len(words) == 0 {
+	return searchIn(rows, find, nil, text, nil)
+}
+
+// searchIn is search for a table whose columns can be named: "name:vln". cells are what a row has in
+// them.
+func searchIn[R any](rows []R, find string, columns []tableColumn, text func(R) string, cells func(R) []string) []R {
+	terms := termsOf(find, columns)
+	if len(terms) == 0 {
 		return rows
 	}
 	var out []R
 	for _, r := range rows {
-		s := strings.ToLower(text(r))
-		if !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(s, w) }) {
+		if !slices.ContainsFunc(terms, func(t searchTerm) bool {
+			if t.column >= 0 {
+				return !t.in(cells(r)[t.column])
+			}
+			return !t.in(text(r))
+		}) {
 			out = append(out, r)
 		}
 	}
 	return out
 }
 
+// searchTerm is one thing that is searched for: a text, in the column with a number or, where that is −1,
+// anywhere.
+type searchTerm struct {
+	text   string
+	column int
+	number bool
+}
+
+// termsOf takes what is searched for apart: words, each of which is found, phrases in quotes, and words
+// and phrases of a column, such as name:"vln 1". A number is found as a number: 1 is not in 10.
+func termsOf(find string, columns []tableColumn) (out []searchTerm) {
+	column, quoted, text := -1, false, ""
+	end := func() {
+		if text != "" {
+			_, err := strconv.Atoi(text)
+			out = append(out, searchTerm{text, column, err == nil && !quoted})
+		}
+		column, text = -1, ""
+	}
+	for _, r := range strings.ToLower(find) {
+		switch {
+		case strings.ContainsRune("\"“”„", r):
+			if quoted {
+				end()
+			}
+			quoted = !quoted
+		case quoted:
+			text += string(r)
+		case r == ' ' || r == '\t':
+			end()
+		case r == ':' && column < 0:
+			column = columnNamed(columns, text)
+			if text += ":"; column >= 0 {
+				text = ""
+			}
+		default:
+			text += string(r)
+		}
+	}
+	quoted = false
+	end()
+	return out
+}
+
+// columnNamed is the number of the column with a key or title, among those that have one; −1: none.
+func columnNamed(columns []tableColumn, name string) int {
+	n := 0
+	for _, c := range columns {
+		if c.Key == "" {
+			continue
+		}
+		if c.Key == name || strings.EqualFold(c.Title, name) {
+			return n
+		}
+		n++
+	}
+	return -1
+}
+
+// in reports whether a text has the term.
+func (t searchTerm) in(text string) bool {
+	text = strings.ToLower(text)
+	if !t.number {
+		return strings.Contains(text, t.text)
+	}
+	for word := range strings.FieldsFuncSeq(text, func(r rune) bool { return r < '0' || r > '9' }) {
+		if word == t.text {
+			return true
+		}
+	}
+	return false
+}
+
 // show puts the rows of the window on the page: it gives those, and keeps the names and
 // texts of all.
 func show[R any](t *table, path string, q url.Values, rows []R, id func(R) string, text func(R) []string) []R {
 	t.Window = windowOf(path, q, t.FromName(), len(rows), windowRows)
+	t.Window.Found = q.Get("find") != ""
 	for _, r := range rows {
 		t.IDs = append(t.IDs, id(r))
 		if text != nil {
@@ -251,7 +356,9 @@ func serveIndex(w http.ResponseWriter, r *http.Request, data any) bool {
 			IDs     []string   `json:"ids"`
 			Columns []string   `json:"columns"`
 			Rows    [][]string `json:"rows"`
-		}{IDs: t.IDs, Rows: t.Texts}
+			Groups  []string   `json:"groups,omitempty"`
+			Aside   []bool     `json:"aside,omitempty"`
+		}{IDs: t.IDs, Rows: t.Texts, Groups: t.Groups, Aside: t.Aside}
 		for _, c := range t.Columns {
 			if c.Key != "" {
 				out.Columns = append(out.Columns, c.Key)

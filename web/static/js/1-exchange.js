@@ -121,7 +121,13 @@ const HL = (() => {
         live.textContent = text;
       });
   };
-  const after = []; // what else is done when regions have been exchanged
+  const after = []; // what else is done when regions have been answered
+  const along = []; // what else goes along with a form
+  const waits = new Set(); // what a form waits for that is sent meanwhile
+  const wait = (promise) => {
+    waits.add(promise);
+    promise.catch(() => broken()).finally(() => waits.delete(promise));
+  };
 
   // A page as the server answers it: a title, regions, and what is to be said. sent are the fields that
   // it answers, by what they held.
@@ -197,7 +203,7 @@ const HL = (() => {
   };
   // When everything that was asked for has been answered.
   const idle = async () => {
-    for (let q = null; q !== queue; ) await (q = queue);
+    for (let q = null; q !== queue || waits.size; ) await Promise.all([...waits, (q = queue)]);
     return true;
   };
   const visit = (url, options) => request("GET", url, null, options);
@@ -220,7 +226,12 @@ const HL = (() => {
     const form = e.target.closest("form[data-exchange]");
     if (!form || e.defaultPrevented) return;
     e.preventDefault();
+    if (waits.size) {
+      Promise.all(waits).then(() => form.requestSubmit(e.submitter));
+      return;
+    }
     const data = new FormData(form, e.submitter);
+    for (const f of along) f(form, data);
     const options = { from: e.submitter ?? undefined, sent: sentBy(form) };
     if (form.method === "get") {
       const url = new URL(form.action);
@@ -281,5 +292,5 @@ const HL = (() => {
     if (el.isConnected && el.value !== el.dataset.held) el.form.requestSubmit();
   });
 
-  return { $, all, id, apply, after, broken, change, headers, idle, post, remember, restore, say, take, visit, warn };
+  return { $, all, id, apply, after, along, broken, change, headers, idle, post, remember, restore, say, take, visit, wait, warn };
 })();

@@ -507,23 +507,58 @@
   addEventListener("resize", frames);
   addEventListener("load", frames);
 
-  // Selected rows: all, a family, and Shift for a range. Those of a table that is worked on with
-  // its selection stay selected when their rows are exchanged.
+  // Selected rows: all that are found, a family, and Shift for a range. Those of a table that is worked on
+  // with its selection stay selected when their rows are answered, when the page shows another part of
+  // the list, and when a search does not find them; the form that works on them sends them all.
   let lastMark = null;
-  const kept = new Set();
+  const kept = new Map(); // what is selected, by value: the field that it is sent in, and what it is called
   const marksOf = (scope) => all("[data-mark]:not(:disabled)", scope).filter((m) => !m.closest("[hidden]"));
+  const nameOf = (m) => (m.getAttribute("aria-label") ?? "").replace(/^Select /, "");
   const count = (marks, quiet) => {
     for (const m of marks)
-      if (m.dataset.mark === "keep") m.checked ? kept.add(m.value) : kept.delete(m.value);
-    const n = marks.filter((m) => m.checked).length;
+      if (m.dataset.mark === "keep") m.checked ? kept.set(m.value, nameOf(m)) : kept.delete(m.value);
+    const keeps = marks.some((m) => m.dataset.mark === "keep") || kept.size > 0;
+    const n = keeps ? kept.size : marks.filter((m) => m.checked).length;
     if (!quiet) HL.say(n === 1 ? "1 selected" : `${n} selected`);
-    for (const out of all("[data-selected]", document)) out.textContent = n ? `${n} selected` : "";
+    for (const out of all("[data-selected]", document)) {
+      const here = new Set(all('[data-mark="keep"]').map((m) => m.value));
+      const away = keeps ? [...kept].filter(([value]) => !here.has(value)).map(([, name]) => name) : [];
+      out.textContent = n ? `${n} selected` : "";
+      out.title = away.length ? `Not on this page: ${away.join(", ")}` : "";
+      if (away.length) out.textContent += `, ${away.length} not on this page`;
+    }
+    for (const form of all("form.many")) form.toggleAttribute("data-some", n > 0);
+  };
+  // Rows that were on this very page and are no more, of a list that is shorter now, are gone.
+  let before = { at: "", of: 0, rows: [] };
+  const seen = () => {
+    const marks = all('[data-mark="keep"]'),
+      at = location.pathname + location.search;
+    const of = +(marks[0]?.closest("table")?.dataset.of ?? 0),
+      rows = marks.map((m) => m.value);
+    if (before.at.split("?")[0] !== location.pathname) kept.clear();
+    else if (before.at === at && of < before.of)
+      for (const row of before.rows) if (!rows.includes(row)) kept.delete(row);
+    before = { at, of, rows };
+    return marks;
   };
   HL.after.push((fresh) => {
-    const marks = all('[data-mark="keep"]');
-    if (!marks.length) return kept.clear();
+    const marks = seen();
     for (const m of marks) m.checked ||= kept.has(m.value) && fresh.some((el) => el.contains(m));
     count(marks, true);
+  });
+  document.addEventListener("DOMContentLoaded", () => count(seen(), true));
+  // What is selected and not on the page goes along, in the order of the whole list.
+  HL.along.push((form, data) => {
+    const mark = $(`[data-mark="keep"][form="${form.id}"]`);
+    const name = mark?.name ?? form.dataset.selects;
+    if (!form.matches(".many") || !name || !kept.size) return;
+    const sent = data.getAll(name);
+    const order = all('[data-mark="keep"]').map((m) => m.value);
+    const away = [...kept.keys()].filter((value) => !order.includes(value));
+    if (!away.length) return;
+    data.delete(name);
+    for (const value of [...sent, ...away]) data.append(name, value);
   });
   // The keys that move a row move the selected ones, or the one that they are pressed in.
   const withSelection = (way, cell) => {
@@ -537,17 +572,47 @@
     }
     return button;
   };
+  // Rows are selected or not where which says so of their groups, and whether they stay out where all are
+  // selected; of those on other parts of the list the server tells.
+  const selectIn = (table, which, on) => {
+    const marks = marksOf(table);
+    const put = (value, name) => (on ? kept.set(value, name) : kept.delete(value));
+    const done = () => {
+      for (const m of marksOf(id(table.id))) m.checked = kept.has(m.value);
+      count(marksOf(id(table.id)));
+    };
+    if (+table.dataset.of <= rows(table).length) {
+      for (const m of marks)
+        if (which((m.dataset.family ?? "").split(" "), m.dataset.aside !== undefined)) put(m.value, nameOf(m));
+      done();
+      return;
+    }
+    HL.wait(
+      index(table).then((whole) => {
+        const named = whole.columns.indexOf("name");
+        whole.ids.forEach((row, i) => {
+          if (which(whole.groups[i].split(" "), whole.aside[i])) put(row, whole.rows[i][named] ?? row);
+        });
+        done();
+      }),
+    );
+  };
   document.addEventListener("change", (e) => {
     const t = e.target;
     if (t.dataset?.markSome === undefined || !t.value) return;
-    const marks = marksOf($("main"));
-    for (const m of marks) m.checked ||= (m.dataset.family ?? "").split(" ").includes(t.value);
+    const group = t.value,
+      table = id(t.dataset.markTable);
     t.value = "";
-    count(marks);
+    if (table) selectIn(table, (groups) => groups.includes(group), true);
   });
   document.addEventListener("click", (e) => {
     const t = e.target;
     if (!t.matches?.("input[type=checkbox]")) return;
+    const table = id(t.dataset.markTable);
+    if (table) {
+      selectIn(table, (_, aside) => !t.checked || !aside, t.checked);
+      return;
+    }
     const marks = marksOf(t.closest("table") ?? $("main"));
     if (t.dataset.markAll !== undefined) for (const m of marks) m.checked = t.checked;
     if (t.dataset.mark === undefined && t.dataset.markAll === undefined) return;

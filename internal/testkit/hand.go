@@ -1,0 +1,177 @@
+package testkit
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"net/http"
+	"time"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// Hand works a page as a person's hands do: it types key by key, moves before it clicks, and goes on
+// while answers are under way. It waits for nothing but for its own pauses, which are drawn by a seed.
+type Hand struct {
+	ctx       context.Context
+	rng       *rand.Rand
+	From, To  time.Duration // the pause after a key or a click, at least and at most
+	x, y      float64       // where the pointer is
+	modifiers int64
+}
+
+// NewHand is the hand of a person on a page, who pauses 30 to 300 ms after each key.
+func NewHand(ctx context.Context, seed uint64) *Hand {
+	return &Hand{ctx: ctx, rng: rand.New(rand.NewPCG(seed, 28)), From: 30 * time.Millisecond, To: 300 * time.Millisecond}
+}
+
+// Every sets the pause after each key and click.
+func (h *Hand) Every(pause time.Duration) *Hand {
+	h.From, h.To = pause, pause
+	return h
+}
+
+// Pause waits as long as a person does between two acts.
+func (h *Hand) Pause() {
+	pause := h.From
+	if h.To > h.From {
+		pause += time.Duration(h.rng.Int64N(int64(h.To - h.From)))
+	}
+	time.Sleep(pause)
+}
+
+// Type types keys one after the other, those of package kb too.
+func (h *Hand) Type(keys string, opts ...chromedp.KeyOption) error {
+	for _, key := range keys {
+		if err := chromedp.Do(h.ctx, chromedp.KeyEvent(string(key), opts...)); err != nil {
+			return err
+		}
+		h.Pause()
+	}
+	return nil
+}
+
+// Compose composes a text as an input method does: it is underlined while it grows, and put in at the
+// end.
+func (h *Hand) Compose(steps []string, text string) error {
+	for _, s := range steps {
+		n := int64(len([]rune(s)))
+		if _, err := chromedp.Call(h.ctx, input.ImeSetComposition,
+			input.ImeSetCompositionParams{Text: s, SelectionStart: n, SelectionEnd: n}); err != nil {
+			return err
+		}
+		h.Pause()
+	}
+	_, err := chromedp.Call(h.ctx, input.InsertText, input.InsertTextParams{Text: text})
+	return err
+}
+
+// At is the middle of the first element of a selector that can be seen, in the window.
+func (h *Hand) At(css string) (x, y float64, err error) {
+	at, err := chromedp.Run(h.ctx, chromedp.Evaluate[[]float64](fmt.Sprintf(`(() => {
+		const el = [...document.querySelectorAll(%q)].find((e) => e.checkVisibility());
+		if (!el) return [];
+		let r = el.getBoundingClientRect();
+		if (r.top < 60 || r.bottom > innerHeight - 60) el.scrollIntoView({block: "center"});
+		r = el.getBoundingClientRect();
+		return [r.left + Math.min(r.width / 2, 200), r.top + r.height / 2];
+	})()`, css)))
+	if err == nil && len(at) < 2 {
+		err = fmt.Errorf("nothing to be seen is %s", css)
+	}
+	if err != nil {
+		return 0, 0, err
+	}
+	return at[0], at[1], nil
+}
+
+func (h *Hand) mouse(typ input.DispatchMouseEventType, buttons int64, clicks int) error {
+	p := input.DispatchMouseEventParams{Type: typ, X: h.x, Y: h.y, Buttons: buttons, ClickCount: int64(clicks),
+		Modifiers: h.modifiers}
+	if typ != chromedp.MouseMoved || buttons != 0 {
+		p.Button = "left"
+	}
+	_, err := chromedp.Call(h.ctx, input.DispatchMouseEvent, p)
+	return err
+}
+
+// moveTo moves the pointer in some steps.
+func (h *Hand) moveTo(x, y float64, buttons int64) error {
+	const steps = 6
+	fromX, fromY := h.x, h.y
+	for i := 1; i <= steps; i++ {
+		h.x, h.y = fromX+(x-fromX)*float64(i)/steps, fromY+(y-fromY)*float64(i)/steps
+		if err := h.mouse(chromedp.MouseMoved, buttons, 0); err != nil {
+			return err
+		}
+		time.Sleep(4 * time.Millisecond)
+	}
+	return nil
+}
+
+// Click moves onto an element and clicks it, with Shift or Ctrl held if asked.
+func (h *Hand) Click(css string, held ...chromedp.Modifier) error {
+	x, y, err := h.At(css)
+	if err != nil {
+		return err
+	}
+	for _, m := range held {
+		h.modifiers |= int64(m)
+	}
+	defer func() { h.modifiers = 0 }()
+	if err := h.moveTo(x, y, 0); err != nil {
+		return err
+	}
+	if err := h.mouse(chromedp.MousePressed, 1, 1); err != nil {
+		return err
+	}
+	time.Sleep(20 * time.Millisecond)
+	if err := h.mouse(chromedp.MouseReleased, 0, 1); err != nil {
+		return err
+	}
+	h.Pause()
+	return nil
+}
+
+// Drag presses on one element, moves to another and lets go there; with cancel it presses Escape
+// before it lets go.
+func (h *Hand) Drag(from, to string, cancel bool) error {
+	x, y, err := h.At(from)
+	if err != nil {
+		return err
+	}
+	if err := h.moveTo(x, y, 0); err != nil {
+		return err
+	}
+	if err := h.mouse(chromedp.MousePressed, 1, 1); err != nil {
+		return err
+	}
+	h.Pause()
+	if x, y, err = h.At(to); err != nil {
+		return err
+	}
+	if err := h.moveTo(x, y, 1); err != nil {
+		return err
+	}
+	h.Pause()
+	if cancel {
+		if err := h.Type(kb.Escape); err != nil {
+			return err
+		}
+	}
+	err = h.mouse(chromedp.MouseReleased, 0, 1)
+	h.Pause()
+	return err
+}
+
+// Slowed is a server whose answers take longer by a time, but for those of static files.
+func Slowed(h http.Handler, by time.Duration) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if by > 0 && (len(r.URL.Path) < 8 || r.URL.Path[:8] != "/static/") {
+			time.Sleep(by)
+		}
+		h.ServeHTTP(w, r)
+	})
+}

@@ -121,6 +121,41 @@ func open(t *testing.T) context.Context {
 	return ctx
 }
 
+// canBeRead holds that under colours that the user forces every text differs from its ground, as both
+// are computed: that of its own or of what is around it where an element keeps its colours, else the
+// plate that the browser draws behind texts (CSS Color Adjustment 1, section 3.1).
+func canBeRead(t *testing.T, ctx context.Context, path string) {
+	t.Helper()
+	lost := eval[[]string](t, ctx, `(() => {
+		const probe = document.body.appendChild(document.createElement("i"));
+		const colour = (name) => ((probe.style.color = name), getComputedStyle(probe).color);
+		const canvas = colour("Canvas");
+		const out = [];
+		for (const el of document.querySelectorAll("body *")) {
+			const own = [...el.childNodes].some((n) => n.nodeType === 3 && n.data.trim());
+			if (!own || el === probe || !el.checkVisibility() || el.closest("svg, option, select, .visually-hidden")) continue;
+			const cs = getComputedStyle(el);
+			let ground = canvas;
+			if (cs.forcedColorAdjust === "none")
+				for (let n = el; n; n = n.parentElement) {
+					const c = getComputedStyle(n).backgroundColor;
+					if (!/^rgba.*, 0\)$/.test(c)) {
+						ground = c;
+						break;
+					}
+				}
+			if (cs.color === ground) out.push(el.tagName + "." + el.className + " " + el.textContent.trim().slice(0, 30));
+		}
+		probe.remove();
+		return out;
+	})()`)
+	for i, text := range lost {
+		if i < 4 {
+			t.Errorf("%s: with forced colours %q has the colour of its ground", path, text)
+		}
+	}
+}
+
 // see looks at a page so.
 func see(t *testing.T, ctx context.Context, l look) {
 	t.Helper()
@@ -195,6 +230,9 @@ func TestAxeFindsNothingAndNothingScrollsSideways(t *testing.T) {
 				}
 				eval[bool](t, ctx, `document.fonts.ready.then(() => true)`)
 				staysWithin(t, ctx, path, l.width)
+				if l.forced {
+					canBeRead(t, ctx, path)
+				}
 				eval[bool](t, ctx, "("+`async () => { if (!window.axe) {`+axe+`} return true; }`+")()")
 				found := eval[string](t, ctx, `axe.run(document, { resultTypes: ["violations"], runOnly: { type: "tag", values:
 					["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22a", "wcag22aa", "best-practice"] } }).then((r) => JSON.stringify(r.violations))`)

@@ -86,6 +86,7 @@ func (d *markup) fields(form *element) iter.Seq[*element] {
 }
 
 func (d *markup) refillForm(form *element, r *refused) {
+	found := false
 	for e := range d.fields(form) {
 		name := d.attr(e, "name")
 		if name == "" || e.name == "button" || d.attr(e, "type") == "hidden" {
@@ -94,6 +95,8 @@ func (d *markup) refillForm(form *element, r *refused) {
 		d.setTyped(e, r.Form[name])
 		if atFault(r.Field, name) {
 			d.markInvalid(e)
+			d.setFlag(e, "autofocus", !found) // without script, too
+			found = true
 		}
 	}
 }

@@ -34,6 +34,22 @@ func slowed(s *site) (by *atomic.Int64) {
 	return by
 }
 
+// interrupted lets a site break its answers off while it is set.
+func interrupted(s *site) *atomic.Bool {
+	off := &atomic.Bool{}
+	inner := s.Config.Handler
+	broken := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if off.Load() {
+			panic(http.ErrAbortHandler)
+		}
+		inner.ServeHTTP(w, r)
+	}))
+	old := s.Server
+	s.Server = broken
+	broken.Config.RegisterOnShutdown(old.Close)
+	return off
+}
+
 // types presses keys as a person does, with a pause after each.
 func (p *person) types(text string, pause time.Duration) {
 	p.t.Helper()

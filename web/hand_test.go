@@ -207,3 +207,106 @@ func TestTheFieldAtFaultHasTheFocus(t *testing.T) {
 		t.Errorf("without the script the focus is on %q; want busnumber", got)
 	}
 }
+
+// What was typed stays until it is saved or thrown away: through a server that is stopped, a reload and
+// a visit elsewhere.
+func TestWhatIsTypedStaysUntilItIsSavedOrThrownAway(t *testing.T) {
+	p := sitDown(t, true)
+	hand := p.hand(25 * time.Millisecond)
+	stopped := interrupted(&p.site)
+	p.goTo(fogBell + "/lanes")
+	ids := see[[]string](p, `[...document.querySelectorAll("#lanes tbody tr")].map(r => r.dataset.id)`)
+	cell := "#name-" + ids[1]
+	was := see[string](p, `document.querySelector("`+cell+`").innerText`)
+
+	// The server is stopped while a cell is typed.
+	stopped.Store(true)
+	done(t, hand.Click(cell))
+	done(t, hand.Type("Kept name"+kb.Enter))
+	p.quiet()
+	if got := see[string](p, `document.querySelector("`+cell+`").innerText`); got != "Kept name" {
+		t.Errorf("without an answer the cell shows %q; want what was typed", got)
+	}
+	stopped.Store(false)
+	p.goTo(fogBell + "/lanes")
+	if got := see[string](p, `document.querySelector("`+cell+`").innerText + " " + !!document.getElementById("drafts")`); got !=
+		"Kept name true" {
+		t.Errorf("after a reload the cell and the offer are %q; want the text again", got)
+	}
+	done(t, hand.Click(cell))
+	done(t, hand.Type(kb.Enter))
+	p.changes(func() { done(t, hand.Type(kb.Enter)) })
+	p.goTo(fogBell + "/lanes")
+	if got := see[string](p, `document.querySelector("`+cell+`").innerText + " " + !!document.getElementById("drafts")`); got !=
+		"Kept name false" {
+		t.Errorf("saved, the cell and the offer are %q", got)
+	}
+	if was == "Kept name" {
+		t.Fatal("the lane was called so before")
+	}
+
+	// A new project and a list of names that are half filled in.
+	for _, half := range []struct{ page, field, text string }{{"/projects/new", "#name", "Night Ferry"},
+		{"/instruments", "#list-names", "Kick In, mono"}, {fogBell + "/lanes", "#others-text", "7 Horn"}} {
+		p.goTo(half.page)
+		see[bool](p, `(() => { for (const d of document.querySelectorAll("details")) d.open = true; return true; })()`)
+		done(t, hand.Click(half.field))
+		see[bool](p, `(document.activeElement.select(), true)`)
+		done(t, hand.Type(half.text))
+		p.goTo("/")
+		p.goTo(half.page)
+		field := fmt.Sprintf("document.querySelector(%q).value", half.field)
+		if got := see[string](p, field); got != half.text {
+			t.Errorf("%s: after a visit elsewhere %s holds %q; want %q", half.page, half.field, got, half.text)
+		}
+		done(t, hand.Click("#drafts button"))
+		p.goTo(half.page)
+		if got := see[string](p, field); got == half.text || see[bool](p, `!!document.getElementById("drafts")`) {
+			t.Errorf("%s: thrown away, %s holds %q and the offer is there", half.page, half.field, got)
+		}
+	}
+}
+
+// A cell that another window changes while the answer to an edit before is under way is not overwritten
+// unseen: both values are shown, and the user chooses.
+func TestAQueuedEditOfWhatHasChangedShowsBothValues(t *testing.T) {
+	p := sitDown(t, true)
+	by := slowed(&p.site)
+	p.goTo(fogBell + "/lanes")
+	ids := see[[]string](p, `[...document.querySelectorAll("#lanes tbody tr")].map(r => r.dataset.id)`)
+	hand := p.hand(25 * time.Millisecond)
+	name := func() string {
+		for _, l := range p.site.bundle(t, fogBell).Lanes {
+			if l.ID == ids[2] {
+				return l.Name
+			}
+		}
+		return ""
+	}
+	edit := func(name string) { // in the other window
+		project, err := p.site.app.Project(t.Context(), 4)
+		done(t, err)
+		_, err = p.site.app.Edit(t.Context(), 4, project.Revision, plan.NameLane(ids[2], name))
+		done(t, err)
+	}
+	by.Store(int64(700 * time.Millisecond))
+	done(t, hand.Click("#name-"+ids[1]))
+	edit("Theirs")
+	done(t, hand.Type("First"+kb.Enter)) // its answer brings what the other window did
+	done(t, hand.Type("Mine"+kb.Enter))  // typed before that
+	p.quiet()
+	if got := see[string](p, `document.getElementById("name-`+ids[2]+`").innerText + "|" +
+		document.getElementById("flash").innerText`); !strings.HasPrefix(got, "Mine|") || !strings.Contains(got, "“Theirs” now") {
+		t.Errorf("the cell and what is said are %q; want what was typed, and that Theirs is there now", got)
+	}
+	if got := name(); got != "Theirs" {
+		t.Errorf("the lane is called %q; want Theirs until the user has chosen", got)
+	}
+	by.Store(0)
+	done(t, hand.Click("#name-"+ids[2]))
+	done(t, hand.Type(kb.Enter))
+	p.changes(func() { done(t, hand.Type(kb.Enter)) })
+	if got := name(); got != "Mine" {
+		t.Errorf("chosen, the lane is called %q; want Mine", got)
+	}
+}

@@ -123,6 +123,7 @@ const HL = (() => {
   };
   const after = []; // what else is done when regions have been answered
   const along = []; // what else goes along with a form
+  const saved = []; // what else is done with the fields of a form that was not refused
   const waits = new Set(); // what a form waits for that is sent meanwhile
   const wait = (promise) => {
     waits.add(promise);
@@ -161,24 +162,27 @@ const HL = (() => {
     $("span", box).textContent = text;
     box.dataset.region = ""; // so that the next answer clears it
   };
-  const broken = () =>
+  const broken = () => {
     warn("The application does not answer. Nothing was changed. Start it again, then try once more.");
+    return false;
+  };
 
   // One request after the other, so that each is made for the revision that the one before
-  // it left. Of those that ask for the same thing (options.latest) only the last is made. Where
+  // it left. Of those that ask for the same thing (options.latest) only the last is made, and one that
+  // was meant for what the user saw only while that is still so (options.still). Where
   // the focus was moved before the answer came, it stays where it is.
   let queue = Promise.resolve();
   const asked = {};
   const request = (method, url, values, options = {}) => {
-    const { push = method === "GET", from, focus, latest, sent } = options;
+    const { push = method === "GET", from, focus, latest, sent, fields, still } = options;
     const active = document.activeElement;
     const was = remember(active && active !== document.body ? active : from);
     from?.classList.add("htmx-request");
     const turn = latest && (asked[latest] = (asked[latest] ?? 0) + 1);
     const run = async () => {
-      if (latest && asked[latest] !== turn) {
+      if ((latest && asked[latest] !== turn) || (still && !still())) {
         from?.classList.remove("htmx-request");
-        return;
+        return false;
       }
       try {
         const body = values && new URLSearchParams(values);
@@ -187,19 +191,20 @@ const HL = (() => {
         const at = r.headers.get("At");
         const text = await r.text();
         if (at === null) return broken();
+        if (r.ok && fields) for (const f of saved) f(fields);
         const now = document.activeElement;
         const moved = now && now !== document.body && now !== active ? remember(now) : null;
         apply(text, at, push || (at && at.split("?")[0] !== location.pathname), sent);
         if (moved) restore(moved);
         else if (!(focus && take(focus())) && !(method === "POST" && take($('[aria-invalid="true"]')))) restore(was);
+        return r.ok;
       } catch {
-        broken();
+        return broken();
       } finally {
         from?.classList.remove("htmx-request");
       }
     };
-    queue = queue.then(run);
-    return queue;
+    return (queue = queue.then(run)); // whether it was answered, and not refused
   };
   // When everything that was asked for has been answered.
   const idle = async () => {
@@ -232,7 +237,7 @@ const HL = (() => {
     }
     const data = new FormData(form, e.submitter);
     for (const f of along) f(form, data);
-    const options = { from: e.submitter ?? undefined, sent: sentBy(form) };
+    const options = { from: e.submitter ?? undefined, sent: sentBy(form), fields: [...form.elements] };
     if (form.method === "get") {
       const url = new URL(form.action);
       url.search = new URLSearchParams(data);
@@ -292,5 +297,5 @@ const HL = (() => {
     if (el.isConnected && el.value !== el.dataset.held) el.form.requestSubmit();
   });
 
-  return { $, all, id, apply, after, along, broken, change, headers, idle, post, remember, restore, say, take, visit, wait, warn };
+  return { $, all, id, apply, after, along, broken, change, headers, held, idle, post, remember, restore, saved, say, take, usual, visit, wait, warn };
 })();

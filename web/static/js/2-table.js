@@ -138,7 +138,28 @@
     return (await fetch(url)).json();
   };
 
-  const post = (table, fields, back) => HL.change(table.dataset.post, fields, { focus: back });
+  const post = (table, fields, back, still) => HL.change(table.dataset.post, fields, { focus: back, still });
+  const cellOf = (table, row, col) => {
+    const line = rows(id(table.id) ?? table).find((r) => r.dataset.id === row);
+    return line && cells(line).find((c) => columnOf(c) === col);
+  };
+  // What was typed into a cell that shows something else by now is not sent: both are shown.
+  const asSeen = (table, changes) => () =>
+    changes.every(([row, col, value, saw]) => {
+      const cell = saw === undefined ? null : cellOf(table, row, col);
+      if (!cell || cell.dataset.typed === saw || cell.works) return true;
+      const now = text(cell);
+      if (now === saw || now === value) return true;
+      cell.dataset.was = now;
+      cell.textContent = value;
+      cell.setAttribute("aria-invalid", "true");
+      cell.setAttribute("aria-describedby", "flash");
+      HL.warn(
+        `Changed in another window: what was “${saw}” is “${now}” now, and “${value}” was typed. ` +
+          "Enter in the cell saves what was typed, Escape keeps what is there.",
+      );
+      return false;
+    });
   const send = (table, changes, back) => {
     if (!changes.length) return;
     const name = table.dataset.cells;
@@ -152,12 +173,21 @@
         value: changes.map((c) => c[2]),
       },
       back,
-    ).then(() => {
-      // what the server left as it was shows that again
-      for (const c of all("[data-typed]", id(table.id) ?? table)) {
-        if (!changes.some(([row, col]) => row === rowOf(c) && col === columnOf(c))) continue;
-        c.textContent = c.dataset.typed;
-        delete c.dataset.typed;
+      asSeen(table, changes),
+    ).then((ok) => {
+      for (const [row, col] of changes) {
+        const cell = cellOf(table, row, col);
+        if (!cell) continue;
+        if (ok) HL.draftCell(cell, null);
+        if (cell.dataset.typed === undefined) continue;
+        if (ok) cell.textContent = cell.dataset.typed; // what the server left as it was shows that again
+        else {
+          // what was not saved stays as it was typed
+          cell.dataset.was ??= cell.dataset.typed;
+          cell.setAttribute("aria-invalid", "true");
+          cell.setAttribute("aria-describedby", "flash");
+        }
+        delete cell.dataset.typed;
       }
     });
   };
@@ -184,6 +214,7 @@
   const held = (cell) => cell.dataset.was ?? text(cell);
   const giveBack = (table) => {
     for (const c of all("[data-was]", table)) {
+      HL.draftCell(c, null);
       c.textContent = c.dataset.was;
       delete c.dataset.was;
       c.removeAttribute("aria-invalid");
@@ -194,6 +225,7 @@
   // typed is what is typed already, with the caret at its end or what is selected of it.
   const edit = (cell, typed, selected) => {
     const table = cell.closest("table");
+    const saw = cell.dataset.typed === undefined && cell.dataset.was === undefined ? held(cell) : undefined;
     let was = held(cell),
       kept = [...cell.childNodes];
     const shown = cell.dataset.was === undefined ? was : cell.textContent.trim(),
@@ -259,6 +291,7 @@
         value = empty ? shown : input.value;
       const [r, c] = place(cell),
         changed = keep && value !== was;
+      if (!changed) HL.draftCell(cell, null);
       cell.replaceChildren(...kept);
       if (!keep || value === was) {
         if (cell.dataset.was !== undefined) cell.textContent = was;
@@ -273,7 +306,8 @@
       const next = left ? null : at(table, r + dr, c + dc); // who has left is somewhere else already
       if (next) go(next);
       else if (!left) goTo(table, first(table) + r + dr, c, false);
-      if (changed) send(table, [[rowOf(cell), columnOf(cell), value]], left ? undefined : backTo(next ?? cell));
+      if (changed)
+        send(table, [[rowOf(cell), columnOf(cell), value, saw]], left ? undefined : backTo(next ?? cell));
     };
     input.addEventListener("keydown", (e) => {
       if (e.key === "Enter") {
@@ -495,7 +529,7 @@
     const fields = Object.fromEntries(
       [...new FormData(el.form)].filter(([name]) => ["rev", "back", "do"].includes(name)),
     );
-    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el, sent: new Map([[el, el.value]]) });
+    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el, fields: [el], sent: new Map([[el, el.value]]) });
   });
 
   // A frame takes the focus where it scrolls, and else is not a stop on the way.

@@ -40,6 +40,7 @@ document.addEventListener("submit", (e) => {
     done();
     const at = x.getResponseHeader("At");
     if (at === null) return x.onerror();
+    if (x.status < 400) for (const f of HL.saved) f([...form.elements]);
     const posted = new URL(form.action).pathname === at.split("?")[0]; // the page itself, or one that it led on to
     HL.apply(x.responseText, posted ? "" : at, !posted && at.split("?")[0] !== location.pathname);
     form.reset();

@@ -123,7 +123,17 @@ func (p *person) goTo(path string) {
 	p.settled()
 }
 
-func (p *person) click(css string) { p.t.Helper(); p.do(chromedp.Click(chromedp.CSS(css))) }
+func (p *person) click(css string) {
+	p.t.Helper()
+	p.reveal(css)
+	p.do(chromedp.Click(chromedp.CSS(css)))
+}
+
+// reveal opens the group of the bar that something is in.
+func (p *person) reveal(css string) {
+	p.t.Helper()
+	see[bool](p, fmt.Sprintf(`(typeof HL !== "undefined" && HL.reveal?.(document.querySelector(%q)), true)`, css))
+}
 
 // until waits for something to be seen on a page whose script has run.
 func (p *person) until(css string) {
@@ -168,6 +178,7 @@ func (p *person) settled() {
 // fill types into a field in place of what it holds.
 func (p *person) fill(css, text string) {
 	p.t.Helper()
+	p.reveal(css)
 	p.do(chromedp.Focus(chromedp.CSS(css)))
 	see[bool](p, `(document.activeElement.select(), true)`)
 	p.press(text)

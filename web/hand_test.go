@@ -120,7 +120,7 @@ func TestWhatIsSelectedIsWhatWasMeant(t *testing.T) {
 	p.goTo(at)
 	done(t, hand.Click("#mark-all"))
 	p.quiet()
-	if got, want := says(), fmt.Sprintf("%d selected", len(first)); !strings.HasPrefix(got, want) {
+	if got, want := says(), fmt.Sprintf("%d lanes selected", len(first)); !strings.HasPrefix(got, want) {
 		t.Errorf("Select all says %q; want %q: all lanes of the plan", got, want)
 	}
 	done(t, hand.Click("#mark-all"))
@@ -132,11 +132,11 @@ func TestWhatIsSelectedIsWhatWasMeant(t *testing.T) {
 	see[bool](p, `(s => { s.value = [...s.options].find(o => o.text.includes("Strings")).value;
 		return s.dispatchEvent(new Event("change", { bubbles: true })) })(document.getElementById("mark-family"))`)
 	p.quiet()
-	if got, want := says(), fmt.Sprintf("%d selected", len(first)); !strings.HasPrefix(got, want) {
+	if got, want := says(), fmt.Sprintf("%d lanes selected", len(first)); !strings.HasPrefix(got, want) {
 		t.Errorf("selected by the bus Strings it says %q; want %q", got, want)
 	}
 	p.turns(func() { done(t, hand.Click(".windowbar a[rel=next]")) })
-	if got, want := says(), fmt.Sprintf("%d selected", len(first)); !strings.HasPrefix(got, want) {
+	if got, want := says(), fmt.Sprintf("%d lanes selected", len(first)); !strings.HasPrefix(got, want) {
 		t.Errorf("on the next part of the list it says %q; want %q", got, want)
 	}
 	done(t, hand.Click("#mark-all"))
@@ -149,6 +149,7 @@ func TestWhatIsSelectedIsWhatWasMeant(t *testing.T) {
 	p.quiet()
 	done(t, hand.Click("#mark-all"))
 	p.quiet()
+	done(t, hand.Click("#bussing-acts button:nth-child(2)")) // Names
 	done(t, hand.Click("#pattern"))
 	done(t, hand.Type("Deck {n}"))
 	p.changes(func() { done(t, hand.Click("#rename-lanes")) })
@@ -190,6 +191,7 @@ func TestTheFieldAtFaultHasTheFocus(t *testing.T) {
 	hand := p.hand(25 * time.Millisecond)
 	p.goTo(fogBell + "/lanes")
 	done(t, hand.Click("#lanes [data-mark]"))
+	done(t, hand.Click("#bussing-acts button:first-child")) // Bus
 	done(t, hand.Click("#busnumber"))
 	done(t, hand.Type("zero"))
 	p.turns(func() { done(t, hand.Click("#add-bus")) })

@@ -88,7 +88,7 @@ const HL = (() => {
   // A region becomes what the answer has in its place: its elements stay themselves, with the focus, the
   // caret, what is selected, how far they are scrolled and what is open. An element that is worked in by
   // a script of its own says what becomes of it by its property works: fresh(el) and gone().
-  const scripted = ["tabindex", "aria-selected", "open"]; // which no answer takes away
+  const scripted = ["tabindex", "aria-selected", "open", "data-open", "data-some"]; // which no answer takes away
   const morph = (old, el, sent) =>
     Idiomorph.morph(old, el, {
       callbacks: {
@@ -100,6 +100,7 @@ const HL = (() => {
         },
         beforeNodeRemoved: (was) => {
           if (was.nodeType !== Node.ELEMENT_NODE) return true;
+          if (was.dataset.made !== undefined) return false; // by a script, and no answer has it
           for (const el of [was, ...all("[data-works]", was)]) el.works?.gone();
           return true;
         },

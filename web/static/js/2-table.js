@@ -547,6 +547,14 @@
   let lastMark = null;
   const kept = new Map(); // what is selected, by value: the field that it is sent in, and what it is called
   const marksOf = (scope) => all("[data-mark]:not(:disabled)", scope).filter((m) => !m.closest("[hidden]"));
+  const few = (names) =>
+    names.length > 12 ? `${names.slice(0, 10).join(", ")} and ${names.length - 10} more` : names.join(", ");
+  HL.selectNone = () => {
+    kept.clear();
+    const marks = all('[data-mark="keep"], [data-mark-all]');
+    for (const m of marks) m.checked = false;
+    count(all('[data-mark="keep"]'));
+  };
   const nameOf = (m) => (m.getAttribute("aria-label") ?? "").replace(/^Select /, "");
   const count = (marks, quiet) => {
     for (const m of marks)
@@ -557,9 +565,10 @@
     for (const out of all("[data-selected]", document)) {
       const here = new Set(all('[data-mark="keep"]').map((m) => m.value));
       const away = keeps ? [...kept].filter(([value]) => !here.has(value)).map(([, name]) => name) : [];
-      out.textContent = n ? `${n} selected` : "";
-      out.title = away.length ? `Not on this page: ${away.join(", ")}` : "";
-      if (away.length) out.textContent += `, ${away.length} not on this page`;
+      const [one, many] = out.dataset.selected.split(" ");
+      out.textContent = n ? [n, n === 1 ? one : many, "selected"].filter(Boolean).join(" ") : "";
+      const rest = $(".away", out.closest("form") ?? document);
+      if (rest) rest.textContent = away.length ? `${away.length} not on this page: ${few(away)}` : "";
     }
     for (const form of all("form.many")) form.toggleAttribute("data-some", n > 0);
   };

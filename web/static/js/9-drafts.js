@@ -101,6 +101,7 @@
       button = document.createElement("button");
     says.id = "drafts";
     says.className = "flash";
+    says.dataset.made = "";
     text.textContent =
       "What was typed here was not saved yet and is in its fields again" + (old ? "; the page has changed since." : ".");
     button.type = "button";

@@ -312,3 +312,70 @@ func TestAQueuedEditOfWhatHasChangedShowsBothValues(t *testing.T) {
 		t.Errorf("chosen, the lane is called %q; want Mine", got)
 	}
 }
+
+// Lanes are dragged to another number and onto a bus, feeds on the map onto an output and points from
+// output to output; what would happen is said before, Escape cancels, and each is one undo.
+func TestThingsAreDraggedWherePeopleDragThem(t *testing.T) {
+	p := sitDown(t, true)
+	hand := p.hand(40 * time.Millisecond)
+	lanes := func() map[string]plan.Lane {
+		out := map[string]plan.Lane{}
+		for _, l := range p.site.bundle(t, fogBell).Lanes {
+			out[l.Name] = l
+		}
+		return out
+	}
+	undo := func() { p.changes(func() { done(t, hand.Type(kb.Escape)); p.click("#undo") }) }
+	before := lanes()
+	grip := func(name string) string { return "#row-" + before[name].ID + " .grip" }
+	p.goTo(fogBell + "/lanes")
+
+	done(t, hand.Drag(grip("Kick"), "#name-"+before["Hat"].ID, true))
+	p.quiet()
+	if got := lanes()["Kick"].Number; got != before["Kick"].Number {
+		t.Errorf("a drag that was cancelled moved the lane from %d to %d", before["Kick"].Number, got)
+	}
+	p.changes(func() { done(t, hand.Drag(grip("Kick"), "#name-"+before["Hat"].ID, false)) })
+	if now := lanes(); now["Kick"].Number != before["Hat"].Number || now["Hat"].Number != before["Hat"].Number-1 {
+		t.Errorf("dragged onto lane %d, Kick is on %d and Hat on %d", before["Hat"].Number, now["Kick"].Number, now["Hat"].Number)
+	}
+	undo()
+	if got := lanes()["Kick"].Number; got != before["Kick"].Number {
+		t.Errorf("one undo leaves the lane on %d; want %d", got, before["Kick"].Number)
+	}
+	overheads := before["Overheads"]
+	p.changes(func() { done(t, hand.Drag("#row-"+overheads.ID+" .grip", "#name-"+before["Drums"].ID, false)) })
+	if got := lanes()["Overheads"]; got.To != before["Drums"].ID || got.AlsoMain {
+		t.Errorf("dragged onto the bus Drums, the lane goes to %q, and to the main mix %v", got.To, got.AlsoMain)
+	}
+	undo()
+
+	// The map: what would happen is said before the drop.
+	p.goTo(fogBell + "/")
+	feed := func() plan.Assignment {
+		project, err := p.site.app.Project(t.Context(), 4)
+		done(t, err)
+		return project.Plan.Placed[0].Feeds["hat"]
+	}
+	was := feed()
+	done(t, hand.Press(`[id="n-i1:hat"]`))
+	done(t, hand.MoveOnto(`[id="n-oi1:5"]`))
+	if got := see[string](p, `document.getElementById("draghint").textContent`); !strings.HasPrefix(got, "Hat → output 5") {
+		t.Errorf("before the drop it says %q; want Hat → output 5", got)
+	}
+	p.changes(func() { done(t, hand.Release()) })
+	if got := feed(); got.Output != 5 {
+		t.Errorf("dropped on output 5, the feed is on %d", got.Output)
+	}
+	undo()
+	if got := feed(); got != was {
+		t.Errorf("one undo leaves the feed at %+v; want %+v", got, was)
+	}
+
+	// The crosspoints: from point to point of a row.
+	p.goTo(fogBell + "/outputs")
+	p.changes(func() { done(t, hand.Drag(`[id="x-i1:hat-3"]`, `[id="x-i1:hat-6"]`, false)) })
+	if got := feed(); got.Output != 6 {
+		t.Errorf("dragged to output 6, the feed is on %d", got.Output)
+	}
+}

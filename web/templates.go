@@ -98,6 +98,9 @@ var templateFuncs = template.FuncMap{
 	"boxes":    func(f *formView) *formView { f.Several = true; return f },
 	"tracked":  func(f *formView) *formView { f.Upload = true; return f },
 	"does":     does,
+	// of what refers to something of an instrument, "i1:3": the instrument, and the output
+	"placedof": func(ref string) string { placed, _, _ := strings.Cut(ref, ":"); return placed },
+	"jackof":   func(ref string) string { _, jack, _ := strings.Cut(ref, ":"); return jack },
 	"wishtext": func(w int) string { return house.OwnOutputTexts[w] },
 	"accepts":  app.Accepts,
 	"kinds":    app.Kinds,

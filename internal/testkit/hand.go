@@ -135,35 +135,52 @@ func (h *Hand) Click(css string, held ...chromedp.Modifier) error {
 	return nil
 }
 
+// Press presses the button on an element and holds it, MoveOnto moves onto another with it held, and
+// Release lets go.
+func (h *Hand) Press(css string) error {
+	x, y, err := h.At(css)
+	if err == nil {
+		err = h.moveTo(x, y, 0)
+	}
+	if err == nil {
+		err = h.mouse(chromedp.MousePressed, 1, 1)
+	}
+	h.Pause()
+	return err
+}
+
+// MoveOnto moves onto an element with the button held.
+func (h *Hand) MoveOnto(css string) error {
+	x, y, err := h.At(css)
+	if err == nil {
+		err = h.moveTo(x, y, 1)
+	}
+	h.Pause()
+	return err
+}
+
+// Release lets the button go.
+func (h *Hand) Release() error {
+	err := h.mouse(chromedp.MouseReleased, 0, 1)
+	h.Pause()
+	return err
+}
+
 // Drag presses on one element, moves to another and lets go there; with cancel it presses Escape
 // before it lets go.
 func (h *Hand) Drag(from, to string, cancel bool) error {
-	x, y, err := h.At(from)
-	if err != nil {
+	if err := h.Press(from); err != nil {
 		return err
 	}
-	if err := h.moveTo(x, y, 0); err != nil {
+	if err := h.MoveOnto(to); err != nil {
 		return err
 	}
-	if err := h.mouse(chromedp.MousePressed, 1, 1); err != nil {
-		return err
-	}
-	h.Pause()
-	if x, y, err = h.At(to); err != nil {
-		return err
-	}
-	if err := h.moveTo(x, y, 1); err != nil {
-		return err
-	}
-	h.Pause()
 	if cancel {
 		if err := h.Type(kb.Escape); err != nil {
 			return err
 		}
 	}
-	err = h.mouse(chromedp.MouseReleased, 0, 1)
-	h.Pause()
-	return err
+	return h.Release()
 }
 
 // Slowed is a server whose answers take longer by a time, but for those of static files.

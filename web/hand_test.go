@@ -379,3 +379,34 @@ func TestThingsAreDraggedWherePeopleDragThem(t *testing.T) {
 		t.Errorf("dragged to output 6, the feed is on %d", got.Output)
 	}
 }
+
+// The menu of a row holds the acts of the bar, for what is selected or else for the row, by the right
+// button and by keys.
+func TestTheMenuOfARowHoldsTheActsOfTheBar(t *testing.T) {
+	p := sitDown(t, true)
+	hand := p.hand(30 * time.Millisecond)
+	p.goTo(fogBell + "/lanes")
+	kick := see[string](p, `[...document.querySelectorAll("#lanes tbody tr")].find(
+		r => r.querySelector("th").innerText === "Kick").dataset.id`)
+	done(t, hand.Menu("#name-"+kick))
+	has := see[[]string](p, `[...document.querySelectorAll("#menu [role=menuitem]")].map(b => b.innerText)`)
+	for _, want := range []string{"Bus…", "Names…", "Move up", "Remove lanes", "Set automated"} {
+		if !slices.Contains(has, want) {
+			t.Errorf("the menu holds %q; want %q among them", has, want)
+		}
+	}
+	done(t, hand.Type(kb.Escape))
+	if see[bool](p, `!!document.getElementById("menu")`) {
+		t.Error("Escape leaves the menu open")
+	}
+	// The menu key, then down to what automates the lane.
+	p.do(chromedp.Focus(chromedp.CSS("#name-" + kick)))
+	see[bool](p, `document.activeElement.dispatchEvent(new MouseEvent("contextmenu", {bubbles: true, cancelable: true})) || true`)
+	done(t, hand.Type(strings.Repeat(kb.ArrowDown, slices.Index(has, "Set automated"))))
+	p.changes(func() { done(t, hand.Type(kb.Enter)) })
+	for _, l := range p.site.bundle(t, fogBell).Lanes {
+		if l.Track != (l.ID == kick) {
+			t.Errorf("lane %s is automated: %v", l.Name, l.Track)
+		}
+	}
+}

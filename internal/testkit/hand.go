@@ -135,6 +135,19 @@ func (h *Hand) Click(css string, held ...chromedp.Modifier) error {
 	return nil
 }
 
+// Menu clicks an element with the right button.
+func (h *Hand) Menu(css string) error {
+	x, y, err := h.At(css)
+	if err == nil {
+		err = h.moveTo(x, y, 0)
+	}
+	if err == nil {
+		err = chromedp.Do(h.ctx, chromedp.MouseClickXY(x, y, chromedp.ButtonRight))
+	}
+	h.Pause()
+	return err
+}
+
 // Press presses the button on an element and holds it, MoveOnto moves onto another with it held, and
 // Release lets go.
 func (h *Hand) Press(css string) error {

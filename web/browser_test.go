@@ -126,7 +126,10 @@ func (p *person) goTo(path string) {
 func (p *person) click(css string) {
 	p.t.Helper()
 	p.reveal(css)
-	p.do(chromedp.Click(chromedp.CSS(css)))
+	p.do(chromedp.WaitVisible(chromedp.CSS(css)))
+	if err := testkit.NewHand(p.ctx, 1).Every(time.Millisecond).Click(css); err != nil {
+		p.t.Fatal(err)
+	}
 }
 
 // reveal opens the group of the bar that something is in.

@@ -1,7 +1,10 @@
 package web
 
 import (
+	"flag"
 	"fmt"
+	"maps"
+	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
@@ -372,6 +375,12 @@ func TestThingsAreDraggedWherePeopleDragThem(t *testing.T) {
 		t.Errorf("one undo leaves the feed at %+v; want %+v", got, was)
 	}
 
+	p.changes(func() { done(t, hand.Drag(`[id="n-i1:hat"]`, `#map .node.lane[data-name="Rooms"]`, false)) })
+	if got := feed(); got.Output != 9 {
+		t.Errorf("dropped on the lane Rooms, which takes output 9, the feed is on %d", got.Output)
+	}
+	undo()
+
 	// The crosspoints: from point to point of a row.
 	p.goTo(fogBell + "/outputs")
 	p.changes(func() { done(t, hand.Drag(`[id="x-i1:hat-3"]`, `[id="x-i1:hat-6"]`, false)) })
@@ -409,4 +418,127 @@ func TestTheMenuOfARowHoldsTheActsOfTheBar(t *testing.T) {
 			t.Errorf("lane %s is automated: %v", l.Name, l.Track)
 		}
 	}
+}
+
+var walkSeed = flag.Uint64("walk", 0, "the seed of the random walk; 0: another one each time")
+
+// walk is a person who works on the lanes at random, and what the document should then be.
+type walk struct {
+	t     *testing.T
+	p     *person
+	hand  *testkit.Hand
+	rng   *rand.Rand
+	ids   []string // of the lanes of the plan
+	names map[string]string
+	past  []map[string]string // before each change that undo takes back
+}
+
+func (w *walk) lane() string { return w.ids[w.rng.IntN(len(w.ids))] }
+
+func (w *walk) changed(to map[string]string) {
+	w.past, w.names = append(w.past, w.names), to
+}
+
+// rename types a name and ends it in one of the ways that people do.
+func (w *walk) rename() {
+	id, name := w.lane(), ""
+	for range 3 + w.rng.IntN(4) {
+		name += string(rune('a' + w.rng.IntN(26)))
+	}
+	done(w.t, w.hand.Click("#name-"+id))
+	done(w.t, w.hand.Type(name))
+	switch w.rng.IntN(4) {
+	case 0:
+		done(w.t, w.hand.Type(kb.Enter))
+	case 1:
+		done(w.t, w.hand.Type(kb.Tab))
+	case 2:
+		done(w.t, w.hand.Click("#number-"+w.lane()))
+	default:
+		done(w.t, w.hand.Type(kb.Escape))
+		return
+	}
+	if w.names[id] != name {
+		to := maps.Clone(w.names)
+		to[id] = name
+		w.changed(to)
+	}
+}
+
+// undo takes the last change back, once everything is answered.
+func (w *walk) undo() {
+	w.p.quiet()
+	if len(w.past) == 0 {
+		return
+	}
+	done(w.t, w.hand.Click("#number-"+w.lane()))
+	done(w.t, w.hand.Type("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
+	w.names, w.past = w.past[len(w.past)-1], w.past[:len(w.past)-1]
+}
+
+// search looks for something and gives up on it.
+func (w *walk) search() {
+	done(w.t, w.hand.Click("#find"))
+	done(w.t, w.hand.Type("kick"))
+	done(w.t, w.hand.Type(strings.Repeat(kb.Backspace, 4)))
+	w.p.quiet()
+}
+
+// drag moves a lane onto another, which no name goes by, and undo takes back.
+func (w *walk) drag() {
+	w.p.quiet()
+	from, to := w.lane(), w.lane()
+	if from == to {
+		return
+	}
+	done(w.t, w.hand.Drag("#row-"+from+" .grip", "#name-"+to, false))
+	w.changed(w.names)
+	w.p.quiet()
+}
+
+// sure holds that the document is what it should be.
+func (w *walk) sure(acts int) {
+	w.t.Helper()
+	w.p.quiet()
+	for _, l := range w.p.site.bundle(w.t, fogBell).Lanes {
+		if want, ours := w.names[l.ID]; ours && l.Name != want {
+			w.t.Fatalf("after %d acts lane %d is called %q; want %q", acts, l.Number, l.Name, want)
+		}
+	}
+}
+
+// A person who works on the lanes at random, at a person's speed and on a slow server, has what was done
+// and nothing else.
+func TestARandomWalkLeavesWhatWasDone(t *testing.T) {
+	p := sitDown(t, true)
+	by := slowed(&p.site)
+	p.goTo(fogBell + "/lanes")
+	by.Store(int64(150 * time.Millisecond))
+	seed := *walkSeed
+	if seed == 0 {
+		seed = uint64(time.Now().UnixNano())
+	}
+	t.Logf("walk again with -walk %d", seed)
+	w := &walk{t: t, p: p, hand: testkit.NewHand(p.ctx, seed), rng: rand.New(rand.NewPCG(seed, 14)),
+		names: map[string]string{}}
+	if !testkit.Long() {
+		w.hand.From, w.hand.To = 30*time.Millisecond, 110*time.Millisecond
+	}
+	for _, l := range p.site.bundle(t, fogBell).Lanes {
+		if !l.IsOther() && l.Kind == plan.Regular {
+			w.ids, w.names[l.ID] = append(w.ids, l.ID), l.Name
+		}
+	}
+	acts := []func(){w.rename, w.rename, w.rename, w.rename, w.undo, w.search, w.drag, func() {
+		done(t, w.hand.Click("#mark-"+w.lane()))
+	}}
+	began, n := time.Now(), 0
+	for ; n < testkit.Of(3000, 1000) && (testkit.Long() || time.Since(began) < 18*time.Second); n++ {
+		acts[w.rng.IntN(len(acts))]()
+		if n%5 == 4 {
+			w.sure(n + 1)
+		}
+	}
+	w.sure(n)
+	t.Logf("%d acts", n)
 }

@@ -25,6 +25,7 @@ type LaneAttribute struct {
 	told                      bool                 // a session tells it
 	assumed                   bool                 // of lanes of a session that nobody knew it is taken to be as planned
 	unasked                   bool                 // where the plan has none of it, nobody is asked whether the host has
+	taken                     bool                 // a lane of a session that the plan does not have brings it along
 }
 
 // keptLane is a lane as it is kept of what is patched: what is not there is unknown.
@@ -126,7 +127,7 @@ var LaneAttributes = []*LaneAttribute{
 		Cell: laneCell("name", "Name", func(_ *Project, l *Lane) string { return l.Name },
 			func(_ *Project, id, typed string) (Edit, error) { return NameLane(id, typed), nil })},
 	{attribute: attr(AttrColour, func(l *Lane) *string { return &l.Colour },
-		func(k *keptLane) **string { return &k.Colour }), told: true,
+		func(k *keptLane) **string { return &k.Colour }), told: true, taken: true,
 		Step: &LaneStep{Verb: "Colour", Verify: "each family has its hue", Colour: true,
 			Text: func(l *Lane) (string, string) { return "", l.Colour }},
 		Cell: laneCell("colour", "Colour", func(_ *Project, l *Lane) string { return l.Colour },
@@ -158,14 +159,14 @@ var LaneAttributes = []*LaneAttribute{
 				return SetSends(id, sends), err
 			})},
 	{attribute: listAttr(AttrInserts, func(l *Lane) *[]rig.Insert { return &l.Inserts },
-		func(k *keptLane) **[]rig.Insert { return &k.Inserts }), told: true, unasked: true,
+		func(k *keptLane) **[]rig.Insert { return &k.Inserts }), told: true, unasked: true, taken: true,
 		Cell: laneCell("inserts", "Inserts", func(_ *Project, l *Lane) string { return rig.InsertsText(l.Inserts) },
 			func(_ *Project, id, typed string) (Edit, error) {
 				inserts, err := rig.ParseInserts(typed)
 				return SetInserts(id, inserts), err
 			})},
 	{attribute: attr(AttrWidth, func(l *Lane) *audio.Width { return &l.Width },
-		func(k *keptLane) **audio.Width { return &k.Width }), assumed: true,
+		func(k *keptLane) **audio.Width { return &k.Width }), assumed: true, taken: true,
 		Choices: "list-widths",
 		Cell: laneCell("width", "Width", func(_ *Project, l *Lane) string { return max(l.Width, audio.Mono).String() },
 			func(_ *Project, id, typed string) (Edit, error) {

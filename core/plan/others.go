@@ -221,7 +221,11 @@ func (p *Project) keepOthers(lanes []Lane, all bool) map[string]string {
 	}
 	for _, l := range lanes {
 		have := p.Lane(ids[l.ID])
-		have.Colour, have.Width, have.Inserts = l.Colour, l.Width, l.Inserts
+		for _, a := range LaneAttributes {
+			if a.taken {
+				a.take(have, &l)
+			}
+		}
 		if to := p.throughIDs(l.To, ids); to != have.ID {
 			have.To, have.AlsoMain = to, l.AlsoMain && to != MainMix
 		}

@@ -34,6 +34,7 @@ type shot struct {
 	file  string // "": the page's name
 	dark  bool
 	press string // what to press before the picture is taken
+	shows string // what is there then; "": what was pressed is gone
 }
 
 // shots lists the pictures. A page has one at least, or is told of in without.
@@ -45,11 +46,11 @@ var shots = []shot{
 	{page: "drift", query: "?all=1"},
 	{page: "map", id: fogBell, query: "?feed=i1:stop", file: "map-path"},
 	{page: "map", id: fogBell, query: "?lane=l11", file: "map-night", dark: true},
-	{page: "feeds", id: fogBell},
+	{page: "feeds", id: fogBell, dark: true, press: "#feeds [data-mark]", shows: ".bar[data-some]"},
 	{page: "inside", id: fogBell},
 	{page: "start", id: marketDay},
 	{page: "outputs", id: fogBell, file: "crosspoints"},
-	{page: "lanes", id: marketDay},
+	{page: "lanes", id: marketDay, press: "#mark-all", shows: ".bar[data-some]"},
 	{page: "parts", id: marketDay},
 	{page: "proposal", id: fogBell, query: "?cut-i1=10"},
 	{page: "replace", id: fogBell, query: "?to=2"},
@@ -154,8 +155,11 @@ func (s shot) take(browser context.Context, site, dir string) error {
 		return err
 	}
 	if s.press != "" {
-		err := chromedp.Do(browser, chromedp.Click(chromedp.CSS(s.press)), chromedp.WaitNotPresent(chromedp.CSS(s.press)))
-		if err != nil {
+		then := chromedp.WaitNotPresent(chromedp.CSS(s.press))
+		if s.shows != "" {
+			then = chromedp.WaitReady(chromedp.CSS(s.shows))
+		}
+		if err := chromedp.Do(browser, chromedp.Click(chromedp.CSS(s.press)), then); err != nil {
 			return err
 		}
 	}

@@ -49,13 +49,18 @@
       pick: (el) => {
         const name = el.dataset.name;
         const over = (to) => {
-          const at = to?.closest("#map .node.output[data-jack]");
-          if (!at || at.dataset.placed !== el.dataset.placed) return null;
-          const mine = new Set(pathsOf(at));
+          const lane = to?.closest("#map .node.lane");
+          const outputs = all("#map .node.output[data-jack]").filter((o) => o.dataset.placed === el.dataset.placed);
+          const on = (n) => new Set(pathsOf(n));
+          const of = lane && outputs.filter((o) => pathsOf(o).some((p) => on(lane).has(p))); // those that the lane takes
+          const at = lane ? of.length === 1 && of[0] : to?.closest("#map .node.output[data-jack]");
+          if (!outputs.includes(at)) return null;
+          const mine = on(at);
           const there = all("#map .node.feed").filter((f) => f !== el && pathsOf(f).some((p) => mine.has(p)));
           const beside = there.length ? `, beside ${there.map((f) => f.dataset.name).join(", ")}` : "";
           const fields = { do: "decide", feed: el.dataset.feed, to: at.dataset.jack };
-          return { el: at, says: `${name} → output ${at.dataset.jack}${beside}`, post: $("#map").dataset.post, fields };
+          const where = `output ${at.dataset.jack}${lane ? `, lane ${lane.dataset.name}` : ""}`;
+          return { el: lane ?? at, says: `${name} → ${where}${beside}`, post: $("#map").dataset.post, fields };
         };
         return { name, over };
       },

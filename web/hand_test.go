@@ -542,3 +542,64 @@ func TestARandomWalkLeavesWhatWasDone(t *testing.T) {
 	w.sure(n)
 	t.Logf("%d acts", n)
 }
+
+// Search, cells, a paste and a drag hold in projects of 64 and of 500 lanes, however slow the answers
+// are: every run tries two of the six, and with CI_LONG=1 all.
+func TestHandsAtEverySizeAndPace(t *testing.T) {
+	var all []struct {
+		lanes int
+		slow  time.Duration
+	}
+	for _, lanes := range []int{64, 500} {
+		for _, slow := range []time.Duration{0, 120, 1000} {
+			all = append(all, struct {
+				lanes int
+				slow  time.Duration
+			}{lanes, slow * time.Millisecond})
+		}
+	}
+	if !testkit.Long() {
+		i := rand.IntN(3)
+		all = append(all[i:i+1], all[3+(i+1)%3])
+	}
+	p := sitDown(t, true)
+	by := slowed(&p.site)
+	for _, c := range all {
+		by.Store(0)
+		wide := testkit.Wide(t, c.lanes/32, 32)
+		wide.Name = fmt.Sprintf("Wide %d %d", c.lanes, c.slow)
+		ids, err := p.site.app.CreateProjects(t.Context(), wide)
+		done(t, err)
+		at := fmt.Sprintf("/projects/%d", ids[0])
+		own := wide.OwnLanes()
+		a, b, to, pasted := own[1], own[3], own[6], own[9]
+		p.goTo(at + "/lanes")
+		by.Store(int64(c.slow))
+		hand := p.hand(20 * time.Millisecond)
+		done(t, hand.Click("#name-"+a.ID))
+		done(t, hand.Type("Aa typed"))
+		done(t, hand.Click("#name-"+b.ID))
+		done(t, hand.Type("Bb typed"+kb.Enter))
+		done(t, hand.Click("#name-"+pasted.ID))
+		see[bool](p, `(() => { const d = new DataTransfer(); d.setData("text/plain", "Pasted");
+			return document.activeElement.dispatchEvent(new ClipboardEvent("paste",
+				{ clipboardData: d, bubbles: true, cancelable: true })) || true; })()`)
+		p.quiet()
+		done(t, hand.Drag("#row-"+own[2].ID+" .grip", "#name-"+to.ID, false))
+		p.quiet()
+		done(t, hand.Click("#find"))
+		done(t, hand.Type(`name:"aa typed"`))
+		p.quiet()
+		if got := see[[]string](p, `[...document.querySelectorAll("#lanes tbody th")].map(h => h.innerText)`); !slices.Equal(got,
+			[]string{"Aa typed"}) {
+			t.Errorf("%d lanes, answers after %v: the search finds %q; want Aa typed", c.lanes, c.slow, got)
+		}
+		want := map[string]string{a.ID: "Aa typed", b.ID: "Bb typed", pasted.ID: "Pasted"}
+		for _, l := range p.site.bundle(t, at).Lanes {
+			if name, ours := want[l.ID]; ours && l.Name != name || l.ID == own[2].ID && l.Number != to.Number {
+				t.Errorf("%d lanes, answers after %v: lane %d is called %q; want %q, and the dragged one on %d", c.lanes, c.slow,
+					l.Number, l.Name, name, to.Number)
+			}
+		}
+	}
+}

@@ -167,6 +167,15 @@ var documented = map[string]func(*person){
 			p.t.Error("Alt+down did not move it back")
 		}
 	},
+	"Menu in tables": func(p *person) { // TestTheMenuOfARowHoldsTheActsOfTheBar presses what it holds
+		p.goTo(fogBell + "/lanes")
+		p.focus("name-l9")
+		p.press(kb.ContextMenu)
+		if !see[bool](p, `(document.activeElement.dispatchEvent(new MouseEvent("contextmenu", {bubbles: true, cancelable: true})),
+			document.activeElement.getAttribute("role") === "menuitem")`) {
+			p.t.Error("the menu key opens no menu")
+		}
+	},
 	"Space Shift in tables": func(p *person) {
 		p.goTo(fogBell + "/lanes")
 		p.focus(see[string](p, `document.querySelector("#lanes tbody input").id`))

@@ -124,6 +124,12 @@ func (h *Hand) Click(css string, held ...chromedp.Modifier) error {
 	if err := h.moveTo(x, y, 0); err != nil {
 		return err
 	}
+	// What has moved meanwhile is followed, as the eye does.
+	if toX, toY, err := h.At(css); err == nil && (toX != x || toY != y) {
+		if err := h.moveTo(toX, toY, 0); err != nil {
+			return err
+		}
+	}
 	if err := h.mouse(chromedp.MousePressed, 1, 1); err != nil {
 		return err
 	}

@@ -239,7 +239,11 @@
     // A list offers all it has only to an empty field.
     if (list && typed === undefined) input.placeholder = shown;
     else input.value = typed ?? shown;
-    cell.replaceChildren(input);
+    // What the cell holds keeps its place, so that no column and no row changes under the pointer.
+    const ghost = document.createElement("span");
+    ghost.className = "ghost";
+    ghost.append(...kept);
+    cell.replaceChildren(ghost, input);
     const pick = kind.kind === "colour" && document.createElement("input"); // beside the text, for picking by eye
     if (pick) {
       pick.type = "color";
@@ -269,6 +273,7 @@
         // another value is there, and what is typed stays
         was = held(now);
         kept = [...now.childNodes];
+        ghost.replaceChildren(...kept);
       },
       gone: () => {
         done = true;
@@ -440,10 +445,12 @@
     HL.visit(link.getAttribute("href"));
   };
 
+  let pressed = [0, 0]; // where: cells that come under a pointer that rests are not dragged over
   document.addEventListener("mousedown", (e) => {
     const cell = cellAt(e.target);
     if (!cell || e.button || inside(cell) || e.target.closest("input")) return;
     e.preventDefault();
+    pressed = [e.clientX, e.clientY];
     go(cell, e.shiftKey);
   });
   document.addEventListener("mouseover", (e) => {
@@ -451,6 +458,7 @@
     if (
       cell &&
       e.buttons === 1 &&
+      Math.hypot(e.clientX - pressed[0], e.clientY - pressed[1]) > 3 &&
       !inside(cell) &&
       document.activeElement !== cell &&
       cellAt(document.activeElement) &&

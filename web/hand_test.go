@@ -177,11 +177,8 @@ func TestASearchIsReadAsItIsMeant(t *testing.T) {
 	rows := [][]string{{"Vln 1", "Strings"}, {"Vln 10", "Strings"}, {"Solo 1 Vln", "main mix"}, {"Strings Pad", "main mix"}}
 	for find, want := range map[string][]int{"vln 1": {0, 2}, `"vln 1"`: {0, 1}, "name:strings": {3}, `to:"main mix" vln`: {2},
 		"Name:vln to:strings": {0, 1}, "": {0, 1, 2, 3}, "nothing": nil, "size:1": nil, `"solo`: {2}} {
-		var got []int
-		for _, i := range searchIn([]int{0, 1, 2, 3}, find, columns, func(i int) string { return strings.Join(rows[i], " ") },
-			func(i int) []string { return rows[i] }) {
-			got = append(got, i)
-		}
+		got := searchIn([]int{0, 1, 2, 3}, find, columns, func(i int) string { return strings.Join(rows[i], " ") },
+			func(i int) []string { return rows[i] })
 		if !slices.Equal(got, want) {
 			t.Errorf("%s finds the rows %v; want %v", find, got, want)
 		}
@@ -350,6 +347,28 @@ func TestThingsAreDraggedWherePeopleDragThem(t *testing.T) {
 	p.changes(func() { done(t, hand.Drag("#row-"+overheads.ID+" .grip", "#name-"+before["Drums"].ID, false)) })
 	if got := lanes()["Overheads"]; got.To != before["Drums"].ID || got.AlsoMain {
 		t.Errorf("dragged onto the bus Drums, the lane goes to %q, and to the main mix %v", got.To, got.AlsoMain)
+	}
+	undo()
+
+	// Instruments in their order.
+	wide := testkit.Wide(t, 3, 4)
+	wide.Name = "Three"
+	ids, err := p.site.app.CreateProjects(t.Context(), wide)
+	done(t, err)
+	p.goTo(fmt.Sprintf("/projects/%d/feeds", ids[0]))
+	order := func() []string {
+		return see[[]string](p, `[...document.querySelectorAll(".line[data-instrument]")].map(l => l.dataset.instrument)`)
+	}
+	listed := order()
+	if len(listed) < 2 {
+		t.Fatalf("the project has the instruments %q; want several", listed)
+	}
+	last := listed[len(listed)-1]
+	p.changes(func() {
+		done(t, hand.Drag(`[data-instrument="`+last+`"] .grip`, `[data-instrument="`+listed[0]+`"]`, false))
+	})
+	if got, want := order(), append([]string{last}, listed[:len(listed)-1]...); !slices.Equal(got, want) {
+		t.Errorf("dragged to the head of the list, the instruments are %q; want %q", got, want)
 	}
 	undo()
 

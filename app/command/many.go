@@ -161,6 +161,14 @@ type LanesAsTheyAre struct {
 
 func (c LanesAsTheyAre) Edit() plan.Edit { return edits.LanesAsTheyAre(c.Placed) }
 
+// MoveInstrumentTo moves an instrument to the place of another in the project's list.
+type MoveInstrumentTo struct {
+	Placed string `form:"placed"`
+	To     string `form:"to"`
+}
+
+func (c MoveInstrumentTo) Edit() plan.Edit { return edits.MoveInstrumentTo(c.Placed, c.To) }
+
 // MoveInstrumentUp and MoveInstrumentDown move an instrument in the project's list of them.
 type (
 	MoveInstrumentUp struct {

@@ -14,6 +14,7 @@ var placedCommands = []*Spec{
 	runs(Project, "place", "Add an instrument", with(blame("outputs")), AddInstrument.Run),
 	of[NameInstrument](Project, "name-instrument", "Rename an instrument in the project", blame("name")),
 	of[Remove](Project, "remove", "Remove an instrument"),
+	of[MoveInstrumentTo](Project, "instrument-to", "Move an instrument to the place of another in the list", blame("to")),
 	of[MoveInstrumentUp](Project, "instrument-up", "Move an instrument up in the list"),
 	of[MoveInstrumentDown](Project, "instrument-down", "Move an instrument down in the list"),
 	of[ScoreOrder](Project, "score-order", "Put the instruments in score order"),

@@ -304,6 +304,22 @@ func LanesAsTheyAre(placed string) plan.Edit {
 	})
 }
 
+// MoveInstrumentTo moves an instrument of the project to the place of another; those between make room.
+func MoveInstrumentTo(placed, other string) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
+		at := func(id string) int {
+			return slices.IndexFunc(p.Placed, func(x plan.Placed) bool { return x.ID == id })
+		}
+		from, to := at(placed), at(other)
+		if to < 0 || from == to {
+			return "", fmt.Errorf("%s is there already, or what it was dropped on is gone", pl.Instrument.Name)
+		}
+		moved := p.Placed[from]
+		p.Placed = slices.Insert(slices.Delete(p.Placed, from, from+1), to, moved)
+		return "move " + moved.Instrument.Name + " in the list of instruments", nil
+	})
+}
+
 // MoveInstrument moves an instrument of the project before the one above it, up, or behind the one
 // below, in all that lists instruments.
 func MoveInstrument(placed string, up bool) plan.Edit {

@@ -1,5 +1,6 @@
 // Dragging, by mouse and by finger: lanes by their grips to another number or onto a bus, feeds on the
-// map onto an output, lanes there onto a bus, points from output to output. What would happen is said
+// map onto an output or a lane, lanes there onto a bus, points from output to output, instruments in
+// their order. What would happen is said
 // before the drop; Escape cancels. Each has a way by keyboard: Alt and the arrow keys, the boxes of the
 // panel, Enter on a point.
 "use strict";
@@ -74,6 +75,20 @@
           if (!at) return null;
           const fields = { do: "route", lane: el.dataset.lane, to: at.dataset.lane };
           return { el: at, says: `Route ${name} to ${at.dataset.name}`, post: $("#map").dataset.post, fields };
+        };
+        return { name, over };
+      },
+    },
+    {
+      grip: ".line[data-instrument] .grip",
+      pick: (el) => {
+        const line = el.closest(".line"),
+          name = line.dataset.name;
+        const over = (to) => {
+          const at = to?.closest(".line[data-instrument]");
+          if (!at || at === line) return null;
+          const fields = { do: "instrument-to", placed: line.dataset.instrument, to: at.dataset.instrument };
+          return { el: at, says: `${name} → the place of ${at.dataset.name}`, post: line.dataset.post, fields };
         };
         return { name, over };
       },

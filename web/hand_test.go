@@ -343,6 +343,11 @@ func TestThingsAreDraggedWherePeopleDragThem(t *testing.T) {
 	if got := lanes()["Kick"].Number; got != before["Kick"].Number {
 		t.Errorf("one undo leaves the lane on %d; want %d", got, before["Kick"].Number)
 	}
+	p.changes(func() { done(t, hand.TouchDrag(grip("Snare"), "#name-"+before["Rack 1"].ID)) }) // by a finger, too
+	if got := lanes()["Snare"].Number; got != before["Rack 1"].Number {
+		t.Errorf("dragged by a finger, Snare is on lane %d; want %d", got, before["Rack 1"].Number)
+	}
+	undo()
 	overheads := before["Overheads"]
 	p.changes(func() { done(t, hand.Drag("#row-"+overheads.ID+" .grip", "#name-"+before["Drums"].ID, false)) })
 	if got := lanes()["Overheads"]; got.To != before["Drums"].ID || got.AlsoMain {

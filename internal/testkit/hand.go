@@ -202,6 +202,35 @@ func (h *Hand) Drag(from, to string, cancel bool) error {
 	return h.Release()
 }
 
+// TouchDrag puts a finger on one element, moves it to another and lifts it there.
+func (h *Hand) TouchDrag(from, to string) error {
+	x, y, err := h.At(from)
+	if err != nil {
+		return err
+	}
+	toX, toY, err := h.At(to)
+	if err != nil {
+		return err
+	}
+	touch := func(typ input.DispatchTouchEventType, points ...*input.TouchPoint) error {
+		_, err := chromedp.Call(h.ctx, input.DispatchTouchEvent,
+			input.DispatchTouchEventParams{Type: typ, TouchPoints: points})
+		return err
+	}
+	if err := touch("touchStart", &input.TouchPoint{X: x, Y: y}); err != nil {
+		return err
+	}
+	const steps = 6
+	for i := 1.0; i <= steps; i++ {
+		at := &input.TouchPoint{X: x + (toX-x)*i/steps, Y: y + (toY-y)*i/steps}
+		if err := touch("touchMove", at); err != nil {
+			return err
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	return touch("touchEnd")
+}
+
 // Slowed is a server whose answers take longer by a time, but for those of static files.
 func Slowed(h http.Handler, by time.Duration) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

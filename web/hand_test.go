@@ -557,7 +557,7 @@ func TestARandomWalkLeavesWhatWasDone(t *testing.T) {
 		done(t, w.hand.Click("#mark-"+w.lane()))
 	}}
 	began, n := time.Now(), 0
-	for ; n < testkit.Of(3000, 1000) && (testkit.Long() || time.Since(began) < 18*time.Second); n++ {
+	for ; n < testkit.Of(3000, 1000) && (testkit.Long() || time.Since(began) < 10*time.Second); n++ {
 		acts[w.rng.IntN(len(acts))]()
 		if n%5 == 4 {
 			w.sure(n + 1)
@@ -626,4 +626,61 @@ func TestHandsAtEverySizeAndPace(t *testing.T) {
 			}
 		}
 	}
+}
+
+// A person who presses, types and ticks at random on every main page has in front of them, once
+// everything is answered, what a fresh page shows: each region is the one that the server has.
+func TestARandomWalkOverThePagesLeavesThemAsFreshOnes(t *testing.T) {
+	p := sitDown(t, true)
+	by := slowed(&p.site)
+	seed := *walkSeed
+	if seed == 0 {
+		seed = uint64(time.Now().UnixNano())
+	}
+	t.Logf("walk again with -walk %d", seed)
+	rng, hand := rand.New(rand.NewPCG(seed, 15)), testkit.NewHand(p.ctx, seed).Every(35*time.Millisecond)
+	pages := []string{"/", "/feeds", "/outputs", "/lanes", "/parts", "/inside", "/start", "/proposal", "/run", "/check"}
+	const marks = `(() => { let n = 0; for (const el of document.querySelectorAll("[data-walk]")) delete el.dataset.walk;
+		for (const el of document.querySelectorAll("main :is(button, input:not([type=file], [type=color], [type=hidden]), select, summary, #map .node, a[data-soft])"))
+			if (el.checkVisibility() && !el.disabled && !el.closest("form[data-upload], noscript, .practice") &&
+				!/^(print|export)/i.test(el.textContent.trim())) el.dataset.walk = n++;
+		return n; })()`
+	const stale = `(async () => {
+		if (document.querySelector('[aria-invalid="true"], .flash.bad, #drafts, input.editing')) return [];
+		const hashes = (doc) => Object.fromEntries([...doc.querySelectorAll("[data-region]")].map((r) => [r.id, r.dataset.region]));
+		const fresh = hashes(new DOMParser().parseFromString(await (await fetch(location.href)).text(), "text/html"));
+		const now = hashes(document);
+		return [...new Set([...Object.keys(fresh), ...Object.keys(now)])].filter((id) => id !== "flashbox" && fresh[id] !== now[id]);
+	})()`
+	began, acts, compared := time.Now(), 0, 0
+	for acts < testkit.Of(3000, 1000) && (testkit.Long() || time.Since(began) < 9*time.Second) {
+		by.Store(0)
+		p.goTo(fogBell + pages[rng.IntN(len(pages))])
+		by.Store(int64(80 * time.Millisecond))
+		var did []string
+		for range 4 {
+			n := see[int](p, marks)
+			if n == 0 {
+				break
+			}
+			at := fmt.Sprintf(`[data-walk="%d"]`, rng.IntN(n))
+			did = append(did, see[string](p, `document.querySelector('`+at+`').outerHTML.slice(0, 90)`))
+			if hand.Click(at) != nil {
+				continue // it went away meanwhile
+			}
+			if see[bool](p, `!!document.activeElement?.matches("input[type=text], input:not([type]), input[type=search]")`) {
+				done(t, hand.Type([]string{"3", "Deck", "off", "-2"}[rng.IntN(4)]+[]string{kb.Enter, kb.Tab, kb.Escape}[rng.IntN(3)]))
+			}
+			acts++
+		}
+		p.quiet()
+		v, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](stale, chromedp.EvalAwaitPromise))
+		done(t, err)
+		compared++
+		if len(v) > 0 {
+			t.Fatalf("after %d acts on %s the regions %q are not those of a fresh page; done last: %q", acts,
+				see[string](p, `location.pathname + location.search`), v, did)
+		}
+	}
+	t.Logf("%d acts, %d pages compared", acts, compared)
 }

@@ -8,7 +8,11 @@
   const store = sessionStorage;
   const fields = "input:not([type=hidden], [type=file], [type=search], [data-mark], [data-mark-all], .editing, .picking), select, textarea";
   const drafted = (el) =>
-    el.matches?.(fields) && el.form?.method === "post" && (el.id || el.name) && !el.matches("select[data-mark-some]");
+    el.matches?.(fields) &&
+    el.form?.method === "post" &&
+    (el.id || el.name) &&
+    !el.matches("select[data-mark-some]") &&
+    !el.form.matches(".bar"); // what its acts go by is no work of its own
   // A form is known by its id, or by where it goes and what it carries besides.
   const formOf = (form) =>
     form.id ||

@@ -215,8 +215,8 @@ func divergedList(list []Diverged) string {
 	return strings.Join(names, ", ")
 }
 
-// fingerprint names what a project says, without the numbers of one store.
-func fingerprint(p *plan.Project) string {
+// contentHash names what a project says, without the numbers of one store.
+func contentHash(p *plan.Project) string {
 	c := *p
 	c.Placed = slices.Clone(p.Placed)
 	for i := range c.Placed {
@@ -324,13 +324,13 @@ func (a *App) had(ctx context.Context, im *store.Import, id int64, at store.Stan
 			return false, nil
 		}
 	}
-	is := fingerprint(p.Project)
+	is := contentHash(p.Project)
 	head, had, err := a.store.Had(ctx, id, is)
 	if err != nil || !had || p.Head == "" {
 		return had, err
 	}
 	now, err := a.store.Project(ctx, id)
-	if err == nil && fingerprint(now.Plan) == is {
+	if err == nil && contentHash(now.Plan) == is {
 		im.Same(id, head, p.Head, statesOf(p))
 	}
 	return true, err

@@ -15,16 +15,16 @@ import (
 )
 
 // derivation works out what lists and searches show of documents.
-// Their stamp is another one as soon as a rule, a role or what is kept of a project is.
-var derivation = store.Derivation{Rules: stamp(),
+// Their version is another one as soon as a rule, a role or what is kept of a project is.
+var derivation = store.Derivation{Rules: rulesVersion(),
 	Analyse: func(p *plan.Project) any { return analysis.Of(p) }, Project: projectColumns, Instrument: instrumentColumns,
-	Hash: fingerprint}
+	Hash: contentHash}
 
 // AnalysisOf is what is computed of a project, once for all who ask.
 func AnalysisOf(p *Project) *analysis.Analysis { return p.Analysis().(*analysis.Analysis) }
 
-// stamp names the rules that what is derived comes from.
-func stamp() string {
+// rulesVersion names the rules that what is derived comes from.
+func rulesVersion() string {
 	return document.Hash([]byte(check.RulesVersion() + role.TableVersion() + drift.PackedNow))
 }
 

@@ -105,10 +105,10 @@ func TestANewRuleRecountsTheProjects(t *testing.T) {
 		t.Fatalf("%d findings are listed before there is a rule for them", n)
 	}
 	before := check.Rules
-	defer func() { check.Rules = before; derivation.Rules = stamp() }()
+	defer func() { check.Rules = before; derivation.Rules = rulesVersion() }()
 	check.Rules = append(check.Rules[:len(before):len(before)], &check.Rule{Code: "test-rule", Title: "A project is there",
 		Find: func(*trace.Graph) []check.Problem { return make([]check.Problem, 1) }})
-	derivation.Rules = stamp()
+	derivation.Rules = rulesVersion()
 	if n := found(); n != 1 {
 		t.Errorf("with a rule more %d findings are listed; want 1", n)
 	}

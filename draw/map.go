@@ -50,14 +50,14 @@ const (
 // Map is a laid-out map.
 type Map struct {
 	Height  int
-	Feeds   []Feed
+	Feeds   []FeedNode
 	Outputs []Output
 	Lanes   []Lane
 	Buses   []Lane
 	Masters []Master // of blocks of lanes, where the mixer has such
 	Edges   []Edge
 	Ends    []End
-	Groups  []Group // instrument names, where there are several
+	Groups  []Heading // instrument names, where there are several
 	MainTop int
 	MainH   int
 	MainMid int
@@ -80,14 +80,14 @@ func (m Mark) Attr() string {
 	return strings.Trim(fmt.Sprint(ids), "[]")
 }
 
-// Group is a heading over the feeds of one instrument.
-type Group struct {
+// Heading is a heading over the feeds of one instrument.
+type Heading struct {
 	Y    int
 	Name string
 }
 
-// Feed is one feed, or a folded family of them.
-type Feed struct {
+// FeedNode is one feed, or a folded family of them.
+type FeedNode struct {
 	Mark
 	Y      int
 	Name   string
@@ -417,12 +417,12 @@ func (b *builder) feeds() {
 				y += groupGap
 			}
 			if len(b.g.Project.Placed) > 1 {
-				b.d.Groups = append(b.d.Groups, Group{y, f.Placed.Instrument.Name})
+				b.d.Groups = append(b.d.Groups, Heading{y, f.Placed.Instrument.Name})
 				y += groupGap
 			}
 			last = f.Ref.Placed
 		}
-		n := Feed{Mark: mark(i), Y: y, Name: f.Name, Ref: f.Ref.String(), State: f.At.State}
+		n := FeedNode{Mark: mark(i), Y: y, Name: f.Name, Ref: f.Ref.String(), State: f.At.State}
 		r := row{y, []int{i}}
 		if fd != nil {
 			drawn[fd] = true
@@ -934,7 +934,7 @@ func (b *builder) light() {
 			lit[k] = true
 		}
 	}
-	relight(lit, b.d.Feeds, func(x *Feed) *Mark { return &x.Mark })
+	relight(lit, b.d.Feeds, func(x *FeedNode) *Mark { return &x.Mark })
 	relight(lit, b.d.Outputs, func(x *Output) *Mark { return &x.Mark })
 	relight(lit, b.d.Lanes, func(x *Lane) *Mark { return &x.Mark })
 	relight(lit, b.d.Buses, func(x *Lane) *Mark { return &x.Mark })

@@ -148,17 +148,17 @@ const (
 )
 
 // Shown are the texts of the map as they fit.
-func (f Feed) Shown() string {
+func (f FeedNode) Shown() string {
 	if f.State == plan.Off {
 		return Fit(feedRoom-TextWidth(" · off", nameSize, true), nameSize, f.Name)
 	}
 	return Fit(feedRoom, nameSize, f.Name)
 }
 
-func (l Lane) Shown() string  { return Fit(laneRoom, nameSize, l.Name) }
-func (l Lane) OnBus() string  { return Fit(busRoom, nameSize, l.Name) }
-func (l Lane) Badge() string  { return Fit(badgeRoom, smallSize, l.Number) }
-func (g Group) Shown() string { return Fit(feedRoom, nameSize, g.Name) }
+func (l Lane) Shown() string    { return Fit(laneRoom, nameSize, l.Name) }
+func (l Lane) OnBus() string    { return Fit(busRoom, nameSize, l.Name) }
+func (l Lane) Badge() string    { return Fit(badgeRoom, smallSize, l.Number) }
+func (g Heading) Shown() string { return Fit(feedRoom, nameSize, g.Name) }
 func (o Output) Shown() string {
 	return Fit(OutputW-17-TextWidth(o.Ports, smallSize, false), nameSize, o.Label)
 }

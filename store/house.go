@@ -163,19 +163,19 @@ func (u *Unit) Identities(ctx context.Context) ([]ProjectIdentity, error) {
 	return out, err
 }
 
-// Had reports whether a project ever was in a state here, by the fingerprint of what it said.
+// Had reports whether a project ever was in a state here, by the hash of what it said.
 // It gives the revision that stands, too.
-func (u *Unit) Had(ctx context.Context, id int64, fingerprint string) (head int64, had bool, err error) {
+func (u *Unit) Had(ctx context.Context, id int64, hash string) (head int64, had bool, err error) {
 	if err := u.on().GetContext(ctx, &head, `SELECT head FROM projects WHERE id = ?`, id); err != nil {
 		return 0, false, err
 	}
 	var thinned int
 	if err := u.on().GetContext(ctx, &thinned, `SELECT count(*) FROM revisions WHERE project_id = ? AND hash = ?`, id,
-		fingerprint); err != nil || thinned > 0 {
+		hash); err != nil || thinned > 0 {
 		return head, thinned > 0, err
 	}
 	err = u.Past(ctx, id, func(p *plan.Project) bool {
-		had = u.store.derive.Hash(p) == fingerprint
+		had = u.store.derive.Hash(p) == hash
 		return had
 	})
 	return head, had, err

@@ -65,14 +65,14 @@ func (u *Unit) onceKept(do func()) {
 // Derivation works out what lists and searches show of documents, from the documents
 // alone. It is handed in, for the rules it takes are not the store's.
 type Derivation struct {
-	// Stamp names the rules: what was derived under another one is made again.
+	// Rules is the version of the rules: what was derived under another one is made again.
 	Rules string
 	// Analyse computes of a project what its columns come from, and whoever shows it needs. The
 	// store keeps it beside the document; it is made once for a revision.
 	Analyse    func(*plan.Project) any
 	Project    func(p *plan.Project, analysis any) (ProjectColumns, error)
 	Instrument func(*rig.Instrument) InstrumentColumns
-	// Fingerprint names what a project says, the same in every library and store.
+	// Hash is of what a project says, the same in every library and store.
 	Hash func(*plan.Project) string
 }
 

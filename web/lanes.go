@@ -107,7 +107,7 @@ type plainCell struct {
 func (out *lanesPage) laneRows(p *project) (rows []laneRow) {
 	roles := p.Plan.LaneRoles()
 	divided := p.Plan.Divided(roles)
-	of := p.findingsByLane()
+	of := p.problemsByLane()
 	for _, l := range p.Graph.Lanes() {
 		row := laneRow{Lane: l, Divided: divided[l.ID], Problems: of[l.ID]}
 		row.Family = strings.Join(out.familiesOf(p.Graph, l, roles[l.ID]), " ")
@@ -262,7 +262,7 @@ func (p *project) nextBus(buses []*plan.Lane) string {
 	return name
 }
 
-func (p *project) findingsByLane() map[string][]check.Problem {
+func (p *project) problemsByLane() map[string][]check.Problem {
 	out := map[string][]check.Problem{}
 	for _, f := range p.Problems {
 		if l := f.Lane(); l != "" {

@@ -26,14 +26,14 @@ type mapPage struct {
 	Voice   *voicePanel
 	Lane    *lanePanel
 	Output  *outputPanel
-	Marks   []findingMark
+	Marks   []problemMark
 	Listed  []check.Problem // for paper
 	More    int             // problems that are not listed
 	Chosen  string          // what the panel shows, as its node is called
 	Keep    template.URL    // what is folded and unfolded, for links to begin with
 }
 
-type findingMark struct {
+type problemMark struct {
 	X, Y, N int
 	Silent  bool
 }
@@ -243,8 +243,8 @@ const marksAtOnePlace = 3
 func (m *mapPage) mark(n int, f check.Problem) {
 	at, next, ok := m.placeOf(f)
 	for k := 0; ok && k < marksAtOnePlace; k++ {
-		if !slices.ContainsFunc(m.Marks, func(x findingMark) bool { return x.X == at.X && x.Y == at.Y }) {
-			m.Marks = append(m.Marks, findingMark{at.X, at.Y, n, f.Rule.Severity == check.Silent})
+		if !slices.ContainsFunc(m.Marks, func(x problemMark) bool { return x.X == at.X && x.Y == at.Y }) {
+			m.Marks = append(m.Marks, problemMark{at.X, at.Y, n, f.Rule.Severity == check.Silent})
 			return
 		}
 		at.X += next

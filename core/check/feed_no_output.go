@@ -44,7 +44,9 @@ func sendSomewhere(g *trace.Graph, f trace.Feed) (string, plan.Edit) {
 	}
 	best, with, least := plan.Jack{}, "", int64(math.MaxInt64)
 	left := leftEmpty(g, f.Placed)
-	item := func(f trace.Feed) share.Item { return share.Item{Role: f.Role, OwnOutput: f.Placed.OwnOutput(f.Feed)} }
+	item := func(f trace.Feed) share.Item {
+		return share.Item{Role: f.Role, OwnOutput: f.Placed.OwnOutput(f.Feed)}
+	}
 	for _, o := range f.Placed.Jacks() {
 		wanted, _ := g.On(f.Placed.Ref(o))
 		sum, ok := int64(0), o.Width >= f.Width && !left[o.Number]

@@ -1109,7 +1109,7 @@ func (b *builder) quiet() {
 }
 
 func (b *builder) check() {
-	print := Hash(b.p)
+	hash := Hash(b.p)
 	wanted := 0
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
@@ -1119,11 +1119,11 @@ func (b *builder) check() {
 			}
 		}
 	}
-	if b.s.Checked == print || wanted == 0 {
+	if b.s.Checked == hash || wanted == 0 {
 		return
 	}
 	b.add(Step{Place: ByEar, Count: wanted,
 		Text:    "Play each voice alone and see which lane moves, then solo each lane and hear one thing",
 		Verify:  "every voice moves the lane the patch sheet says",
-		Actions: []host.Action{host.CheckByEar{Plan: print}}})
+		Actions: []host.Action{host.CheckByEar{Plan: hash}}})
 }

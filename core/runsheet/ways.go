@@ -293,15 +293,15 @@ func (b *builder) keep() {
 		if !pl.SaveDefault || pl.Instrument.Traits.Defaults == rig.NoDefault {
 			continue
 		}
-		print := pl.DefaultHash()
-		if b.s.Instruments[pl.ID].Default == print {
+		hash := pl.DefaultHash()
+		if b.s.Instruments[pl.ID].Default == hash {
 			continue
 		}
 		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Save the set-up of %s as its default",
 			pl.Instrument.Name),
 			Verify:  "a new instance of it has the same outputs and assignments",
 			Why:     "the next project then begins with it, and needs none of these steps",
-			Actions: []host.Action{host.SaveDefault{Instrument: pl.ID, Hash: print}}}
+			Actions: []host.Action{host.SaveDefault{Instrument: pl.ID, Hash: hash}}}
 		v, several := pl.LoadedVersion()
 		switch {
 		case several && pl.Instrument.Traits.Defaults == rig.DefaultAll:
@@ -317,10 +317,10 @@ func (b *builder) keep() {
 	if !b.p.KeepTemplate {
 		return
 	}
-	if print := Hash(b.p); b.s.Template != print {
+	if hash := Hash(b.p); b.s.Template != hash {
 		b.add(Step{Place: InHost, Count: 1, Text: "Keep the mixer as a template of the host",
 			Verify:  "a new session begins with these lanes and buses",
 			Why:     "the next project then begins with it",
-			Actions: []host.Action{host.KeepTemplate{Plan: print}}})
+			Actions: []host.Action{host.KeepTemplate{Plan: hash}}})
 	}
 }

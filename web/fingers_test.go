@@ -119,7 +119,7 @@ func TestASearchBoxKeepsWhatIsTyped(t *testing.T) {
 		t.Run(page, func(t *testing.T) {
 			p := sitDown(t, true)
 			by := slowed(&p.site)
-			for _, pace := range paces(i, 2) {
+			for _, pace := range paces(i, 1) {
 				by.Store(0)
 				p.goTo(page)
 				by.Store(int64(pace.server))
@@ -165,7 +165,7 @@ func TestAClickDecidesWhereTheNextTextGoes(t *testing.T) {
 	if len(ids) < 6 {
 		t.Fatalf("the page has the lanes %q; want six or more", ids)
 	}
-	for i, pace := range paces(0, 4) {
+	for i, pace := range paces(0, 2) {
 		first, second, third := ids[0], ids[2], ids[4]
 		before := lane(p, third)
 		by.Store(0)

@@ -2,6 +2,7 @@ package rig
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -59,7 +60,7 @@ func (c *InsideCell) Set(in *Instrument, x SourceRef, typed string) error {
 	case typed == "":
 		return nil
 	}
-	return fmt.Errorf("%s", c.refusal)
+	return errors.New(c.refusal)
 }
 
 // InsideTexts gives for each voice, microphone and part of an instrument, by ID, what its cells show.

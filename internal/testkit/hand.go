@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
-	"net/http"
 	"time"
 
 	"github.com/chromedp/cdproto/input"
@@ -229,14 +228,4 @@ func (h *Hand) TouchDrag(from, to string) error {
 		time.Sleep(10 * time.Millisecond)
 	}
 	return touch("touchEnd")
-}
-
-// Slowed is a server whose answers take longer by a time, but for those of static files.
-func Slowed(h http.Handler, by time.Duration) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if by > 0 && (len(r.URL.Path) < 8 || r.URL.Path[:8] != "/static/") {
-			time.Sleep(by)
-		}
-		h.ServeHTTP(w, r)
-	})
 }

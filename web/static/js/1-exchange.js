@@ -298,5 +298,8 @@ const HL = (() => {
     if (el.isConnected && el.value !== el.dataset.held) el.form.requestSubmit();
   });
 
-  return { $, all, id, apply, after, along, broken, change, headers, held, idle, post, remember, restore, saved, say, take, usual, visit, wait, warn };
+  return {
+    $, all, id, after, along, apply, broken, change, headers, held, idle, post, remember, restore, saved, say,
+    take, usual, visit, wait, warn,
+  };
 })();

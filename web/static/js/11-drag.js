@@ -1,8 +1,7 @@
 // Dragging, by mouse and by finger: lanes by their grips to another number or onto a bus, feeds on the
 // map onto an output or a lane, lanes there onto a bus, points from output to output, instruments in
-// their order. What would happen is said
-// before the drop; Escape cancels. Each has a way by keyboard: Alt and the arrow keys, the boxes of the
-// panel, Enter on a point.
+// their order. What would happen is said before the drop; Escape cancels. Each has a way by keyboard:
+// Alt and the arrow keys, the boxes of the panel, Enter on a point.
 "use strict";
 (() => {
   const { $, all, id } = HL;
@@ -31,11 +30,21 @@
           if (!at || lanes.includes(at.dataset.id)) return null;
           const post = at.closest("table").dataset.post;
           if (at.matches(".busrow") && !row.matches(".busrow"))
-            return { el: at, says: `Route ${name} to ${nameOf(at)}`, post, fields: { do: "route", lane: lanes, to: at.dataset.id } };
+            return {
+              el: at,
+              says: `Route ${name} to ${nameOf(at)}`,
+              post,
+              fields: { do: "route", lane: lanes, to: at.dataset.id },
+            };
           if (at.matches(".other")) return null;
           const n = numberOf(at);
           if (lanes.length > 1)
-            return { el: at, says: `${name} → from lane ${n}`, post, fields: { do: "move-block", lane: lanes, "number-to": n } };
+            return {
+              el: at,
+              says: `${name} → from lane ${n}`,
+              post,
+              fields: { do: "move-block", lane: lanes, "number-to": n },
+            };
           const own = all("#lanes tbody tr:not(.other)").sort((a, b) => numberOf(a) - numberOf(b));
           const beside = own[own.indexOf(at) + (numberOf(row) < n ? -1 : 1)];
           const moves = beside ? `, ${nameOf(at)} moves to ${numberOf(beside)}` : "";
@@ -53,7 +62,8 @@
           const lane = to?.closest("#map .node.lane");
           const outputs = all("#map .node.output[data-jack]").filter((o) => o.dataset.placed === el.dataset.placed);
           const on = (n) => new Set(pathsOf(n));
-          const of = lane && outputs.filter((o) => pathsOf(o).some((p) => on(lane).has(p))); // those that the lane takes
+          // Those that the lane takes.
+          const of = lane && outputs.filter((o) => pathsOf(o).some((p) => on(lane).has(p)));
           const at = lane ? of.length === 1 && of[0] : to?.closest("#map .node.output[data-jack]");
           if (!outputs.includes(at)) return null;
           const mine = on(at);

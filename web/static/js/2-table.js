@@ -11,7 +11,8 @@
   const rows = (table) => [...(table.tBodies[0]?.rows ?? [])];
   const cells = (row) => all("[data-col]", row);
   const first = (table) => +(table.dataset.from ?? 0); // what stands in the first row, counted from 0
-  const headRow = (table) => [...(table.tHead?.rows ?? [])].find((r) => $("td[data-col]", r)); // one to work in, above row 0
+  // One to work in, above row 0.
+  const headRow = (table) => [...(table.tHead?.rows ?? [])].find((r) => $("td[data-col]", r));
   const place = (cell) => {
     const table = cell.closest("table"),
       row = cell.parentElement;
@@ -152,8 +153,7 @@
       if (now === saw || now === value) return true;
       cell.dataset.was = now;
       cell.textContent = value;
-      cell.setAttribute("aria-invalid", "true");
-      cell.setAttribute("aria-describedby", "flash");
+      HL.refuse(cell, "flash");
       HL.warn(
         `Changed in another window: what was “${saw}” is “${now}” now, and “${value}” was typed. ` +
           "Enter in the cell saves what was typed, Escape keeps what is there.",
@@ -184,8 +184,7 @@
         else {
           // what was not saved stays as it was typed
           cell.dataset.was ??= cell.dataset.typed;
-          cell.setAttribute("aria-invalid", "true");
-          cell.setAttribute("aria-describedby", "flash");
+          HL.refuse(cell, "flash");
         }
         delete cell.dataset.typed;
       }
@@ -209,16 +208,22 @@
   const editable = (cell) =>
     cell.closest("table").dataset.cells !== undefined && !inside(cell) && !cell.hasAttribute("data-fixed");
 
-  // A cell that was refused shows what was typed; this is what it holds.
+  // A cell that was refused shows what was typed, and says where the reason stands; data-was is what it
+  // holds, and what it shows again when that is given back.
+  HL.refuse = (cell, why) => {
+    cell.setAttribute("aria-invalid", "true");
+    cell.setAttribute("aria-describedby", why);
+  };
+  HL.giveBack = (cell) => {
+    if (cell.dataset.was !== undefined) cell.textContent = cell.dataset.was;
+    for (const name of ["data-was", "aria-invalid", "aria-describedby"]) cell.removeAttribute(name);
+  };
   const text = (cell) => (cell.dataset.text ?? cell.textContent).trim();
   const held = (cell) => cell.dataset.was ?? text(cell);
   const giveBack = (table) => {
     for (const c of all("[data-was]", table)) {
       HL.draftCell(c, null);
-      c.textContent = c.dataset.was;
-      delete c.dataset.was;
-      c.removeAttribute("aria-invalid");
-      c.removeAttribute("aria-describedby");
+      HL.giveBack(c);
     }
   };
 
@@ -511,7 +516,8 @@
     const room = +(table.dataset.of ?? rows(table).length) - g.top;
     if (!one && typed.length > room) {
       HL.warn(
-        `${typed.length} rows were pasted, and there are ${room} from here down. Nothing was changed; start higher up or copy fewer.`,
+        `${typed.length} rows were pasted, and there are ${room} from here down. ` +
+          "Nothing was changed; start higher up or copy fewer.",
       );
       return;
     }
@@ -537,7 +543,8 @@
     const fields = Object.fromEntries(
       [...new FormData(el.form)].filter(([name]) => ["rev", "back", "do"].includes(name)),
     );
-    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el, fields: [el], sent: new Map([[el, el.value]]) });
+    const sent = new Map([[el, el.value]]);
+    HL.post(el.form.action, { ...fields, [el.name]: el.value }, { from: el, fields: [el], sent });
   });
 
   // A frame takes the focus where it scrolls, and else is not a stop on the way.
@@ -553,7 +560,8 @@
   // with its selection stay selected when their rows are answered, when the page shows another part of
   // the list, and when a search does not find them; the form that works on them sends them all.
   let lastMark = null;
-  const kept = new Map(); // what is selected, by value: the field that it is sent in, and what it is called
+  const kept = new Map(); // what is selected: what it is called, by value
+  let sends = {}; // the form that works on what is selected, and the name that it is sent by
   const marksOf = (scope) => all("[data-mark]:not(:disabled)", scope).filter((m) => !m.closest("[hidden]"));
   const few = (names) =>
     names.length > 12 ? `${names.slice(0, 10).join(", ")} and ${names.length - 10} more` : names.join(", ");
@@ -565,8 +573,11 @@
   };
   const nameOf = (m) => (m.getAttribute("aria-label") ?? "").replace(/^Select /, "");
   const count = (marks, quiet) => {
-    for (const m of marks)
-      if (m.dataset.mark === "keep") m.checked ? kept.set(m.value, nameOf(m)) : kept.delete(m.value);
+    for (const m of marks) {
+      if (m.dataset.mark !== "keep") continue;
+      sends = { form: m.getAttribute("form"), name: m.name };
+      m.checked ? kept.set(m.value, nameOf(m)) : kept.delete(m.value);
+    }
     const keeps = marks.some((m) => m.dataset.mark === "keep") || kept.size > 0;
     const n = keeps ? kept.size : marks.filter((m) => m.checked).length;
     if (!quiet) HL.say(n === 1 ? "1 selected" : `${n} selected`);
@@ -599,17 +610,11 @@
     count(marks, true);
   });
   document.addEventListener("DOMContentLoaded", () => count(seen(), true));
-  // What is selected and not on the page goes along, in the order of the whole list.
+  // What is selected and not on the page goes along, after what is.
   HL.along.push((form, data) => {
-    const mark = $(`[data-mark="keep"][form="${form.id}"]`);
-    const name = mark?.name ?? form.dataset.selects;
-    if (!form.matches(".many") || !name || !kept.size) return;
-    const sent = data.getAll(name);
-    const order = all('[data-mark="keep"]').map((m) => m.value);
-    const away = [...kept.keys()].filter((value) => !order.includes(value));
-    if (!away.length) return;
-    data.delete(name);
-    for (const value of [...sent, ...away]) data.append(name, value);
+    if (form.id !== sends.form) return;
+    const here = all('[data-mark="keep"]').map((m) => m.value);
+    for (const value of kept.keys()) if (!here.includes(value)) data.append(sends.name, value);
   });
   // The keys that move a row move the selected ones, or the one that they are pressed in.
   const withSelection = (way, cell) => {

@@ -6,7 +6,9 @@
   const { $, all, id } = HL;
   const prefix = () => `draft ${location.pathname} `;
   const store = sessionStorage;
-  const fields = "input:not([type=hidden], [type=file], [type=search], [data-mark], [data-mark-all], .editing, .picking), select, textarea";
+  const fields =
+    "input:not([type=hidden], [type=file], [type=search], [data-mark], [data-mark-all], .editing, .picking), " +
+    "select, textarea";
   const drafted = (el) =>
     el.matches?.(fields) &&
     el.form?.method === "post" &&
@@ -67,11 +69,7 @@
   };
   const throwAway = () => {
     for (const el of all(fields).filter(drafted)) if (store.getItem(keyOf(el)) !== null) put(el, HL.usual(el));
-    for (const cell of all("[data-was][id]")) {
-      if (store.getItem(cellKey(cell)) === null) continue;
-      cell.textContent = cell.dataset.was;
-      for (const name of ["data-was", "aria-invalid", "aria-describedby"]) cell.removeAttribute(name);
-    }
+    for (const cell of all("[data-was][id]")) if (store.getItem(cellKey(cell)) !== null) HL.giveBack(cell);
     clear(drafts());
     id("drafts")?.remove();
     HL.take($("h1"));
@@ -95,8 +93,7 @@
       old ||= d.rev !== rev();
       cell.dataset.was ??= cell.textContent.trim();
       cell.textContent = d.value;
-      cell.setAttribute("aria-invalid", "true");
-      cell.setAttribute("aria-describedby", "drafts");
+      HL.refuse(cell, "drafts");
     }
     id("drafts")?.remove();
     if (!n) return;
@@ -107,7 +104,8 @@
     says.className = "flash";
     says.dataset.made = "";
     text.textContent =
-      "What was typed here was not saved yet and is in its fields again" + (old ? "; the page has changed since." : ".");
+      "What was typed here was not saved yet and is in its fields again" +
+      (old ? "; the page has changed since." : ".");
     button.type = "button";
     button.className = "btn btn-sm btn-outline-primary";
     button.textContent = "Throw away";

@@ -127,7 +127,21 @@ func (p *person) click(css string) {
 	p.t.Helper()
 	p.reveal(css)
 	p.do(chromedp.WaitVisible(chromedp.CSS(css)))
-	if err := testkit.NewHand(p.ctx, 1).Every(time.Millisecond).Click(css); err != nil {
+	p.by(p.hand(time.Millisecond).Click(css))
+}
+
+// hand is the hand of the person, with a pause after each key and click.
+func (p *person) hand(pause time.Duration) *testkit.Hand {
+	return testkit.NewHand(p.ctx, 28).Every(pause)
+}
+
+// quick is the pause after a key of somebody who types fast.
+const quick = 30 * time.Millisecond
+
+// by is what a hand has done.
+func (p *person) by(err error) {
+	p.t.Helper()
+	if err != nil {
 		p.t.Fatal(err)
 	}
 }
@@ -147,7 +161,7 @@ func (p *person) until(css string) {
 
 func (p *person) press(keys string, opts ...chromedp.KeyOption) {
 	p.t.Helper()
-	p.do(chromedp.KeyEvent(keys, opts...))
+	p.by(p.hand(quick).Type(keys, opts...))
 }
 
 // changes waits until what is done has brought the page of a new revision.
@@ -182,9 +196,22 @@ func (p *person) settled() {
 func (p *person) fill(css, text string) {
 	p.t.Helper()
 	p.reveal(css)
-	p.do(chromedp.Focus(chromedp.CSS(css)))
-	see[bool](p, `(document.activeElement.select(), true)`)
-	p.press(text)
+	p.do(chromedp.WaitVisible(chromedp.CSS(css)))
+	p.by(p.hand(quick).Write(css, text))
+}
+
+// insert puts a text into a field in place of what it holds, as pasting does.
+func (p *person) insert(css, text string) {
+	p.t.Helper()
+	p.by(p.hand(quick).Insert(css, text))
+}
+
+// choose takes a choice of a list, by its value, by what it says, or by some of that.
+func (p *person) choose(css, choice string) {
+	p.t.Helper()
+	p.reveal(css)
+	p.do(chromedp.WaitVisible(chromedp.CSS(css)))
+	p.by(p.hand(quick).Choose(css, choice))
 }
 
 // upload chooses a file and sends it; the page is exchanged when it is there.
@@ -349,8 +376,8 @@ func TestFromAnInstrumentFileToAFileTheHostCanOpen(t *testing.T) {
 	p.press(kb.Enter)
 	p.until("#lto")
 	p.changes(func() {
-		see[bool](p,
-			`(s => { s.value = [...s.options].find(o => o.text === "Thump and main mix").value; s.form.querySelector("button").click(); return true })(document.getElementById("lto"))`)
+		p.choose("#lto", "Thump and main mix")
+		p.click("form:has(#lto) button:not([disabled])")
 	})
 	p.press("7")
 	p.until("main.view-check")
@@ -550,9 +577,7 @@ func TestShiftMarksARangeAndKeysWalkTheColumn(t *testing.T) {
 	p.goTo(fogBell + "/lanes")
 	ids := see[[]string](p, `[...document.querySelectorAll("[data-mark]")].map(m => m.id)`)
 	p.click("#" + ids[1])
-	p.do(chromedp.Focus(chromedp.CSS("#" + ids[4])))
-	see[bool](p, `(document.getElementById("`+ids[4]+
-		`").dispatchEvent(new MouseEvent("click", { bubbles: true, shiftKey: true })), true)`)
+	p.by(p.hand(quick).Click("#"+ids[4], chromedp.ModifierShift))
 	if n := see[int](p, `document.querySelectorAll("[data-mark]:checked").length`); n != 4 {
 		t.Errorf("%d lanes are marked, from the second to the fifth", n)
 	}
@@ -652,16 +677,17 @@ func TestAPathOnTheMapIsClearedWhereItWasOnlyPointedAt(t *testing.T) {
 		if see[bool](p, `!document.querySelector("`+node+`")`) {
 			node = `#map .node`
 		}
-		for _, pointing := range []struct{ way, at, away string }{
-			{"the mouse", "mouseover", "mouseout"}, {"the tab key", "focusin", "focusout"}} {
-			event := func(name string) {
-				see[bool](p, fmt.Sprintf(`document.querySelector(%q).dispatchEvent(new Event(%q, { bubbles: true }))`, node, name))
-			}
-			event(pointing.at)
+		over := func(css string) func() { return func() { p.by(p.hand(quick).Over(css)) } }
+		focus := func(css string) func() { return func() { p.do(chromedp.Focus(chromedp.CSS(css))) } }
+		for _, pointing := range []struct {
+			way      string
+			at, away func()
+		}{{"the mouse", over(node), over("h1")}, {"the tab key", focus(node), focus("#find, header a")}} {
+			pointing.at()
 			if at := lit(); !strings.HasPrefix(at, "true ") || at == plain {
 				t.Errorf("%s, by %s: pointed at, %s is lit", c.path, pointing.way, at)
 			}
-			event(pointing.away)
+			pointing.away()
 			if away := lit(); away != plain {
 				t.Errorf("%s, by %s: away from it %s is lit; want %s as before", c.path, pointing.way, away, plain)
 			}

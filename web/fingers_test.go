@@ -53,18 +53,7 @@ func interrupted(s *site) *atomic.Bool {
 // types presses keys as a person does, with a pause after each.
 func (p *person) types(text string, pause time.Duration) {
 	p.t.Helper()
-	for _, key := range text {
-		p.press(string(key))
-		time.Sleep(pause)
-	}
-}
-
-// clicksAt clicks where an element is, by coordinates.
-func (p *person) clicksAt(css string) {
-	p.t.Helper()
-	at := see[[]float64](p, `(() => { const r = document.querySelector('`+css+`').getBoundingClientRect();
-		return [r.x + Math.min(40, r.width / 2), r.y + r.height / 2]; })()`)
-	p.do(chromedp.MouseClickXY(at[0], at[1]))
+	p.by(p.hand(pause).Type(text))
 }
 
 // quiet waits until every answer is there that was asked for.
@@ -123,7 +112,7 @@ func TestASearchBoxKeepsWhatIsTyped(t *testing.T) {
 				by.Store(0)
 				p.goTo(page)
 				by.Store(int64(pace.server))
-				p.clicksAt("#find")
+				p.click("#find")
 				p.types("fog", pace.key)
 				time.Sleep(200 * time.Millisecond) // long enough for the list to follow
 				p.types(" bell", pace.key)
@@ -172,9 +161,9 @@ func TestAClickDecidesWhereTheNextTextGoes(t *testing.T) {
 		p.goTo(fogBell + "/lanes")
 		by.Store(int64(pace.server))
 		foo, bar := fmt.Sprintf("Foo %d", i), fmt.Sprintf("Bar %d", i)
-		p.clicksAt("#name-" + first)
+		p.click("#name-" + first)
 		p.types(foo, pace.key)
-		p.clicksAt("#name-" + second)
+		p.click("#name-" + second)
 		p.types(bar, pace.key)
 		if got := see[string](p, `document.activeElement.value ?? document.activeElement.id`); got != bar {
 			t.Errorf("%s: the box that is typed in holds %q; want %q", pace, got, bar)
@@ -187,9 +176,9 @@ func TestAClickDecidesWhereTheNextTextGoes(t *testing.T) {
 	}
 	// A paste goes where the last click was, too.
 	by.Store(int64(600 * time.Millisecond))
-	p.clicksAt("#name-" + ids[0])
+	p.click("#name-" + ids[0])
 	p.types("Baz", 90*time.Millisecond)
-	p.clicksAt("#name-" + ids[2])
+	p.click("#name-" + ids[2])
 	see[bool](p, `(() => { const d = new DataTransfer(); d.setData("text/plain", "Pasted");
 		return document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`)
 	p.quiet()

@@ -18,11 +18,6 @@ import (
 	"hiddenlanes/internal/testkit"
 )
 
-// hand is the hand of the person, with a pause after each key and click.
-func (p *person) hand(pause time.Duration) *testkit.Hand {
-	return testkit.NewHand(p.ctx, 28).Every(pause)
-}
-
 func done(t *testing.T, err error) {
 	t.Helper()
 	if err != nil {
@@ -132,8 +127,7 @@ func TestWhatIsSelectedIsWhatWasMeant(t *testing.T) {
 		t.Errorf("selected no more, it says %q", got)
 	}
 	// By the bus that they are routed to: on every part of the list.
-	see[bool](p, `(s => { s.value = [...s.options].find(o => o.text.includes("Strings")).value;
-		return s.dispatchEvent(new Event("change", { bubbles: true })) })(document.getElementById("mark-family"))`)
+	p.choose("#mark-family", "Strings")
 	p.quiet()
 	if got, want := says(), fmt.Sprintf("%d lanes selected", len(first)); !strings.HasPrefix(got, want) {
 		t.Errorf("selected by the bus Strings it says %q; want %q", got, want)
@@ -168,6 +162,35 @@ func TestWhatIsSelectedIsWhatWasMeant(t *testing.T) {
 	}
 	if renamed == 0 || renamed > 6 {
 		t.Errorf("%d lanes were renamed; want the few that are called Vln 1 and Vln 10 to 14", renamed)
+	}
+}
+
+// What is selected is sent though the list shows none of it: somebody has searched for what there is not.
+func TestTheSelectionIsSentWhereASearchFindsNothing(t *testing.T) {
+	p := sitDown(t, true)
+	hand := p.hand(quick)
+	p.goTo(fogBell + "/lanes")
+	ids := see[[]string](p, `[...document.querySelectorAll("#lanes tbody tr:not(.other)")].map(r => r.dataset.id)`)
+	done(t, hand.Click("#mark-"+ids[1]))
+	done(t, hand.Click("#mark-"+ids[2]))
+	done(t, hand.Click("#find"))
+	done(t, hand.Type("no such lane"))
+	p.quiet()
+	if n := see[int](p, `document.querySelectorAll("#lanes tbody tr[data-id]").length`); n != 0 {
+		t.Fatalf("the search finds %d rows; want none", n)
+	}
+	done(t, hand.Click("#bussing-acts button:nth-child(2)")) // Names
+	done(t, hand.Click("#pattern"))
+	done(t, hand.Type("Deck {n}"))
+	p.changes(func() { done(t, hand.Click("#rename-lanes")) })
+	var renamed []string
+	for _, l := range p.site.bundle(t, fogBell).Lanes {
+		if strings.HasPrefix(l.Name, "Deck ") {
+			renamed = append(renamed, l.ID)
+		}
+	}
+	if slices.Sort(renamed); !slices.Equal(renamed, slices.Sorted(slices.Values(ids[1:3]))) {
+		t.Errorf("renamed are the lanes %q; want the two that were selected, %q", renamed, ids[1:3])
 	}
 }
 
@@ -455,7 +478,11 @@ type walk struct {
 	ids   []string // of the lanes of the plan
 	names map[string]string
 	past  []map[string]string // before each change that undo takes back
+	mark  map[string]bool     // what is selected
+	did   []string            // the acts
 }
+
+func (w *walk) note(format string, args ...any) { w.did = append(w.did, fmt.Sprintf(format, args...)) }
 
 func (w *walk) lane() string { return w.ids[w.rng.IntN(len(w.ids))] }
 
@@ -469,9 +496,11 @@ func (w *walk) rename() {
 	for range 3 + w.rng.IntN(4) {
 		name += string(rune('a' + w.rng.IntN(26)))
 	}
+	end := w.rng.IntN(4)
+	w.note("%s called %s, then %d", id, name, end)
 	done(w.t, w.hand.Click("#name-"+id))
 	done(w.t, w.hand.Type(name))
-	switch w.rng.IntN(4) {
+	switch end {
 	case 0:
 		done(w.t, w.hand.Type(kb.Enter))
 	case 1:
@@ -495,13 +524,16 @@ func (w *walk) undo() {
 	if len(w.past) == 0 {
 		return
 	}
-	done(w.t, w.hand.Click("#number-"+w.lane()))
+	at := w.lane()
+	w.note("undo at %s", at)
+	done(w.t, w.hand.Click("#number-"+at))
 	done(w.t, w.hand.Type("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
 	w.names, w.past = w.past[len(w.past)-1], w.past[:len(w.past)-1]
 }
 
 // search looks for something and gives up on it.
 func (w *walk) search() {
+	w.note("search")
 	done(w.t, w.hand.Click("#find"))
 	done(w.t, w.hand.Type("kick"))
 	done(w.t, w.hand.Type(strings.Repeat(kb.Backspace, 4)))
@@ -515,8 +547,11 @@ func (w *walk) drag() {
 	if from == to {
 		return
 	}
+	w.note("drag %s onto %s", from, to)
 	done(w.t, w.hand.Drag("#row-"+from+" .grip", "#name-"+to, false))
-	w.changed(w.names)
+	if !w.mark[from] || !w.mark[to] { // a block is not moved onto itself
+		w.changed(w.names)
+	}
 	w.p.quiet()
 }
 
@@ -526,7 +561,8 @@ func (w *walk) sure(acts int) {
 	w.p.quiet()
 	for _, l := range w.p.site.bundle(w.t, fogBell).Lanes {
 		if want, ours := w.names[l.ID]; ours && l.Name != want {
-			w.t.Fatalf("after %d acts lane %d is called %q; want %q", acts, l.Number, l.Name, want)
+			w.t.Fatalf("after %d acts lane %d, %s, is called %q; want %q; done last: %q", acts, l.Number, l.ID, l.Name, want,
+				w.did[max(0, len(w.did)-12):])
 		}
 	}
 }
@@ -544,7 +580,7 @@ func TestARandomWalkLeavesWhatWasDone(t *testing.T) {
 	}
 	t.Logf("walk again with -walk %d", seed)
 	w := &walk{t: t, p: p, hand: testkit.NewHand(p.ctx, seed), rng: rand.New(rand.NewPCG(seed, 14)),
-		names: map[string]string{}}
+		names: map[string]string{}, mark: map[string]bool{}}
 	if !testkit.Long() {
 		w.hand.From, w.hand.To = 30*time.Millisecond, 110*time.Millisecond
 	}
@@ -554,7 +590,10 @@ func TestARandomWalkLeavesWhatWasDone(t *testing.T) {
 		}
 	}
 	acts := []func(){w.rename, w.rename, w.rename, w.rename, w.undo, w.search, w.drag, func() {
-		done(t, w.hand.Click("#mark-"+w.lane()))
+		at := w.lane()
+		w.note("mark %s", at)
+		done(t, w.hand.Click("#mark-"+at))
+		w.mark[at] = !w.mark[at]
 	}}
 	began, n := time.Now(), 0
 	for ; n < testkit.Of(3000, 1000) && (testkit.Long() || time.Since(began) < 6*time.Second); n++ {
@@ -664,7 +703,7 @@ func TestARandomWalkOverThePagesLeavesThemAsFreshOnes(t *testing.T) {
 				break
 			}
 			at := fmt.Sprintf(`[data-walk="%d"]`, rng.IntN(n))
-			did = append(did, see[string](p, `document.querySelector('`+at+`').outerHTML.slice(0, 90)`))
+			did = append(did, see[string](p, `document.querySelector('`+at+`')?.outerHTML.slice(0, 90) ?? "gone"`))
 			if hand.Click(at) != nil {
 				continue // it went away meanwhile
 			}

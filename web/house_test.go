@@ -74,9 +74,7 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	}
 	// Dragged: the overheads before the kick.
 	p.changes(func() {
-		see[bool](p,
-			`((from, to) => { const d = new DataTransfer(); const at = (n, e) => n.dispatchEvent(new DragEvent(e, { bubbles: true, cancelable: true, dataTransfer: d }));
-			at(from, "dragstart"); at(to, "dragover"); at(to, "drop"); at(from, "dragend"); return true })(document.querySelector('tr[data-id="kit/overhead"] [draggable]'), document.querySelector('tr[data-id="kit/kick"] td'))`)
+		p.by(p.hand(quick).Drag(`tr[data-id="kit/overhead"] .rolestep`, `tr[data-id="kit/kick"] td`, false))
 	})
 	if order := see[string](p, kitOrder); !strings.HasPrefix(order, "overhead kick") {
 		t.Errorf("dragged it is %s", order)
@@ -96,7 +94,7 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	}
 
 	// Tried out before it is kept: nothing is changed by that.
-	see[bool](p, `(document.querySelector("select[name=try]").value = "4", true)`)
+	p.choose("select[name=try]", "4")
 	p.turns(func() { p.click("#try-it") })
 	if says := see[string](p,
 		`document.querySelector("#try-says").innerText`); says != "On Cue 03 Fog Bell this would rename 2 lanes, move 1, "+
@@ -122,11 +120,7 @@ func TestTheHouseChartIsChangedTriedKeptAndFollowed(t *testing.T) {
 	// The filters leave one attribute, and one family of the kit.
 	pick := func(name, value string) []string {
 		t.Helper()
-		p.turns(func() {
-			see[bool](p,
-				fmt.Sprintf(
-					`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(".driftbar [name=%s]"))`, value, name))
-		})
+		p.turns(func() { p.choose(".driftbar [name="+name+"]", value) })
 		return see[[]string](p, `[...document.querySelectorAll("table.drift tbody th")].map(h => h.innerText)`)
 	}
 	if rows := pick("attribute", "bus"); !slices.Equal(rows, []string{"Overheads"}) {
@@ -241,8 +235,7 @@ func TestProjectsAreFoundArchivedDuplicatedAndTakenAlong(t *testing.T) {
 	// The next cue begins from the template: its lanes wait for an instrument.
 	q.goTo("/projects/new")
 	q.fill("#name", "Cue 15 Ebb")
-	see[bool](q,
-		`(s => { s.value = [...s.options].find(o => o.text.includes("template")).value; return true })(document.getElementById("from"))`)
+	q.choose("#from", "template")
 	q.click("#list tr:nth-child(1) input[name=choose]") // the Brinework Kit
 	q.click("main form .acts .btn-primary")
 	q.until("main.view-proposal")
@@ -269,23 +262,14 @@ func TestAnInstrumentIsReplacedByHandAndTheSongFollows(t *testing.T) {
 		!strings.HasPrefix(offers[1], "Flint Twelve 10 of 18 3 1 44") || !strings.Contains(offers[3], "0 of 18 10 ") {
 		t.Errorf("offered are %q", offers)
 	}
-	see[bool](p,
-		`(s => { s.value = "2"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("replace-to"))`)
+	p.choose("#replace-to", "2")
 	p.until("#do-replace")
 	if text := see[string](p, `document.querySelector("tr:has(#hand-kin)").innerText`); !strings.Contains(text,
 		"Kick In") || !strings.Contains(text, "kit/kick") {
 		t.Errorf("the kick: %q", text)
 	}
-	choose := func(css, value string) {
-		t.Helper()
-		p.turns(func() {
-			see[bool](p,
-				fmt.Sprintf(
-					`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector(%q))`, value, css))
-		})
-	}
-	choose("#hand-sbot", "none")
-	choose(`select[name="key-84"]`, "drop") // the bell tree has no pad
+	p.turns(func() { p.fill("#hand-sbot", "nothing"+kb.Tab) })
+	p.turns(func() { p.choose(`select[name="key-84"]`, "drop") }) // the bell tree has no pad
 	p.changes(func() { p.click("#do-replace") })
 
 	cue := p.site.bundle(t, fogBell)
@@ -523,11 +507,7 @@ func TestASongIsRewrittenOnItsPageAndTaken(t *testing.T) {
 	}
 	choose := func(key, fate string) {
 		t.Helper()
-		p.turns(func() {
-			see[bool](p,
-				fmt.Sprintf(
-					`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.querySelector('select[name="key-%s"]'))`, fate, key))
-		})
+		p.turns(func() { p.choose(`select[name="key-`+key+`"]`, fate) })
 	}
 	p.goTo("/songs?to=2") // come back to it
 	p.turns(func() {

@@ -56,12 +56,11 @@ func TestALumpedLayoutIsSpreadAndWhatIsInTheWayMoves(t *testing.T) {
 		feed[name] = id
 	}
 	mark := func(name string) string { return fmt.Sprintf(`[id="mark-%s"]`, feed[name]) }
-	p.click(mark("Floor Tom 1")) // 1
-	see[bool](p, fmt.Sprintf(`document.querySelector(%q).dispatchEvent(new MouseEvent("click", {shiftKey: true, bubbles: true, cancelable: true}))`,
-		mark("Floor Tom 3"))) // 2
-	p.fill("#order-from", "5")                  // 3
-	p.changes(func() { p.click("#pin-order") }) // 4
-	p.press("p")                                // 5
+	p.click(mark("Floor Tom 1"))                                           // 1
+	p.by(p.hand(quick).Click(mark("Floor Tom 3"), chromedp.ModifierShift)) // 2
+	p.fill("#order-from", "5")                                             // 3
+	p.changes(func() { p.click("#pin-order") })                            // 4
+	p.press("p")                                                           // 5
 	p.until("main.view-proposal")
 	moves := see[string](p, `document.querySelector(".chains").innerText.replace(/\s+/g, " ")`)
 	for _, want := range []string{"Floor Tom 2 5 → 6 in the way there: Overheads 6 → ",
@@ -141,11 +140,7 @@ func TestManyLanesAreWorkedOnTogether(t *testing.T) {
 	before := names()
 	selected := func() int { return see[int](p, `document.querySelectorAll("[data-mark]:checked").length`) }
 
-	pick := func(css, value string) {
-		see[bool](p, fmt.Sprintf(`(s => { s.value = %q; return s.dispatchEvent(new Event("change", { bubbles: true })) })`+
-			`(document.querySelector(%q))`, value, css))
-	}
-	pick("#mark-family", "kit/tom")
+	p.choose("#mark-family", "kit/tom")
 	if n := selected(); n != 3 {
 		t.Errorf("the family of toms selects %d lanes, want 3", n)
 	}
@@ -158,7 +153,7 @@ func TestManyLanesAreWorkedOnTogether(t *testing.T) {
 	if n := selected(); n != 3 {
 		t.Errorf("after the change %d lanes are selected; the selection stays", n)
 	}
-	pick("#tint", "shades")
+	p.choose("#tint", "shades")
 	p.changes(func() { p.click("#colours") })
 	p.changes(func() { p.press("z") })
 	p.changes(func() { p.press("z") })
@@ -281,7 +276,7 @@ func TestAMicrophoneGoesOutInGroupsAndASampleBesideIt(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(fogBell + "/feeds")
 	p.click("#splits-i1 summary")
-	p.choose("#split-i1-oh", "groups")
+	p.changes(func() { p.choose("#split-i1-oh", "groups") })
 	field := func(voice string) string { return fmt.Sprintf(`[aria-label="Group of %s in Overhead"]`, voice) }
 	for _, x := range [][2]string{{"Snare", kb.Delete}, {"Kick", "thunder"}} { // one after the other
 		voice, group := x[0], x[1]
@@ -295,8 +290,7 @@ func TestAMicrophoneGoesOutInGroupsAndASampleBesideIt(t *testing.T) {
 	}
 	p.click("#samples-i1 summary")
 	p.fill("#sample-i1", "Hull Thump")
-	see[bool](p, fmt.Sprintf(`(document.querySelector("#sample-with-i1").value = %q, true)`, see[string](p,
-		`[...document.querySelectorAll("#sample-with-i1 option")].find(o => o.text == "Kick").value`)))
+	p.choose("#sample-with-i1", "Kick")
 	p.changes(func() { p.click("#add-sample-i1") })
 	for _, x := range [][2]string{{"Overhead thunder", "3"}, {"Hull Thump", "4"}} {
 		name, output := x[0], x[1]

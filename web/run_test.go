@@ -44,8 +44,7 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	if left() != all-1 || !strings.HasPrefix(text(), "Spread the feeds of Brinework Kit") {
 		t.Errorf("%d steps are left, the first is %q", left(), text())
 	}
-	see[bool](p,
-		`(s => { s.value = "Lanes fed by sends"; s.dispatchEvent(new Event("change", { bubbles: true })); return true })(document.getElementById("profile"))`)
+	p.choose("#profile", "Lanes fed by sends")
 	p.until("#kind-change")
 	if says := see[string](p, `document.getElementById("kind-change").innerText`); !strings.Contains(says,
 		"Lanes fed by sends") ||

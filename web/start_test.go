@@ -13,15 +13,6 @@ import (
 	"hiddenlanes/internal/testkit"
 )
 
-// choose takes a choice of a list, by its value.
-func (p *person) choose(css, value string) {
-	p.t.Helper()
-	p.changes(func() {
-		see[bool](p, fmt.Sprintf(`(s => { s.value = %q; s.dispatchEvent(new Event("change", { bubbles: true })); `+
-			`return s.value === %q })(document.querySelector(%q))`, value, value, css))
-	})
-}
-
 // steps are the titles of the run sheet, on a fresh page.
 func (p *person) steps(project string) []string {
 	p.t.Helper()
@@ -93,7 +84,7 @@ func TestALayoutThatIsLoadedNeedsNoSteps(t *testing.T) {
 	p := sitDown(t, true)
 	p.goTo(marketDay + "/start")
 	before := p.ways()["each setting by itself"]
-	p.choose("#begins-i1", "layout:One output a microphone")
+	p.changes(func() { p.choose("#begins-i1", "layout:One output a microphone") })
 	p.goTo(marketDay + "/start")
 	if now := p.ways()["each setting by itself"]; now >= before {
 		t.Errorf("loaded in a layout it takes %d settings, as delivered %d", now, before)
@@ -218,9 +209,7 @@ func TestOutputsAreKeptFreeAndWhatIsSavedComesLast(t *testing.T) {
 		t.Errorf("the sheet ends with %q; want the default and the template saved", steps[max(0, len(steps)-3):])
 	}
 	p.goTo(fogBell + "/start")
-	p.do(chromedp.Focus(chromedp.CSS("#free-i1")))
-	p.do(chromedp.SetValue(chromedp.CSS("#free-i1"), "x"))
-	p.press(kb.Tab)
+	p.fill("#free-i1", "x"+kb.Tab)
 	p.until("#flash.bad")
 	if b := p.site.bundle(t, fogBell); fmt.Sprint(b.Placed[0].KeepFree) != "[1]" {
 		t.Errorf("a refused range is kept as %v", b.Placed[0].KeepFree)
@@ -315,8 +304,10 @@ func TestALayoutIsChosenWhereAnInstrumentIsAdded(t *testing.T) {
 	if offered := see[[]string](p, `[...`+row+`.querySelectorAll("option")].map(o => o.value)`); len(offered) != 5 {
 		t.Errorf("offered are %q; want three starts and two layouts", offered)
 	}
-	see[bool](p, `(r => { r.querySelector("[name=choose]").checked = true; r.querySelector("select").value = `+
-		`"layout:One output a part"; return true })(`+row+`)`)
+	see[bool](p, `(`+row+`.id ||= "saltpan", true)`)
+	at := "#" + see[string](p, row+`.id`)
+	p.click(at + " [name=choose]")
+	p.choose(at+" select", "layout:One output a part")
 	p.click("main form .acts .btn-primary")
 	p.until("main.view-proposal")
 	project := see[string](p, `location.pathname.match(/^\/projects\/\d+/)[0]`)
@@ -328,9 +319,9 @@ func TestALayoutIsChosenWhereAnInstrumentIsAdded(t *testing.T) {
 	if groups := see[[]string](p, `[...document.querySelectorAll("#adds optgroup")].map(o => o.label)`); len(groups) < 2 {
 		t.Errorf("layouts are offered of %q; want of each instrument that has some", groups)
 	}
-	see[bool](p, `(() => { const a = document.getElementById("addi"); a.value = [...a.options].find(o => o.text === `+
-		`"Flint Twelve").value; document.getElementById("addo").value = "7x2"; document.getElementById("adds").value = `+
-		`"layout:All on the first"; return true })()`)
+	p.choose("#addi", "Flint Twelve")
+	p.fill("#addo", "7x2")
+	p.choose("#adds", "layout:All on the first")
 	p.changes(func() { p.click("form.add .btn-primary") })
 	b := p.site.bundle(t, project)
 	if len(b.Placed) != 2 || b.Placed[1].Start.Kind != plan.FromLayout || b.Placed[1].Start.Name != "All on the first" {
@@ -339,8 +330,8 @@ func TestALayoutIsChosenWhereAnInstrumentIsAdded(t *testing.T) {
 	}
 	// A layout of another instrument is refused, and nothing is added.
 	p.goTo(project + "/feeds")
-	see[bool](p, `(document.getElementById("addo").value = "10x2", document.getElementById("adds").value = `+
-		`"layout:All on the first", true)`)
+	p.fill("#addo", "10x2")
+	p.choose("#adds", "layout:All on the first")
 	p.turns(func() { p.click("form.add .btn-primary") })
 	p.until("#flash.bad")
 	if b = p.site.bundle(t, project); len(b.Placed) != 2 {

@@ -20,7 +20,7 @@ func TestTwoWindowsEditOneProject(t *testing.T) {
 	}
 	ids := see[[]string](one, `[...document.querySelectorAll('[id^="name-l"]')].map((c) => c.id.slice(5))`)
 	typeInto := func(p *person, lane, text string) {
-		p.clicksAt("#name-" + lane)
+		p.click("#name-" + lane)
 		p.types(text, key)
 		p.press(kb.Enter)
 		p.quiet()
@@ -47,7 +47,7 @@ func TestTwoWindowsEditOneProject(t *testing.T) {
 	if got := one.cellText("name-" + ids[0]); got != "Soft Drum" {
 		t.Errorf("the cell shows %q; want what was typed", got)
 	}
-	one.clicksAt("#name-" + ids[0])
+	one.click("#name-" + ids[0])
 	one.press(kb.Enter) // opens it with what was typed
 	one.press(kb.Enter) // and saves that
 	one.quiet()
@@ -55,7 +55,7 @@ func TestTwoWindowsEditOneProject(t *testing.T) {
 		t.Errorf("saved again the lanes are %s; want what the first window typed", got)
 	}
 	typeInto(two, ids[0], "Loud Drum") // collides, and is left
-	two.clicksAt("#name-" + ids[0])
+	two.click("#name-" + ids[0])
 	two.press(kb.Escape)
 	if got := two.cellText("name-" + ids[0]); got != "Soft Drum" || names() != "Soft Drum, Wide Air" {
 		t.Errorf("given back with Escape the cell shows %q, the lanes are %s; want Soft Drum", got, names())

@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -165,4 +166,40 @@ func goFiles(t *testing.T) (out []string) {
 		t.Fatalf("got %d Go files, %v; want 300 or more", len(out), err)
 	}
 	return out
+}
+
+// byScript are the ways to fill a field, make a choice or send a form that no hand has. The menu key is
+// none of them: the browser makes an event of it only on a desk.
+var byScript = regexp.MustCompile(`\.(value|checked|selected|selectedIndex)\s*=[^=]|new Event\(|\.(click|submit|requestSubmit)\(\)` +
+	`|chromedp\.(SetValue|SendKeys|SetAttribute)|new (Keyboard|Drag|Input)Event\(|new MouseEvent\("[^c]`)
+
+// In the browser people's hands fill fields and make choices; only a benchmark, which counts single
+// milliseconds, does so by script.
+func TestFieldsAreFilledByHands(t *testing.T) {
+	seen := 0
+	for _, path := range goFiles(t) {
+		if !strings.HasSuffix(path, "_test.go") || filepath.Base(filepath.Dir(path)) != "web" {
+			continue
+		}
+		fset := token.NewFileSet()
+		f, err := parser.ParseFile(fset, path, nil, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, d := range f.Decls {
+			fn, ok := d.(*ast.FuncDecl)
+			if !ok || strings.HasPrefix(fn.Name.Name, "Benchmark") {
+				continue
+			}
+			seen++
+			src, _ := os.ReadFile(path)
+			body := string(src[fset.Position(fn.Pos()).Offset:fset.Position(fn.End()).Offset])
+			for _, at := range byScript.FindAllStringIndex(body, -1) {
+				t.Errorf("%s: %s does by script what a hand does: %q", path, fn.Name.Name, body[at[0]:min(len(body), at[1]+40)])
+			}
+		}
+	}
+	if seen < 100 {
+		t.Errorf("only %d functions were read", seen)
+	}
 }

@@ -140,6 +140,81 @@ func (h *Hand) Click(css string, held ...chromedp.Modifier) error {
 	return nil
 }
 
+// Key presses keys at once, as a shortcut is: with others held, or several of a hand that knows them.
+func (h *Hand) Key(keys string, opts ...chromedp.KeyOption) error {
+	err := chromedp.Do(h.ctx, chromedp.KeyEvent(keys, opts...))
+	h.Pause()
+	return err
+}
+
+// Write clicks a field and types a text in place of what it holds.
+func (h *Hand) Write(css, text string) error {
+	if err := h.Click(css); err != nil {
+		return err
+	}
+	if err := h.Key("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)); err != nil {
+		return err
+	}
+	if text == "" {
+		return h.Key(kb.Delete)
+	}
+	return h.Type(text)
+}
+
+// Insert clicks a field and puts a text in place of what it holds at once, as pasting does.
+func (h *Hand) Insert(css, text string) error {
+	if err := h.Click(css); err != nil {
+		return err
+	}
+	if err := h.Key("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)); err != nil {
+		return err
+	}
+	_, err := chromedp.Call(h.ctx, input.InsertText, input.InsertTextParams{Text: text})
+	h.Pause()
+	return err
+}
+
+// Choose opens a list of choices, goes to one by the arrow keys and takes it. The choice is named by
+// its value, by what it says, or by some of that.
+func (h *Hand) Choose(css, choice string) error {
+	if err := h.Click(css); err != nil {
+		return err
+	}
+	down, err := chromedp.Run(h.ctx, chromedp.Evaluate[[]int](fmt.Sprintf(`(() => {
+		const s = [...document.querySelectorAll(%q)].find((e) => e.checkVisibility()), want = %q;
+		const can = [...s.options].filter((o) => !o.disabled && !o.parentElement.disabled && !o.hidden);
+		const to = [(o) => o.value === want, (o) => o.text.trim() === want, (o) => o.text.includes(want)]
+			.map((is) => can.findIndex(is)).find((i) => i >= 0);
+		return to === undefined ? [] : [to - can.indexOf(s.selectedOptions[0])];
+	})()`, css, choice)))
+	if err == nil && len(down) == 0 {
+		err = fmt.Errorf("the list %s has no choice %q", css, choice)
+	}
+	if err != nil {
+		return err
+	}
+	for ; down[0] > 0 && err == nil; down[0]-- {
+		err = h.Key(kb.ArrowDown)
+	}
+	for ; down[0] < 0 && err == nil; down[0]++ {
+		err = h.Key(kb.ArrowUp)
+	}
+	if err == nil {
+		err = h.Key(kb.Enter)
+	}
+	return err
+}
+
+// Over moves onto an element and stays there.
+func (h *Hand) Over(css string) error {
+	x, y, err := h.At(css)
+	if err == nil {
+		err = h.moveTo(x, y, 0)
+	}
+	h.Pause()
+	return err
+}
+
 // Menu clicks an element with the right button.
 func (h *Hand) Menu(css string) error {
 	x, y, err := h.At(css)

@@ -1,6 +1,6 @@
 // Dragging, by mouse and by finger: lanes by their grips to another number or onto a bus, feeds on the
 // map onto an output or a lane, lanes there onto a bus, points from output to output, instruments in
-// their order. What would happen is said before the drop; Escape cancels. Each has a way by keyboard:
+// their order, roles of the chart. What would happen is said before the drop; Escape cancels. Each has a way by keyboard:
 // Alt and the arrow keys, the boxes of the panel, Enter on a point.
 "use strict";
 (() => {
@@ -101,6 +101,24 @@
           return { el: at, says: `${name} → the place of ${at.dataset.name}`, post: line.dataset.post, fields };
         };
         return { name, over };
+      },
+    },
+    {
+      grip: ".rolestep .grip, .house .rolestep", // among those with the same parent
+      pick: (el) => {
+        const row = el.closest("tr");
+        const list = all(`tr[data-parent="${row.dataset.parent}"]`, row.closest("tbody"));
+        const over = (to) => {
+          const at = to?.closest("tr[data-parent]");
+          if (!list.includes(at) || at === row) return null;
+          // Dropped from above it goes behind, from below before.
+          const behind = list.indexOf(row) < list.indexOf(at);
+          const before = behind ? list[list.indexOf(at) + 1] : at;
+          const says = `${row.dataset.name} → ${behind ? "behind" : "before"} ${at.dataset.name}`;
+          const fields = { do: "move", role: row.dataset.id, before: before?.dataset.id ?? "" };
+          return { el: at, says, post: row.closest("table").dataset.post, fields };
+        };
+        return { name: row.dataset.name, over };
       },
     },
     {

@@ -679,42 +679,4 @@
     lastMark = t;
     count(marks);
   });
-
-  // A row is dragged among its neighbours: those with the same parent.
-  let dragging = null;
-  const over = (e) => {
-    const row = e.target.closest?.("tr[data-parent]");
-    return row && dragging && row !== dragging && row.closest("table") === dragging.closest("table") ? row : null;
-  };
-  const may = (row) => row.dataset.parent === dragging.dataset.parent;
-  document.addEventListener("dragstart", (e) => {
-    const row = e.target.closest?.("[draggable]")?.closest("tr[data-parent]");
-    if (row) {
-      dragging = row;
-      e.dataTransfer.setData("text/plain", row.dataset.id);
-      e.dataTransfer.effectAllowed = "move";
-    }
-  });
-  document.addEventListener("dragover", (e) => {
-    const row = over(e);
-    for (const r of all("tr.dropping")) r.classList.toggle("dropping", r === row);
-    if (row && may(row)) {
-      e.preventDefault();
-      row.classList.add("dropping");
-    }
-  });
-  document.addEventListener("dragend", () => {
-    dragging = null;
-    for (const r of all("tr.dropping")) r.classList.remove("dropping");
-  });
-  document.addEventListener("drop", (e) => {
-    const row = over(e);
-    if (!row || !may(row)) return;
-    e.preventDefault();
-    // Dropped from above it goes behind, from below before.
-    const list = rows(row.closest("table")).filter(may),
-      down = list.indexOf(dragging) < list.indexOf(row);
-    const before = down ? list[list.indexOf(row) + 1] : row;
-    post(row.closest("table"), { do: "move", role: dragging.dataset.id, before: before?.dataset.id ?? "" });
-  });
 })();

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -265,6 +266,7 @@ type NewProject struct {
 // Create makes a project with its instruments placed and nothing decided yet.
 func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 	p := &plan.Project{}
+	var was []plan.Placed // of the project that it begins from
 	if n.From != 0 {
 		from, err := a.Project(ctx, n.From)
 		if err != nil {
@@ -272,8 +274,11 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 		}
 		p = from.Plan.Copy(from.Plan.Name)
 		p.Song = nil // it has one of its own
+		was = from.Plan.Placed
 		if !n.Instruments {
 			p = from.Plan.Template()
+		} else if err := a.startAsNow(ctx, p); err != nil {
+			return 0, err
 		}
 	} else {
 		chart, err := a.HouseVersion(ctx, 0)
@@ -283,11 +288,14 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 		if chart != nil {
 			p.Chart = chart
 		}
+		if p.Host, err = a.NextHost(ctx); err != nil {
+			return 0, err
+		}
 	}
 	if _, err := edits.Rename(n.Name)(p); err != nil {
 		return 0, &command.Fault{Field: "name", Err: err}
 	}
-	if n.From == 0 {
+	if n.From == 0 && !reflect.DeepEqual(n.Host, plan.Host{}) {
 		if _, err := edits.SetHost(n.Host)(p); err != nil {
 			return 0, err
 		}
@@ -300,8 +308,64 @@ func (a *App) Create(ctx context.Context, n NewProject) (int64, error) {
 		if _, err := place(p); err != nil {
 			return 0, err
 		}
+		keepID(p, c.Instrument, was)
 	}
 	return a.store.CreateProject(ctx, p)
+}
+
+// keepID gives the instrument that was added last the ID that the same one had in the project that this
+// one begins from: a template of the host knows it by that.
+func keepID(p *plan.Project, shelf int64, was []plan.Placed) {
+	at := -1
+	for i := range p.Placed {
+		known := slices.ContainsFunc(was, func(x plan.Placed) bool { return x.ID == p.Placed[i].ID })
+		if p.Placed[i].Shelf == shelf && !known {
+			at = i
+		}
+	}
+	for _, old := range was {
+		if at >= 0 && old.Shelf == shelf && p.Find(old.ID) == nil {
+			p.Placed[at].ID = old.ID
+			return
+		}
+	}
+}
+
+// startAsNow lets the instruments of a project start with the defaults that are saved on this machine now.
+func (a *App) startAsNow(ctx context.Context, p *plan.Project) error {
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		if pl.Shelf == 0 {
+			continue
+		}
+		in, err := a.Instrument(ctx, pl.Shelf)
+		if errors.Is(err, store.ErrNotFound) {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		pl.Instrument.SavedDefaults = in.Rig.SavedDefaults
+		edits.StartAsUsual(pl)
+	}
+	return nil
+}
+
+// NextHost is the host that a new project is planned for: of the kind of the project that was changed
+// last.
+func (a *App) NextHost(ctx context.Context) (h plan.Host, err error) {
+	h.FirstLane = 1
+	rows, err := a.Projects(ctx)
+	if err != nil || len(rows) == 0 {
+		return h, err
+	}
+	last, err := a.Project(ctx, rows[0].ID) // they come in that order
+	if err != nil || last.Plan.Host.Profile.Name == "" {
+		return h, err
+	}
+	p := &plan.Project{Host: h}
+	_, err = edits.SetProfile(last.Plan.Host.Profile)(p)
+	return p.Host, err
 }
 
 // Duplicate makes a project like another one, at work, under a name of its own.
@@ -340,7 +404,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 	}
 	runs, first := c.Outputs, c.FirstPort
 	if len(runs) == 0 {
-		runs = in.Rig.Delivered
+		runs = in.Rig.LoadedOutputs(c.Variant)
 	}
 	if len(runs) == 0 && def != nil {
 		if runs, err = rig.ParseRuns(def.Outputs); err != nil {
@@ -358,7 +422,7 @@ func (a *App) place(ctx context.Context, c Choice) (plan.Edit, error) {
 		return nil, fmt.Errorf("how many outputs %s has is unknown, and no set-up is the default; "+
 			"type them, for example 10x2", in.Name)
 	}
-	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own}
+	from := plan.Shelved{Shelf: c.Instrument, Variant: c.Variant, Own: own, Fresh: c.Start != UsualStart}
 	if def != nil {
 		from.Default = def.Outputs
 	}

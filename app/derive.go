@@ -20,12 +20,15 @@ var derivation = store.Derivation{Rules: rulesVersion(),
 	Analyse: func(p *plan.Project) any { return analysis.Of(p) }, Project: projectColumns, Instrument: instrumentColumns,
 	Hash: contentHash}
 
+// columnsNow is another one whenever what is listed of an instrument is.
+const columnsNow = "2"
+
 // AnalysisOf is what is computed of a project, once for all who ask.
 func AnalysisOf(p *Project) *analysis.Analysis { return p.Analysis().(*analysis.Analysis) }
 
 // rulesVersion names the rules that what is derived comes from.
 func rulesVersion() string {
-	return document.Hash([]byte(check.RulesVersion() + role.TableVersion() + drift.PackedNow))
+	return document.Hash([]byte(check.RulesVersion() + role.TableVersion() + drift.PackedNow + columnsNow))
 }
 
 func projectColumns(p *plan.Project, of any) (c store.ProjectColumns, err error) {
@@ -69,6 +72,6 @@ func instrumentColumns(in *rig.Instrument) store.InstrumentColumns {
 	return store.InstrumentColumns{Name: in.Name, Layouts: strings.Join(layouts, "\n"), Feeds: len(in.Feeds()),
 		Voices:      len(in.Voices),
 		Microphones: len(in.Microphones), Parts: len(in.Parts), Unsure: unsure,
-		Outputs: rig.FormatRuns(in.Delivered), Origin: in.Origin, Family: string(role.Predominant(roles)),
+		Outputs: rig.FormatRuns(in.LoadedOutputs("")), Origin: in.Origin, Family: string(role.Predominant(roles)),
 		Words: strings.ToLower(strings.Join(slices.Compact(words), " "))}
 }

@@ -46,7 +46,7 @@ func KindChanges(of *analysis.Analysis, kind rig.Profile) (out []string) {
 		}
 		say("Lanes are %s instead of %s.", blocks(b), blocks(a))
 	}
-	if a, b := of.Left().All, other.Left().All; a != b {
+	if a, b := of.Left().Settings, other.Left().Settings; a != b {
 		say("The run sheet has %s instead of %d.", words.Count(b, "setting", "settings"), a)
 	} else {
 		say("The run sheet has %s, as now; its steps may be others.", words.Count(a, "setting", "settings"))

@@ -99,7 +99,8 @@ func (a *App) saveDefaults(ctx context.Context, p *plan.Project, steps []runshee
 			if !ok || pl == nil {
 				continue
 			}
-			d := rig.SavedDefault{Since: a.store.Today(), Layout: pl.Layout("default")}
+			d := rig.SavedDefault{Since: a.store.Today(), Layout: pl.Layout("default"), Inside: pl.InsideWanted(),
+				Saved: pl.DefaultHash()}
 			if v, several := pl.LoadedVersion(); several && pl.Instrument.Traits.Defaults != rig.DefaultAll {
 				d.Version = v.Name
 			}

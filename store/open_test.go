@@ -155,6 +155,8 @@ func TestWhatProjectsUseIsKeptOnce(t *testing.T) {
 	}
 }
 
+// As long as nothing is done, steps are numbered in their order; from then on a number stays with its
+// step, and no other ever has it.
 func TestNumbersOfStepsAreNeverUsedAgain(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "x.db"))
 	p := begin(t, s)
@@ -171,7 +173,7 @@ func TestNumbersOfStepsAreNeverUsedAgain(t *testing.T) {
 		return strings.Join(out, " ")
 	}
 	for _, c := range []struct{ keys, want string }{{"load assign name", "1 2 3"}, {"assign name", "2 3"},
-		{"move assign name", "4 2 3"}, {"load", "1"}} {
+		{"move assign name", "1 2 3"}, {"load", "4"}} {
 		if got := number(strings.Fields(c.keys)...); got != c.want {
 			t.Errorf("%s are numbered %s; want %s", c.keys, got, c.want)
 		}
@@ -183,18 +185,21 @@ func TestNumbersOfStepsAreNeverUsedAgain(t *testing.T) {
 		return n
 	}
 	for _, key := range []string{"load", "part of load"} {
-		if err := s.StepDone(t.Context(), p.ID, key, 1, "{}"); err != nil {
+		if err := s.StepDone(t.Context(), p.ID, key, 4, "{}"); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if done() != 2 {
 		t.Errorf("%d steps are done; want 2", done())
 	}
-	if got := number("load", "new"); got != "1 5" || done() != 1 { // undone, it is open again
-		t.Errorf("a step that is open again and a new one are numbered %s, and %d are done; want 1 5 and 1", got, done())
+	if got := number("load", "new"); got != "4 5" || done() != 1 { // undone, it is open again
+		t.Errorf("a step that is open again and a new one are numbered %s, and %d are done; want 4 5 and 1", got, done())
 	}
-	if err := s.SameStep(t.Context(), p.ID, "rest of move", 4); err != nil || number("rest of move", "move") != "4 4" {
-		t.Errorf("what is left of a step is numbered %s, %v; want the step's 4", number("rest of move"), err)
+	if got := number("early", "load"); got != "6 4" {
+		t.Errorf("a step is done, and one before it is numbered %s; want 6 4: numbers stay", got)
+	}
+	if err := s.SameStep(t.Context(), p.ID, "rest of move", 1); err != nil || number("rest of move", "move") != "1 1" {
+		t.Errorf("what is left of a step is numbered %s, %v; want the step's 1", number("rest of move"), err)
 	}
 }
 

@@ -9,7 +9,8 @@ import (
 )
 
 // Run-sheet steps have a number in their project, outside undo: a step gets it when it is
-// first shown, and no other step ever has it.
+// first shown, and no other step ever has it. As long as no step is done, they count from 1 in
+// their order instead: nobody goes by a number yet.
 
 type numberedStep struct {
 	Step   string  `db:"step"`
@@ -38,9 +39,9 @@ func (u *Unit) StepNumbers(ctx context.Context, project int64, keys []string) (m
 	if err != nil {
 		return nil, err
 	}
-	steps := numbered(have, last, keys)
+	steps, anew := numbered(have, last, keys)
 	out := numbersOf(steps)
-	if !slices.ContainsFunc(steps, numberedStep.fresh) {
+	if !anew && !slices.ContainsFunc(steps, numberedStep.fresh) {
 		return out, nil
 	}
 	err = u.AsOne(ctx, func(u *Unit) error {
@@ -48,7 +49,12 @@ func (u *Unit) StepNumbers(ctx context.Context, project int64, keys []string) (m
 		if err != nil {
 			return err
 		}
-		steps := numbered(have, last, keys)
+		steps, anew := numbered(have, last, keys)
+		if anew {
+			if _, err := u.on().ExecContext(ctx, `DELETE FROM step_numbers WHERE project_id = ?`, project); err != nil {
+				return err
+			}
+		}
 		for _, s := range steps {
 			if !s.fresh() {
 				continue
@@ -66,8 +72,9 @@ func (u *Unit) StepNumbers(ctx context.Context, project int64, keys []string) (m
 	return out, err
 }
 
-// numbered gives each of the steps once, with its number: that it has, or the next one.
-func numbered(have map[string]numberedStep, last int, keys []string) (out []numberedStep) {
+// numbered gives each of the steps once, with its number: that it has, or the next one. Where these do
+// not ascend and no step is done, they are numbered anew.
+func numbered(have map[string]numberedStep, last int, keys []string) (out []numberedStep, anew bool) {
 	seen := map[string]bool{}
 	for _, k := range keys {
 		if seen[k] {
@@ -81,7 +88,18 @@ func numbered(have map[string]numberedStep, last int, keys []string) (out []numb
 		}
 		out = append(out, s)
 	}
-	return out
+	if slices.IsSortedFunc(out, func(a, b numberedStep) int { return a.Number - b.Number }) {
+		return out, false
+	}
+	for _, s := range have {
+		if s.Done != nil {
+			return out, false
+		}
+	}
+	for i := range out {
+		out[i].Number, out[i].isNew = i+1, true
+	}
+	return out, true
 }
 
 // fresh reports whether a step that is shown is to be kept: it is new, or was done.

@@ -35,6 +35,20 @@ type newProjectRow struct {
 
 func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
 	f := url.Values{"limit": {"128"}, "first": {"1"}, "sides": {"on"}}
+	host, err := s.app.NextHost(r.Context())
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if host.Profile.Name != "" {
+		f = url.Values{"limit": {strconv.Itoa(int(host.LaneLimit))}, "first": {"1"}}
+		if host.BlockSize > 0 {
+			f.Set("block", strconv.Itoa(int(host.BlockSize)))
+		}
+		if host.Sides {
+			f.Set("sides", "on")
+		}
+	}
 	if q := r.URL.Query(); q.Has("name") { // the form itself, as it is being filled in
 		f = q
 	}

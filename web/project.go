@@ -71,8 +71,8 @@ type stopOnRoad struct {
 const fewUnassigned = 2
 
 func frameOf(p *project, v *view) *projectFrame {
-	f := &projectFrame{Project: p.Project, View: v.Name, Problems: p.Problems, Left: p.Left().ByMouse}
-	stages := road.Of(p.Graph, p.Problems, p.Left().All)
+	f := &projectFrame{Project: p.Project, View: v.Name, Problems: p.Problems, Left: p.Left().Settings}
+	stages := road.Of(p.Graph, p.Problems, p.Left())
 	for _, at := range stops {
 		f.Stops = append(f.Stops, stopOnRoad{stop: at, State: stages[at.Stage], Here: at.view == v && at.Anchor == "",
 			Href: projectPath(p.ID, at.view.path()) + at.Anchor})

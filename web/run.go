@@ -25,6 +25,7 @@ type runPage struct {
 	Search    searchView
 	Window    window // of the steps
 	Left      int    // settings left to make
+	Checks    int    // and checks by ear
 	Done      int    // settings that are made already, of all that the plan takes
 	DoneSteps []app.DoneStep
 	Found     bool // the search leaves steps, or there is none
@@ -80,7 +81,8 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 	}
 	out.Search = searchOf(projectPath(p.ID, "run"), "Search steps", q)
 	last := runsheet.Where("")
-	out.Left = runsheet.Settings(steps)
+	left := runsheet.LeftOf(steps)
+	out.Left, out.Checks = left.Settings, left.Checks
 	found := search(steps, q.Get("find"), stepText)
 	out.Window = windowOf(projectPath(p.ID, "run"), q, "from", len(found), windowRows)
 	out.Window.Many = "steps"

@@ -20,6 +20,9 @@ type startPage struct {
 	Starts   []startView
 	Links    []placedLink // to instruments that are not on the page
 	Template bool
+	Name     string              // of the template that is kept
+	Opens    *plan.MixerTemplate // that a new session begins from
+	Holds    string
 }
 
 // startView is how one instrument starts.
@@ -64,7 +67,10 @@ type stageRow struct {
 }
 
 func (s *server) startPage(r *http.Request, p *project, q url.Values) (any, error) {
-	out := startPage{Template: p.Plan.KeepTemplate}
+	out := startPage{Template: p.Plan.KeepTemplate, Name: p.Plan.TemplateName, Opens: p.Plan.Opens}
+	if out.Opens != nil {
+		out.Holds = out.Opens.Text()
+	}
 	rows := p.placedRows()
 	shown, links := oneAtATime(projectPath(p.ID, "start"), q, rows, len(rows) <= mostStarts)
 	out.Links = links
@@ -167,11 +173,7 @@ func (st *startView) stages(p *plan.Project) {
 			if pl := q.Find(st.ID); pl != nil {
 				row.MiB, row.Known = pl.Memory(), true
 			}
-			for _, x := range runsheet.From(q, p.AsPlanned()) {
-				if x.Place != runsheet.ByEar {
-					row.Settings += x.Count
-				}
-			}
+			row.Settings += runsheet.Settings(runsheet.From(q, p.AsPlanned()))
 			st.CanWrite = true
 		}
 		st.Stages = append(st.Stages, row)

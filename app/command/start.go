@@ -16,7 +16,8 @@ var startCommands = []*Spec{
 	runs(Project, "start", "Say in which state an instrument is loaded", with(blame("start"), seen), SetStart.Run),
 	of[SetWay](Project, "way", "Choose the way to the plan", blame("way")),
 	of[AskToSave](Project, "save-default", "Save an instrument's set-up as its default at the end"),
-	of[AskForTemplate](Project, "keep-template", "Keep the mixer as a template of the host at the end"),
+	of[AskForTemplate](Project, "keep-template", "Keep the session as a template of the host at the end", blame("name")),
+	of[OpenNoTemplate](Project, "no-template", "Begin with an empty session, without the template of the host"),
 	of[KeepFree](Project, "keep-free", "Keep outputs free", blame("free")),
 	of[OwnPlace](Project, "own-place", "Give a voice a place of its own", blame("voice")),
 	of[SetPlayer](Project, "player", "Let an instrument or the host play"),
@@ -64,12 +65,19 @@ type AskToSave struct {
 
 func (c AskToSave) Edit() plan.Edit { return edits.AskToSave(c.Placed, c.On) }
 
-// AskForTemplate asks for a step at the end that keeps the mixer as a template of the host.
+// AskForTemplate asks for a step at the end that keeps the session as a template of the host, under a
+// name; "": the project's.
 type AskForTemplate struct {
-	On bool `form:"on"`
+	On   bool   `form:"on"`
+	Name string `form:"name,optional"`
 }
 
-func (c AskForTemplate) Edit() plan.Edit { return edits.AskForTemplate(c.On) }
+func (c AskForTemplate) Edit() plan.Edit { return edits.AskForTemplate(c.On, c.Name) }
+
+// OpenNoTemplate begins with an empty session instead of the template of the host.
+type OpenNoTemplate struct{}
+
+func (OpenNoTemplate) Edit() plan.Edit { return edits.OpenNoTemplate }
 
 // KeepFree asks proposals to leave outputs alone, and so many others empty.
 type KeepFree struct {

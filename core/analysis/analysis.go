@@ -18,28 +18,16 @@ type Analysis struct {
 	Graph *trace.Graph
 	// Problems are those that are open, Intended those that are intended.
 	Problems, Intended []check.Problem
-	sheet              func() ([]runsheet.Step, Left)
-}
-
-// Left counts the settings that a run sheet has.
-type Left struct {
-	All     int
-	ByMouse int // but for what is checked by ear
+	sheet              func() ([]runsheet.Step, runsheet.Left)
 }
 
 // Of analyses a project. Its steps are made when they are first asked for.
 func Of(p *plan.Project) *Analysis {
 	a := &Analysis{Graph: trace.New(p)}
 	a.Problems, a.Intended = check.Both(a.Graph)
-	a.sheet = sync.OnceValues(func() ([]runsheet.Step, Left) {
+	a.sheet = sync.OnceValues(func() ([]runsheet.Step, runsheet.Left) {
 		steps := runsheet.Make(p)
-		left := Left{All: runsheet.Settings(steps)}
-		for _, st := range steps {
-			if st.Place != runsheet.ByEar {
-				left.ByMouse += st.Count
-			}
-		}
-		return steps, left
+		return steps, runsheet.LeftOf(steps)
 	})
 	return a
 }
@@ -50,8 +38,8 @@ func (a *Analysis) Steps() []runsheet.Step {
 	return steps
 }
 
-// Left counts the settings that they are.
-func (a *Analysis) Left() Left {
+// Left counts what they are.
+func (a *Analysis) Left() runsheet.Left {
 	_, left := a.sheet()
 	return left
 }

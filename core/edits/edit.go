@@ -69,7 +69,7 @@ func AddInstrument(in rig.Instrument, outputs []rig.Output, offset int) plan.Edi
 		pl := &p.Placed[len(p.Placed)-1]
 		asTheHouse(pl)
 		mixesOff(pl)
-		startAsUsual(pl)
+		StartAsUsual(pl)
 		return "add " + pl.Instrument.Name, nil
 	}
 }
@@ -92,6 +92,12 @@ func AddFromShelf(from plan.Shelved, in rig.Instrument, outputs []rig.Output, of
 			if _, err := SetVariant(pl.ID, from.Variant)(p); err != nil {
 				return "", err
 			}
+		}
+		switch {
+		case from.Fresh && pl.Start.Kind == plan.FromDefault:
+			pl.Start = plan.Start{}
+		case pl.Start.Kind == plan.FromDefault:
+			return label, beginAsSaved(p, pl)
 		}
 		return label, nil
 	}

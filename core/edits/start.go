@@ -3,6 +3,7 @@ package edits
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 
 	"hiddenlanes/core/plan"
@@ -56,14 +57,46 @@ func savedDefault(pl *plan.Placed) (plan.Start, bool) {
 		return plan.Start{}, false
 	}
 	d := pl.Instrument.SavedDefaults[best]
-	return plan.Start{Kind: plan.FromDefault, Name: d.Version, Since: d.Since, Layout: &d.Layout}, true
+	return plan.Start{Kind: plan.FromDefault, Name: d.Version, Since: d.Since, Layout: &d.Layout, Inside: d.Inside,
+		Default: d.Saved}, true
 }
 
-// startAsUsual begins with the default of the machine, where one is saved for the version.
-func startAsUsual(pl *plan.Placed) {
-	if s, ok := savedDefault(pl); ok {
+// StartAsUsual begins with the default of the machine, where one is saved for the version, and
+// reports whether one is.
+func StartAsUsual(pl *plan.Placed) bool {
+	s, ok := savedDefault(pl)
+	if ok {
 		pl.Start = s
 	}
+	return ok
+}
+
+// beginAsSaved lets an instrument that was just added, and that starts with the default of the
+// machine, be planned as it was saved: its feeds stand where they were and its inside is as it was,
+// until a proposal or somebody moves them. Outputs that it was given besides stay.
+func beginAsSaved(p *plan.Project, pl *plan.Placed) error {
+	l, outputs := pl.Start.Layout, pl.Outputs
+	if l == nil || !beginWith(outputs, l.Outputs) || len(knownOf(pl, *l)) == 0 {
+		return nil
+	}
+	if _, err := ApplyLayout(pl.ID, *l)(p); err != nil {
+		return err
+	}
+	pl.Outputs = outputs
+	if pl.Start.Inside == nil {
+		return nil
+	}
+	inside := maps.Clone(pl.Start.Inside)
+	for id, a := range pl.Feeds {
+		if a.Side != rig.Whole { // its pan is what shares the pair
+			delete(inside, rig.InsideKey(id, rig.InsidePan, ""))
+		}
+	}
+	delete(inside, rig.InsideKey("", rig.InsideSeparate, "")) // so is the switch: the plan sees to it
+	if !maps.Equal(inside, pl.Instrument.InsideSettings()) {
+		pl.Instrument = pl.Instrument.WithInside(inside)
+	}
+	return nil
 }
 
 // BeginIn lets an instrument that was just added start in one of its layouts: it is loaded so, and
@@ -125,16 +158,33 @@ func AskToSave(placed string, ask bool) plan.Edit {
 	})
 }
 
-// AskForTemplate asks the run sheet for a step at its end that keeps the mixer as the host's
-// template, or no longer.
-func AskForTemplate(ask bool) plan.Edit {
+// AskForTemplate asks the run sheet for a step at its end that keeps the session as a template of the
+// host, under a name, or no longer; "" is the project's own.
+func AskForTemplate(ask bool, name string) plan.Edit {
 	return func(p *plan.Project) (string, error) {
-		if p.KeepTemplate == ask {
+		if name != "" {
+			var err error
+			if name, err = plan.ParseName(name); err != nil {
+				return "", err
+			}
+		}
+		if p.KeepTemplate == ask && p.TemplateName == name {
 			return "", errors.New("that is so already")
 		}
-		if p.KeepTemplate = ask; ask {
-			return "keep the mixer as a template of the host at the end", nil
+		p.KeepTemplate, p.TemplateName = ask, name
+		if ask {
+			return "keep the session as a template of the host at the end", nil
 		}
 		return "keep no template of the host", nil
 	}
+}
+
+// OpenNoTemplate begins with an empty session instead of the template of the host.
+func OpenNoTemplate(p *plan.Project) (string, error) {
+	if p.Opens == nil {
+		return "", errors.New("it begins with an empty session already")
+	}
+	name := p.Opens.Name
+	p.Opens = nil
+	return fmt.Sprintf("begin without the template %s of the host", name), nil
 }

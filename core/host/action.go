@@ -153,6 +153,7 @@ type Load struct {
 	Lanes      map[string]LaneAt // that appear for outputs, by their labels
 	Inside     map[string]string // as it comes
 	Version    string
+	Default    string // what was saved as its default, where it is loaded with that
 	Lane       string
 	Number     plan.LaneNumber
 }
@@ -166,7 +167,7 @@ func (a Load) do(h *Host) error {
 		return fmt.Errorf("the instrument is loaded already")
 	}
 	in := freshlyLoaded(a.Outputs)
-	in.Name, in.Version, in.Halved = a.Name, a.Version, a.Halved
+	in.Name, in.Version, in.Halved, in.Default = a.Name, a.Version, a.Halved, a.Default
 	maps.Copy(in.Feeds, a.Feeds)
 	if in.Inside = maps.Clone(a.Inside); in.Inside == nil {
 		in.Inside = map[string]string{}
@@ -361,8 +362,8 @@ func (a SaveDefault) do(h *Host) error {
 	return nil
 }
 
-// KeepTemplate keeps the mixer as a template of the host.
-type KeepTemplate struct{ Plan string }
+// KeepTemplate keeps the mixer as a template of the host, under a name.
+type KeepTemplate struct{ Plan, Name string }
 
 func (a KeepTemplate) Sets() []plan.Setting {
 	return settingOf(plan.HeardEntity, plan.AttrTemplate, a.Plan)
@@ -370,6 +371,30 @@ func (a KeepTemplate) Sets() []plan.Setting {
 
 func (a KeepTemplate) do(h *Host) error {
 	h.State.Template = a.Plan
+	h.State.Kept = h.State.KeptTemplate(a.Name, h.Profile.Name)
+	return nil
+}
+
+// OpenTemplate opens a new session from a template of the host, in place of an empty one.
+type OpenTemplate struct{ Template *plan.MixerTemplate }
+
+func (a OpenTemplate) Sets() []plan.Setting {
+	return settingOf(plan.HeardEntity, plan.AttrOpened, a.Template.Name)
+}
+
+func (a OpenTemplate) do(h *Host) error {
+	if len(h.State.Instruments) > 0 {
+		return fmt.Errorf("a template opens as a session of its own; this one has instruments already")
+	}
+	kept, others := a.Template.State.Clone(), h.State.Lanes
+	kept.LastID, kept.Kept = max(kept.LastID, h.State.LastID), h.State.Kept
+	*h.State = *kept
+	for _, l := range others { // that the plan knows of, and the template does not
+		if !slices.ContainsFunc(kept.Lanes, func(k plan.Lane) bool { return k.ID == l.ID }) {
+			h.State.Lanes = append(h.State.Lanes, l)
+		}
+	}
+	h.index()
 	return nil
 }
 

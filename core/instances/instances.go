@@ -103,10 +103,6 @@ func sumOf(p *plan.Project, placed string) Sum {
 	}
 	s.Addresses = len(addresses)
 	alone.Relink()
-	for _, st := range runsheet.From(alone, nil) {
-		if st.Place != runsheet.ByEar {
-			s.Steps += st.Count
-		}
-	}
+	s.Steps += runsheet.Settings(runsheet.From(alone, nil))
 	return s
 }

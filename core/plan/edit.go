@@ -80,6 +80,7 @@ type Shelved struct {
 	Shelf   int64  // its number there
 	Variant string // the version that is loaded
 	Own     bool   // its outputs are the ones it was saved with
+	Fresh   bool   // it does not begin with the default of the machine, though one be saved
 	Default string // the user's default set-up, as rig.ParseRuns reads it; "": none
 }
 

@@ -68,6 +68,7 @@ const (
 	AttrDefault  Attribute = "default"
 	AttrHome     Attribute = "home"
 	AttrTemplate Attribute = "template" // of the whole mixer
+	AttrOpened   Attribute = "opened"   // the template that the session was opened from
 	AttrOn       Attribute = "on"       // of outputs
 	AttrOutput   Attribute = "output"   // of feeds
 	AttrNumber   Attribute = "number"   // of lanes, from here

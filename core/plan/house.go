@@ -148,14 +148,19 @@ func (p *Project) Template() *Project {
 	for i := range out.Lanes {
 		out.Lanes[i].Sources = nil
 	}
+	out.Opens = p.lastTemplate()
+	out.keepNoMore(p)
 	out.Placed, out.Song, out.Patched, out.StandIn, out.Intended = nil, nil, nil, nil, nil
 	return out
 }
 
 // Copy is a new project like this one: all of the plan comes along, and nothing of
-// what is in the host or was practised.
+// what is in the host or was practised, but for the template of the host that was kept: a
+// session of the new one begins from it.
 func (p *Project) Copy(name string) *Project {
 	out := p.Clone()
+	out.Opens = p.lastTemplate()
+	out.keepNoMore(p)
 	out.Name, out.Patched, out.StandIn = name, nil, nil
 	return out
 }

@@ -36,6 +36,14 @@ func (pl *Placed) InsideDelivered() map[string]string {
 	return pl.AsDelivered().InsideSettings()
 }
 
+// InsideAtStart are the settings inside an instrument in the state that it is loaded in.
+func (pl *Placed) InsideAtStart() map[string]string {
+	if pl.Start.Kind == FromDefault && pl.Start.Inside != nil {
+		return pl.Start.Inside
+	}
+	return pl.InsideDelivered()
+}
+
 // AsDelivered is the instrument as it came, before anybody has changed it.
 func (pl *Placed) AsDelivered() *rig.Instrument {
 	if pl.AsItCame != nil {

@@ -122,7 +122,27 @@ func TestADocumentOfVersion1IsReadWithItsOtherLanes(t *testing.T) {
 		t.Errorf("the group is read as %+v", g)
 	}
 	again, err := json.Marshal(&p)
-	if err != nil || !strings.HasPrefix(string(again), `{"version":4,`) {
-		t.Errorf("it is written as %.20s, %v; want version 4", again, err)
+	if err != nil || !strings.HasPrefix(string(again), `{"version":5,`) {
+		t.Errorf("it is written as %.20s, %v; want version 5", again, err)
+	}
+}
+
+// A project of version 4 comes with its instruments as they were written then.
+func TestADocumentOfVersion4IsReadWithItsInstruments(t *testing.T) {
+	const doc = `{"version":4,"name":"Fog","host":{"laneLimit":0,"taken":"","firstLane":1},
+	 "placed":[{"id":"i1","instrument":{"version":1,"name":"Pads","origin":"","bank":0,"program":0,
+	   "savedDefaults":[{"since":"2026-11-20","layout":{"name":"default","outputs":[],"feeds":{}}}]},
+	  "asItCame":{"version":1,"name":"Pads","origin":"","bank":0,"program":0},"outputs":[],"offset":0,"feeds":{}}],
+	 "lanes":[],"patched":{"template":"abc"},"lastId":3}`
+	var p plan.Project
+	if err := plan.Versions.Read([]byte(doc), &p); err != nil {
+		t.Fatal(err)
+	}
+	if in := p.Placed[0].Instrument; in.Name != "Pads" || len(in.SavedDefaults) != 1 || in.SavedDefaults[0].Inside != nil {
+		t.Errorf("the instrument is read as %+v; want Pads with a default whose inside nobody has kept", in)
+	}
+	if p.Patched.Template != "abc" || p.Patched.Kept != nil || p.Opens != nil {
+		t.Errorf("the template that was kept is %q, %v, %v; want abc, of which nobody knows what it holds",
+			p.Patched.Template, p.Patched.Kept, p.Opens)
 	}
 }

@@ -24,8 +24,9 @@ type Patched struct {
 	Chained map[int]bool
 	// Muted and Soloed are lanes that are so in the mixer. The plan wants none to be.
 	Muted, Soloed map[string]bool
-	Checked       string // the plan that was checked by ear, by its fingerprint
-	Template      string // the plan whose mixer was kept as a template of the host, likewise
+	Checked       string         // the plan that was checked by ear, by its fingerprint
+	Template      string         // the plan whose mixer was kept as a template of the host, likewise
+	Kept          *MixerTemplate // that template
 	LastID        int
 	// Unknown are settings of things that are there, of which nobody has told how they
 	// stand. What the fields above say of them means nothing.
@@ -66,7 +67,8 @@ func (s *Patched) Clone() *Patched {
 	}
 	out := &Patched{Instruments: map[string]InstrumentState{}, Lanes: CloneLanes(s.Lanes), Tracks: maps.Clone(s.Tracks),
 		Chained: maps.Clone(s.Chained), Muted: maps.Clone(s.Muted), Soloed: maps.Clone(s.Soloed),
-		Checked: s.Checked, Template: s.Template, LastID: s.LastID, Unknown: maps.Clone(s.Unknown)}
+		Checked: s.Checked, Template: s.Template, Kept: s.Kept, LastID: s.LastID,
+		Unknown: maps.Clone(s.Unknown)}
 	if out.Tracks == nil {
 		out.Tracks = map[string]Track{}
 	}

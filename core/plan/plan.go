@@ -48,8 +48,11 @@ type Project struct {
 	Chart      *house.Chart `json:"chart,omitempty"`
 	Exceptions []Exception  `json:"exceptions,omitempty"` // where it departs from the house on purpose
 	// KeepTemplate asks for a step that keeps the mixer as a template of the host.
-	KeepTemplate bool `json:"keepTemplate,omitempty"`
-	LastID       int  `json:"lastId"`
+	KeepTemplate bool   `json:"keepTemplate,omitempty"`
+	TemplateName string `json:"templateName,omitempty"` // what it is called there; "": as the project
+	// Opens is the template of the host that a session of it begins from; nil: an empty session.
+	Opens  *MixerTemplate `json:"opens,omitempty"`
+	LastID int            `json:"lastId"`
 }
 
 // Exception says that a project is meant to differ from the house, and why.

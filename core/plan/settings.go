@@ -325,6 +325,7 @@ type (
 		Blocks      map[string]keptBlock      `json:"blocks,omitempty"`   // from 2; missing: nobody has said otherwise
 		Heard       *string                   `json:"heard,omitempty"`    // the plan that was, by its fingerprint
 		Template    string                    `json:"template,omitempty"` // whose mixer was kept, likewise
+		Kept        *MixerTemplate            `json:"keptTemplate,omitempty"`
 		LastID      int                       `json:"lastId,omitempty"`
 	}
 	keptInstrument struct {
@@ -368,7 +369,7 @@ func (s Patched) MarshalJSON() ([]byte, error) { return json.Marshal(s.settings(
 func (s Patched) settings() PatchedSettings {
 	k := PatchedSettings{Instruments: map[string]keptInstrument{}, Outputs: map[string]keptOutput{},
 		Feeds: map[string]keptFeed{}, Lanes: map[string]keptLane{}, Sends: map[string]keptSend{},
-		Tracks: map[string]keptTrack{}, LastID: s.LastID, Template: s.Template}
+		Tracks: map[string]keptTrack{}, LastID: s.LastID, Template: s.Template, Kept: s.Kept}
 	if s.Knows(HeardEntity, AttrPlan) {
 		k.Heard = &s.Checked
 	}
@@ -410,7 +411,7 @@ func (s *Patched) UnmarshalJSON(doc []byte) error {
 		return err
 	}
 	*s = Patched{Instruments: map[string]InstrumentState{}, Tracks: map[string]Track{}, LastID: k.LastID,
-		Template: k.Template}
+		Template: k.Template, Kept: k.Kept}
 	if k.Heard != nil {
 		s.Checked = *k.Heard
 	} else {

@@ -19,6 +19,10 @@ type Start struct {
 	Since string `json:"since,omitempty"`
 	// Layout is the state itself, as it was when this was said; nil: as delivered.
 	Layout *rig.Layout `json:"layout,omitempty"`
+	// Inside are the settings inside that a default was saved with, nil where nobody has kept them,
+	// and Default names what was saved, as DefaultHash does.
+	Inside  map[string]string `json:"inside,omitempty"`
+	Default string            `json:"default,omitempty"`
 }
 
 // StartKind says in which state an instrument begins.
@@ -80,8 +84,8 @@ func standing(l rig.Layout) (outputs []rig.Output, halved []int, feeds map[strin
 	return slices.Clone(l.Outputs), halved, feeds
 }
 
-// DefaultHash names what would be saved as the default of the instrument: its outputs and where
-// its feeds are planned.
+// DefaultHash names what would be saved as the default of the instrument: its outputs, where its
+// feeds are planned and what is set inside.
 func (pl *Placed) DefaultHash() string {
 	feeds := map[string]string{}
 	for _, f := range pl.AllFeeds() {
@@ -94,7 +98,8 @@ func (pl *Placed) DefaultHash() string {
 		Outputs []rig.Output
 		Halved  []int
 		Feeds   map[string]string
-	}{pl.versionName(), pl.Outputs, pl.Halved, feeds})
+		Inside  map[string]string `json:",omitempty"`
+	}{pl.versionName(), pl.Outputs, pl.Halved, feeds, pl.InsideWanted()})
 	if err != nil {
 		return ""
 	}

@@ -30,8 +30,10 @@ import (
 //
 // 4: what is patched says on which lane an instrument was loaded; where it does not, that is worked
 // out from what the lanes take.
+//
+// 5: a template of the host that was kept says what it holds, and a project may begin from one.
 var Versions = &document.Line{What: "project",
-	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3, toVersion4}}
+	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3, toVersion4, toVersion5}}
 
 // Version is a project's version field.
 type Version = document.Version[mark]
@@ -101,6 +103,20 @@ func toVersion3(p map[string]any) error {
 }
 
 func toVersion4(map[string]any) error { return nil }
+
+func toVersion5(p map[string]any) error {
+	for _, pl := range objects(p["placed"]) {
+		for _, name := range []string{"instrument", "asItCame"} {
+			in, _ := pl[name].(map[string]any)
+			if v, said := in["version"]; said && number(v) < rig.Versions.Current() { // else it is named by its hash
+				if err := rig.Versions.UpgradeTree(in, number(v)); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
 
 // foundLanes writes the lanes down that stand in the host and that the plan did not make. Those
 // of which the name is unknown stay where they are.
@@ -295,6 +311,9 @@ func objects(list any) (out []map[string]any) {
 
 // number is a whole number of JSON, or 0.
 func number(v any) int {
+	if n, ok := v.(int); ok { // that a step has written
+		return n
+	}
 	n, _ := v.(json.Number)
 	i, _ := strconv.Atoi(string(n))
 	return i

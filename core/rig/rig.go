@@ -152,6 +152,21 @@ type SavedDefault struct {
 	Version string `json:"version,omitempty"` // that it is for; "": every version
 	Since   string `json:"since"`             // the day it was saved, "2026-11-26"
 	Layout  Layout `json:"layout"`
+	// Inside are the settings inside it that it was saved with, as InsideSettings names them; nil:
+	// nobody has kept them. Saved names what was saved.
+	Inside map[string]string `json:"inside,omitempty"`
+	Saved  string            `json:"saved,omitempty"`
+}
+
+// LoadedOutputs are the outputs that an instrument has when it is loaded on this machine: those of the
+// default that was saved for its version, else those it comes with; nil: nobody knows.
+func (in *Instrument) LoadedOutputs(version string) []Run {
+	for _, d := range in.SavedDefaults {
+		if d.Version == "" || version == "" || d.Version == version {
+			return Runs(d.Layout.Outputs)
+		}
+	}
+	return in.Delivered
 }
 
 // SaveDefault keeps a set-up as what the instrument begins with, for its version or, where

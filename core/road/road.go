@@ -40,9 +40,9 @@ type State struct {
 var ofStep = map[check.Step]Stage{check.AtOutputs: Outputs, check.AtLanes: Lanes, check.AtBuses: Buses,
 	check.AtParts: Parts}
 
-// Of counts the stages of a project: its graph, the problems that are open, and the settings
-// that are left on its run sheet.
-func Of(g *trace.Graph, open []check.Problem, settingsLeft int) map[Stage]State {
+// Of counts the stages of a project: its graph, the problems that are open, and what
+// is left on its run sheet.
+func Of(g *trace.Graph, open []check.Problem, left runsheet.Left) map[Stage]State {
 	c := count(g)
 	out := map[Stage]State{
 		Feeds:    {Count: fmt.Sprintf("%d wanted", c.wanted), Done: c.wanted > 0},
@@ -50,7 +50,7 @@ func Of(g *trace.Graph, open []check.Problem, settingsLeft int) map[Stage]State 
 		Lanes:    {Count: words.Count(c.lanes, "lane", "lanes"), Done: c.lanes >= c.used && c.used > 0},
 		Buses:    {Count: words.Count(c.buses, "bus", "buses"), Done: c.buses > 0 && c.bussed == c.lanes},
 		Parts:    partsOf(g.Project),
-		RunSheet: runSheetOf(g.Project, settingsLeft),
+		RunSheet: runSheetOf(g.Project, left),
 		Check:    {Count: "no problems", Done: len(open) == 0 && c.lanes > 0},
 		Sheet:    {Count: "CSV, paper, DAWproject"},
 	}
@@ -136,14 +136,16 @@ func partsOf(p *plan.Project) State {
 	return s
 }
 
-func runSheetOf(p *plan.Project, left int) State {
+func runSheetOf(p *plan.Project, left runsheet.Left) State {
 	switch {
 	case len(p.Placed) == 0:
 		return State{Count: "nothing to do yet"}
 	case !runsheet.HasPlan(p):
 		return State{Count: "no plan yet"}
-	case left == 0:
+	case left == runsheet.Left{}:
 		return State{Count: "patched as planned", Done: true}
+	case left.Settings == 0:
+		return State{Count: words.Count(left.Checks, "check by ear left", "checks by ear left")}
 	}
-	return State{Count: words.Count(left, "setting left", "settings left")}
+	return State{Count: words.Count(left.Settings, "setting left", "settings left")}
 }

@@ -8,13 +8,14 @@ import (
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/road"
+	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
 )
 
 // of is the road of a project with so many steps left.
-func of(p *plan.Project, left int) map[road.Stage]road.State {
+func of(p *plan.Project, left runsheet.Left) map[road.Stage]road.State {
 	g := trace.New(p)
 	return road.Of(g, check.All(g), left)
 }
@@ -34,7 +35,7 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 	for _, c := range []struct {
 		name  string
 		p     *plan.Project
-		left  int
+		left  int // settings; below 0: checks by ear
 		stage road.Stage
 		count string
 		done  bool
@@ -51,13 +52,15 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 		{"mapped", mapped, 0, road.RunSheet, "patched as planned", true},
 		{"mapped", mapped, 1, road.RunSheet, "1 setting left", false},
 		{"mapped", mapped, 9, road.RunSheet, "9 settings left", false},
+		{"mapped", mapped, -3, road.RunSheet, "3 checks by ear left", false},
 		{"mapped", mapped, 9, road.Check, "no problems", true},
 		{"a voice off", aside, 9, road.Feeds, "17 wanted, 1 aside", true},
 		{"parts", reeds, 9, road.Parts, "6 parts", true},
 		{"a part nobody reaches", lost, 9, road.Parts, "6 parts", false},
 		{"no parts", mapped, 9, road.Parts, "none", true},
 	} {
-		if s := of(c.p, c.left)[c.stage]; s.Count != c.count || s.Done != c.done {
+		left := runsheet.Left{Settings: max(0, c.left), Checks: max(0, -c.left)}
+		if s := of(c.p, left)[c.stage]; s.Count != c.count || s.Done != c.done {
 			t.Errorf("%s, %s: %q, done %t; want %q, %t", c.name, c.stage, s.Count, s.Done, c.count, c.done)
 		}
 	}
@@ -68,12 +71,12 @@ func TestTheRoadCountsWhatIsThere(t *testing.T) {
 func TestProblemsStandAtTheirStage(t *testing.T) {
 	p := testkit.Mapped(t, plan.Host{}, "10x2", sample.BrineworkKit())
 	testkit.Edit(t, p, edits.AddBus("Spare", 0, nil))
-	s := of(p, 3)
+	s := of(p, runsheet.Left{Settings: 3})
 	if b := s[road.Buses]; b.Problems != 1 || b.Severe {
 		t.Errorf("a bus that nothing goes to: %+v", b)
 	}
 	testkit.Edit(t, p, edits.DeleteLane(testkit.Lane(p, "Cymbals").ID))
-	s = of(p, 3)
+	s = of(p, runsheet.Left{Settings: 3})
 	if l := s[road.Lanes]; l.Problems != 1 || !l.Severe || l.Done {
 		t.Errorf("a lane that is gone: %+v", l)
 	}
@@ -95,7 +98,7 @@ func TestEveryStageHasAState(t *testing.T) {
 		road.Check, road.Sheet}
 	for _, in := range []rig.Instrument{sample.BrineworkKit(), sample.FlintTwelve(), sample.SaltpanSection(),
 		sample.ReedCabinet()} {
-		s := of(testkit.Project(t, plan.Host{}, "16x2", in), 1)
+		s := of(testkit.Project(t, plan.Host{}, "16x2", in), runsheet.Left{Settings: 1})
 		for _, stage := range stages {
 			if s[stage].Count == "" {
 				t.Errorf("%s: nothing is said of %s", in.Name, stage)

@@ -124,10 +124,20 @@ func (st Step) Chosen(p *plan.Project, parts []string) (Step, error) {
 	return out, nil
 }
 
-// Settings counts the settings of steps.
-func Settings(steps []Step) (n int) {
+// Left is what steps take: settings that are made by hand, and checks by ear.
+type Left struct{ Settings, Checks int }
+
+// LeftOf counts what steps take.
+func LeftOf(steps []Step) (n Left) {
 	for _, st := range steps {
-		n += st.Count
+		if st.Place == ByEar {
+			n.Checks += st.Count
+		} else {
+			n.Settings += st.Count
+		}
 	}
 	return n
 }
+
+// Settings counts the settings of steps.
+func Settings(steps []Step) int { return LeftOf(steps).Settings }

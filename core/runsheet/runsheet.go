@@ -123,6 +123,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 			b.jacks[p.Placed[i].Ref(o)] = at
 		}
 	}
+	b.openTemplate()
 	b.confirm()
 	b.load()
 	b.home()
@@ -260,9 +261,16 @@ func Untick(text string, changes []plan.Change) plan.Edit {
 // AllDone is the edit that says everything stands as planned already.
 func AllDone() plan.Edit {
 	return edits.SetPatched("mark all as done", func(p *plan.Project, s *plan.Patched) error {
-		checked := s.Checked
+		was := s.Clone()
 		*s = *p.AsPlanned()
-		s.Checked = checked
+		s.Checked, s.Template, s.Kept = was.Checked, was.Template, was.Kept
+		for id, in := range s.Instruments {
+			in.Default, in.Home = was.Instruments[id].Default, was.Instruments[id].Home
+			s.Instruments[id] = in
+		}
+		b := &builder{p: p, s: s, profile: p.Host.Behaviour()}
+		b.h = host.New(s, b.profile)
+		b.keep()
 		return nil
 	})
 }
@@ -314,6 +322,17 @@ func (b *builder) laneFor(ref plan.OutputRef) (string, plan.LaneNumber) {
 	return "", 0
 }
 
+// openTemplate begins with the template of the host, where the project has one and nothing is patched.
+func (b *builder) openTemplate() {
+	t := b.p.OpensFrom(b.s)
+	if t == nil {
+		return
+	}
+	b.add(Step{Place: InHost, Count: 1, Text: fmt.Sprintf("Open a new session from the template “%s” of the host", t.Name),
+		Verify: "it has " + t.Text(), Why: "it was kept there, and holds what is planned already",
+		Actions: []host.Action{host.OpenTemplate{Template: t}}})
+}
+
 // confirm asks for what is unknown, and goes on as if it stood as planned: a step for each
 // would say of most that they are to be done again.
 func (b *builder) confirm() {
@@ -348,7 +367,10 @@ func (b *builder) load() {
 		}
 		outputs, halved, feeds := pl.Begins()
 		load := host.Load{Instrument: pl.ID, Name: pl.Instrument.Name, Outputs: outputs, Halved: halved, Feeds: feeds,
-			Inside: pl.InsideDelivered(), Lanes: b.lanesAt(pl, feeds)}
+			Inside: pl.InsideAtStart(), Lanes: b.lanesAt(pl, feeds)}
+		if pl.Start.Kind == plan.FromDefault {
+			load.Default = pl.Start.Default
+		}
 		st := Step{Place: InHost, Text: "Load " + pl.Instrument.Name, Count: 1, Verify: "a key played sounds"}
 		if v, several := pl.LoadedVersion(); several {
 			load.Version = v.Name
@@ -656,7 +678,13 @@ func (b *builder) open() {
 // follows reports whether two openings can be said in one go: lanes and outputs both
 // go on by one.
 func (b *builder) follows(a, c opening) bool {
-	if a.make != c.make || c.lane.Number != a.lane.Number+1 || len(a.lane.Sources) != 1 || len(c.lane.Sources) != 1 {
+	if a.make != c.make || c.lane.Number != a.lane.Number+1 {
+		return false
+	}
+	if len(a.lane.Sources) == 0 && len(c.lane.Sources) == 0 {
+		return true
+	}
+	if len(a.lane.Sources) != 1 || len(c.lane.Sources) != 1 {
 		return false
 	}
 	x, y := a.lane.Sources[0], c.lane.Sources[0]

@@ -65,7 +65,7 @@ func anEdit(p *plan.Project, rng *rand.Rand) (string, plan.Edit) {
 		if l := p.ByNumber(); len(l) > 0 {
 			return "owner", edits.SetOwner([]string{l[rng.IntN(len(l))].ID}, []plan.Owner{plan.Found, ""}[rng.IntN(2)])
 		}
-		return "template", edits.AskForTemplate(true)
+		return "template", edits.AskForTemplate(true, "")
 	case 13:
 		return "aside", edits.SetAside(pl.ID, []string{feed()}, []plan.State{plan.Parked, plan.Off}[rng.IntN(2)])
 	case 14:

@@ -34,8 +34,12 @@ func Ways(p *plan.Project, placed string) []Way {
 		return nil
 	}
 	s := (*plan.Patched)(nil).Clone()
-	if p.Patched != nil {
-		if in, ok := p.Patched.Instruments[placed]; ok {
+	from := p.Patched
+	if t := p.OpensFrom(from); t != nil {
+		from = t.State
+	}
+	if from != nil {
+		if in, ok := from.Instruments[placed]; ok {
 			s.Instruments[placed] = in
 		}
 	}
@@ -270,7 +274,7 @@ func (b *builder) version() {
 			Why:    why + "; it is fixed when it is loaded, so all settings are made again",
 			Actions: []host.Action{host.LoadAnew{Instrument: pl.ID, Version: v.Name, Outputs: outputs, Halved: halved,
 				Feeds:  feeds,
-				Inside: pl.InsideDelivered(), Lanes: b.lanesAt(pl, feeds)}}}.of(pl, rig.StepLoad))
+				Inside: pl.InsideAtStart(), Lanes: b.lanesAt(pl, feeds)}}}.of(pl, rig.StepLoad))
 	}
 }
 
@@ -318,9 +322,10 @@ func (b *builder) keep() {
 		return
 	}
 	if hash := Hash(b.p); b.s.Template != hash {
-		b.add(Step{Place: InHost, Count: 1, Text: "Keep the mixer as a template of the host",
-			Verify:  "a new session begins with these lanes and buses",
+		name := cmp.Or(b.p.TemplateName, b.p.Name)
+		b.add(Step{Place: InHost, Count: 1, Text: fmt.Sprintf("Keep the session as the template “%s” of the host", name),
+			Verify:  "a new session that is opened from it has these instruments, lanes and buses",
 			Why:     "the next project then begins with it",
-			Actions: []host.Action{host.KeepTemplate{Plan: hash}}})
+			Actions: []host.Action{host.KeepTemplate{Plan: hash, Name: name}}})
 	}
 }

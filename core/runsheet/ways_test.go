@@ -99,11 +99,11 @@ func TestADefaultIsSavedOnceAndBegunWith(t *testing.T) {
 	in.Variants = []rig.Variant{{Name: "small", Ports: 10}, {Name: "large", Ports: 30}}
 	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "5x2", in, in)
 	testkit.Edit(t, p, edits.AskToSave("i1", true))
-	testkit.Edit(t, p, edits.AskForTemplate(true))
+	testkit.Edit(t, p, edits.AskForTemplate(true, ""))
 	steps := runsheet.Make(p)
 	last := steps[len(steps)-2:]
 	if last[0].Text != "Save the set-up of Dock Pads 1 as its default, for every version at once" ||
-		len(last[0].Items) != 1 || last[1].Text != "Keep the mixer as a template of the host" {
+		len(last[0].Items) != 1 || last[1].Text != "Keep the session as the template “Test” of the host" {
 		t.Errorf("the sheet ends with %q (%v) and %q", last[0].Text, last[0].Items, last[1].Text)
 	}
 	testkit.RunSheetEndsInThePlan(t, p)

@@ -66,6 +66,8 @@ var Schemas = sync.OnceValue(func() map[string]*jsonschema.Schema {
 		reflect.TypeFor[map[string]rig.Mode](): {Types: []string{"object", "null"},
 			AdditionalProperties: words("", string(rig.OnItsOwn), string(rig.ByMic), string(rig.Each))},
 	}}
+	// A template of the host holds what was patched when it was kept; that is not checked a second time.
+	options.TypeSchemas[reflect.TypeFor[plan.MixerTemplate]()] = &jsonschema.Schema{Types: []string{"object", "null"}}
 	patched, err := jsonschema.For[plan.PatchedSettings](options)
 	if err != nil {
 		panic(fmt.Sprintf("the schema of what is patched: %v", err))

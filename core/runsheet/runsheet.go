@@ -457,11 +457,8 @@ func (b *builder) outputs() {
 	reopen := false
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
+		b.setUp(pl)
 		in := b.s.Instruments[pl.ID]
-		if !slices.Equal(in.Setup, pl.Outputs) || !slices.Equal(in.Halved, pl.Halved) {
-			b.add(setupStep(pl, in.Setup, b.profile).of(pl, rig.StepOutputs))
-			in = b.s.Instruments[pl.ID]
-		}
 		if b.profile.SaveFirst && !slices.Equal(in.Kept, in.Setup) {
 			b.add(Step{Place: InInstrument, Text: "Save the set-up of " + pl.Instrument.Name, Count: 1,
 				Verify:  "the outputs are still there when it is loaded again",
@@ -483,6 +480,14 @@ func (b *builder) outputs() {
 	if reopen {
 		b.add(Step{Place: InHost, Text: "Save the project and open it again", Count: 1,
 			Verify: "the host lists the new outputs", Why: whySeen, Actions: []host.Action{host.Reopen{}}})
+	}
+}
+
+// setUp sets the outputs of an instrument up where they are not as planned.
+func (b *builder) setUp(pl *plan.Placed) {
+	in := b.s.Instruments[pl.ID]
+	if !slices.Equal(in.Setup, pl.Outputs) || !slices.Equal(in.Halved, pl.Halved) {
+		b.add(setupStep(pl, in.Setup, b.profile).of(pl, rig.StepOutputs))
 	}
 }
 

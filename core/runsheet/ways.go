@@ -10,6 +10,7 @@ import (
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/internal/words"
 )
 
 // DirectWay is the way that assigns every feed by itself.
@@ -47,17 +48,17 @@ func Ways(p *plan.Project, placed string) []Way {
 }
 
 func waysFrom(p *plan.Project, pl *plan.Placed, s *plan.Patched) (out []Way) {
-	keys := append([]string{DirectWay}, pl.SpreadKeys()...)
+	now := nowOf(pl, s)
+	keys := append([]string{DirectWay}, wayKeys(pl, now)...)
 	for _, key := range keys {
 		w := Way{Key: key, Name: "each setting by itself"}
 		if key != DirectWay {
-			w.Name = plan.SpreadName(key)
-			outputs, _, feeds, ok := pl.Spread(key, nowOf(pl, s))
+			outputs, feeds, ok := endOf(pl, key, now)
 			if !ok {
 				continue
 			}
-			w.Puts = puts(pl, outputs, feeds)
-			if l := layoutOf(pl, key); l != nil {
+			w.Name, w.Puts = wayName(key), puts(pl, outputs, feeds)
+			if l := layoutOf(pl, acts(key)[0]); l != nil {
 				w.Kit = l.Kit
 			}
 		}
@@ -68,11 +69,77 @@ func waysFrom(p *plan.Project, pl *plan.Placed, s *plan.Patched) (out []Way) {
 	slices.SortStableFunc(out, func(a, b Way) int {
 		return cmp.Or(cmp.Compare(a.Settings, b.Settings), cmp.Compare(a.Reloads, b.Reloads))
 	})
-	at := slices.IndexFunc(out, func(w Way) bool { return w.Key == pl.Way })
-	if len(out) > 0 {
-		out[max(at, 0)].Taken = true
+	if len(out) == 0 {
+		return out
 	}
+	direct := slices.IndexFunc(out, func(w Way) bool { return w.Key == DirectWay })
+	at := slices.IndexFunc(out, func(w Way) bool { return w.Key == pl.Way })
+	if at < 0 && out[0].Settings > out[direct].Settings-worthIt {
+		at = direct
+	}
+	out[max(at, 0)].Taken = true
 	return out
+}
+
+// worthIt is how many settings an action on the whole instrument must save to be taken unasked: it
+// moves what stands right, too.
+const worthIt = 3
+
+// A way is one act of the instrument, or two after each other: the outputs are added or a layout is
+// applied first, and then all feeds are spread.
+const (
+	thenAct      = "|"
+	outputsFirst = "outputs"
+	mostLayouts  = 8 // that are tried with a spread after them
+)
+
+func acts(way string) []string {
+	if at := strings.LastIndex(way, thenAct); at >= 0 {
+		return []string{way[:at], way[at+1:]}
+	}
+	return []string{way}
+}
+
+// wayKeys lists the ways by acts of the instrument, from the outputs that it has.
+func wayKeys(pl *plan.Placed, now []rig.Output) []string {
+	keys := pl.SpreadKeys()
+	for _, s := range pl.Instrument.Traits.Spreads {
+		if !slices.Equal(now, pl.Outputs) && !pl.Instrument.Fixed {
+			keys = append(keys, outputsFirst+thenAct+string(s))
+		}
+		for _, l := range pl.Instrument.Layouts[:min(mostLayouts, len(pl.Instrument.Layouts))] {
+			keys = append(keys, plan.LayoutKey(l.Name)+thenAct+string(s))
+		}
+	}
+	return keys
+}
+
+// wayName says a way by acts in words.
+func wayName(way string) string {
+	list := acts(way)
+	if len(list) == 1 {
+		return plan.SpreadName(way)
+	}
+	first := "the outputs"
+	if list[0] != outputsFirst {
+		first = plan.SpreadName(list[0])
+	}
+	return first + ", then " + plan.SpreadName(list[1])
+}
+
+// endOf is how outputs and feeds stand after a way by acts.
+func endOf(pl *plan.Placed, way string, now []rig.Output) (outputs []rig.Output, feeds map[string]string, ok bool) {
+	for _, act := range acts(way) {
+		if act == outputsFirst {
+			now = pl.Outputs
+			continue
+		}
+		if outputs, _, feeds, ok = pl.Spread(act, now); !ok {
+			return nil, nil, false
+		}
+		now = outputs
+	}
+	return outputs, feeds, true
 }
 
 // nowOf is what outputs the instrument has, or begins with where it is not loaded.
@@ -168,31 +235,55 @@ func puts(pl *plan.Placed, outputs []rig.Output, feeds map[string]string) (out [
 func (b *builder) spread() {
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
-		key := b.wayOf(pl)
-		in := b.s.Instruments[pl.ID]
-		if key == DirectWay || in.Spread == key {
+		way := b.wayOf(pl)
+		list := acts(way)
+		if way == DirectWay || b.s.Instruments[pl.ID].Spread == list[len(list)-1] {
 			continue
 		}
-		outputs, halved, feeds, ok := pl.Spread(key, in.Setup)
-		if !ok {
+		if _, _, ok := endOf(pl, way, b.s.Instruments[pl.ID].Setup); !ok {
 			continue
 		}
-		st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Spread the feeds of %s: %s", pl.Instrument.Name,
-			plan.SpreadName(key)), Verify: "its outputs are as listed",
-			Why: "one action of the instrument, which leaves the fewest settings to make"}
-		if l := layoutOf(pl, key); l != nil {
-			st.Text = fmt.Sprintf("Apply the layout %s to %s", l.Name, pl.Instrument.Name)
-			if l.Kit != "" && pl.Instrument.Traits.KitReplaces {
-				st.Why = fmt.Sprintf("it comes with %s; loading that replaces all assignments", l.Kit)
+		for i, act := range list {
+			in := b.s.Instruments[pl.ID]
+			if act == outputsFirst {
+				b.setUp(pl)
+				continue
+			}
+			if outputs, halved, feeds, ok := pl.Spread(act, in.Setup); ok {
+				b.act(pl, act, i == len(list)-1, host.Spread{Instrument: pl.ID, Key: act, Outputs: outputs, Halved: halved,
+					Feeds: feeds, Lanes: b.lanesAt(pl, feeds)})
 			}
 		}
-		for _, text := range puts(pl, outputs, feeds) {
-			st.Items = append(st.Items, Item{Text: text})
-		}
-		st.Actions = []host.Action{host.Spread{Instrument: pl.ID, Key: key, Outputs: outputs, Halved: halved, Feeds: feeds,
-			Lanes: b.lanesAt(pl, feeds)}}
-		b.add(st.of(pl, rig.StepStart))
 	}
+}
+
+// act is the step of one act of an instrument. The last lists what stays where it puts it; what it puts
+// elsewhere is set by the steps after it.
+func (b *builder) act(pl *plan.Placed, key string, last bool, do host.Spread) {
+	st := Step{Place: InInstrument, Count: 1, Text: fmt.Sprintf("Spread the feeds of %s: %s", pl.Instrument.Name,
+		plan.SpreadName(key)), Verify: "its outputs are as listed",
+		Why: "one action of the instrument, which leaves the fewest settings to make", Actions: []host.Action{do}}
+	if l := layoutOf(pl, key); l != nil {
+		st.Text = fmt.Sprintf("Apply the layout %s to %s", l.Name, pl.Instrument.Name)
+		if l.Kit != "" && pl.Instrument.Traits.KitReplaces {
+			st.Why = fmt.Sprintf("it comes with %s; loading that replaces all assignments", l.Kit)
+		}
+	}
+	stay := map[string]string{}
+	for id, label := range do.Feeds {
+		if last && pl.FeedLabel(id) == label {
+			stay[id] = label
+		}
+	}
+	for _, text := range puts(pl, do.Outputs, stay) {
+		st.Items = append(st.Items, Item{Text: text})
+	}
+	if n := len(do.Feeds) - len(stay); len(stay) == 0 {
+		st.Verify = "its feeds stand on other outputs than before"
+	} else if n > 0 {
+		st.Why += fmt.Sprintf("; %s moved again below", words.Count(n, "feed is", "feeds are"))
+	}
+	b.add(st.of(pl, rig.StepStart))
 }
 
 // layoutOf is the layout of an instrument that a way goes by, or nil.

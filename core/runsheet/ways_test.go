@@ -70,10 +70,11 @@ func TestTheShortestWayComesFirst(t *testing.T) {
 // A layout that the instrument starts in, or was saved with, needs no step for what it has
 // already; a kit that replaces assignments says so.
 func TestTheSheetBeginsWhereTheInstrumentDoes(t *testing.T) {
-	in := pads(4, rig.Traits{KitReplaces: true})
+	in := pads(6, rig.Traits{KitReplaces: true})
 	in.Layouts = []rig.Layout{{Name: "Quay", Kit: "the kit Quayside", Outputs: rig.Lay(in.Delivered, 1),
-		Feeds: map[string]rig.Placing{"v0": {Output: 1}, "v1": {Output: 2}, "v2": {Output: 3}, "v3": {Output: 4}}}}
-	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "4x2", in)
+		Feeds: map[string]rig.Placing{"v0": {Output: 1}, "v1": {Output: 2}, "v2": {Output: 3}, "v3": {Output: 4}, "v4": {Output: 5},
+			"v5": {Output: 6}}}}
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "6x2", in)
 	if got := inInstrument(runsheet.Make(p)); !slices.Contains(got, "Apply the layout Quay to Dock Pads [1]") {
 		t.Errorf("from as delivered the sheet has %q", got)
 	}
@@ -90,6 +91,51 @@ func TestTheSheetBeginsWhereTheInstrumentDoes(t *testing.T) {
 	if _, err := edits.SetStart("i1", plan.FromDefault, "", nil)(p.Clone()); err == nil {
 		t.Error("a default that was never saved is a start")
 	}
+}
+
+// An act of the instrument is taken unasked where it saves three settings or more, before or after the
+// outputs are added, whichever leaves fewer; it lists what stays where it puts it.
+func TestAnActIsTakenWhereItSavesEnough(t *testing.T) {
+	for _, c := range []struct {
+		pads  int
+		first string // the step inside that comes first
+	}{
+		{3, "Assign 2 feeds of Dock Pads [2]"}, // the act would be one of two
+		{4, "Assign 3 feeds of Dock Pads [3]"},
+		{5, "Spread the feeds of Dock Pads: all in order [1]"},
+		{14, "Spread the feeds of Dock Pads: all in order [1]"},
+	} {
+		in := pads(c.pads, rig.Traits{Spreads: []rig.Spread{rig.InOrder}})
+		p := testkit.Mapped(t, plan.Host{FirstLane: 1}, fmt.Sprintf("%dx2", c.pads), in)
+		p.Placed[0].Start = plan.Start{}
+		got := inInstrument(runsheet.Make(p))
+		if len(got) < 2 || got[1] != c.first {
+			t.Errorf("%d feeds on as many outputs: inside it begins with %q; want %q", c.pads, got, c.first)
+		}
+	}
+	// Delivered with one output, its outputs are added first: before that all would go to the one.
+	in := pads(14, rig.Traits{Spreads: []rig.Spread{rig.InOrder}})
+	in.Delivered = []rig.Run{{Count: 1, Width: audio.Stereo}}
+	p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "14x2", in)
+	steps := runsheet.Make(p)
+	inside := 0
+	for _, st := range steps {
+		if st.Place == runsheet.InInstrument {
+			inside += st.Count
+		}
+	}
+	if inside != 14 {
+		t.Errorf("from one output to 14 in order it takes %d settings inside; want 14: 13 outputs and one act\n%s", inside,
+			sheet(steps))
+	}
+	// One feed elsewhere: the act lists the 13 that stay.
+	testkit.Edit(t, p, edits.Decide(testkit.Feed("v3"), plan.Assigned, plan.Jack{Output: 1}))
+	for _, st := range runsheet.Make(p) {
+		if strings.HasPrefix(st.Text, "Spread") && (len(st.Items) != 13 || !strings.Contains(st.Why, "1 feed is moved again")) {
+			t.Errorf("the act lists %d outputs and says %q; want 13, and that one feed is moved again", len(st.Items), st.Why)
+		}
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
 }
 
 // A default that was saved on this machine needs no set-up steps in the next project; the step that

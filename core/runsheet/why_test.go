@@ -22,7 +22,7 @@ func TestStepsSayWhyWhereItIsNotPlain(t *testing.T) {
 			pr := testkit.Propose(t, p, pl)
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
-		testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 14}))
+		testkit.Edit(t, p, edits.Decide(testkit.Feed("v70"), plan.Parked, plan.Jack{Output: 3}))
 		lane := testkit.Lane(p, "Hat")
 		testkit.Edit(t, p, edits.AddReturn("Hall", []string{lane.ID}, plan.Send{Pre: true, Level: -6}))
 		why[profile.Name] = map[string]string{}

@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 	"strconv"
+	"strings"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/midi"
@@ -579,10 +580,12 @@ func (a Switch) do(h *Host) error {
 		return err
 	}
 	number, side, err := rig.ParseLabel(a.Jack)
-	if err != nil {
+	switch {
+	case err != nil:
 		return err
-	}
-	if !in.Sees(plan.Jack{Output: number, Side: side}) {
+	case h.Profile.Appears != rig.WhenSwitched:
+		return h.cannot("an output is not switched on or off here")
+	case !in.Sees(plan.Jack{Output: number, Side: side}):
 		return unseen(a.Jack)
 	}
 	a.record(h)
@@ -600,6 +603,11 @@ func (a Switch) record(h *Host) {
 	}
 	h.State.Instruments[a.Instrument].On[number] = true
 	h.appear(a.Instrument, plan.Jack{Output: number, Side: side}, a.Lane, a.Number)
+}
+
+// cannot says what this kind of host does not do.
+func (h *Host) cannot(what string) error {
+	return fmt.Errorf("%s: %s", strings.ToLower(h.Profile.Name), what)
 }
 
 func unseen(jack string) error {
@@ -664,7 +672,7 @@ func (a Point) do(h *Host) error {
 			return unseen(src.Jack().String())
 		}
 		if src.Side != rig.Whole && !h.Profile.Sides {
-			return fmt.Errorf("a lane of this host cannot take one side of a pair")
+			return h.cannot("a lane cannot take one side of a pair here")
 		}
 		if h.Profile.Appears == rig.WhenSwitched {
 			in.On[src.Output] = true
@@ -691,8 +699,14 @@ func (a CloseLane) Sets() []plan.Setting {
 }
 
 func (a CloseLane) do(h *Host) error {
-	if _, err := h.lane(a.Lane); err != nil {
+	l, err := h.lane(a.Lane)
+	if err != nil {
 		return err
+	}
+	for _, in := range h.State.Instruments {
+		if in.Home == a.Lane && plan.HasHomes(h.Profile) {
+			return h.cannot(fmt.Sprintf("%s was loaded on lane %d; to remove the lane is to remove it", in.Name, l.Number))
+		}
 	}
 	s := h.State
 	s.Lanes = slices.DeleteFunc(s.Lanes, func(x plan.Lane) bool { return x.ID == a.Lane })
@@ -870,10 +884,16 @@ func (a MainOff) Sets() []plan.Setting {
 
 func (a MainOff) do(h *Host) error {
 	l, err := h.lane(a.Lane)
-	if err == nil {
-		l.AlsoMain = false
+	switch {
+	case err != nil:
+		return err
+	case l.To == plan.MainMix:
+		return fmt.Errorf("%s goes to the main mix alone; route it somewhere else first", l.Name)
+	case !l.AlsoMain:
+		return fmt.Errorf("%s does not go to the main mix besides", l.Name)
 	}
-	return err
+	l.AlsoMain = false
+	return nil
 }
 
 // OpenSend opens a send of a lane to a bus, or takes one there is at another place. A new one
@@ -1014,7 +1034,7 @@ func (a MakeTrack) do(h *Host) error {
 	case err != nil:
 		return err
 	case h.Profile.Tracks == rig.TracksNever:
-		return fmt.Errorf("lanes have no tracks in this host")
+		return h.cannot("lanes have no tracks here")
 	}
 	l.Track = true
 	return nil

@@ -212,6 +212,22 @@ var faults = []fault{
 		p.Halve(pl, pl.Feeds[f.ID].Output)
 		p.Host.Sides, p.Host.Profile.Sides = false, false
 	}},
+	{"side-panned-away", func(p *plan.Project, rng *rand.Rand) {
+		pl, f := wanted(p, rng, func(f rig.Feed) bool { return isVoice(f) && f.Width == audio.Mono })
+		o, _ := pl.Output(pl.Feeds[f.ID].At())
+		lane := laneOf(p, pl, f)
+		if o.Width != audio.Stereo || !p.Host.Behaviour().Sides || !p.Host.Sides {
+			panic(errNoRoom)
+		}
+		p.Halve(pl, o.Number)
+		p.Patched.Lane(lane.ID).Sources = slices.Clone(lane.Sources)
+		p.Patched.Lane(lane.ID).Width = lane.Width
+		stand(p, pl.ID, func(in *plan.InstrumentState) {
+			in.Halved = pl.Halved
+			in.Feeds[f.ID] = pl.FeedLabel(f.ID)
+			in.Inside[rig.InsideKey(f.ID, rig.InsidePan, "")] = "100"
+		})
+	}},
 	{"output-twice", func(p *plan.Project, rng *rand.Rand) {
 		l := anyLane(p, rng)
 		twin := *l
@@ -720,6 +736,8 @@ func hides(first, second string) bool {
 		{"not-switched-on", "numbers-offset"},    // the lane no longer takes the output that is off
 		{"not-switched-on", "waiting-reload"},    // nor does the host see it
 		{"bus-past-parent", "return-misses-bus"}, // the lanes of the instrument have no bus in common
+		{"lane-past-bus", "return-misses-bus"},   // nor here
+		{"side-panned-away", "side-not-taken"},   // the one needs sides, the other none
 		{"bus-loop", "block-not-chained"},        // the bus does not come to its block's master
 	} {
 		if pair == [2]string{first, second} || pair == [2]string{second, first} {

@@ -1,6 +1,7 @@
 package edits
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -14,9 +15,41 @@ import (
 // SetInside changes what is set inside an instrument, of the project's copy alone.
 func SetInside(placed string, set func(*rig.Instrument) (string, error)) plan.Edit {
 	return change(placed, func(_ *plan.Project, pl *plan.Placed) (string, error) {
+		before := pansAgainst(pl)
 		pl.Instrument.CloneSources()
-		return set(&pl.Instrument)
+		label, err := set(&pl.Instrument)
+		if err != nil {
+			return label, err
+		}
+		for id, why := range pansAgainst(pl) {
+			if before[id] == "" {
+				return "", errors.New(why)
+			}
+		}
+		return label, nil
 	})
+}
+
+// pansAgainst are the sources of an instrument that are panned against the side of the pair that they
+// leave on, by ID, with what is wrong with that.
+func pansAgainst(pl *plan.Placed) map[string]string {
+	out := map[string]string{}
+	for id, a := range pl.Feeds {
+		if a.State != plan.Assigned || a.Side == rig.Whole {
+			continue
+		}
+		for _, x := range pl.PannedWith(id) {
+			if pan := *x.Pan; a.Side == rig.Left && pan > 0 || a.Side == rig.Right && pan < 0 {
+				with := ""
+				if x.ID != id {
+					with = " together with " + pl.Instrument.SourceName(id)
+				}
+				out[x.ID] = fmt.Sprintf("%s leaves on side %s of output %d%s; panned %s it would arrive on the lane of the other "+
+					"side", x.Name, a.Side, a.Output, with, rig.PanText(pan))
+			}
+		}
+	}
+	return out
 }
 
 // mixesOff switches the feeds of ready-made mixes off whose parts are wanted.

@@ -18,14 +18,35 @@ func (pl *Placed) InsideWanted() map[string]string {
 		if a.State != Assigned || a.Side == rig.Whole {
 			continue
 		}
-		if _, ok := pl.Instrument.Source(id); !ok {
-			continue // one through a microphone, which is panned with it
+		for _, x := range pl.PannedWith(id) {
+			out[rig.InsideKey(x.ID, rig.InsidePan, "")] = HardPan(a.Side)
 		}
-		pan := "-100"
-		if a.Side == rig.Right {
-			pan = "100"
+	}
+	return out
+}
+
+// HardPan is the setting that pans a source to a side of its pair, in percent to the right.
+func HardPan(side rig.Side) string {
+	if side == rig.Right {
+		return "100"
+	}
+	return "-100"
+}
+
+// PannedWith lists the sources whose pans keep a feed on its side of a pair: the feed's own, and the
+// voices that can only leave together with it. One through a microphone has none: it is panned with that.
+func (pl *Placed) PannedWith(feed string) (out []rig.SourceRef) {
+	own, ok := pl.Instrument.Source(feed)
+	switch {
+	case !ok:
+		return nil
+	case own.Voice == nil || own.Voice.Slot == 0:
+		return []rig.SourceRef{own}
+	}
+	for x := range pl.Instrument.EachSource() {
+		if x.Voice != nil && x.Voice.Slot == own.Voice.Slot {
+			out = append(out, x)
 		}
-		out[rig.InsideKey(id, rig.InsidePan, "")] = pan
 	}
 	return out
 }

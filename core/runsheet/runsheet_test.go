@@ -261,7 +261,15 @@ func TestDoingEveryStepEndsInThePlan(t *testing.T) {
 			inserts(t, rng, p)
 			if rng.IntN(2) == 0 { // the inside changes too
 				testkit.Edit(t, p, edits.SetInside(pl.ID, func(in *rig.Instrument) (string, error) {
-					*in = in.WithInside(insideOf(rng, in))
+					set := insideOf(rng, in)
+					for id, a := range pl.Feeds {
+						if a.Side != rig.Whole { // a pan against its side is refused
+							for _, x := range pl.PannedWith(id) {
+								delete(set, rig.InsideKey(x.ID, rig.InsidePan, ""))
+							}
+						}
+					}
+					*in = in.WithInside(set)
 					return "set the inside", nil
 				}))
 			}

@@ -199,7 +199,7 @@ var Rules = []*Rule{
 	portsOverlap, pairStraddles,
 	mixBesideParts, insideSendUnheard, partAllChannels, insertTwice,
 	pannedTwice, levelWrongEnd, midiLayer, memoryOver,
-	deadLane, unfedBus, sharedSlot, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders,
+	deadLane, unfedBus, leaveTogether, instrumentTwice, monoOnStereo, effectsLost, effectTwice, returnNoSenders,
 	partNoNotes, playedTwice, laneNoTrack, instanceOver, nameTwice, nameStale,
 	nameNotCarried, setupOverridden,
 	// What stands in the host.

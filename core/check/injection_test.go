@@ -448,7 +448,7 @@ var faults = []fault{
 			Width: audio.Stereo})
 		p.Host.LaneLimit = 500
 	}},
-	{"shared-slot", func(p *plan.Project, rng *rand.Rand) {
+	{"leave-together", func(p *plan.Project, rng *rand.Rand) {
 		v := p.Placed[0].Instrument.Voices
 		p.Placed[0].Instrument.Voices = append(v, rig.Voice{ID: "s1", Name: "Slot One", Role: "kit/kick",
 			Keys: []midi.Key{1}, Slot: 9}, rig.Voice{ID: "s2", Name: "Slot Two", Role: "strings/cello",

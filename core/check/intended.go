@@ -16,7 +16,7 @@ import (
 // retired leads the codes of rules that are no more to those that took their place, so
 // that what was accepted under the old one stays so. A code that was used is never used
 // for something else.
-var retired = map[string]string{}
+var retired = map[string]string{"shared-slot": "leave-together"}
 
 // decision is an acceptance of a project.
 type decision struct {

@@ -137,11 +137,11 @@ func TestPadsOfOneFamilyThatLeaveTogether(t *testing.T) {
 		}
 		return testkit.Mapped(t, plan.Host{FirstLane: 1}, "2x2", in)
 	}
-	if f := only(t, pads(0), "shared-slot"); !strings.Contains(f.Title(), "Tom Low and Tom High") {
+	if f := only(t, pads(0), "leave-together"); !strings.Contains(f.Title(), "Tom Low and Tom High") {
 		t.Errorf("it says %q", f.Title())
 	}
 	for _, f := range check.Project(pads(1)) {
-		if f.Rule.Code == "shared-slot" {
+		if f.Rule.Code == "leave-together" {
 			t.Errorf("of two strokes it says %q", f.Title())
 		}
 	}

@@ -202,7 +202,7 @@ func TestAcceptedProposalsAreSoundAndStable(t *testing.T) {
 			}
 			testkit.Edit(t, p, pr.Accept(pr.Everything()))
 		}
-		if f := testkit.Problems(p, "shared-slot"); len(f) != 0 {
+		if f := testkit.Problems(p, "leave-together"); len(f) != 0 {
 			t.Fatalf("got %s: %s; want len(f) 0", f[0].Title(), f[0].Reason())
 		}
 		for _, pl := range p.Placed {

@@ -11,8 +11,8 @@ import (
 	"hiddenlanes/core/trace"
 )
 
-var sharedSlot = &Rule{
-	Code: "shared-slot", Title: "Two voices can only leave together", Severity: Untidy, Step: AtOutputs,
+var leaveTogether = &Rule{
+	Code: "leave-together", Title: "Two voices can only leave together", Severity: Untidy, Step: AtOutputs,
 	Doc: "The instrument lets these voices leave only together, so two different sounds stay on one " +
 		"lane. Separate them inside the instrument and on the instrument's page, or mark this as intended.",
 	Find: func(g *trace.Graph) (out []Problem) {

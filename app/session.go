@@ -63,7 +63,7 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 	return edits.SetPatched(label,
 		func(p *plan.Project, st *plan.Patched) error {
 			before := st.Clone()
-			st.Lanes = slices.DeleteFunc(st.Lanes, func(plan.Lane) bool { return true })
+			st.Lanes, st.Muted = slices.DeleteFunc(st.Lanes, func(plan.Lane) bool { return true }), nil
 			// An instrument's own track carries its notes; it is no lane of the plan.
 			own := map[string]bool{}
 			for _, pl := range p.Placed {
@@ -78,6 +78,7 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 			ids := idsByName(p, st, lanes)
 			for i, l := range lanes {
 				lane := laneOf(l, i, ids)
+				st.Mute(lane.ID, l.Muted)
 				lane.Owner = plan.Found
 				if want := p.Lane(lane.ID); want != nil {
 					lane.Owner = plan.ByPlan
@@ -92,6 +93,9 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 				st.Lanes = append(st.Lanes, lane)
 			}
 			st.TakeOthers(p, othersOf(p, st), true)
+			for i := range st.Lanes { // what a fader says of a lane of the plan is not patched
+				st.Lanes[i].Gain, st.Lanes[i].Pan = 0, 0
+			}
 			return nil
 		})
 }
@@ -245,7 +249,8 @@ func laneOf(l dawproject.SessionLane, i int, ids map[string]string) plan.Lane {
 	}
 	out := plan.Lane{ID: ids[l.ID], Number: plan.LaneNumber(i + 1), Name: l.Name,
 		Colour: cmp.Or(l.Colour, host.Grey), Kind: kind,
-		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain, Inserts: l.Inserts}
+		Width: audio.Width(min(max(l.Channels, 1), 2)), To: ids[l.To], AlsoMain: l.AlsoMain, Inserts: l.Inserts,
+		Gain: max(l.Level, plan.LowestFader), Pan: l.Pan}
 	for _, s := range l.Sends {
 		if id := ids[s.To]; id != "" {
 			out.Sends = append(out.Sends, plan.Send{To: id, Pre: s.Pre, Level: s.Level})

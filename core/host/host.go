@@ -149,23 +149,49 @@ func (h *Host) newBlock(n plan.LaneNumber) {
 	h.State.Chain(b, false)
 }
 
-// stands reports whether a lane of the host is as one of the plan. A mixer that nobody asks for its
-// widths has them as they come, and a track too many does no harm.
-func stands(have, want *plan.Lane, profile rig.Profile) bool {
+// lane says of a lane what stands otherwise in the host. A mixer that nobody asks for its widths has
+// them as they come, and a track too many does no harm.
+func (d *differences) lane(want, have *plan.Lane) {
+	var other []string
+	routed := false
 	for _, a := range plan.LaneAttributes {
 		switch a.Name() {
 		case plan.AttrWidth, plan.AttrOwner:
+			continue
 		case plan.AttrTrack:
-			if want.Track && !have.Track && profile.Tracks == rig.TracksOnRequest {
-				return false
-			}
-		default:
-			if a.Patched() && !a.Same(have, want) {
-				return false
+			if !want.Track || have.Track || d.profile.Tracks != rig.TracksOnRequest {
+				continue
 			}
 		}
+		if !a.Patched() || a.Same(have, want) {
+			continue
+		}
+		title, is, not := string(a.Name()), "", ""
+		if a.Cell != nil {
+			title = strings.ToLower(a.Cell.Title)
+			is, not = a.Cell.Text(d.p, d.lanes, have), a.Cell.Text(d.p, d.lanes, want)
+		}
+		switch a.Name() {
+		case plan.AttrTo, plan.AttrAlsoMain:
+			if routed {
+				continue
+			}
+			routed = true
+			title, is, not = "routed", d.lanes.DestinationText(have), d.lanes.DestinationText(want)
+		case plan.AttrKind:
+			is, not = string(have.Kind), string(want.Kind)
+		case plan.AttrSources:
+			is, not = d.takes(have), d.takes(want)
+		}
+		other = append(other, fmt.Sprintf("%s %s, not %s", title, cmp.Or(is, "none"), cmp.Or(not, "none")))
 	}
-	return sameSends(have, want)
+	if !sameSends(have, want) {
+		other = append(other, fmt.Sprintf("sends %s, not %s", cmp.Or(d.lanes.SendsText(have), "none"),
+			cmp.Or(d.lanes.SendsText(want), "none")))
+	}
+	if len(other) > 0 {
+		d.say("lane %d %s: %s", want.Number, want.Name, strings.Join(other, "; "))
+	}
 }
 
 // sameSends reports whether lanes send to the same buses, taken at the same places.
@@ -245,13 +271,13 @@ func (d *differences) instrument(pl *plan.Placed) {
 	}
 }
 
-// way is what a lane takes, and where it goes.
-func (d *differences) way(l *plan.Lane) string {
+// takes is what a lane takes.
+func (d *differences) takes(l *plan.Lane) string {
 	var takes []string
 	for _, s := range l.Sources {
 		takes = append(takes, d.p.OutputText(s))
 	}
-	return cmp.Or(strings.Join(takes, " and "), "nothing") + " to " + d.lanes.DestinationText(l)
+	return cmp.Or(strings.Join(takes, " and "), "nothing")
 }
 
 func (d *differences) allLanes() {
@@ -264,8 +290,8 @@ func (d *differences) allLanes() {
 		case l.IsOther():
 		case h == nil:
 			d.say("lane %d %s is not there", l.Number, l.Name)
-		case !stands(h, &l, d.profile):
-			d.say("lane %d %s (%s) is lane %d %s (%s)", l.Number, l.Name, d.way(&l), h.Number, h.Name, d.way(h))
+		default:
+			d.lane(&l, h)
 		}
 	}
 	homes := d.have.Homes(d.p)
@@ -287,7 +313,9 @@ func (d *differences) allLanes() {
 func (d *differences) pressed(word string, which map[string]bool) {
 	for _, id := range slices.Sorted(maps.Keys(which)) {
 		lane := "a lane that is gone"
-		if l := d.lanes[id]; l != nil {
+		if l := d.lanes[id]; l != nil && l.IsOther() {
+			continue // that is the song's
+		} else if l != nil {
 			lane = fmt.Sprintf("lane %d %s", l.Number, l.Name)
 		}
 		d.say("%s is %s", lane, word)

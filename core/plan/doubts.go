@@ -110,6 +110,7 @@ func (s *Patched) TakeOthers(p *Project, lanes []Lane, all bool) {
 		l := &s.Lanes[i]
 		if id := ids[l.ID]; id != "" {
 			s.renameUnknown(l.ID, id)
+			s.renamePressed(l.ID, id)
 			l.ID, l.Number, l.Owner = id, p.Lane(id).Number, Found
 		}
 		if id := ids[l.To]; id != "" {

@@ -112,13 +112,16 @@ func ColourLane(id, colour string) Edit {
 // SetGain sets a lane's fader, −60 to +12 dB.
 func SetGain(id string, gain audio.Decibels) Edit {
 	return OnLane(id, func(_ *Project, l *Lane) (_ string, err error) {
-		if !(gain >= -60 && gain <= 12) {
+		if !(gain >= LowestFader && gain <= 12) {
 			return "", fmt.Errorf("a fader goes from −60 to +12 dB")
 		}
 		l.Gain = gain
 		return fmt.Sprintf("set lane %d %s to %s", l.Number, l.Name, gain), nil
 	})
 }
+
+// LowestFader is as far down as a fader of a lane is planned.
+const LowestFader audio.Decibels = -60
 
 // SetPan sets a lane's pan, from −1, left, to +1, right.
 func SetPan(id string, pan float64) Edit {

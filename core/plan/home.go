@@ -84,6 +84,16 @@ func (s *Patched) ExchangeLanes(a, b string) {
 	s.RenameLane(neither, a)
 }
 
+// renamePressed lets a lane be muted and soloed under another ID.
+func (s *Patched) renamePressed(from, to string) {
+	for _, set := range []map[string]bool{s.Muted, s.Soloed} {
+		if on, ok := set[from]; ok {
+			delete(set, from)
+			set[to] = on
+		}
+	}
+}
+
 // RenameLane lets a lane of a state be known by another ID, with all that leads to it.
 func (s *Patched) RenameLane(from, to string) {
 	for i := range s.Lanes {
@@ -98,12 +108,7 @@ func (s *Patched) RenameLane(from, to string) {
 			send.To = to
 		}
 	}
-	for _, set := range []map[string]bool{s.Muted, s.Soloed} {
-		if on, ok := set[from]; ok {
-			delete(set, from)
-			set[to] = on
-		}
-	}
+	s.renamePressed(from, to)
 	for id, in := range s.Instruments {
 		if in.Home == from {
 			in.Home = to

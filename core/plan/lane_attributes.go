@@ -173,7 +173,7 @@ var LaneAttributes = []*LaneAttribute{
 				w, err := audio.ParseWidth(strings.ToLower(typed))
 				return SetLaneWidth(id, w), err
 			})},
-	{attribute: inPlan("pan", func(l *Lane) *float64 { return &l.Pan }, equal[float64]),
+	{attribute: inPlan("pan", func(l *Lane) *float64 { return &l.Pan }, equal[float64]), taken: true,
 		Cell: laneCell("pan", "Pan", func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) },
 			func(_ *Project, id, typed string) (Edit, error) {
 				pan, err := rig.ParsePan(typed)
@@ -203,7 +203,7 @@ var LaneAttributes = []*LaneAttribute{
 				on, err := words.ParseEither(typed, normalPolarity, inverted)
 				return SetPolarity(id, on), err
 			})},
-	{attribute: inPlan("gain", func(l *Lane) *audio.Decibels { return &l.Gain }, equal[audio.Decibels]),
+	{attribute: inPlan("gain", func(l *Lane) *audio.Decibels { return &l.Gain }, equal[audio.Decibels]), taken: true,
 		Cell: laneCell("gain", "Level", func(_ *Project, l *Lane) string { return l.Gain.String() },
 			func(_ *Project, id, typed string) (Edit, error) {
 				gain, err := audio.ParseDecibels(typed)

@@ -9,6 +9,7 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -19,8 +20,9 @@ import (
 	"hiddenlanes/format/smf"
 )
 
-// maxVolume is the top of the linear volume range the schema is written with.
-const maxVolume = 2
+// maxVolume is the top of the linear volume range that channels are written with: +12 dB, to which faders
+// and sends are planned.
+const maxVolume = 4
 
 type project struct {
 	XMLName     xml.Name `xml:"Project"`
@@ -155,22 +157,7 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 		}
 	}
 	g := trace.New(p)
-	own := map[string]bool{} // lanes that come with an instrument
-	for i := range p.Placed {
-		t := instrumentTrack(&p.Placed[i])
-		if l := ownLane(g, p, &p.Placed[i]); l != nil && !own[l.ID] {
-			own[l.ID] = true
-			lane := laneTrack(g, l)
-			t.Name, t.Color, t.Channel = lane.Name, lane.Color, lane.Channel
-			t.Comment = lane.Comment + ", " + p.Placed[i].Instrument.Name
-		}
-		doc.Structure.Tracks = append(doc.Structure.Tracks, t)
-	}
-	for _, l := range g.Lanes() {
-		if !own[l.ID] {
-			doc.Structure.Tracks = append(doc.Structure.Tracks, laneTrack(g, l))
-		}
-	}
+	doc.Structure.Tracks = tracksOf(g, p)
 	doc.Structure.Tracks = append(doc.Structure.Tracks, track{ContentType: "audio notes", Loaded: true, ID: "t-main",
 		Name: "Main mix", Channel: newChannel("main", "master", 2, "", 0, 1)})
 	if song != nil && p.Song != nil {
@@ -182,6 +169,45 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 		err = writeXML(z, "project.xml", doc)
 	}
 	return cmp.Or(err, z.Close())
+}
+
+// tracksOf lists the tracks in the order of the lanes: an instrument that comes with a lane is at that
+// lane's place, another before the first of its lanes.
+func tracksOf(g *trace.Graph, p *plan.Project) (out []track) {
+	own := map[string]*plan.Placed{} // the instrument that comes with a lane
+	lanes := slices.Clone(g.Lanes())
+	slices.SortStableFunc(lanes, func(a, b *plan.Lane) int { return cmp.Compare(a.Number, b.Number) })
+	before := map[string][]*plan.Placed{} // those that have a track of their own, by the lane after it
+	for i := range p.Placed {
+		pl := &p.Placed[i]
+		if l := ownLane(g, p, pl); l != nil && own[l.ID] == nil {
+			own[l.ID] = pl
+			continue
+		}
+		first := ""
+		for _, l := range slices.Backward(lanes) {
+			if slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed == pl.ID }) {
+				first = l.ID
+			}
+		}
+		before[first] = append(before[first], pl)
+	}
+	for _, l := range lanes {
+		for _, pl := range before[l.ID] {
+			out = append(out, instrumentTrack(pl))
+		}
+		t := laneTrack(g, l)
+		if pl := own[l.ID]; pl != nil {
+			in := instrumentTrack(pl)
+			in.Name, in.Color, in.Channel, in.Comment = t.Name, t.Color, t.Channel, t.Comment+", "+pl.Instrument.Name
+			t = in
+		}
+		out = append(out, t)
+	}
+	for _, pl := range before[""] { // nothing of them arrives anywhere
+		out = append(out, instrumentTrack(pl))
+	}
+	return out
 }
 
 // instrumentTrack is the track of an instrument, with one for each of its parts. Those
@@ -226,6 +252,9 @@ func laneTrack(g *trace.Graph, l *plan.Lane) track {
 	}
 	c := newChannel(l.ID, role, l.Width.Ports(), to, l.Pan, l.Gain.Linear())
 	c.Devices = devicesOf(l)
+	if s := g.Project.Patched; s != nil {
+		c.Mute.Value = s.Muted[l.ID]
+	}
 	if list := sendsOf(l); len(list) > 0 {
 		c.Sends = &sends{list}
 	}

@@ -92,7 +92,7 @@ func TestEveryLaneAndBusIsInTheFile(t *testing.T) {
 		"string(//Track[Channel/@id=//Track[@name='Drums']/Channel/@destination]/Channel/@role)": "master",
 		"string(//Track[@name='Kick']/Channel/Pan/@value)":                                       "0.25",
 		// the range ends at 2
-		"string(//Track[@name='Kick']/Channel/Volume/@value)":                                           "2",
+		"string(//Track[@name='Kick']/Channel/Volume/@value)":                                           "4",
 		"number(//Track[@name='Drums']/Channel/Volume/@value) > 0.4999":                                 "true",
 		"string(//Track[@name='Plate']/Channel/@role)":                                                  "effect",
 		"concat(//Track[@name='Kick']//Send[1]/@type,' ',//Track[@name='Kick']//Send[2]/@type)":         "post pre",

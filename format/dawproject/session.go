@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 	"io/fs"
+	"math"
 	"slices"
 	"strings"
 
@@ -38,6 +39,9 @@ type SessionLane struct {
 	AlsoMain bool   // it goes to its bus and to the main mix as well
 	Sends    []SessionSend
 	Inserts  []rig.Insert
+	Level    audio.Decibels // of its fader; 0 where the file does not say
+	Pan      float64        // from -1, left, to 1
+	Muted    bool
 }
 
 // SessionSend is a copy of a lane to a bus of the session.
@@ -61,6 +65,19 @@ type readChannel struct {
 	Destination   string      `xml:"destination,attr"`
 	Sends         readSends   `xml:"Sends"`
 	Devices       readDevices `xml:"Devices"`
+	Volume        *readValue  `xml:"Volume"`
+	Pan           *readValue  `xml:"Pan"`
+	Mute          struct {
+		Value bool `xml:"value,attr"`
+	} `xml:"Mute"`
+}
+
+// readValue is a real parameter as it is read.
+type readValue struct {
+	Unit  string  `xml:"unit,attr"`
+	Value float64 `xml:"value,attr"`
+	Min   float64 `xml:"min,attr"`
+	Max   float64 `xml:"max,attr"`
 }
 
 // readSends are the sends of a channel, at most so many as there can be buses to send to.
@@ -103,30 +120,45 @@ func some(d *xml.Decoder, most int, read func(xml.StartElement) error) error {
 }
 
 type readSend struct {
-	Destination string `xml:"destination,attr"`
-	Type        string `xml:"type,attr"`
-	Volume      *struct {
-		Unit  string  `xml:"unit,attr"`
-		Value float64 `xml:"value,attr"`
-	} `xml:"Volume"`
+	Destination string     `xml:"destination,attr"`
+	Type        string     `xml:"type,attr"`
+	Volume      *readValue `xml:"Volume"`
 }
 
 // lowest is the level of a send that is turned down altogether.
 const lowest audio.Decibels = -90
 
-// level is how loud a send is; one that does not say is at 0 dB.
-func (s readSend) level() audio.Decibels {
-	if s.Volume == nil {
+// level is how loud a send or a channel is; one that does not say is at 0 dB.
+func (x *readValue) level() audio.Decibels {
+	if x == nil {
 		return 0
 	}
-	v := audio.FromLinear(s.Volume.Value)
-	if s.Volume.Unit == "decibel" {
-		v = audio.Decibels(s.Volume.Value)
+	v := audio.FromLinear(x.Value)
+	if x.Unit == "decibel" {
+		v = audio.Decibels(x.Value)
 	}
 	if !(v > lowest) { // nor a number that is none
 		return lowest
 	}
 	return min(v, plan.MaxSend)
+}
+
+// pan is where a channel stands, from -1 to 1; one that does not say is in the middle.
+func (x *readValue) pan() float64 {
+	if x == nil {
+		return 0
+	}
+	pan := x.Value
+	switch {
+	case x.Unit == "percent":
+		pan /= 100
+	case x.Unit != "linear" || x.Min >= 0: // normalized: from 0 to 1
+		pan = 2*pan - 1
+	}
+	if !(pan >= -1 && pan <= 1) {
+		return 0
+	}
+	return math.Round(pan*100) / 100 // in percent, as a pan is typed
 }
 
 // DecodeFiles reads the mixer of a DAWproject file, an archive that is open already. What it does not
@@ -252,7 +284,7 @@ func (m *mixer) add(t readTrack) {
 	m.buses[c.ID], m.effects[c.ID] = bus, c.Role == "effect"
 	m.lanes = append(m.lanes, SessionLane{ID: c.ID, Name: strings.Join(strings.Fields(t.Name), " "),
 		Colour: colour(t.Color), Bus: bus, Channels: max(c.AudioChannels, 1),
-		Inserts: insertsOf(c.Devices)})
+		Inserts: insertsOf(c.Devices), Level: rounded(c.Volume.level()), Pan: c.Pan.pan(), Muted: c.Mute.Value})
 	c.Devices = nil
 	m.channels = append(m.channels, *c)
 }
@@ -274,7 +306,7 @@ func (m *mixer) route() {
 // send takes one send of a lane; toMain reports whether the lane's destination is the main mix.
 func (m *mixer) send(l *SessionLane, c readChannel, s readSend, toMain bool) {
 	to := s.Destination
-	whole := s.Type != "pre" && s.level() == 0
+	whole := s.Type != "pre" && s.Volume.level() == 0
 	switch {
 	case m.mains[to] && !toMain:
 		l.AlsoMain = true
@@ -283,7 +315,7 @@ func (m *mixer) send(l *SessionLane, c readChannel, s readSend, toMain bool) {
 		// All of it into a submix beside the way to the main mix: the signal goes both ways.
 		l.To, l.AlsoMain = to, true
 	case !slices.ContainsFunc(l.Sends, func(x SessionSend) bool { return x.To == to }):
-		l.Sends = append(l.Sends, SessionSend{to, s.Type == "pre", s.level()})
+		l.Sends = append(l.Sends, SessionSend{to, s.Type == "pre", s.Volume.level()})
 	}
 }
 
@@ -308,4 +340,9 @@ func colour(s string) string {
 		return s[:7]
 	}
 	return ""
+}
+
+// rounded is a level to 0.01 dB: a file has it as a factor.
+func rounded(d audio.Decibels) audio.Decibels {
+	return audio.Decibels(math.Round(float64(d)*100) / 100)
 }

@@ -181,3 +181,28 @@ func FuzzDecode(f *testing.F) {
 		}
 	})
 }
+
+// Tracks stand in the order of the lanes: an instrument does not push the lanes before it behind.
+func TestTracksStandInTheOrderOfTheLanes(t *testing.T) {
+	for _, kind := range rig.Profiles {
+		p := testkit.Mapped(t, plan.Host{FirstLane: 4}, "10x2", sample.BrineworkKit(), sample.SaltpanSection())
+		testkit.Edit(t, p, edits.SetProfile(kind))
+		others, err := plan.ParseOthers("1-3 Dialogue")
+		if err != nil {
+			t.Fatal(err)
+		}
+		testkit.Edit(t, p, edits.AddOthers(others))
+		var want, got []string
+		for _, l := range p.ByNumber() {
+			want = append(want, l.Name)
+		}
+		for _, l := range testkit.Session(t, p).Lanes {
+			if slices.Contains(want, l.Name) {
+				got = append(got, l.Name)
+			}
+		}
+		if !slices.Equal(got, want) {
+			t.Errorf("%s: the tracks are %q; want the lanes in their order, %q", kind.Name, got, want)
+		}
+	}
+}

@@ -114,6 +114,18 @@ func withoutNews(doc map[string]any) map[string]any {
 	if lanes, ok := doc["lanes"].([]any); ok { // those of the mixer were not in the document
 		doc["lanes"] = slices.DeleteFunc(lanes, func(l any) bool { return l.(map[string]any)["owner"] == "found" })
 	}
+	lanes, _ := doc["lanes"].([]any)
+	for _, x := range lanes { // a level or pan other than zero counts as typed
+		l, typed := x.(map[string]any), map[string]any{}
+		for _, name := range []string{"gain", "pan"} {
+			if l[name] != nil {
+				typed[name] = true
+			}
+		}
+		if reflect.DeepEqual(l["typed"], any(typed)) {
+			delete(l, "typed")
+		}
+	}
 	placed, _ := doc["placed"].([]any)
 	for _, x := range placed {
 		pl := x.(map[string]any)

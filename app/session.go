@@ -93,9 +93,6 @@ func ReadSession(s *dawproject.Session, shortened string) plan.Edit {
 				st.Lanes = append(st.Lanes, lane)
 			}
 			st.TakeOthers(p, othersOf(p, st), true)
-			for i := range st.Lanes { // what a fader says of a lane of the plan is not patched
-				st.Lanes[i].Gain, st.Lanes[i].Pan = 0, 0
-			}
 			return nil
 		})
 }

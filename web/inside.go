@@ -273,7 +273,7 @@ func (in *inside) fillReturns() {
 		var fed []string
 		for _, f := range in.Instrument.FedBy(r.ID) {
 			text := f.Name + " " + f.Send.Level.String()
-			if f.Send.Pre {
+			if in.Instrument.TakesBefore(f.Send) {
 				text += " before the fader"
 			}
 			if f.Closed {

@@ -192,7 +192,8 @@ const (
 // Rules lists every rule, those that silence first.
 var Rules = []*Rule{
 	// What is planned.
-	feedNoOutput, closedFeed, playedOff, outputGone, outputNoLane, sideNotTaken, sidePannedAway, outOfRange, portsPastEnd, addressesFew,
+	feedNoOutput, closedFeed, playedOff, outputGone, outputNoLane, sideNotTaken, sidePannedAway, outOfRange,
+	portsPastEnd, addressesFew,
 	notesNoPart,
 	collision, outputTwice, doublePath, lanePastBus, busPastParent, busNarrow, partNoAddress, widthFold, laneNarrow,
 	parkedWithWanted, lumped, returnMissesBus, sendMeetsDry, returnPastBus,

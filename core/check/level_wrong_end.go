@@ -46,7 +46,7 @@ var levelWrongEnd = &Rule{
 // to 0 dB, so that it sounds as loud as before; where others are on the lane, or the gain inside
 // would be too high, the lane is set to 0 dB alone.
 func raiseInside(g *trace.Graph, f trace.Feed, l *plan.Lane) (string, plan.Edit) {
-	level := setLane(l.ID, func(l *plan.Lane) { l.Gain = 0 })
+	level := setLane(l.ID, func(l *plan.Lane) { l.Gain, l.Typed.Gain = 0, true })
 	ids := madeOf(&f.Placed.Instrument, f.Feed)
 	x, ok := rig.SourceRef{}, false
 	if len(ids) > 0 {

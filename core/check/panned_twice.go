@@ -31,7 +31,7 @@ var pannedTwice = &Rule{
 								Reason: fmt.Sprintf("It is %s inside %s and %s on lane %d.", rig.PanText(f.Pan),
 									f.Placed.Instrument.Name, rig.PanText(l.Pan), l.Number)}
 						}}
-					lane := setLane(l.ID, func(l *plan.Lane) { l.Pan = 0 })
+					lane := setLane(l.ID, func(l *plan.Lane) { l.Pan, l.Typed.Pan = 0, true })
 					if ids := madeOf(&f.Placed.Instrument, f.Feed); len(ids) > 0 {
 						fd.offer("Centre it inside", setInside(f.Ref.Placed, "centre "+f.Name+" inside", ids,
 							func(x rig.SourceRef) { *x.Pan = 0 }))

@@ -12,9 +12,9 @@ import (
 var sidePannedAway = &Rule{
 	Code: "side-panned-away", Title: "What shares a pair is panned to the other side of it", Severity: Wrong,
 	Step: AtOutputs,
-	Doc: "Two mono feeds share a stereo output, one on each side, and are kept apart by their pans inside the instrument. " +
-		"In the host one is panned to the side of the other, and arrives on the other's lane. Pan it to its own side; " +
-		"voices that leave together are panned together.",
+	Doc: "Two mono feeds share a stereo output, one on each side, and are kept apart by their pans inside the " +
+		"instrument. In the host one is panned to the side of the other, and arrives on the other's lane. Pan it to its " +
+		"own side; voices that leave together are panned together.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		eachPatched(g, func(pl *plan.Placed, in plan.InstrumentState) {
 			if !g.Project.Patched.Knows(plan.InstrumentEntity(pl.ID), plan.AttrInside) {

@@ -99,7 +99,7 @@ func SetOwner(ids []string, owner plan.Owner) plan.Edit {
 					l.Owner = owner
 				} else if owner == plan.ByPlan { // it stands already
 					stands := plan.CloneLanes([]plan.Lane{*p.Lane(id)})[0]
-					stands.Gain, stands.Pan = 0, 0
+					stands.Typed = plan.Typed{}
 					s.Lanes = append(s.Lanes, stands)
 				}
 			}

@@ -163,7 +163,7 @@ func (d *differences) lane(want, have *plan.Lane) {
 				continue
 			}
 		}
-		if !a.Patched() || a.Same(have, want) {
+		if !a.Patched() || a.Stands(have, want) {
 			continue
 		}
 		title, is, not := string(a.Name()), "", ""

@@ -126,6 +126,8 @@ func TestLanesThatDifferInAFieldAreNotAlike(t *testing.T) {
 			f.SetBool(true)
 		case reflect.Slice:
 			f.Set(reflect.MakeSlice(f.Type(), 1, 1))
+		case reflect.Struct:
+			f.Field(0).SetBool(true)
 		case reflect.Pointer:
 			f.Set(reflect.New(f.Type().Elem()))
 		default:

@@ -115,8 +115,20 @@ func SetGain(id string, gain audio.Decibels) Edit {
 		if !(gain >= LowestFader && gain <= 12) {
 			return "", fmt.Errorf("a fader goes from −60 to +12 dB")
 		}
-		l.Gain = gain
+		l.Gain, l.Typed.Gain = gain, true
 		return fmt.Sprintf("set lane %d %s to %s", l.Number, l.Name, gain), nil
+	})
+}
+
+// LeaveFader plans the level of a lane no more, or its pan: it is as the mixer has it.
+func LeaveFader(id string, a Attribute) Edit {
+	return OnLane(id, func(_ *Project, l *Lane) (_ string, err error) {
+		if a == AttrGain {
+			l.Gain, l.Typed.Gain = 0, false
+			return fmt.Sprintf("plan no level of lane %d %s", l.Number, l.Name), nil
+		}
+		l.Pan, l.Typed.Pan = 0, false
+		return fmt.Sprintf("plan no pan of lane %d %s", l.Number, l.Name), nil
 	})
 }
 
@@ -129,7 +141,7 @@ func SetPan(id string, pan float64) Edit {
 		if !(pan >= -1 && pan <= 1) {
 			return "", fmt.Errorf("a pan goes from −100 %% to +100 %%")
 		}
-		l.Pan = pan
+		l.Pan, l.Typed.Pan = pan, true
 		return fmt.Sprintf("pan lane %d %s: %s", l.Number, l.Name, rig.PanText(pan)), nil
 	})
 }

@@ -89,6 +89,8 @@ const (
 	AttrPlan     Attribute = "plan"    // the one that was heard
 	AttrChained  Attribute = "chained" // of blocks of lanes
 	AttrMuted    Attribute = "muted"   // of lanes in the mixer
+	AttrGain     Attribute = "gain"    // of lanes: the fader, where it is typed
+	AttrPan      Attribute = "pan"
 	AttrSoloed   Attribute = "soloed"
 )
 

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,16 +17,18 @@ import (
 // whether a session tells it, what the step says that sets it, and its cell. A new attribute is a
 // field of Lane, a field of keptLane and a row here and, if it sounds, its term in the signal path.
 type LaneAttribute struct {
-	attribute[Lane, keptLane]                      // without read and write it is not patched
-	Cell                      *LaneCell            // where it is typed; nil: nowhere
-	Short                     string               // the title of its cell in a narrow head, where that is another
-	Choices                   string               // the list that its cell offers, by its ID on the page
-	Says                      func(l *Lane) string // in words, where it is not usual; nil: never
-	Step                      *LaneStep            // the step that sets it; nil: it is set with others, or never
-	told                      bool                 // a session tells it
-	assumed                   bool                 // of lanes of a session that nobody knew it is taken to be as planned
-	unasked                   bool                 // where the plan has none of it, nobody is asked whether the host has
-	taken                     bool                 // a lane of a session that the plan does not have brings it along
+	attribute[Lane, keptLane]                       // without read and write it is not patched
+	Cell                      *LaneCell             // where it is typed; nil: nowhere
+	Short                     string                // the title of its cell in a narrow head, where that is another
+	Choices                   string                // the list that its cell offers, by its ID on the page
+	Says                      func(l *Lane) string  // in words, where it is not usual; nil: never
+	Step                      *LaneStep             // the step that sets it; nil: it is set with others, or never
+	told                      bool                  // a session tells it
+	assumed                   bool                  // of lanes of a session that nobody knew it is taken to be as planned
+	unasked                   bool                  // where the plan has none of it, nobody is asked whether the host has
+	taken                     bool                  // a lane of a session that the plan does not have brings it along
+	planned                   func(l *Lane) bool    // whether a lane of the plan has it planned; nil: always
+	near                      func(x, y *Lane) bool // whether nobody hears the difference, where it is not always planned
 }
 
 // keptLane is a lane as it is kept of what is patched: what is not there is unknown.
@@ -43,8 +46,11 @@ type keptLane struct {
 	Inserts  *[]rig.Insert `json:"inserts,omitempty"`
 	Track    *bool         `json:"track,omitempty"`    // it has a track, for automation
 	Inverted *bool         `json:"inverted,omitempty"` // its polarity
-	Muted    bool          `json:"muted,omitempty"`    // in the mixer; the plan wants none to be
-	Soloed   bool          `json:"soloed,omitempty"`
+	// the fader and the pan, of which those that are typed are planned
+	Gain   *audio.Decibels `json:"gain,omitempty"`
+	Pan    *float64        `json:"pan,omitempty"`
+	Muted  bool            `json:"muted,omitempty"` // in the mixer; the plan wants none to be
+	Soloed bool            `json:"soloed,omitempty"`
 }
 
 // AttrPolarity is the polarity of a lane. Its row below is all there is of it, but for what it sounds
@@ -81,8 +87,10 @@ func routeCell(key, title string, text func(ByID, *Lane) string,
 // Patched reports whether the attribute is known of the lanes in a host.
 func (a *LaneAttribute) Patched() bool { return a.write != nil }
 
-// Same reports whether two lanes have it alike.
-func (a *LaneAttribute) Same(x, y *Lane) bool { return a.same(x, y) }
+// Stands reports whether a lane in a host has it as one of the plan wants it.
+func (a *LaneAttribute) Stands(have, want *Lane) bool {
+	return a.same(have, want) || a.planned != nil && (!a.planned(want) || a.near(have, want))
+}
 
 // Name is what it is called where it is kept.
 func (a *LaneAttribute) Name() Attribute { return a.name }
@@ -107,6 +115,18 @@ func inPlan[V any](name Attribute, of func(*Lane) *V, same func(a, b V) bool) at
 }
 
 func equal[V comparable](a, b V) bool { return a == b }
+
+// fader is an attribute that is planned where it was typed.
+func fader[V ~float64](name Attribute, of func(*Lane) (v *V, typed *bool),
+	in func(*keptLane) **V) attribute[Lane, keptLane] {
+	a := attr(name, func(l *Lane) *V { v, _ := of(l); return v }, in)
+	a.take = func(to, from *Lane) {
+		v, typed := of(to)
+		fromV, fromTyped := of(from)
+		*v, *typed = *fromV, *fromTyped
+	}
+	return a
+}
 
 // LaneAttributes lists the attributes of lanes, in the order in which tables show them.
 var LaneAttributes = []*LaneAttribute{
@@ -173,9 +193,20 @@ var LaneAttributes = []*LaneAttribute{
 				w, err := audio.ParseWidth(strings.ToLower(typed))
 				return SetLaneWidth(id, w), err
 			})},
-	{attribute: inPlan("pan", func(l *Lane) *float64 { return &l.Pan }, equal[float64]), taken: true,
-		Cell: laneCell("pan", "Pan", func(_ *Project, l *Lane) string { return rig.PanText(l.Pan) },
+	{attribute: fader(AttrPan, func(l *Lane) (*float64, *bool) { return &l.Pan, &l.Typed.Pan },
+		func(k *keptLane) **float64 { return &k.Pan }), taken: true, told: true, unasked: true,
+		planned: func(l *Lane) bool { return l.Typed.Pan },
+		near:    func(x, y *Lane) bool { return math.Abs(x.Pan-y.Pan) < 0.005 },
+		Says:    func(l *Lane) string { return words.Either(l.Typed.Pan, "", "pan "+rig.PanText(l.Pan)) },
+		Step: &LaneStep{Verb: "Set the pan of", Verify: "it is heard where it is to stand",
+			Text: func(l *Lane) (string, string) { return l.Name + ": " + rig.PanText(l.Pan), rig.PanText(l.Pan) }},
+		Cell: laneCell("pan", "Pan", func(_ *Project, l *Lane) string {
+			return words.Either(l.Typed.Pan || l.Pan != 0, "", rig.PanText(l.Pan))
+		},
 			func(_ *Project, id, typed string) (Edit, error) {
+				if typed == "" {
+					return LeaveFader(id, AttrPan), nil
+				}
 				pan, err := rig.ParsePan(typed)
 				return SetPan(id, pan), err
 			})},
@@ -203,9 +234,20 @@ var LaneAttributes = []*LaneAttribute{
 				on, err := words.ParseEither(typed, normalPolarity, inverted)
 				return SetPolarity(id, on), err
 			})},
-	{attribute: inPlan("gain", func(l *Lane) *audio.Decibels { return &l.Gain }, equal[audio.Decibels]), taken: true,
-		Cell: laneCell("gain", "Level", func(_ *Project, l *Lane) string { return l.Gain.String() },
+	{attribute: fader(AttrGain, func(l *Lane) (*audio.Decibels, *bool) { return &l.Gain, &l.Typed.Gain },
+		func(k *keptLane) **audio.Decibels { return &k.Gain }), taken: true, told: true, unasked: true,
+		planned: func(l *Lane) bool { return l.Typed.Gain },
+		near:    func(x, y *Lane) bool { return math.Abs(float64(x.Gain-y.Gain)) < 0.05 },
+		Says:    func(l *Lane) string { return words.Either(l.Typed.Gain, "", "level "+l.Gain.String()) },
+		Step: &LaneStep{Verb: "Set the level of", Verify: "each fader is where it is to be",
+			Text: func(l *Lane) (string, string) { return l.Name + ": " + l.Gain.String(), l.Gain.String() }},
+		Cell: laneCell("gain", "Level", func(_ *Project, l *Lane) string {
+			return words.Either(l.Typed.Gain || l.Gain != 0, "", l.Gain.String())
+		},
 			func(_ *Project, id, typed string) (Edit, error) {
+				if typed == "" {
+					return LeaveFader(id, AttrGain), nil
+				}
 				gain, err := audio.ParseDecibels(typed)
 				return SetGain(id, gain), err
 			})},
@@ -239,15 +281,21 @@ var patchedLaneAttributes = func() (out []attribute[Lane, keptLane]) {
 
 // same reports whether two lanes are alike in every field.
 func (l *Lane) same(x *Lane) bool {
-	return l.ID == x.ID && !slices.ContainsFunc(LaneAttributes, func(a *LaneAttribute) bool { return !a.same(l, x) })
+	return l.ID == x.ID && l.Typed == x.Typed &&
+		!slices.ContainsFunc(LaneAttributes, func(a *LaneAttribute) bool { return !a.same(l, x) })
 }
 
-// Says tells in words what is set on a lane beyond what everybody lists of one: "polarity inverted";
-// "" where all is usual.
-func (l *Lane) Says() string {
+// Says tells in words what is set on a lane beyond what everybody lists of one: "polarity inverted,
+// level -3 dB"; "" where all is usual.
+func (l *Lane) Says() string { return l.says(func(*LaneAttribute) bool { return true }) }
+
+// SaysBeside is Says of what no session tells.
+func (l *Lane) SaysBeside() string { return l.says(func(a *LaneAttribute) bool { return !a.told }) }
+
+func (l *Lane) says(which func(*LaneAttribute) bool) string {
 	var out []string
 	for _, a := range LaneAttributes {
-		if a.Says != nil && a.Says(l) != "" {
+		if a.Says != nil && which(a) && a.Says(l) != "" {
 			out = append(out, a.Says(l))
 		}
 	}

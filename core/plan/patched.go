@@ -17,8 +17,8 @@ import (
 // It is kept as settings, each a value of an attribute of an entity; see PatchedSettings.
 type Patched struct {
 	Instruments map[string]InstrumentState // by placed ID
-	Lanes       []Lane                     // without faders, which are not patched
-	Tracks      map[string]Track           // of parts, by "placed:part"
+	Lanes       []Lane
+	Tracks      map[string]Track // of parts, by "placed:part"
 	// Chained tells of blocks of lanes, from 2, whether their masters reach the main mix; of
 	// those that are not told of, nobody has said otherwise.
 	Chained map[int]bool
@@ -226,7 +226,13 @@ func (p *Project) AsPlanned() *Patched {
 		if b := p.Host.BlockOf(out.Lanes[i].Number); b > 1 && !out.Lanes[i].IsOther() {
 			out.Chain(b, true)
 		}
-		out.Lanes[i].Gain, out.Lanes[i].Pan = 0, 0 // faders are not patched
+		l := &out.Lanes[i]
+		if !l.Typed.Gain { // it is the mixer's own
+			l.Gain = 0
+		}
+		if !l.Typed.Pan {
+			l.Pan = 0
+		}
 		for _, s := range out.Lanes[i].Sources {
 			if in, ok := out.Instruments[s.Placed]; ok {
 				in.On[s.Output] = true

@@ -388,10 +388,11 @@ type Lane struct {
 	Sources  []OutputRef    `json:"sources,omitempty"` // outputs that arrive here
 	To       string         `json:"to"`                // ID of a bus, or MainMix
 	AlsoMain bool           `json:"alsoMain,omitempty"`
-	Sends    []Send         `json:"sends,omitempty"`   // copies to buses beside that
-	Inserts  []rig.Insert   `json:"inserts,omitempty"` // effects that the signal passes, in order
-	Gain     audio.Decibels `json:"gain,omitempty"`
+	Sends    []Send         `json:"sends,omitempty"`    // copies to buses beside that
+	Inserts  []rig.Insert   `json:"inserts,omitempty"`  // effects that the signal passes, in order
+	Gain     audio.Decibels `json:"gain,omitempty"`     // of its fader
 	Pan      float64        `json:"pan,omitempty"`      // -1 left to +1 right
+	Typed    Typed          `json:"typed,omitzero"`     // of level and pan, those that are planned
 	Inverted bool           `json:"inverted,omitempty"` // its polarity
 	Kept     role.Role      `json:"kept,omitempty"`     // what an empty lane is kept for
 	Track    bool           `json:"track,omitempty"`    // it is to have a track, for automation
@@ -400,6 +401,13 @@ type Lane struct {
 	Folded bool `json:"folded,omitempty"`
 	// Divider says whether a rule stands above it in lists; nil: as the house chart says.
 	Divider *bool `json:"divider,omitempty"`
+}
+
+// Typed says which of a lane's level and pan somebody has typed: those are planned. The others are the
+// mixer's own; how they are known to stand is what is computed with.
+type Typed struct {
+	Gain bool `json:"gain,omitempty"`
+	Pan  bool `json:"pan,omitempty"`
 }
 
 // Owner says who made a lane.

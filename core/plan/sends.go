@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"hiddenlanes/core/audio"
 )
@@ -28,10 +29,13 @@ const (
 
 // ParseTap reads a tap; empty, it is after the fader.
 func ParseTap(s string) (Tap, error) {
-	switch t := Tap(s); t {
-	case AfterFader, BeforeFader:
-		return t, nil
-	case "":
+	if s == "" {
+		return AfterFader, nil
+	}
+	switch rest, pre, said := audio.CutTap("send " + strings.TrimSpace(s)); {
+	case said && rest == "send" && pre:
+		return BeforeFader, nil
+	case said && rest == "send":
 		return AfterFader, nil
 	}
 	return "", fmt.Errorf("a send is taken before or after the fader, not %q", s)

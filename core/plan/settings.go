@@ -91,7 +91,8 @@ func (s *Patched) Assume(p *Project) (keys []Key) {
 func (p *Project) goesWithoutSaying(k Key) bool {
 	if kind, id := k.Entity.Parts(); kind == "lane" {
 		a, l := LaneAttributeNamed(k.Attribute), p.Lane(id)
-		return a != nil && a.unasked && (l == nil || a.same(l, &Lane{}) ||
+		return a != nil && a.unasked && (l == nil || a.planned != nil && !a.planned(l) ||
+			a.planned == nil && a.same(l, &Lane{}) ||
 			k.Attribute == AttrTrack && p.Host.Behaviour().Tracks != rig.TracksOnRequest)
 	}
 	switch k.Attribute {

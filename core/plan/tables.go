@@ -126,13 +126,11 @@ func (lanes ByID) SendsText(l *Lane) string {
 // fader.
 func (p *Project) parseSends(typed string) (out []Send, err error) {
 	for _, one := range rig.SplitSends(typed) {
+		s := Send{Level: UsualSend}
+		one, s.Pre, _ = audio.CutTap(one)
 		words := strings.Fields(one)
 		if len(words) == 0 {
 			continue
-		}
-		s := Send{Level: UsualSend}
-		if tap, err := ParseTap(strings.ToLower(words[len(words)-1])); err == nil && len(words) > 1 {
-			s.Pre, words = tap == BeforeFader, words[:len(words)-1]
 		}
 		level := words
 		if strings.EqualFold(words[len(words)-1], "dB") && len(words) > 2 {

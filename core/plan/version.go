@@ -31,7 +31,8 @@ import (
 // 4: what is patched says on which lane an instrument was loaded; where it does not, that is worked
 // out from what the lanes take.
 //
-// 5: a template of the host that was kept says what it holds, and a project may begin from one.
+// 5: a template of the host that was kept says what it holds, and a project may begin from one. Levels
+// and pans of lanes that were typed are planned; one other than zero counts as typed.
 var Versions = &document.Line{What: "project",
 	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3, toVersion4, toVersion5}}
 
@@ -105,6 +106,17 @@ func toVersion3(p map[string]any) error {
 func toVersion4(map[string]any) error { return nil }
 
 func toVersion5(p map[string]any) error {
+	for _, l := range objects(p["lanes"]) {
+		typed := map[string]any{}
+		for _, name := range []string{"gain", "pan"} {
+			if v, _ := l[name].(json.Number); v != "" && v != "0" {
+				typed[name] = true
+			}
+		}
+		if len(typed) > 0 {
+			l["typed"] = typed
+		}
+	}
 	for _, pl := range objects(p["placed"]) {
 		for _, name := range []string{"instrument", "asItCame"} {
 			in, _ := pl[name].(map[string]any)

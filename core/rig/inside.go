@@ -284,8 +284,7 @@ func (in *Instrument) parseReturns(typed string) (out []InsideSend, err error) {
 			return ""
 		}
 		if s.Return = find(text); s.Return == "" {
-			text, s.Pre = strings.CutSuffix(text, " before")
-			text = strings.TrimSuffix(text, " after")
+			text, s.Pre, _ = audio.CutTap(text)
 			s.Return = find(text)
 		}
 		if s.Return == "" {
@@ -338,6 +337,11 @@ func (in *Instrument) FedBy(returned string) (out []Sender) {
 		}
 	}
 	return out
+}
+
+// TakesBefore reports whether a send inside is taken before the fader: it is, or its return takes all so.
+func (in *Instrument) TakesBefore(s InsideSend) bool {
+	return s.Pre || slices.ContainsFunc(in.Returns, func(r Return) bool { return r.ID == s.Return && r.PreFader })
 }
 
 // SplitSends splits a list of sends at its commas, but for those within a number.

@@ -250,7 +250,7 @@ var InsideAttributes = []*InsideAttribute{
 			}
 			v, pre := strings.CutSuffix(value, preTap)
 			tap := "after the fader"
-			if pre {
+			if in.TakesBefore(InsideSend{Return: of, Pre: pre}) {
 				tap = "before the fader"
 			}
 			return fmt.Sprintf("%s to %s: %s, %s", name, in.SourceName(of), levelText(v), tap)

@@ -150,8 +150,13 @@ func (s patched) Lanes() []*plan.Lane {
 	out := make([]*plan.Lane, len(s.s.Lanes))
 	for i := range s.s.Lanes {
 		l := &s.s.Lanes[i]
-		if want := faders[l.ID]; want != nil {
-			l.Gain, l.Pan = want.Gain, want.Pan
+		if want := faders[l.ID]; want != nil { // what nobody has typed, or told, counts as planned
+			if !want.Typed.Gain || !s.s.Knows(plan.LaneEntity(l.ID), plan.AttrGain) {
+				l.Gain = want.Gain
+			}
+			if !want.Typed.Pan || !s.s.Knows(plan.LaneEntity(l.ID), plan.AttrPan) {
+				l.Pan = want.Pan
+			}
 		}
 		out[i] = l
 		delete(faders, l.ID)
@@ -366,8 +371,8 @@ func (b *builder) exits(n Signal, jacks []rig.Output) {
 	}
 	for _, s := range n.Returns {
 		e := Edge{From: id, To: b.g.Find(InsideReturn, plan.FeedRef{Placed: n.Ref.Placed, Feed: s.Return}.String()),
-			Kind: InsideSend, Gain: s.Level, Pre: s.Pre, Inverted: n.Inverted, Shut: shut}
-		if !s.Pre {
+			Kind: InsideSend, Gain: s.Level, Pre: n.Placed.Instrument.TakesBefore(s), Inverted: n.Inverted, Shut: shut}
+		if !e.Pre {
 			e.Gain += n.Gain
 		}
 		if e.To == None {

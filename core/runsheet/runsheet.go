@@ -874,7 +874,7 @@ func (b *builder) dress(kind plan.LaneKind) {
 		st := Step{Place: InHost, Told: true, Verify: a.Step.Verify, Why: a.Step.Why}
 		for _, l := range b.planned {
 			have := b.h.Lane(l.ID)
-			if have == nil || l.Kind != kind || a.Same(have, l) {
+			if have == nil || l.Kind != kind || a.Stands(have, l) {
 				continue
 			}
 			text, value := a.Step.Text(l)

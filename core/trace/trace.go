@@ -291,7 +291,7 @@ func (g *Graph) laneDetail(l *plan.Lane) string {
 			s += fmt.Sprintf(" · sends to %s at %s", b.Name, send.Level)
 		}
 	}
-	if says := l.Says(); says != "" {
+	if says := l.SaysBeside(); says != "" {
 		s += " · " + says
 	}
 	return s

@@ -259,7 +259,7 @@ func laneTrack(g *trace.Graph, l *plan.Lane) track {
 		c.Sends = &sends{list}
 	}
 	comment := fmt.Sprintf("Lane %d", l.Number)
-	if says := l.Says(); says != "" { // the schema has no element for it
+	if says := l.SaysBeside(); says != "" { // the schema has no element for it
 		comment += ", set by hand: " + says
 	}
 	return track{ContentType: "audio", Loaded: true, ID: "t-" + l.ID, Name: l.Name, Color: l.Colour,

@@ -25,6 +25,7 @@ import (
 	"hiddenlanes/core/check"
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/trace"
 	"hiddenlanes/internal/testkit"
@@ -113,6 +114,14 @@ func withoutNews(doc map[string]any) map[string]any {
 	}
 	if lanes, ok := doc["lanes"].([]any); ok { // those of the mixer were not in the document
 		doc["lanes"] = slices.DeleteFunc(lanes, func(l any) bool { return l.(map[string]any)["owner"] == "found" })
+	}
+	if host, ok := doc["host"].(map[string]any); ok { // it names its kind, with shared MIDI channels
+		if kind, ok := host["profile"].(map[string]any); ok && kind["name"] == rig.Profiles[0].Name {
+			delete(host, "profile")
+		} else if ok {
+			delete(kind, "midiScope")
+		}
+		delete(host, "sides") // a lane could take one where no kind was named
 	}
 	lanes, _ := doc["lanes"].([]any)
 	for _, x := range lanes { // a level or pan other than zero counts as typed

@@ -29,8 +29,18 @@ type settings struct {
 // settingsVersions are the versions of the settings' document.
 //
 // 1: all settings in one document, which says its version.
+//
+// 2: kinds of host say what MIDI addresses count within; until then it was the whole host.
 var settingsVersions = &document.Line{What: "document of settings",
-	Steps: []func(map[string]any) error{func(map[string]any) error { return nil }}}
+	Steps: []func(map[string]any) error{func(map[string]any) error { return nil }, func(doc map[string]any) error {
+		kinds, _ := doc["profiles"].([]any)
+		for _, k := range kinds {
+			if kind, ok := k.(map[string]any); ok {
+				kind["midiScope"] = string(rig.WithinHost)
+			}
+		}
+		return nil
+	}}}
 
 type settingsMark struct{}
 

@@ -375,7 +375,7 @@ func TestFocusAndResultAfterEveryAction(t *testing.T) {
 		{fogBell + "/outputs", "#missing-i1", kb.Enter, "Done: "},
 		{fogBell + "/check", ".finding .btn", kb.Enter, "problems left."},
 		{fogBell + "/run", "#tick-1", kb.Enter, "Done: mark as done"},
-		{fogBell + "/run", "#tick-3-0", kb.Enter, "Done: mark as done"},
+		{fogBell + "/run", "#tick-2-0", kb.Enter, "Done: mark as done"},
 		{fogBell + "/run", "#all-done", kb.Enter, "Done: mark all as done"},
 		{fogBell + "/practice", "#next", kb.Enter, "Done: "},
 		{fogBell + "/proposal", `button[value=together]`, kb.Enter, ""},

@@ -17,13 +17,14 @@ import (
 // sound goes.
 type partsPage struct {
 	Groups []partGroup
-	Free   string // the next address that no part plays on
-	Ports  int    // MIDI ports of the host
+	Ports  int  // MIDI ports of the host
+	Own    bool // each instrument has its own channels
 	Song   []songRow
 }
 
 type partGroup struct {
 	Placed *plan.Placed
+	Free   string // the next address that no part plays on that counts with its own
 	Rows   []partRow
 }
 
@@ -60,21 +61,22 @@ func (r songRow) Twice() bool { return len(r.Reach) > 1 }
 func (r songRow) InOrder() []midi.Key { return slices.Sorted(maps.Keys(r.Keys)) }
 
 func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, error) {
-	out := partsPage{Ports: p.Plan.Host.Behaviour().MIDIPorts}
-	if a, ok := p.Plan.FreeAddress(); ok {
-		out.Free = a.String()
-	}
-	at := map[midi.Address][]string{}
+	out := partsPage{Ports: p.Plan.Host.Behaviour().MIDIPorts, Own: p.Plan.Host.Behaviour().MIDI == rig.WithinInstance}
+	at := map[plan.PlaceOfAddress][]string{}
 	for i := range p.Plan.Placed {
 		for _, part := range p.Plan.Placed[i].Instrument.Parts {
 			if part.Address.Known() {
-				at[part.Address.Norm()] = append(at[part.Address.Norm()], part.Name)
+				a := p.Plan.At(p.Plan.Placed[i].ID, part.Address)
+				at[a] = append(at[a], part.Name)
 			}
 		}
 	}
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		g := partGroup{Placed: pl}
+		if a, ok := p.Plan.FreeAddress(pl.ID); ok {
+			g.Free = a.String()
+		}
 		for _, part := range pl.Instrument.Parts {
 			g.Rows = append(g.Rows, p.partRow(pl, part, at))
 		}
@@ -92,11 +94,11 @@ func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, erro
 	return out, nil
 }
 
-func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]string) partRow {
+func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[plan.PlaceOfAddress][]string) partRow {
 	ref := plan.FeedRef{Placed: pl.ID, Feed: part.ID}
 	row := partRow{Ref: ref.String(), Name: part.Name, Role: string(part.Role), Address: part.Address,
 		PlaysOn: p.Plan.PlaysOn(pl, &part), Set: part.Articulations}
-	for _, other := range at[part.Address.Norm()] {
+	for _, other := range at[p.Plan.At(pl.ID, part.Address)] {
 		if other != part.Name && part.Address.Known() {
 			row.Layer = append(row.Layer, other)
 		}
@@ -123,7 +125,7 @@ func (p *project) partRow(pl *plan.Placed, part rig.Part, at map[midi.Address][]
 			row.Track = "its channel"
 		default:
 			row.Track = track.String()
-			row.Plays = at[track]
+			row.Plays = at[p.Plan.At(pl.ID, track)]
 		}
 	}
 	for _, f := range p.Graph.Feeds {

@@ -35,13 +35,13 @@ func TestTheRunSheetIsTickedUndoneAndResumed(t *testing.T) {
 	if left() != all-2 {
 		t.Errorf("%d steps are left of %d after two", left(), all)
 	}
-	// the instrument, and one action of it that spreads its feeds
-	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "2 of ") {
+	// the instrument, and its sixteen feeds
+	if head := see[string](p, `document.querySelector(".head").innerText`); !strings.Contains(head, "17 of ") {
 		t.Errorf("what is done: %s", head)
 	}
 	p.changes(func() { p.click("#undo") })
 	p.goTo(fogBell + "/run") // tomorrow
-	if left() != all-1 || !strings.HasPrefix(text(), "Spread the feeds of Brinework Kit") {
+	if left() != all-1 || !strings.HasPrefix(text(), "Assign 16 feeds of Brinework Kit") {
 		t.Errorf("%d steps are left, the first is %q", left(), text())
 	}
 	p.choose("#profile", "Lanes fed by sends")

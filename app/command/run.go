@@ -124,6 +124,7 @@ type OwnProfile struct {
 	Tracks      string `form:"tracks,optional"`
 	Notes       string `form:"notes,optional"`
 	Ports       int    `form:"ports,optional,min=1" says:"the number of MIDI ports"`
+	MIDI        string `form:"midi,optional"` // what MIDI addresses count within: "" an instrument, "host"
 }
 
 // Profile is the kind of host that is described.
@@ -131,7 +132,8 @@ func (c OwnProfile) Profile() rig.Profile {
 	return rig.Profile{Name: rig.CleanName(c.Name), Lanes: rig.LaneStyle(c.Lanes), Limit: c.Limit, BlockSize: c.Block,
 		Appears: rig.Appears(c.Appears), After: rig.After(c.After), SaveFirst: c.Save, FirstOnOwn: c.First,
 		Sides: c.Sides, Several: c.Several, AllChannels: c.AllChannels, MIDIPorts: max(c.Ports, 1),
-		SendsSilent: c.SendsSilent, Tracks: rig.TrackStyle(c.Tracks), Notes: rig.NotesPlace(c.Notes)}
+		SendsSilent: c.SendsSilent, Tracks: rig.TrackStyle(c.Tracks), Notes: rig.NotesPlace(c.Notes),
+		MIDI: rig.MIDIScope(c.MIDI)}
 }
 
 // Check refuses a description that is none.

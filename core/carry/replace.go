@@ -339,11 +339,11 @@ func (s *Replacement) address(p *plan.Project, pl, was *plan.Placed) {
 			}
 		}
 	}
-	taken := map[midi.Address]bool{}
+	taken := map[plan.PlaceOfAddress]bool{}
 	for k := range p.Placed {
 		for _, part := range p.Placed[k].Instrument.Parts {
 			if part.Address.Known() && (p.Placed[k].ID != pl.ID || of[part.ID] != "") {
-				taken[part.Address.Norm()] = true
+				taken[p.At(p.Placed[k].ID, part.Address)] = true
 			}
 		}
 	}
@@ -351,13 +351,13 @@ func (s *Replacement) address(p *plan.Project, pl, was *plan.Placed) {
 		if !parts[i].Address.Known() || of[parts[i].ID] != "" {
 			continue
 		}
-		if a := parts[i].Address.Norm(); taken[a] {
+		if taken[p.At(pl.ID, parts[i].Address)] {
 			parts[i].Address = midi.Address{}
-			if free, ok := p.FreeAddress(); ok {
+			if free, ok := p.FreeAddress(pl.ID); ok {
 				parts[i].Address = free
 			}
 		}
-		taken[parts[i].Address.Norm()] = true
+		taken[p.At(pl.ID, parts[i].Address)] = true
 	}
 }
 

@@ -27,7 +27,7 @@ var addressesFew = &Rule{
 						return Words{Title: part.Name + " gets no notes",
 							Reason: fmt.Sprintf("Its MIDI address is %s, and the host has %d MIDI ports.", part.Address, ports)}
 					}}
-				if free, ok := g.Project.FreeAddress(); ok {
+				if free, ok := g.Project.FreeAddress(pl.ID); ok {
 					fd.offer(fmt.Sprintf("Give it %s", free), edits.SetAddress(plan.FeedRef{Placed: pl.ID, Feed: part.ID}, free))
 				}
 				out = append(out, fd)

@@ -4,29 +4,29 @@ import (
 	"fmt"
 
 	"hiddenlanes/core/edits"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
 
 var midiLayer = &Rule{
 	Code: "midi-layer", Title: "Several parts have one MIDI address", Severity: Wrong, Step: AtParts,
-	Doc: "Notes sent there play all of them: a layer. Mark it as intended if it is; if not, set another channel for " +
+	Doc: "Notes sent there play all of them: a layer. Where each instrument has its own MIDI channels, only those of " +
+		"one are counted together. Mark it as intended if it is; if not, set another channel for " +
 		"each but one.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		type member struct {
 			ref  plan.FeedRef
 			name string
 		}
-		at := map[midi.Address][]member{}
-		var order []midi.Address
+		at := map[plan.PlaceOfAddress][]member{}
+		var order []plan.PlaceOfAddress
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, part := range pl.Instrument.Parts {
 				if !part.Address.Known() {
 					continue
 				}
-				a := part.Address.Norm()
+				a := g.Project.At(pl.ID, part.Address)
 				if len(at[a]) == 0 {
 					order = append(order, a)
 				}
@@ -47,10 +47,10 @@ var midiLayer = &Rule{
 				}
 			}
 			fd.say = func() Words {
-				return Words{Title: fmt.Sprintf("%s have %s", namesInWords(names), a),
+				return Words{Title: fmt.Sprintf("%s have %s", namesInWords(names), a.Address),
 					Reason: fmt.Sprintf("A note sent there plays all %d.", len(layer))}
 			}
-			if free, ok := g.Project.FreeAddress(); ok {
+			if free, ok := g.Project.FreeAddress(layer[1].ref.Placed); ok {
 				fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
 				text := fmt.Sprintf("Give %s %s", layer[1].name, free)
 				if len(layer) > 2 {
@@ -58,7 +58,7 @@ var midiLayer = &Rule{
 				}
 				fd.offer(text, func(p *plan.Project) (label string, err error) {
 					for _, m := range layer[1:] {
-						free, ok := p.FreeAddress()
+						free, ok := p.FreeAddress(m.ref.Placed)
 						if !ok {
 							return "", fmt.Errorf("there are fewer free addresses than parts; remove the layer of some, or add a MIDI port")
 						}

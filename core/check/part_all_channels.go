@@ -33,7 +33,7 @@ var partAllChannels = &Rule{
 					}}
 				address, ok := part.Address.Norm(), part.Address.Known()
 				if !ok {
-					address, ok = g.Project.FreeAddress()
+					address, ok = g.Project.FreeAddress(pl.ID)
 				}
 				if ok {
 					fd.offer(fmt.Sprintf("Let it receive on %s", address), setInside(pl.ID,

@@ -36,7 +36,7 @@ var partNoAddress = &Rule{
 					unheard = unheard[1:]
 					fd.more(func() string { return fmt.Sprintf("The song has notes on %s that no part plays.", a) })
 					fd.offer(fmt.Sprintf("Give it %s", a), edits.SetAddress(ref, a))
-				} else if free, ok := g.Project.FreeAddress(); ok {
+				} else if free, ok := g.Project.FreeAddress(pl.ID); ok {
 					fd.more(func() string { return fmt.Sprintf("%s is free.", free) })
 					fd.offer(fmt.Sprintf("Give it %s", free), edits.SetAddress(ref, free))
 				}

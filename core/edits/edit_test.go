@@ -235,11 +235,13 @@ func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 		reeds.Parts = append(reeds.Parts, rig.Part{ID: fmt.Sprintf("p%d", c), Name: fmt.Sprintf("Part %d", c),
 			Width: audio.Stereo, Program: -1, Address: midi.Address{Channel: c}})
 	}
-	p := &plan.Project{Name: "x"}
+	shared := rig.Profiles[0]
+	shared.MIDI = rig.WithinHost
+	p := &plan.Project{Name: "x", Host: plan.Host{Profile: shared}}
 	if _, err := AddInstrument(reeds, nil, 0)(p); err != nil {
 		t.Fatal(err)
 	}
-	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 10}) {
+	if a, ok := p.FreeAddress("i1"); !ok || a != (midi.Address{Port: 1, Channel: 10}) {
 		t.Errorf("got %s; want ok, a (midi.Address{Port: 1, Channel: 10})", a)
 	}
 	if _, err := AddInstrument(rig.Instrument{Name: "Kit",
@@ -247,9 +249,17 @@ func TestTheNextFreeAddressLeavesThePercussionChannelToAKit(t *testing.T) {
 		0)(p); err != nil {
 		t.Fatal(err)
 	}
-	if a, ok := p.FreeAddress(); !ok || a != (midi.Address{Port: 1, Channel: 11}) {
+	if a, ok := p.FreeAddress("i1"); !ok || a != (midi.Address{Port: 1, Channel: 11}) {
 		t.Errorf("beside a kit: %s", a)
 	}
+	p.Host.Profile.MIDI = rig.WithinInstance
+	if a, ok := p.FreeAddress("i1"); !ok || a.Channel != 10 {
+		t.Errorf("where each instrument has its own channels the next one beside a kit is %s; want ch 10", a)
+	}
+	if a, ok := p.FreeAddress("i2"); !ok || a.Channel != 1 {
+		t.Errorf("the kit of its own begins at %s; want ch 1", a)
+	}
+	p.Host.Profile = shared
 	ref := plan.FeedRef{Placed: p.Placed[0].ID, Feed: "p9"}
 	if _, err := SetAddress(ref, midi.Address{Port: 1, Channel: 16})(p); err != nil ||
 		p.Placed[0].Instrument.Parts[8].Address.Channel != 16 {

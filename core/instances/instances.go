@@ -5,7 +5,6 @@ package instances
 
 import (
 	"hiddenlanes/core/edits"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
@@ -63,7 +62,7 @@ func Compare(p *plan.Project, placed string) (out []Sum) {
 // sumOf sums the instances of a project up.
 func sumOf(p *plan.Project, placed string) Sum {
 	s := Sum{}
-	addresses, of := map[midi.Address]bool{}, map[string]bool{}
+	addresses, of := map[plan.PlaceOfAddress]bool{}, map[string]bool{}
 	alone := &plan.Project{Host: p.Host}
 	for _, pl := range p.Instances(placed) {
 		s.N++
@@ -72,7 +71,7 @@ func sumOf(p *plan.Project, placed string) Sum {
 		s.Ports += rig.PortsOver(pl.Outputs)
 		for _, part := range pl.Instrument.Parts {
 			if part.Address.Known() {
-				addresses[part.Address.Norm()] = true
+				addresses[p.At(pl.ID, part.Address)] = true
 			}
 		}
 		if err := pl.FitsOne(); err != nil && s.Why == "" {

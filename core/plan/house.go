@@ -194,12 +194,31 @@ func (p *Project) PartAt(ref FeedRef) (*Placed, int, error) {
 	return nil, 0, fmt.Errorf("that part is no longer in this project")
 }
 
-// FreeAddress is the next MIDI address that no part plays on, within the host's ports;
-// the percussion channel is left to an instrument of voices, where there is one.
-func (p *Project) FreeAddress() (midi.Address, bool) {
+// PlaceOfAddress is a MIDI address with what it is counted within: an instance, or "", the whole host.
+type PlaceOfAddress struct {
+	Within string // the placed ID of an instance
+	midi.Address
+}
+
+// At is where an address of an instrument is counted, by the project's kind of host.
+func (p *Project) At(placed string, a midi.Address) PlaceOfAddress {
+	if p.Host.Behaviour().MIDI == rig.WithinInstance {
+		return PlaceOfAddress{placed, a.Norm()}
+	}
+	return PlaceOfAddress{"", a.Norm()}
+}
+
+// FreeAddress is the next MIDI address that no part plays on which counts with those of the placed
+// instrument, within the host's ports; the percussion channel is left to an instrument of voices, where
+// there is one.
+func (p *Project) FreeAddress(placed string) (midi.Address, bool) {
 	used, kit := map[midi.Address]bool{}, false
+	within := p.At(placed, midi.Address{}).Within
 	for i := range p.Placed {
 		in := &p.Placed[i].Instrument
+		if within != "" && p.Placed[i].ID != within {
+			continue
+		}
 		for _, part := range in.Parts {
 			used[part.Address.Norm()] = true
 		}

@@ -32,7 +32,8 @@ import (
 // out from what the lanes take.
 //
 // 5: a template of the host that was kept says what it holds, and a project may begin from one. Levels
-// and pans of lanes that were typed are planned; one other than zero counts as typed.
+// and pans of lanes that were typed are planned; one other than zero counts as typed. A kind of host says
+// what MIDI addresses count within, and every project with an instrument names its kind.
 var Versions = &document.Line{What: "project",
 	Steps: []func(map[string]any) error{toVersion1, toVersion2, toVersion3, toVersion4, toVersion5}}
 
@@ -105,7 +106,30 @@ func toVersion3(p map[string]any) error {
 
 func toVersion4(map[string]any) error { return nil }
 
+// firstKind is the kind of host that a project without one was planned for until version 5.
+const firstKind = `{"name":"Lanes added by hand","lanes":"growing","appears":"made","firstOnOwn":true,"sides":true,` +
+	`"after":"","notes":"group","midiPorts":1}`
+
+// sharedChannels lets MIDI addresses count within the whole host, as they did until version 5, in a
+// project that has an instrument; one that names no kind of host names the one it was planned for.
+func sharedChannels(p map[string]any) {
+	host, _ := p["host"].(map[string]any)
+	if host == nil || len(objects(p["placed"])) == 0 {
+		return
+	}
+	kind, _ := host["profile"].(map[string]any)
+	if kind == nil {
+		if json.Unmarshal([]byte(firstKind), &kind) != nil {
+			return
+		}
+		kind["midiPorts"] = json.Number("1")
+		host["profile"], host["sides"] = kind, true // where no kind was named a lane could take a side
+	}
+	kind["midiScope"] = string(rig.WithinHost)
+}
+
 func toVersion5(p map[string]any) error {
+	sharedChannels(p)
 	for _, l := range objects(p["lanes"]) {
 		typed := map[string]any{}
 		for _, name := range []string{"gain", "pan"} {

@@ -30,6 +30,7 @@ type Profile struct {
 	Notes       NotesPlace `json:"notes,omitempty"`       // where the notes of an instrument live
 	AllChannels bool       `json:"allChannels,omitempty"` // new tracks send on all MIDI channels
 	MIDIPorts   int        `json:"midiPorts"`
+	MIDI        MIDIScope  `json:"midiScope,omitempty"` // what MIDI addresses count within
 }
 
 // LaneStyle says how the lanes of a mixer come about.
@@ -82,6 +83,16 @@ const (
 	NotesOnOwn   NotesPlace = ""      // on the instrument's own track
 	NotesOnLanes NotesPlace = "lanes" // on any of its lanes
 	NotesOnGroup NotesPlace = "group" // on the folded group of its lanes
+)
+
+// MIDIScope says what MIDI addresses are counted within.
+type MIDIScope string
+
+// The scopes. Where each instance is sent notes of its own, two of them can have the same address and
+// no note plays both.
+const (
+	WithinInstance MIDIScope = ""     // each instance has its own ports and channels
+	WithinHost     MIDIScope = "host" // all instruments share them
 )
 
 // Profiles are those that ship: between them they show every behaviour, named by the one
@@ -146,6 +157,8 @@ func (p Profile) Validate() error {
 		return fmt.Errorf("notes live on the instrument's own track, its lanes or their group, not on %q", p.Notes)
 	case p.Lanes == Blocks && (p.BlockSize < 2 || p.BlockSize > 512):
 		return fmt.Errorf("blocks hold 2 to 512 lanes")
+	case p.MIDI != WithinInstance && p.MIDI != WithinHost:
+		return fmt.Errorf("MIDI addresses count within each instrument or the whole host, not %q", p.MIDI)
 	case p.Limit < 0 || p.Limit > 100000 || p.MIDIPorts < 1 || p.MIDIPorts > 64:
 		return fmt.Errorf("a host has up to 100000 lanes and 1 to 64 MIDI ports")
 	}
@@ -202,6 +215,11 @@ func (p Profile) Sentences() []string {
 		NotesOnGroup: "notes live on the folded group of its lanes"}[p.Notes])
 	if p.AllChannels {
 		out = append(out, "new tracks send on all MIDI channels")
+	}
+	if p.MIDI == WithinHost {
+		out = append(out, "all instruments share the MIDI channels")
+	} else {
+		out = append(out, "each instrument has its own MIDI channels")
 	}
 	return out
 }

@@ -124,7 +124,8 @@ func TestSidesArePannedHard(t *testing.T) {
 }
 
 // Parts get tracks: made, pointed and set, three values each. Two parts of one address are a
-// layer on one track; a second instrument on an address is sent the notes of the track there is.
+// layer on one track; a second instrument on an address is sent the notes of the track there is, where
+// all instruments share the channels, and has a track of its own where each has its own.
 func TestPartsGetTracks(t *testing.T) {
 	part := func(id, name string, channel midi.Channel) rig.Part {
 		return rig.Part{ID: id, Name: name, Role: "brass/horn", Width: audio.Stereo, Program: -1,
@@ -133,7 +134,10 @@ func TestPartsGetTracks(t *testing.T) {
 	one := rig.Instrument{Name: "Reeds", Parts: []rig.Part{part("p1", "Flute", 1), part("p2", "Oboe", 2),
 		part("p3", "Shawm", 2)}}
 	two := rig.Instrument{Name: "Pans", Parts: []rig.Part{part("q1", "Lead", 2), part("q2", "Bass", 4)}}
-	p := testkit.Project(t, plan.Host{Profile: rig.Profiles[0]}, "8x2", one, two)
+	own := rig.Profiles[0]
+	shared := own
+	shared.MIDI = rig.WithinHost
+	p := testkit.Project(t, plan.Host{Profile: own}, "8x2", one, two)
 	testkit.Edit(t, p, edits.Decide(testkit.Feed("p1"), plan.Assigned, plan.Jack{Output: 1}))
 	tracks := func(s *plan.Patched) (out []string) {
 		for _, st := range runsheet.From(p, s) {
@@ -148,6 +152,11 @@ func TestPartsGetTracks(t *testing.T) {
 		"one track: ch 2", "Add a track, point it at Pans and set its MIDI channel [4] Lead: the notes of the track of " +
 		"Oboe, " +
 		"sent to Pans as well; Bass: ch 4"}
+	if got := tracks(nil); len(got) != 2 || got[0] != want[0] ||
+		got[1] != "Add 2 tracks, point each at Pans and set its MIDI channel [6] Lead: ch 2; Bass: ch 4" {
+		t.Errorf("where each instrument has its own channels the sheet has\n%s", strings.Join(got, "\n"))
+	}
+	p.Host.Profile = shared
 	if got := tracks(nil); !slices.Equal(got, want) {
 		t.Errorf("the sheet has\n%s\nwant\n%s", strings.Join(got, "\n"), strings.Join(want, "\n"))
 	}

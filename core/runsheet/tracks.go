@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"hiddenlanes/core/host"
-	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -43,7 +42,7 @@ func addTracks(n int, instrument string) string {
 // and another instrument is sent the notes of the track there is.
 func (b *builder) channels() {
 	set := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}
-	players := map[midi.Address]string{} // the first part of each address
+	players := map[plan.PlaceOfAddress]string{} // the first part of each address
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
 		layers := layersOf(&pl.Instrument)
@@ -54,9 +53,9 @@ func (b *builder) channels() {
 			address := layer[0].Address.Norm()
 			act := host.SetAddress{Track: plan.TrackRef(pl.ID, layer[0].ID), Address: address}
 			names, told, right := b.layer(pl, layer, &act)
-			name, player := strings.Join(names, " and "), players[address]
+			name, player := strings.Join(names, " and "), players[b.p.At(pl.ID, address)]
 			if player == "" {
-				players[address] = layer[0].Name
+				players[b.p.At(pl.ID, address)] = layer[0].Name
 			}
 			switch {
 			case right && (told || !fresh):

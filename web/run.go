@@ -37,6 +37,7 @@ type runPage struct {
 	Ways      []wayLine
 	// Kind is another kind of host that was chosen, KindChanges what it would change.
 	Kind        string
+	Renewed     bool // the project's own kind says something else by now
 	KindChanges []string
 }
 
@@ -67,7 +68,12 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 	if out.HasPlan {
 		out.Ways = wayLines(p.Plan)
 	}
-	if kind, err := rig.ProfileNamed(out.Profiles, q.Get("kind")); err == nil && kind.Name != out.Profile.Name {
+	named := p.Plan.Host.Profile // as the project has kept it, which may be of another day
+	if kind, err := rig.ProfileNamed(out.Profiles, named.Name); err == nil && named.Name != "" {
+		out.Renewed = kind != named
+	}
+	if kind, err := rig.ProfileNamed(out.Profiles, q.Get("kind")); err == nil &&
+		(kind.Name != out.Profile.Name || out.Renewed) {
 		out.Kind, out.KindChanges = kind.Name, app.KindChanges(p.Analysis, kind)
 	}
 	out.OwnName = out.Profile.Name

@@ -10,6 +10,8 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"hiddenlanes/core/edits"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/internal/testkit"
 )
 
@@ -262,5 +264,31 @@ func TestBlocksMutesAndSolosInTheStandIn(t *testing.T) {
 	if body = do("practise-switch-off", "placed", "i1", "jack", "4", "feed", "hat"); !strings.Contains(body,
 		"output 4 is not switched on") {
 		t.Error("an output that is switched off is heard")
+	}
+}
+
+// A project that keeps its kind of host as it was says so, and shows what the kind as it is now would
+// change before it is taken.
+func TestAKindOfHostThatHasChangedIsOffered(t *testing.T) {
+	p := sitDown(t, true)
+	old := rig.Profiles[0]
+	old.MIDI = rig.WithinHost
+	id := int64(4)
+	stands, err := p.site.app.Project(t.Context(), id)
+	done(t, err)
+	_, err = p.site.app.Edit(t.Context(), id, stands.Revision, edits.SetProfile(old))
+	done(t, err)
+	p.goTo(fogBell + "/run")
+	p.turns(func() { p.click("#renew-kind") })
+	if says := see[string](p, `document.getElementById("kind-change").innerText`); !strings.Contains(says,
+		"From now on each instrument has its own MIDI channels.") {
+		t.Errorf("the kind as it is now is said to change %q; want the MIDI channels", says)
+	}
+	p.changes(func() { p.click("#use-kind") })
+	if kind := p.site.bundle(t, fogBell).Host.Profile; kind != rig.Profiles[0] {
+		t.Errorf("taken, the project keeps %+v; want the kind as it is now", kind)
+	}
+	if see[bool](p, `!!document.getElementById("renew-kind")`) {
+		t.Error("it is offered again")
 	}
 }

@@ -19,6 +19,7 @@ import (
 type startPage struct {
 	Starts   []startView
 	Links    []placedLink // to instruments that are not on the page
+	Stages   []stageRow   // of all instruments together, where there are several
 	Template bool
 	Name     string              // of the template that is kept
 	Opens    *plan.MixerTemplate // that a new session begins from
@@ -74,6 +75,7 @@ func (s *server) startPage(r *http.Request, p *project, q url.Values) (any, erro
 	rows := p.placedRows()
 	shown, links := oneAtATime(projectPath(p.ID, "start"), q, rows, len(rows) <= mostStarts)
 	out.Links = links
+	out.Stages = allStages(p.Plan)
 	for _, row := range shown {
 		st, err := s.startOf(r, p, row.Placed)
 		if err != nil {
@@ -159,11 +161,42 @@ func startsOf(pl *plan.Placed, layouts []rig.Layout) (out []startChoice) {
 	return out
 }
 
+// allStages are the stages of all instruments together: the memory of writing beside that of mixing, and
+// the settings of switching all of them; nil where there are not several to be switched.
+func allStages(p *plan.Project) (out []stageRow) {
+	if len(p.Placed) < 2 {
+		return nil
+	}
+	memory := func(p *plan.Project) (mib float64) {
+		for i := range p.Placed {
+			mib += p.Placed[i].Memory()
+		}
+		return mib
+	}
+	can := 0
+	for _, stage := range plan.Stages {
+		row := stageRow{Stage: stage, Text: stageTexts[stage], Here: true, Known: true}
+		q := p.Clone()
+		if _, err := edits.SwitchStages(stage)(q); err == nil {
+			can++
+			row.Here, row.Settings = false, runsheet.Settings(runsheet.From(q, p.AsPlanned()))
+		}
+		row.MiB = memory(q)
+		out = append(out, row)
+	}
+	if can == 0 {
+		return nil
+	}
+	return out
+}
+
+var stageTexts = map[plan.Stage]string{plan.Writing: "Writing", plan.Mixing: "Mixing"}
+
 // stages adds the stages, with the memory of each and the settings of switching.
 func (st *startView) stages(p *plan.Project) {
 	for _, stage := range plan.Stages {
 		row := stageRow{Stage: stage, Here: stage == st.AtStage(),
-			Text: map[plan.Stage]string{plan.Writing: "Writing", plan.Mixing: "Mixing"}[stage]}
+			Text: stageTexts[stage]}
 		row.MiB, row.Known = st.MemoryAt(stage)
 		if !row.Here {
 			q := p.Clone()

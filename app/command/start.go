@@ -22,6 +22,7 @@ var startCommands = []*Spec{
 	of[OwnPlace](Project, "own-place", "Give a voice a place of its own", blame("voice")),
 	of[SetPlayer](Project, "player", "Let an instrument or the host play"),
 	of[SwitchStage](Project, "stage", "Switch between writing and mixing", blame("to")),
+	of[SwitchStages](Project, "stages", "Switch all instruments between writing and mixing", blame("to")),
 	of[Divide](Project, "divide", "Divide an instrument into instances", blame("number"), seen),
 	of[Gather](Project, "gather", "Gather the instances of an instrument into one", seen),
 	of[GiveTracks](Project, "track", "Give lanes a track to be automated on", form("lanes"), blame("lane")),
@@ -113,6 +114,13 @@ type SwitchStage struct {
 }
 
 func (c SwitchStage) Edit() plan.Edit { return edits.SwitchStage(c.Placed, c.To) }
+
+// SwitchStages brings all instruments that can be written with to a stage.
+type SwitchStages struct {
+	To plan.Stage `form:"to"`
+}
+
+func (c SwitchStages) Edit() plan.Edit { return edits.SwitchStages(c.To) }
 
 // Divide spreads the parts of an instrument over so many instances; no number: as few as its limits
 // need.

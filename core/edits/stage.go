@@ -48,6 +48,35 @@ func SwitchStage(placed string, to plan.Stage) plan.Edit {
 	})
 }
 
+// SwitchStages brings all instruments that can be written with to a stage; the others stay as they are.
+func SwitchStages(to plan.Stage) plan.Edit {
+	return func(p *plan.Project) (string, error) {
+		var names []string
+		var last error
+		for i := range p.Placed {
+			pl := &p.Placed[i]
+			if pl.AtStage() == to {
+				continue
+			}
+			was := *pl
+			if _, err := SwitchStage(pl.ID, to)(p); err != nil {
+				*pl, last = was, err
+				continue
+			}
+			names = append(names, pl.Instrument.Name)
+		}
+		switch {
+		case len(names) > 0 && to == plan.Writing:
+			return "write with " + plan.JoinNames(names), nil
+		case len(names) > 0:
+			return "mix " + plan.JoinNames(names) + " with everything open", nil
+		case last != nil:
+			return "", last
+		}
+		return "", fmt.Errorf("every instrument is at that stage already")
+	}
+}
+
 // toWrite leaves the ready-made mixes on, each on the lane of the first feed of its part, or where
 // there are none the most useful microphone, and switches all other microphones off.
 func toWrite(pl *plan.Placed) error {

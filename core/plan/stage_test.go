@@ -74,3 +74,42 @@ func TestWritingThroughTheMostUsefulMicrophone(t *testing.T) {
 		t.Errorf("the user's order is passed over: %+v", q.Placed[0].Feeds)
 	}
 }
+
+// All instruments are switched at once; one that cannot be written with stays as it is, and one undo
+// would take all of it back, since it is one edit.
+func TestAllInstrumentsAreSwitchedAtOnce(t *testing.T) {
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "12x2", sample.SaltpanSection(), sample.BrineworkKit(),
+		sample.ReedCabinet())
+	before := 0.0
+	for i := range p.Placed {
+		before += p.Placed[i].Memory()
+	}
+	reeds := p.Clone().Placed[2]
+	label, err := edits.SwitchStages(plan.Writing)(p)
+	if err != nil || !strings.Contains(label, "Saltpan Section") || !strings.Contains(label, "Brinework Kit") {
+		t.Fatalf("it says %q, %v; want both instruments that can be written with", label, err)
+	}
+	after := 0.0
+	for i := range p.Placed {
+		after += p.Placed[i].Memory()
+	}
+	if p.Placed[0].AtStage() != plan.Writing || p.Placed[1].AtStage() != plan.Writing || after >= before {
+		t.Errorf("the stages are %s and %s with %.0f MiB, before %.0f; want both written with, in less memory",
+			p.Placed[0].AtStage(), p.Placed[1].AtStage(), after, before)
+	}
+	if p.Placed[2].AtStage() != plan.Mixing || len(p.Placed[2].Feeds) != len(reeds.Feeds) {
+		t.Errorf("what has no microphones is at %s with %d feeds", p.Placed[2].AtStage(), len(p.Placed[2].Feeds))
+	}
+	testkit.RunSheetEndsInThePlan(t, p)
+	testkit.Edit(t, p, edits.SwitchStages(plan.Mixing))
+	again := 0.0
+	for i := range p.Placed {
+		again += p.Placed[i].Memory()
+	}
+	if again != before {
+		t.Errorf("mixed again it takes %.0f MiB; want %.0f", again, before)
+	}
+	if _, err := edits.SwitchStages(plan.Mixing)(p); err == nil {
+		t.Error("nothing is left to be switched, and it was done")
+	}
+}

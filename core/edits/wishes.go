@@ -305,22 +305,25 @@ func SetAside(placed string, feeds []string, to plan.State) plan.Edit {
 		}
 		each(pl, feeds, func(a *plan.Assignment) {
 			a.State, a.Output, a.Side, a.ByHand, a.Pin = plan.Off, 0, "", true, nil
-			if j, ok := spare(pl); ok && to == plan.Parked {
+			if j, ok := spare(p, pl); ok && to == plan.Parked {
 				a.State, a.Output, a.Side = plan.Parked, j.Output, j.Side
 			}
 		})
-		if to == plan.Parked {
+		if parked := pl.Feeds[feeds[0]].State == plan.Parked; to == plan.Parked && !parked {
+			return "switch " + names + " off, for a lane listens to every output that is left", nil
+		} else if parked {
 			return "park " + names, nil
 		}
 		return "switch " + names + " off", nil
 	})
 }
 
-// spare is the last jack that carries nothing wanted.
-func spare(pl *plan.Placed) (plan.Jack, bool) {
+// spare is the last jack that carries nothing wanted and that no lane listens to.
+func spare(p *plan.Project, pl *plan.Placed) (plan.Jack, bool) {
 	loads := pl.Loads()
 	for _, o := range slices.Backward(pl.Jacks()) {
-		if j := (plan.Jack{Output: o.Number, Side: o.Side}); len(loads[j]) == 0 {
+		j := plan.Jack{Output: o.Number, Side: o.Side}
+		if len(loads[j]) == 0 && len(p.LanesOf(pl.Ref(o))) == 0 {
 			return j, true
 		}
 	}

@@ -1,6 +1,7 @@
 package edits
 
 import (
+	"slices"
 	"testing"
 
 	"hiddenlanes/core/audio"
@@ -50,8 +51,15 @@ func TestPinnedIsWantedAndSetAsideIsNotPinned(t *testing.T) {
 		t.Errorf("got %+v; want not a.ByHand, a.State %v, a.Pin.Output 2", a, plan.Undecided)
 	}
 	do(t, p, SetAside("i1", []string{"v4"}, plan.Parked))
-	if a := p.Placed[0].Feeds["v4"]; a.Pin != nil || a.State != plan.Parked || a.Output != 4 {
-		t.Errorf("%+v: it is parked on the output it left", a)
+	if a := p.Placed[0].Feeds["v4"]; a.Pin != nil || a.State != plan.Off {
+		t.Errorf("%+v: a lane listens to every output that is left, so it is off", a)
+	}
+	p.Lanes = slices.DeleteFunc(p.Lanes, func(l plan.Lane) bool {
+		return slices.Contains(l.Sources, plan.OutputRef{Placed: "i1", Output: 4})
+	})
+	do(t, p, SetAside("i1", []string{"v4"}, plan.Parked))
+	if a := p.Placed[0].Feeds["v4"]; a.State != plan.Parked || a.Output != 4 {
+		t.Errorf("%+v: nothing listens to output 4, so it is parked there", a)
 	}
 	do(t, p, PinTo("i1", []string{"v1"}, plan.Jack{Output: 1}))
 	do(t, p, PinTo("i1", []string{"v1"}, plan.Jack{}))

@@ -219,6 +219,22 @@ func inWords(n int) string {
 	return fmt.Sprint(n)
 }
 
+// listens reports whether a lane goes on listening to an output though nothing wanted is on it: one that
+// takes something else too, one of another stage, or one that the plan did not make.
+func (g *grouped) listens(output int) bool {
+	for i := range g.project.Lanes {
+		l := &g.project.Lanes[i]
+		takes := slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool {
+			return s.Placed == g.placed.ID && s.Output == output
+		})
+		if takes && (len(l.Sources) > 1 || l.IsOther() || g.project.LaneKeptForStage(l) ||
+			len(g.project.SecondExits(l.Sources[0])) > 0) {
+			return true
+		}
+	}
+	return false
+}
+
 // park gives the unused feeds a spare output, the last one unless they are parked
 // on another already, or switches them off where every output carries something
 // wanted.
@@ -230,8 +246,12 @@ func (g *grouped) park() {
 	spare, free := 0, 0 // number of an output, and how many there are
 	for _, o := range g.outputs {
 		if !busy[o.Number] {
-			spare = o.Number
 			free++
+		}
+	}
+	for _, o := range g.outputs {
+		if busy[o.Number] = busy[o.Number] || g.listens(o.Number); !busy[o.Number] {
+			spare = o.Number
 		}
 	}
 	if free <= g.placed.Spare { // those are to stay empty
@@ -256,7 +276,7 @@ func (g *grouped) park() {
 			at := slices.IndexFunc(g.outputs, func(o rig.Output) bool { return o.Number == u.To.Output })
 			u.Reason += fmt.Sprintf("; parked on %s, where no lane listens", g.outputs[at].PortNames(0))
 		default:
-			u.Reason += "; off, since every output carries something wanted"
+			u.Reason += "; off, since every output carries something wanted or has a lane that stays"
 		}
 		u.Changed = u.To.State != now.State || u.To.At() != now.At()
 	}

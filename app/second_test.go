@@ -51,6 +51,11 @@ func firstProject(t *testing.T, a *App, kind rig.Profile) (project, kit int64) {
 		Setup: Setup{Outputs: []rig.Run{{Count: 14, Width: audio.Stereo}}}}}})
 	do(t, a, project, edits.SetProfile(kind), edits.AskToSave("i1", true), edits.AskForTemplate(true, ""))
 	accept(t, a, project)
+	p, err := a.Project(t.Context(), project)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Logf("the first: %d settings", runsheet.Settings(runsheet.Make(p.Plan)))
 	tickAll(t, a, project)
 	return project, kit
 }

@@ -444,7 +444,7 @@ func (l *onLanes) markChanges() {
 }
 
 func laneChanges(now, then *plan.Lane) bool {
-	return now == nil || now.Number != then.Number || now.Name != then.Name || now.Colour != then.Colour ||
+	return now == nil || len(now.Sources) == 0 || now.Number != then.Number || now.Name != then.Name || now.Colour != then.Colour ||
 		now.To != then.To || now.Width != then.Width
 }
 

@@ -55,6 +55,19 @@ const mostDone = 200
 // All is how many settings there are.
 func (r runPage) All() int { return r.Left + r.Done }
 
+// offer fills in what another kind of host would change, and whether the project's own says something else
+// by now than when it was chosen.
+func (r *runPage) offer(p *project, chosen string) {
+	named := p.Plan.Host.Profile
+	if kind, err := rig.ProfileNamed(r.Profiles, named.Name); err == nil && named.Name != "" {
+		r.Renewed = kind != named
+	}
+	kind, err := rig.ProfileNamed(r.Profiles, chosen)
+	if err == nil && (kind.Name != r.Profile.Name || r.Renewed) {
+		r.Kind, r.KindChanges = kind.Name, app.KindChanges(p.Analysis, kind)
+	}
+}
+
 func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error) {
 	out := runPage{Profile: p.Plan.Host.Behaviour(), Patched: p.Plan.Patched != nil}
 	var err error
@@ -68,14 +81,7 @@ func (s *server) runPage(r *http.Request, p *project, q url.Values) (any, error)
 	if out.HasPlan {
 		out.Ways = wayLines(p.Plan)
 	}
-	named := p.Plan.Host.Profile // as the project has kept it, which may be of another day
-	if kind, err := rig.ProfileNamed(out.Profiles, named.Name); err == nil && named.Name != "" {
-		out.Renewed = kind != named
-	}
-	if kind, err := rig.ProfileNamed(out.Profiles, q.Get("kind")); err == nil &&
-		(kind.Name != out.Profile.Name || out.Renewed) {
-		out.Kind, out.KindChanges = kind.Name, app.KindChanges(p.Analysis, kind)
-	}
+	out.offer(p, q.Get("kind"))
 	out.OwnName = out.Profile.Name
 	if _, err := rig.ProfileNamed(rig.Profiles, out.OwnName); err == nil {
 		out.OwnName = "My host"

@@ -14,8 +14,8 @@ var parkedWithWanted = &Rule{
 	Version:  1,
 	Severity: Wrong,
 	Step:     AtOutputs,
-	Doc: "A feed the song does not use is parked on an output that carries a wanted feed, or that a lane takes. Should it ever sound, it " +
-		"sounds there. Park it on a free output, or switch it off.",
+	Doc: "A feed the song does not use is parked on an output that carries a wanted feed, or that a lane takes. " +
+		"Should it ever sound, it sounds there. Park it on a free output, or switch it off.",
 	Find: func(g *trace.Graph) (out []Problem) {
 		for _, f := range g.Feeds {
 			if f.At.State != plan.Parked || !f.Exists {
@@ -37,7 +37,9 @@ var parkedWithWanted = &Rule{
 					return Words{Title: fmt.Sprintf("%s is parked under %s", f.Name, feedNames(wanted)),
 						Reason: fmt.Sprintf("Both leave by output %s (%s).", f.Output.Label(), f.Output.PortNames(0))}
 				}}
-			if j := spareOutput(g, f); j != (plan.Jack{}) && len(g.LanesOf(plan.OutputRef{Placed: f.Ref.Placed, Output: j.Output, Side: j.Side})) == 0 {
+			j := spareOutput(g, f)
+			on := plan.OutputRef{Placed: f.Ref.Placed, Output: j.Output, Side: j.Side}
+			if j != (plan.Jack{}) && len(g.LanesOf(on)) == 0 {
 				fd.offer(fmt.Sprintf("Park it on output %s", j), edits.Decide(f.Ref, plan.Parked, j))
 			} else {
 				fd.offer("Switch it off", edits.Decide(f.Ref, plan.Off, plan.Jack{}))

@@ -203,9 +203,12 @@ func (h *Host) comeHome(a Load) {
 	}
 	ref := plan.OutputRef{Placed: a.Instrument, Output: j.Output}
 	in := h.State.Instruments[a.Instrument]
-	for _, l := range h.State.Lanes {
-		if slices.Contains(l.Sources, ref) {
+	for i := range h.State.Lanes {
+		if l := &h.State.Lanes[i]; slices.Contains(l.Sources, ref) {
 			in.Home = l.ID
+			if l.Name == outputName(j) { // it came with the instrument, and is called so
+				l.Name = cmp.Or(a.Name, l.Name)
+			}
 		}
 	}
 	h.State.Instruments[a.Instrument] = in
@@ -399,8 +402,9 @@ func (a OpenTemplate) do(h *Host) error {
 	return nil
 }
 
-// Unload takes an instrument out.
-type Unload struct{ Instrument string }
+// Unload takes an instrument out, and the lane that it was loaded on with it; "": there is none, or it
+// stays, since another is loaded there in its place.
+type Unload struct{ Instrument, Lane string }
 
 func (a Unload) Sets() []plan.Setting {
 	return settingOf(plan.InstrumentEntity(a.Instrument), plan.AttrLoaded, false)
@@ -408,7 +412,10 @@ func (a Unload) Sets() []plan.Setting {
 
 func (a Unload) do(h *Host) error {
 	delete(h.State.Instruments, a.Instrument)
-	return nil
+	if a.Lane == "" || h.isHome(a.Lane) || h.Lane(a.Lane) == nil {
+		return nil
+	}
+	return CloseLane{Lane: a.Lane}.do(h)
 }
 
 // Setup sets an instrument's outputs up.
@@ -998,6 +1005,35 @@ func (a SetAddress) do(h *Host) error {
 		t.Address = a.Address
 		h.State.Tracks[ref] = t
 	}
+	return nil
+}
+
+// MoveTrack lets the track of a part play another one from then on.
+type MoveTrack struct{ From, To string } // as plan.TrackRef names them
+
+func (a MoveTrack) Sets() []plan.Setting {
+	return settingOf(plan.TrackEntity(a.To), plan.AttrSources, a.From)
+}
+
+func (a MoveTrack) do(h *Host) error {
+	t, ok := h.State.Tracks[a.From]
+	if !ok {
+		return fmt.Errorf("there is no such track")
+	}
+	delete(h.State.Tracks, a.From)
+	h.State.Tracks[a.To] = t
+	return nil
+}
+
+// RemoveTrack takes a track away.
+type RemoveTrack struct{ Track string }
+
+func (a RemoveTrack) Sets() []plan.Setting {
+	return settingOf(plan.TrackEntity(a.Track), plan.AttrLoaded, false)
+}
+
+func (a RemoveTrack) do(h *Host) error {
+	delete(h.State.Tracks, a.Track)
 	return nil
 }
 

@@ -110,9 +110,12 @@ func (h *Host) appear(instrument string, j plan.Jack, lane string, number plan.L
 		h.point(l, []plan.OutputRef{ref}, w) // it was added before the output was there
 		return
 	}
-	h.add(plan.Lane{ID: lane, Number: number, Name: "Output " + j.String(), Colour: Grey, Kind: plan.Regular, Width: w,
+	h.add(plan.Lane{ID: lane, Number: number, Name: outputName(j), Colour: Grey, Kind: plan.Regular, Width: w,
 		Sources: []plan.OutputRef{ref}})
 }
+
+// outputName is what a lane is called that appears for an output.
+func outputName(j plan.Jack) string { return "Output " + j.String() }
 
 // add puts a lane into the mixer, with an ID and the next free number where it
 // has none.

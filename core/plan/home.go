@@ -46,6 +46,10 @@ func (s *Patched) home(p *Project, placed string) *Lane {
 	return home
 }
 
+// HomeOf is the lane of a state on which an instrument was loaded; nil where it is not loaded, or where
+// the kind of host gives it none.
+func (s *Patched) HomeOf(p *Project, placed string) *Lane { return s.home(p, placed) }
+
 // Homes are the IDs of the lanes on which instruments of the project were loaded.
 func (s *Patched) Homes(p *Project) map[string]bool {
 	out := map[string]bool{}

@@ -444,8 +444,8 @@ func (l *onLanes) markChanges() {
 }
 
 func laneChanges(now, then *plan.Lane) bool {
-	return now == nil || len(now.Sources) == 0 || now.Number != then.Number || now.Name != then.Name || now.Colour != then.Colour ||
-		now.To != then.To || now.Width != then.Width
+	return now == nil || len(now.Sources) == 0 || now.Number != then.Number || now.Name != then.Name ||
+		now.Colour != then.Colour || now.To != then.To || now.Width != then.Width
 }
 
 // notePans notes what is panned inside although it gets an output to itself.

@@ -3,6 +3,7 @@ package runsheet_test
 import (
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"hiddenlanes/core/audio"
@@ -175,5 +176,114 @@ func TestTicksKeepTheLaneAnInstrumentWasLoadedOn(t *testing.T) {
 				}
 			}
 		}
+	}
+}
+
+// An instrument that is replaced leaves its lane, with what is on it, for the new one; one that is
+// removed takes it along, which is said before.
+func TestTheLaneOfAnInstrumentGoesWithItOrIsLeftForTheNext(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		if !plan.HasHomes(profile) {
+			continue
+		}
+		p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "10x2", sample.BrineworkKit())
+		testkit.Edit(t, p, edits.SetProfile(profile))
+		at, s := &homes{}, (*plan.Patched)(nil).Clone()
+		at.done(t, p, s)
+		home := s.HomeOf(p, "i1")
+		if home == nil || home.Name != p.Lane(home.ID).Name {
+			t.Fatalf("%s: its home is %v; want the planned lane of its first output", profile.Name, home)
+		}
+		lane := home.ID
+		r, err := carry.Match(p, "i1", sample.FlintTwelve(), 0, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		testkit.Edit(t, p, r.Edit())
+		steps := runsheet.From(p, s)
+		if want := "and leave the lane for Flint Twelve"; !strings.Contains(steps[0].Text, want) ||
+			!strings.HasPrefix(steps[1].Text, "Load Flint Twelve on lane "+p.Host.LaneName(1)) {
+			t.Errorf("%s: replaced, the sheet begins with %q and %q; want %q", profile.Name, steps[0].Text, steps[1].Text, want)
+		}
+		at.done(t, p, s)
+		if s.Lane(lane) == nil {
+			t.Errorf("%s: the lane is gone", profile.Name)
+		}
+		testkit.Edit(t, p, edits.Remove(p.Placed[0].ID))
+		steps = runsheet.From(p, s)
+		if len(steps) == 0 || !strings.Contains(steps[0].Text, ", with lane "+p.Host.LaneName(1)+" ") || !strings.Contains(steps[0].Why, "move what") {
+			t.Fatalf("%s: removed, the sheet has\n%s\nwant the lane named that goes with it", profile.Name, sheet(steps))
+		}
+		for _, st := range steps[1:] {
+			for _, item := range testkit.ItemTexts(st) {
+				if strings.HasPrefix(item, "lane "+p.Host.LaneName(1)+" ") {
+					t.Errorf("%s: %q removes lane 1 a second time", profile.Name, st.Text)
+				}
+			}
+		}
+		at.done(t, p, s)
+	}
+}
+
+// An instrument that nothing of the plan arrives from by its first output has a lane of its own all the
+// same, and that is called like it.
+func TestAHomeIsCalledLikeItsInstrument(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		if !plan.HasHomes(profile) {
+			continue
+		}
+		p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "10x2", sample.BrineworkKit())
+		testkit.Edit(t, p, edits.SetProfile(profile))
+		testkit.Edit(t, p, edits.KeepOutputsFree("i1", []int{1}, 0))
+		pr := testkit.Propose(t, p, "i1")
+		testkit.Edit(t, p, pr.Accept(pr.Everything()))
+		at, s := &homes{}, (*plan.Patched)(nil).Clone()
+		at.done(t, p, s)
+		if home := s.HomeOf(p, "i1"); home == nil || home.Name != "Brinework Kit" {
+			t.Errorf("%s: its home is %+v; want one called Brinework Kit", profile.Name, home)
+		}
+	}
+}
+
+// Tracks of an instrument that is divided are pointed at the instances, and not made a second time; those
+// that nothing plays any more are removed, which is said before.
+func TestOldTracksAreUsedAgainOrRemoved(t *testing.T) {
+	for _, profile := range rig.Profiles {
+		p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "8x2", sample.ReedCabinet())
+		testkit.Edit(t, p, edits.SetProfile(profile))
+		at, s := &homes{}, (*plan.Patched)(nil).Clone()
+		at.done(t, p, s)
+		tracks := len(s.Tracks)
+		testkit.Edit(t, p, edits.DivideInto("i1", 2))
+		steps := runsheet.From(p, s)
+		again, made := 0, 0
+		for _, st := range steps {
+			switch {
+			case strings.Contains(st.Text, "that nothing plays now at another instrument"):
+				again = st.Count
+			case strings.HasPrefix(st.Text, "Add ") && strings.Contains(st.Text, "point each at"):
+				made = st.Count
+			}
+		}
+		if again != 3 || made != 0 {
+			t.Errorf("%s: divided, %d tracks are used again and %d settings make others; want the 3 that moved, and none\n%s",
+				profile.Name, again, made, sheet(steps))
+		}
+		at.done(t, p, s)
+		if len(s.Tracks) != tracks {
+			t.Errorf("%s: there are %d tracks, and were %d", profile.Name, len(s.Tracks), tracks)
+		}
+		testkit.Edit(t, p, edits.Remove(p.Placed[1].ID))
+		gone := ""
+		for _, st := range runsheet.From(p, s) {
+			if strings.HasPrefix(st.Text, "Remove 3 tracks that nothing plays now") {
+				gone = st.Why
+			}
+		}
+		if !strings.Contains(gone, "move their notes first") {
+			t.Errorf("%s: an instance is removed, and of its tracks is said %q; want them removed, and what is lost", profile.Name,
+				gone)
+		}
+		at.done(t, p, s)
 	}
 }

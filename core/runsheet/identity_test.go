@@ -61,8 +61,8 @@ func TestRemovedInstrumentsHaveStepsOfTheirOwn(t *testing.T) {
 	testkit.Edit(t, p, edits.Remove("i1"))
 	for range 20 {
 		steps := runsheet.Make(p)
-		if len(steps) < 2 || steps[0].Text != "Remove Brinework Kit, which the plan no longer has" ||
-			steps[1].Text != "Remove Saltpan Section, which the plan no longer has" || steps[0].Key() == steps[1].Key() {
+		if len(steps) < 2 || !strings.HasPrefix(steps[0].Text, "Remove Brinework Kit, which the plan no longer has, with lane ") ||
+			!strings.HasPrefix(steps[1].Text, "Remove Saltpan Section, which the plan no longer has, with lane ") || steps[0].Key() == steps[1].Key() {
 			t.Fatalf("the sheet says %v", steps)
 		}
 	}

@@ -144,6 +144,7 @@ func From(p *plan.Project, state *plan.Patched) []Step {
 	b.sends()
 	b.inserts()
 	b.quiet()
+	b.oldTracks()
 	b.channels()
 	b.notes()
 	b.automate()
@@ -348,17 +349,49 @@ func (b *builder) confirm() {
 	b.add(st)
 }
 
+// unload takes out an instrument that the plan no longer has. Where it was loaded on a lane, the lane goes
+// with it, unless another instrument is to be loaded there: then that is loaded in its place.
+func (b *builder) unload(id string) {
+	name := b.s.Instruments[id].Name
+	if name == "" {
+		name = "instrument " + id
+	}
+	st := Step{Place: InHost, Text: fmt.Sprintf("Remove %s, which the plan no longer has", name), Count: 1,
+		Verify: "its window is gone", Actions: []host.Action{host.Unload{Instrument: id}}}
+	home := b.s.HomeOf(b.p, id)
+	if home == nil {
+		b.add(st)
+		return
+	}
+	at := fmt.Sprintf("lane %s %s", b.p.Host.LaneName(home.Number), home.Name)
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		if _, loaded := b.s.Instruments[pl.ID]; loaded {
+			continue
+		}
+		outputs, _, _ := pl.Begins()
+		if len(outputs) == 0 {
+			continue
+		}
+		if lane, _ := b.laneFor(plan.OutputRef{Placed: pl.ID, Output: outputs[0].Number}); lane == home.ID {
+			st.Text = fmt.Sprintf("Remove %s from %s, and leave the lane for %s", name, at, pl.Instrument.Name)
+			st.Why = "the lane stays with what is on it"
+			b.add(st)
+			return
+		}
+	}
+	st.Text += ", with " + at
+	st.Actions = []host.Action{host.Unload{Instrument: id, Lane: home.ID}}
+	st.Why = "it was loaded on that lane, which goes with it: move what is on the lane first, it is lost"
+	b.add(st)
+}
+
 func (b *builder) load() {
 	for _, id := range slices.Sorted(maps.Keys(b.s.Instruments)) {
 		if b.p.Find(id) != nil {
 			continue
 		}
-		name := b.s.Instruments[id].Name
-		if name == "" {
-			name = "instrument " + id
-		}
-		b.add(Step{Place: InHost, Text: fmt.Sprintf("Remove %s, which the plan no longer has", name), Count: 1,
-			Verify: "its window is gone", Actions: []host.Action{host.Unload{Instrument: id}}})
+		b.unload(id)
 	}
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]

@@ -1,11 +1,14 @@
 package runsheet
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"hiddenlanes/core/host"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
@@ -35,6 +38,57 @@ func addTracks(n int, instrument string) string {
 		return fmt.Sprintf("Add a track, point it at %s and set its MIDI channel", instrument)
 	}
 	return fmt.Sprintf("Add %d tracks, point each at %s and set its MIDI channel", n, instrument)
+}
+
+// oldTracks says what becomes of tracks whose part is gone from where it was: of an instrument that was
+// divided, or replaced. One on the address of a part that has no track yet plays that from now on; the
+// others are removed.
+func (b *builder) oldTracks() {
+	again := Step{Place: InHost, Told: true, Verify: "each plays its part in the new place",
+		Why: "their notes, and what is automated on them, stay"}
+	gone := Step{Place: InHost, Told: true, Verify: "nothing is missing when the song is played",
+		Why: "nothing plays them now: move their notes first, they are lost"}
+	old := map[midi.Address]string{}
+	for _, ref := range slices.Sorted(maps.Keys(b.s.Tracks)) {
+		if r, err := plan.ParseFeedRef(ref); err == nil {
+			if _, _, err := b.p.PartAt(r); err == nil {
+				continue
+			}
+		}
+		if a := b.s.Tracks[ref].Address; a.Known() && old[a] == "" {
+			old[a] = ref
+			continue
+		}
+		gone.Actions = append(gone.Actions, host.RemoveTrack{Track: ref})
+		gone.Items = append(gone.Items, Item{Text: "one on " + b.s.Tracks[ref].Address.String()})
+	}
+	for i := range b.p.Placed {
+		pl := &b.p.Placed[i]
+		if !b.tracksMissing(pl) {
+			continue
+		}
+		for _, part := range pl.Instrument.Parts {
+			a, ref := part.Address.Norm(), plan.TrackRef(pl.ID, part.ID)
+			if _, told := b.s.Tracks[ref]; told || !part.Address.Known() || old[a] == "" {
+				continue
+			}
+			again.Actions = append(again.Actions, host.MoveTrack{From: old[a], To: ref})
+			again.Items = append(again.Items, Item{Text: fmt.Sprintf("the one on %s: %s of %s", a, part.Name,
+				pl.Instrument.Name)})
+			delete(old, a)
+		}
+	}
+	for _, a := range slices.SortedFunc(maps.Keys(old), func(x, y midi.Address) int {
+		return cmp.Or(x.Port-y.Port, int(x.Channel)-int(y.Channel))
+	}) {
+		gone.Actions = append(gone.Actions, host.RemoveTrack{Track: old[a]})
+		gone.Items = append(gone.Items, Item{Text: "the one on " + a.String()})
+	}
+	again.Count, gone.Count = len(again.Actions), len(gone.Actions)
+	again.Text = fmt.Sprintf("Point %s that nothing plays now at another instrument", counted(again.Count, "track"))
+	gone.Text = fmt.Sprintf("Remove %s that nothing plays now", counted(gone.Count, "track"))
+	b.add(again)
+	b.add(gone)
 }
 
 // channels makes the tracks that play parts, points each at its instrument, and sets their

@@ -20,6 +20,7 @@ import (
 
 // lanesPage is the table of lanes and buses.
 type lanesPage struct {
+	Homes   []string // of instruments, in the host, that no lane of the plan is
 	Table   table
 	Rows    []laneRow // those on the page
 	Any     bool      // the project has lanes
@@ -130,13 +131,29 @@ func (out *lanesPage) laneRows(p *project) (rows []laneRow) {
 	return rows
 }
 
+// strayHomes are the lanes in the host that instruments were loaded on and that the plan has nothing for,
+// in words.
+func (p *project) strayHomes() (out []string) {
+	if p.Plan.Patched == nil {
+		return nil
+	}
+	for i := range p.Plan.Placed {
+		pl := &p.Plan.Placed[i]
+		if home, planned := p.Plan.Patched.StrayHome(p.Plan, pl.ID); home != nil && planned == nil {
+			out = append(out, fmt.Sprintf("%s was loaded on lane %s: the lane stays as long as the instrument",
+				pl.Instrument.Name, p.Plan.Host.LaneName(home.Number)))
+		}
+	}
+	return out
+}
+
 func (s *server) lanesPage(_ *http.Request, p *project, q url.Values) (any, error) {
 	path := projectPath(p.ID, "lanes")
 	out := lanesPage{Buses: p.Plan.Buses(), Search: searchOf(path, "Search lanes", q, "sort-lanes")}
 	t := newTable(path, q, "lanes", "Lanes and buses", laneColumns...)
 	t.Cells, t.Post = "lanes", projectPath(p.ID, "edit")
 	rows := out.laneRows(p)
-	out.Any, out.Others = len(rows) > 0, len(p.Plan.OtherLanes())
+	out.Any, out.Others, out.Homes = len(rows) > 0, len(p.Plan.OtherLanes()), p.strayHomes()
 	kept := tables.Named("lanes")
 	textsOf := kept.Texts(p.Plan)
 	texts := map[string][]string{}

@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
+
 	"hiddenlanes/core/plan"
 )
 
@@ -77,4 +79,20 @@ func names(lanes []plan.Lane) string {
 		}
 	}
 	return strings.Join(out, ", ")
+}
+
+// The lane that an instrument was loaded on is shown where the plan has nothing for it.
+func TestAHomeWithoutAFeedIsShown(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/start")
+	p.changes(func() { p.fill("#free-i1", "1"+kb.Tab) })
+	p.goTo(fogBell + "/proposal")
+	p.changes(func() { p.click("[id^=accept-all]") })
+	p.goTo(fogBell + "/run")
+	p.changes(func() { p.click("#tick-1") })
+	p.goTo(fogBell + "/lanes")
+	if text := see[string](p, `document.querySelector("p.home")?.innerText ?? ""`); !strings.Contains(text,
+		"Brinework Kit was loaded on lane ") {
+		t.Errorf("the lanes say %q; want the lane that the kit was loaded on", text)
+	}
 }

@@ -164,6 +164,21 @@ func (p *Project) say(k Key, find func(id string) *Lane) string {
 			return fmt.Sprintf("%s: %s", pl.Instrument.Name, k.Attribute)
 		}
 		return "an instrument that is gone"
+	case "output":
+		placed, label, _ := strings.Cut(ref, ":")
+		pl := p.Find(placed)
+		if pl == nil {
+			return "an output of an instrument that is gone"
+		}
+		j, _ := ParseJack(label)
+		if o, ok := pl.Output(j); ok {
+			label = pl.Named(o)
+		}
+		text := "output " + label
+		if len(p.Placed) > 1 {
+			text += " of " + pl.Instrument.Name
+		}
+		return text
 	case "block":
 		return fmt.Sprintf("block %s: chained into the main mix", ref)
 	case "heard":

@@ -20,7 +20,9 @@ func (b *builder) inside() {
 		pl := &b.p.Placed[i]
 		want, have := pl.InsideWanted(), b.s.Instruments[pl.ID].Inside
 		set, reset := map[string][]string{}, map[string][]string{}
-		for _, k := range rig.ChangedInside(want, have) {
+		changed := rig.ChangedInside(want, have)
+		sortBySource(&pl.Instrument, changed)
+		for _, k := range changed {
 			_, name, _ := rig.SplitInside(k)
 			kind := set
 			if a := rig.InsideAttributeNamed(name); a != nil && a.Reset != nil && want[k] == "" {
@@ -37,6 +39,23 @@ func (b *builder) inside() {
 			}
 		}
 	}
+}
+
+// sortBySource sorts settings inside an instrument in the order in which it lists what they are of; what is
+// of the whole comes first.
+func sortBySource(in *rig.Instrument, keys []string) {
+	if len(keys) < 2 {
+		return
+	}
+	rank := map[string]int{}
+	for x := range in.EachSource() {
+		rank[x.ID] = len(rank) + 1
+	}
+	slices.SortStableFunc(keys, func(a, b string) int {
+		x, _, _ := rig.SplitInside(a)
+		y, _, _ := rig.SplitInside(b)
+		return rank[x] - rank[y]
+	})
 }
 
 // insideStep is one step: settings of one kind inside an instrument.

@@ -2,12 +2,15 @@ package runsheet_test
 
 import (
 	"math/rand/v2"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"testing"
 
+	"hiddenlanes/core/edits"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/core/runsheet"
 	"hiddenlanes/demo/sample"
 	"hiddenlanes/internal/testkit"
@@ -158,6 +161,51 @@ func TestStepsAreMarkedInAnyOrder(t *testing.T) {
 			if _, still := runsheet.Named(runsheet.Make(p), st.Key()); still || guard > 50 {
 				t.Fatalf("%q is marked as done and is still to do", st.Text)
 			}
+		}
+	}
+}
+
+// Whatever a step is made of, each part says in words what it is: no ID, and in the order of the
+// instrument.
+func TestPartsSayWhatTheyAre(t *testing.T) {
+	raw := regexp.MustCompile(`\b(lane|output|track|send|feed|instrument):|\bi\d+:|\bl\d+\b`)
+	for _, profile := range rig.Profiles {
+		kit := sample.BrineworkKit()
+		p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "12x2", kit, sample.ReedCabinet())
+		testkit.Edit(t, p, edits.SetProfile(profile))
+		testkit.Edit(t, p, edits.SetInside("i1", func(in *rig.Instrument) (string, error) {
+			for i := range in.Microphones {
+				in.Microphones[i].Pan = -0.5
+			}
+			return "pan all", nil
+		}))
+		var order []string
+		for x := range p.Placed[0].Instrument.EachSource() {
+			order = append(order, x.Name)
+		}
+		outputs := 0
+		for _, st := range runsheet.Make(p) {
+			last := -1
+			for _, part := range st.Parts(p) {
+				text := part.Item.String()
+				if raw.MatchString(text) {
+					t.Errorf("%s: a part of %q is called %q", profile.Name, st.Text, text)
+				}
+				if strings.HasPrefix(text, "output ") {
+					outputs++
+				}
+				if strings.Contains(st.Text, "pans in") {
+					name, _, _ := strings.Cut(text, ":")
+					at := slices.Index(order, name)
+					if at < last {
+						t.Errorf("%s: %q comes after what stands behind it in the instrument", profile.Name, text)
+					}
+					last = at
+				}
+			}
+		}
+		if profile.Appears == rig.WhenSwitched && outputs < 5 {
+			t.Errorf("%s: %d outputs are named; want the five of the second instrument", profile.Name, outputs)
 		}
 	}
 }

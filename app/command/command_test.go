@@ -39,7 +39,7 @@ var own = map[string]string{
 	"own-profile after": "reopen", "own-profile appears": "made", "axis to": "instrument", "facts base": "12.5",
 	"facts outputs": "16x2", "others text": "40-42 Crowd",
 	"traits outputnames": "1 Main", "traits player": "on", "traits defaults": "all", "own-profile tracks": "never",
-	"own-profile notes": "group", "own-profile midi": "host", "arrivals lane-*": "4", "move role": "kit/kick",
+	"own-profile notes": "group", "own-profile midi": "host", "own-profile panlaw": "root", "arrivals lane-*": "4", "move role": "kit/kick",
 	"move before": "kit/snare", "colours tint": "shades", "custom order": "outputs", "custom names": "own",
 	"order-lanes order": "outputs",
 	"order-lanes names": "own", "assign-order feed": "i1:k36", "pin-order feed": "i1:k36", "channel-order feed": "i1:k36",

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hiddenlanes/core/audio"
 	"hiddenlanes/core/edits"
 	"hiddenlanes/core/host"
 	"hiddenlanes/core/plan"
@@ -124,6 +125,8 @@ type OwnProfile struct {
 	Tracks      string `form:"tracks,optional"`
 	Notes       string `form:"notes,optional"`
 	Ports       int    `form:"ports,optional,min=1" says:"the number of MIDI ports"`
+	PanLaw      string `form:"panlaw,optional"`
+	PanCentre   bool   `form:"pancentre"`
 	MIDI        string `form:"midi,optional"` // what MIDI addresses count within: "" an instrument, "host"
 }
 
@@ -133,7 +136,7 @@ func (c OwnProfile) Profile() rig.Profile {
 		Appears: rig.Appears(c.Appears), After: rig.After(c.After), SaveFirst: c.Save, FirstOnOwn: c.First,
 		Sides: c.Sides, Several: c.Several, AllChannels: c.AllChannels, MIDIPorts: max(c.Ports, 1),
 		SendsSilent: c.SendsSilent, Tracks: rig.TrackStyle(c.Tracks), Notes: rig.NotesPlace(c.Notes),
-		MIDI: rig.MIDIScope(c.MIDI)}
+		MIDI: rig.MIDIScope(c.MIDI), PanLaw: audio.PanLaw(c.PanLaw), PanCentre: c.PanCentre}
 }
 
 // Check refuses a description that is none.

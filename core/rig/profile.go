@@ -31,6 +31,9 @@ type Profile struct {
 	AllChannels bool       `json:"allChannels,omitempty"` // new tracks send on all MIDI channels
 	MIDIPorts   int        `json:"midiPorts"`
 	MIDI        MIDIScope  `json:"midiScope,omitempty"` // what MIDI addresses count within
+	// PanLaw is that of its lanes; with PanCentre the centre is at 0 dB, and not the sides.
+	PanLaw    audio.PanLaw `json:"panLaw,omitempty"`
+	PanCentre bool         `json:"panCentre,omitempty"`
 }
 
 // LaneStyle says how the lanes of a mixer come about.
@@ -157,12 +160,26 @@ func (p Profile) Validate() error {
 		return fmt.Errorf("notes live on the instrument's own track, its lanes or their group, not on %q", p.Notes)
 	case p.Lanes == Blocks && (p.BlockSize < 2 || p.BlockSize > 512):
 		return fmt.Errorf("blocks hold 2 to 512 lanes")
+	case !slices.Contains(audio.PanLaws, p.PanLaw):
+		return fmt.Errorf("a pan law is sine and cosine, root or linear, not %q", p.PanLaw)
 	case p.MIDI != WithinInstance && p.MIDI != WithinHost:
 		return fmt.Errorf("MIDI addresses count within each instrument or the whole host, not %q", p.MIDI)
 	case p.Limit < 0 || p.Limit > 100000 || p.MIDIPorts < 1 || p.MIDIPorts > 64:
 		return fmt.Errorf("a host has up to 100000 lanes and 1 to 64 MIDI ports")
 	}
 	return nil
+}
+
+// panText says by what law lanes are panned; "" by the usual one.
+func (p Profile) panText() string {
+	law := map[audio.PanLaw]string{audio.SineCosine: "3", audio.RootLaw: "4.5", audio.LinearLaw: "6"}[p.PanLaw]
+	switch {
+	case p.PanCentre:
+		return "a mono lane at a side is " + law + " dB louder than in the middle"
+	case p.PanLaw != audio.SineCosine:
+		return "a mono lane in the middle is " + law + " dB down on each side"
+	}
+	return ""
 }
 
 // Sentences tells the behaviour in plain words.
@@ -215,6 +232,9 @@ func (p Profile) Sentences() []string {
 		NotesOnGroup: "notes live on the folded group of its lanes"}[p.Notes])
 	if p.AllChannels {
 		out = append(out, "new tracks send on all MIDI channels")
+	}
+	if text := p.panText(); text != "" {
+		out = append(out, text)
 	}
 	if p.MIDI == WithinHost {
 		out = append(out, "all instruments share the MIDI channels")

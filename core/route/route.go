@@ -133,6 +133,7 @@ type Graph struct {
 	onto    map[plan.OutputRef][]int
 	down    []transfer // what becomes of a signal between a node and the main mix
 	main    ID
+	pan     func(pan float64) (left, right float64) // of lanes
 }
 
 type nodeKey struct {

@@ -22,6 +22,8 @@ type Source interface {
 	Uses(rig.Feed) (count int, known bool)
 	// Sides reports whether a lane can take one side of a stereo output.
 	Sides() bool
+	// Pan is what the two sides get of a mono lane that is panned.
+	Pan(pan float64) (left, right float64)
 	// BlockOf is the block that a lane is in, from 1; 0: lanes are in one row.
 	BlockOf(plan.LaneNumber) int
 	// Chained reports whether a block, from 1, reaches the main mix.
@@ -82,7 +84,8 @@ func (s planned) Sides() bool { return s.p.Host.Sides || s.p.Host.Profile.Name =
 
 func (s planned) Uses(f rig.Feed) (int, bool) { return s.p.Uses(f) }
 
-func (s planned) BlockOf(n plan.LaneNumber) int { return s.p.Host.BlockOf(n) }
+func (s planned) Pan(pan float64) (left, right float64) { return panOf(s.p, pan) }
+func (s planned) BlockOf(n plan.LaneNumber) int         { return s.p.Host.BlockOf(n) }
 
 func (s planned) Chained(int) bool { return true }
 
@@ -175,15 +178,23 @@ func (s patched) Sides() bool { return s.p.Host.Behaviour().Sides }
 
 func (s patched) Uses(f rig.Feed) (int, bool) { return s.p.Uses(f) }
 
-func (s patched) BlockOf(n plan.LaneNumber) int { return s.p.Host.BlockOf(n) }
+func (s patched) Pan(pan float64) (left, right float64) { return panOf(s.p, pan) }
+func (s patched) BlockOf(n plan.LaneNumber) int         { return s.p.Host.BlockOf(n) }
 
 func (s patched) Chained(block int) bool { return s.s.IsChained(block) }
 
 func (s patched) Quiet(lane string) Quiet { return Quiet{s.s.Muted[lane], s.s.Soloed[lane]} }
 
+// panOf pans by the law of a project's kind of host.
+func panOf(p *plan.Project, pan float64) (left, right float64) {
+	kind := p.Host.Profile
+	return kind.PanLaw.Gains(pan, kind.PanCentre)
+}
+
 // newGraph builds the graph of a source.
 func newGraph(s Source) *Graph {
-	b := &builder{s: s, g: &Graph{at: map[nodeKey]ID{}, onto: map[plan.OutputRef][]int{}, place: map[ID]int{}}}
+	b := &builder{s: s, g: &Graph{at: map[nodeKey]ID{}, onto: map[plan.OutputRef][]int{}, place: map[ID]int{},
+		pan: s.Pan}}
 	b.g.main = b.node(Node{Kind: MainMix, Width: audio.Stereo})
 	b.lanes()
 	b.instruments()

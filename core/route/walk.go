@@ -40,24 +40,24 @@ func (a gains) squared() gains {
 
 var unity = gains{{1, 0}, {0, 1}}
 
-// passing gives what an edge does to a signal. What is mono is panned by the law of −3 dB
-// (sine and cosine) where it comes to something wider, so that its power stays; what is
-// stereo is balanced; what comes to something mono is the half of the sum.
+// through gives what an edge does to a signal. What is mono is panned where it comes to something wider:
+// a lane by the law of its kind of host, and what is inside an instrument by that of −3 dB (sine and
+// cosine), so that its power stays. What is stereo is balanced; what comes to something mono is the
+// half of the sum.
 func (g *Graph) through(e Edge) gains {
 	level := e.Gain.Linear()
 	if e.Inverted {
 		level = -level
 	}
 	from, to := g.nodes[e.From].Width, g.nodes[e.To].Width
-	angle := (min(max(e.Pan, -1), 1) + 1) * math.Pi / 4
-	left, right := math.Cos(angle), math.Sin(angle)
-	if left < 1e-9 { // hard to one side, but for rounding
-		left = 0
-	}
+	left, right := audio.SineCosine.Gains(e.Pan, false)
 	switch {
 	case from <= audio.Mono && to <= audio.Mono:
 		return gains{{level, 0}, {0, 0}}
 	case from <= audio.Mono:
+		if kind := g.nodes[e.From].Kind; kind == Lane || kind == Bus {
+			left, right = g.pan(e.Pan)
+		}
 		return gains{{level * left, 0}, {level * right, 0}}
 	case to <= audio.Mono:
 		return gains{{level / 2, level / 2}, {0, 0}}

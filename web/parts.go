@@ -30,6 +30,7 @@ type partGroup struct {
 
 type partRow struct {
 	Ref     string // "" for an instrument of voices
+	Kit     string // the placed ID of one
 	Name    string
 	Role    string
 	Address midi.Address
@@ -81,7 +82,9 @@ func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, erro
 			g.Rows = append(g.Rows, p.partRow(pl, part, at))
 		}
 		if len(pl.Instrument.Parts) == 0 && len(pl.Instrument.Voices) > 0 {
-			row := partRow{Name: "all voices", Address: midi.Address{Port: 1, Channel: midi.PercussionChannel}}
+			row := partRow{Name: "all voices", Kit: pl.ID}
+			row.Address, _ = pl.Instrument.KitAddress()
+			row.Layer = at[p.Plan.At(pl.ID, row.Address)]
 			row.Known, row.PlaysOn = p.Plan.Song != nil, p.Plan.PlaysOn(pl, nil)
 			row.Notes = p.Plan.NotesHeardBy(pl)
 			g.Rows = append(g.Rows, row)

@@ -292,3 +292,22 @@ func TestAKindOfHostThatHasChangedIsOffered(t *testing.T) {
 		t.Error("it is offered again")
 	}
 }
+
+// The MIDI address of a kit is typed on the page of parts like that of a part, and an empty cell is the
+// usual one.
+func TestTheAddressOfAKitIsTyped(t *testing.T) {
+	p := sitDown(t, true)
+	p.goTo(fogBell + "/parts")
+	p.changes(func() { p.fill("#addr-i1", "ch 1"+kb.Tab) })
+	if a := p.site.bundle(t, fogBell).Placed[0].Instrument.Kit; a.Channel != 1 {
+		t.Errorf("the kit is kept on %s; want ch 1", a)
+	}
+	p.goTo(fogBell + "/parts")
+	if got := see[string](p, `document.getElementById("addr-i1").value`); got != "ch 1" {
+		t.Errorf("the page shows %q; want ch 1", got)
+	}
+	p.changes(func() { p.fill("#addr-i1", kb.Delete+kb.Tab) })
+	if got := see[string](p, `document.getElementById("addr-i1").value`); got != "ch 10" {
+		t.Errorf("emptied, the page shows %q; want ch 10, the usual one", got)
+	}
+}

@@ -50,6 +50,7 @@ var laneCommands = []*Spec{
 	of[AddInsert](Project, "insert", "Add an insert to lanes", form("lanes"), blame("insert")),
 	of[FollowAdvice](Project, "advice", "Follow an advice about inserts"),
 	of[SetAddress](Project, "address", "Set the MIDI address of a part", blame("address")),
+	of[SetKitAddress](Project, "kit-address", "Set the MIDI address of a kit", blame("address")),
 }
 
 // RenameProject names the project.
@@ -301,3 +302,11 @@ type SetAddress struct {
 }
 
 func (c SetAddress) Edit() plan.Edit { return edits.SetAddress(c.Part, c.Address) }
+
+// SetKitAddress says on which MIDI address the voices of an instrument without parts listen.
+type SetKitAddress struct {
+	Placed  string       `form:"placed"`
+	Address midi.Address `form:"address"`
+}
+
+func (c SetKitAddress) Edit() plan.Edit { return edits.SetKitAddress(c.Placed, c.Address) }

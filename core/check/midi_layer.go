@@ -4,37 +4,92 @@ import (
 	"fmt"
 
 	"hiddenlanes/core/edits"
+	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/trace"
 )
 
+// member is what plays the notes of an address: a part, or a kit with its keys.
+type member struct {
+	ref  plan.FeedRef
+	name string
+	keys map[midi.Key]bool // nil: it is a part, which plays all of them
+}
+
+// shares reports whether one note can play two members.
+func (m member) shares(o member) bool {
+	if m.keys == nil || o.keys == nil {
+		return true
+	}
+	for k := range o.keys {
+		if m.keys[k] {
+			return true
+		}
+	}
+	return false
+}
+
+// layered are the members of an address that share notes with another one.
+func layered(all []member) (out []member) {
+	for i, m := range all {
+		for j, o := range all {
+			if i != j && m.shares(o) {
+				out = append(out, m)
+				break
+			}
+		}
+	}
+	return out
+}
+
+// moved is the edit that gives a member another address.
+func (m member) moved(a midi.Address) plan.Edit {
+	if m.keys != nil {
+		return edits.SetKitAddress(m.ref.Placed, a)
+	}
+	return edits.SetAddress(m.ref, a)
+}
+
 var midiLayer = &Rule{
-	Code: "midi-layer", Title: "Several parts have one MIDI address", Severity: Wrong, Step: AtParts,
+	Code: "midi-layer", Title: "Several parts have one MIDI address", Severity: Wrong, Step: AtParts, Version: 1,
 	Doc: "Notes sent there play all of them: a layer. Where each instrument has its own MIDI channels, only those of " +
 		"one are counted together. Mark it as intended if it is; if not, set another channel for " +
 		"each but one.",
 	Find: func(g *trace.Graph) (out []Problem) {
-		type member struct {
-			ref  plan.FeedRef
-			name string
-		}
 		at := map[plan.PlaceOfAddress][]member{}
 		var order []plan.PlaceOfAddress
+		put := func(a plan.PlaceOfAddress, m member) {
+			if len(at[a]) == 0 {
+				order = append(order, a)
+			}
+			at[a] = append(at[a], m)
+		}
 		for i := range g.Project.Placed {
 			pl := &g.Project.Placed[i]
 			for _, part := range pl.Instrument.Parts {
 				if !part.Address.Known() {
 					continue
 				}
-				a := g.Project.At(pl.ID, part.Address)
-				if len(at[a]) == 0 {
-					order = append(order, a)
-				}
-				at[a] = append(at[a], member{plan.FeedRef{Placed: pl.ID, Feed: part.ID}, part.Name})
+				put(g.Project.At(pl.ID, part.Address), member{plan.FeedRef{Placed: pl.ID, Feed: part.ID}, part.Name, nil})
 			}
 		}
+		for i := range g.Project.Placed { // a kit is heard with parts, and with kits that have a key of its own
+			pl := &g.Project.Placed[i]
+			address, kit := pl.Instrument.KitAddress()
+			if !kit || len(pl.Instrument.Voices) == 0 {
+				continue
+			}
+			keys := map[midi.Key]bool{}
+			for _, v := range pl.Instrument.Voices {
+				for _, k := range v.Keys {
+					keys[k] = true
+				}
+			}
+			put(g.Project.At(pl.ID, address),
+				member{plan.FeedRef{Placed: pl.ID, Feed: pl.Instrument.Voices[0].ID}, pl.Instrument.Name, keys})
+		}
 		for _, a := range order {
-			layer := at[a]
+			layer := layered(at[a])
 			if len(layer) < 2 {
 				continue
 			}
@@ -62,7 +117,7 @@ var midiLayer = &Rule{
 						if !ok {
 							return "", fmt.Errorf("there are fewer free addresses than parts; remove the layer of some, or add a MIDI port")
 						}
-						if label, err = edits.SetAddress(m.ref, free)(p); err != nil {
+						if label, err = m.moved(free)(p); err != nil {
 							return "", err
 						}
 					}

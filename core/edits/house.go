@@ -98,6 +98,24 @@ func SetAddress(ref plan.FeedRef, a midi.Address) plan.Edit {
 	}
 }
 
+// SetKitAddress says on which MIDI address the voices of an instrument without parts listen; the zero
+// address is the usual one.
+func SetKitAddress(placed string, a midi.Address) plan.Edit {
+	return change(placed, func(p *plan.Project, pl *plan.Placed) (string, error) {
+		if _, ok := pl.Instrument.KitAddress(); !ok {
+			return "", fmt.Errorf("%s has parts, which have MIDI addresses of their own", pl.Instrument.Name)
+		}
+		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
+			return "", fmt.Errorf("%s is past the last MIDI port of the host, %d", a, p.Host.Behaviour().MIDIPorts)
+		}
+		if pl.Instrument.Kit = a.Norm(); !a.Known() {
+			pl.Instrument.Kit = midi.Address{}
+		}
+		now, _ := pl.Instrument.KitAddress()
+		return fmt.Sprintf("play %s on %s", pl.Instrument.Name, now), nil
+	})
+}
+
 // wantsNoBus reports whether a bus's name stands for none.
 func wantsNoBus(name string) bool { return name == "" || strings.EqualFold(name, house.MainMix) }
 

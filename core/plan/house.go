@@ -222,7 +222,10 @@ func (p *Project) FreeAddress(placed string) (midi.Address, bool) {
 		for _, part := range in.Parts {
 			used[part.Address.Norm()] = true
 		}
-		kit = kit || len(in.Voices) > 0 && len(in.Parts) == 0
+		if a, ok := in.KitAddress(); ok {
+			used[a] = true
+			kit = kit || !in.Kit.Known()
+		}
 	}
 	for port := 1; port <= p.Host.Behaviour().MIDIPorts; port++ {
 		for c := midi.Channel(1); c <= 16; c++ {

@@ -550,13 +550,15 @@ func (pl *Placed) OwnOutput(f rig.Feed) int {
 }
 
 // Hears reports whether the notes of a song's channel reach the feed. Voices and
-// microphones listen on the percussion channel, or on every channel where the
-// song leaves that one empty; a part listens on its address, or where its
+// microphones listen on the address that was typed for their kit, else on the percussion
+// channel, or on every channel where the song leaves that one empty; a part listens on its address, or where its
 // program is called up.
 func (s *Song) Hears(f rig.Feed, c SongChannel) bool {
 	switch {
 	case f.Kind == rig.ReturnFeed:
 		return false
+	case f.Kit.Known():
+		return c.Address.Norm() == f.Kit.Norm()
 	case f.Kind != rig.PartFeed && !f.Address.Known():
 		return c.Channel == midi.PercussionChannel || !slices.ContainsFunc(s.Channels, func(c SongChannel) bool {
 			return c.Channel == midi.PercussionChannel && len(c.Keys) > 0

@@ -75,6 +75,7 @@ type Feed struct {
 	Width      audio.Width
 	Keys       []midi.Key   // the keys that sound in it
 	Address    midi.Address // of a part, or of a voice that belongs to one
+	Kit        midi.Address // of the kit that it is of, where one was typed
 	Program    int          // of a part without an address; -1: none
 	Voice      string       // ID of the voice, if it is one
 	Part       string
@@ -130,6 +131,9 @@ func (in Instrument) FeedsIn(view View) []Feed {
 	}
 	for i := range b.feeds {
 		b.feeds[i].Loses = in.loses(b.feeds[i])
+		if len(in.Parts) == 0 {
+			b.feeds[i].Kit = in.Kit
+		}
 	}
 	sortFeeds(b.feeds, view.Axis)
 	return b.feeds

@@ -44,6 +44,20 @@ type Instrument struct {
 	StepNotes map[StepKind]string `json:"stepNotes,omitempty"`
 	// SavedDefaults are the set-ups that were saved on this machine for the instrument to begin with.
 	SavedDefaults []SavedDefault `json:"savedDefaults,omitempty"`
+	// Kit is the MIDI address of its voices, where it has no parts and one was typed; see KitAddress.
+	Kit midi.Address `json:"kitAddress,omitzero"`
+}
+
+// KitAddress is the MIDI address on which the voices of a kit listen: the one that was typed, else channel
+// 10 of port 1. ok is false for what has parts, which have addresses of their own, or no voices.
+func (in *Instrument) KitAddress() (a midi.Address, ok bool) {
+	if len(in.Voices)+len(in.Microphones) == 0 || len(in.Parts) > 0 {
+		return midi.Address{}, false
+	}
+	if in.Kit.Known() {
+		return in.Kit.Norm(), true
+	}
+	return midi.Address{Port: 1, Channel: midi.PercussionChannel}, true
 }
 
 // Voice is one sound an instrument plays on its keys.

@@ -7,7 +7,7 @@ import "hiddenlanes/core/document"
 // 1: it says its version.
 var Versions = &document.Line{What: "instrument", Steps: []func(map[string]any) error{
 	func(map[string]any) error { return nil },
-	func(map[string]any) error { return nil }, // 2: a saved default says what is set inside
+	func(map[string]any) error { return nil }, // 2: a saved default says what is set inside, and a kit has a MIDI address
 }}
 
 // Version is an instrument's version field.

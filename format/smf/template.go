@@ -50,8 +50,8 @@ func Template(p *plan.Project) *File {
 				parts++
 			}
 		}
-		if parts == 0 && len(pl.Instrument.Voices)+len(pl.Instrument.Microphones) > 0 {
-			track(pl.Instrument.Name, midi.Address{Port: 1, Channel: midi.PercussionChannel}, -1)
+		if a, ok := pl.Instrument.KitAddress(); ok && parts == 0 {
+			track(pl.Instrument.Name, a, -1)
 		}
 	}
 	return f

@@ -75,7 +75,7 @@ func (s *server) partsPage(_ *http.Request, p *project, _ url.Values) (any, erro
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		g := partGroup{Placed: pl}
-		if a, ok := p.Plan.FreeAddress(pl.ID); ok {
+		if a, ok := p.Plan.FreeAddress(pl.ID); ok && len(pl.Instrument.Parts) > 0 {
 			g.Free = a.String()
 		}
 		for _, part := range pl.Instrument.Parts {

@@ -1,8 +1,10 @@
 package app_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/csv"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -16,8 +18,10 @@ import (
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
+	"hiddenlanes/core/runsheet"
 	"hiddenlanes/core/tabular"
 	"hiddenlanes/demo/sample"
+	"hiddenlanes/format/dawproject"
 	"hiddenlanes/format/midnam"
 	"hiddenlanes/format/smf"
 	"hiddenlanes/internal/outside"
@@ -145,5 +149,65 @@ func TestANewInstrumentIsSetUpAsTheHouseHasIt(t *testing.T) {
 	}
 	if f := p.Placed[1].Feeds; f["part1.mid"].State != plan.Off || f["part1.close"].State == plan.Off {
 		t.Errorf("got %v; want f[\"part1.mid\"].State %v, f[\"part1.close\"].State not %v", f, plan.Off, plan.Off)
+	}
+}
+
+// A layer is one answer everywhere: one track on the sheet, in the template song and in the session, with
+// its notes once, and the parts say so of each other.
+func TestALayerIsOneTrackEverywhere(t *testing.T) {
+	for _, scope := range []rig.MIDIScope{rig.WithinInstance, rig.WithinHost} {
+		kind := profileOfPorts(4)
+		kind.MIDI = scope
+		p := testkit.Mapped(t, plan.Host{Profile: kind}, "6x2", sample.ReedCabinet(), sample.ReedCabinet())
+		testkit.Edit(t, p, edits.SetProfile(kind))
+		testkit.Edit(t, p, edits.SetAddress(plan.FeedRef{Placed: "i1", Feed: "part4"}, midi.Address{Port: 1, Channel: 3}))
+		var titles []string
+		for _, track := range smf.Template(p).Tracks[1:] {
+			titles = append(titles, string(track[0].Data))
+		}
+		own, all := "Oboe + Clarinet", 11 // five of the first, six of the second
+		if scope == rig.WithinHost {
+			all = 6 // the second is sent the notes of those there are; its clarinet alone has none there
+		}
+		if !slices.Contains(titles, own) || len(titles) != all {
+			t.Errorf("%q: the template song has the tracks %q; want %d, one of them %s", scope, titles, all, own)
+		}
+		sheet := 0
+		for _, st := range runsheet.Make(p) {
+			for _, item := range testkit.ItemTexts(st) {
+				if strings.HasPrefix(item, "Oboe and Clarinet, a layer on one track: ch 3") {
+					sheet++
+				}
+			}
+		}
+		if sheet != 1 {
+			t.Errorf("%q: the sheet makes one track of the layer %d times; want once", scope, sheet)
+		}
+		var b bytes.Buffer
+		song := &smf.File{Division: 96, Tracks: []smf.Track{{{Tick: 0, Status: 0x92, Data: []byte{60, 90}},
+			{Tick: 96, Status: 0x82, Data: []byte{60, 0}}}}}
+		p.Song = &plan.Song{Name: "Song", Channels: []plan.SongChannel{{Address: midi.Address{Port: 1, Channel: 3},
+			Keys: map[midi.Key]int{60: 1}}}}
+		if err := dawproject.Encode(&b, p, song); err != nil {
+			t.Fatal(err)
+		}
+		z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, err := z.Open("project.xml")
+		if err != nil {
+			t.Fatal(err)
+		}
+		doc, err := io.ReadAll(f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if n := bytes.Count(doc, []byte(`name="Oboe + Clarinet"`)); n != 1 {
+			t.Errorf("%q: the session has %d tracks of the layer; want one", scope, n)
+		}
+		if n := bytes.Count(doc, []byte("<Note ")); n != 2 { // one for each instrument that hears it
+			t.Errorf("%q: the session has the note %d times; want once for each instrument", scope, n)
+		}
 	}
 }

@@ -48,6 +48,24 @@ type Instrument struct {
 	Kit midi.Address `json:"kitAddress,omitzero"`
 }
 
+// Layers groups the parts that have a MIDI address by it, in order: those of one are a layer, and are
+// played by one track.
+func (in *Instrument) Layers() (out [][]Part) {
+	for _, part := range in.Parts {
+		a := part.Address.Norm()
+		if !a.Known() {
+			continue
+		}
+		i := slices.IndexFunc(out, func(l []Part) bool { return l[0].Address.Norm() == a })
+		if i < 0 {
+			out = append(out, []Part{part})
+		} else {
+			out[i] = append(out[i], part)
+		}
+	}
+	return out
+}
+
 // KitAddress is the MIDI address on which the voices of a kit listen: the one that was typed, else channel
 // 10 of port 1. ok is false for what has parts, which have addresses of their own, or no voices.
 func (in *Instrument) KitAddress() (a midi.Address, ok bool) {

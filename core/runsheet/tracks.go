@@ -99,7 +99,7 @@ func (b *builder) channels() {
 	players := map[plan.PlaceOfAddress]string{} // the first part of each address
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
-		layers := layersOf(&pl.Instrument)
+		layers := pl.Instrument.Layers()
 		made := Step{Place: InHost, Told: true, Verify: "each track plays its part and no other"}.of(pl, rig.StepTracks)
 		fresh := b.tracksMissing(pl)
 		tracks := 0
@@ -170,23 +170,6 @@ func (b *builder) tracksMissing(pl *plan.Placed) bool {
 		}
 	}
 	return parts > 1 && (told == 0 || wrong > 0)
-}
-
-// layersOf groups the parts of an instrument that have an address by it, in order.
-func layersOf(in *rig.Instrument) (out [][]rig.Part) {
-	for _, part := range in.Parts {
-		a := part.Address.Norm()
-		if !a.Known() {
-			continue
-		}
-		i := slices.IndexFunc(out, func(l []rig.Part) bool { return l[0].Address.Norm() == a })
-		if i < 0 {
-			out = append(out, []rig.Part{part})
-		} else {
-			out[i] = append(out[i], part)
-		}
-	}
-	return out
 }
 
 // notes sets what belongs to the notes of parts: it goes with them wherever they live.

@@ -210,17 +210,21 @@ func tracksOf(g *trace.Graph, p *plan.Project) (out []track) {
 	return out
 }
 
-// instrumentTrack is the track of an instrument, with one for each of its parts. Those
+// instrumentTrack is the track of an instrument, with one for each of its parts, and one for all parts of
+// a layer. Those
 // have no channels of their own: their notes play the instrument above them.
 func instrumentTrack(pl *plan.Placed) track {
 	t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
 		Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
-	for _, part := range pl.Instrument.Parts {
-		if part.Address.Known() {
-			t.ContentType = "notes tracks"
-			t.Tracks = append(t.Tracks, track{ContentType: "notes", Loaded: true, ID: partTrack(pl, part), Name: part.Name,
-				Comment: fmt.Sprintf("MIDI port %d, channel %d", max(part.Address.Port, 1), part.Address.Channel)})
+	for _, layer := range pl.Instrument.Layers() {
+		part, names := layer[0], make([]string, len(layer))
+		for i := range layer {
+			names[i] = layer[i].Name
 		}
+		t.ContentType = "notes tracks"
+		t.Tracks = append(t.Tracks, track{ContentType: "notes", Loaded: true, ID: partTrack(pl, part),
+			Name:    strings.Join(names, " + "),
+			Comment: fmt.Sprintf("MIDI port %d, channel %d", max(part.Address.Port, 1), part.Address.Channel)})
 	}
 	return t
 }
@@ -344,11 +348,10 @@ func arrange(p *plan.Project, song *smf.File) *arrangement {
 	for i := range p.Placed {
 		pl := &p.Placed[i]
 		own := map[midi.Address]bool{}
-		for _, part := range pl.Instrument.Parts {
-			if at := part.Address.Norm(); at.Known() {
-				own[at] = true
-				lane(partTrack(pl, part), func(a midi.Address) bool { return a == at })
-			}
+		for _, layer := range pl.Instrument.Layers() {
+			at := layer[0].Address.Norm()
+			own[at] = true
+			lane(partTrack(pl, layer[0]), func(a midi.Address) bool { return a == at })
 		}
 		heard := p.HeardBy(pl)
 		lane("t-"+pl.ID, func(a midi.Address) bool { return heard[a] && !own[a] })

@@ -2,9 +2,11 @@ package smf
 
 import (
 	"io"
+	"strings"
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
+	"hiddenlanes/core/rig"
 	"hiddenlanes/format"
 )
 
@@ -18,8 +20,17 @@ var TemplateFormat = &format.Format{
 
 const allNotesOff = 123
 
+// LayerName is what the track of parts of one address is called: "Oboe + Shawm".
+func LayerName(pl *plan.Placed, layer []rig.Part) string {
+	names := make([]string, len(layer))
+	for i, part := range layer {
+		names[i] = pl.PartName(part)
+	}
+	return strings.Join(names, " + ")
+}
+
 // Template is an empty song with a named track for each part on its MIDI port and
-// channel, and for each instrument of voices one on the percussion channel. The port is
+// channel, one for all parts of a layer, and for each instrument of voices one on its address. The port is
 // that of meta event 21. There are no notes to tell the channel: it is that of the channel
 // prefix (meta event 20), which many readers pass over, and that of a channel mode message that
 // changes nothing, all notes off (MIDI 1.0, controller 123, from memory).
@@ -41,16 +52,23 @@ func Template(p *plan.Project) *File {
 		}
 		f.Tracks = append(f.Tracks, t)
 	}
+	players := map[plan.PlaceOfAddress]bool{} // addresses that a track plays
 	for i := range p.Placed {
 		pl := &p.Placed[i]
-		parts := 0
-		for _, part := range pl.Instrument.Parts {
-			if part.Address.Known() {
-				track(pl.PartName(part), part.Address, part.Program)
-				parts++
+		layers := pl.Instrument.Layers()
+		for _, layer := range layers {
+			at := p.At(pl.ID, layer[0].Address)
+			if players[at] { // it is sent the notes of the track there is
+				continue
 			}
+			players[at] = true
+			track(LayerName(pl, layer), layer[0].Address, layer[0].Program)
 		}
-		if a, ok := pl.Instrument.KitAddress(); ok && parts == 0 {
+		a, kit := pl.Instrument.KitAddress()
+		if voices := len(pl.Instrument.Voices) + len(pl.Instrument.Microphones); !kit && voices > 0 {
+			a = midi.Address{Port: 1, Channel: midi.PercussionChannel}
+		}
+		if len(layers) == 0 && a.Known() {
 			track(pl.Instrument.Name, a, -1)
 		}
 	}

@@ -261,3 +261,38 @@ func TestADefaultIsSavedWithItsInside(t *testing.T) {
 			p.Plan.Placed[0].InsideWanted())
 	}
 }
+
+// What was kept is no longer kept when its step is marked as not done.
+func TestAKeptTemplateIsNotKeptWhenItsStepIsUndone(t *testing.T) {
+	a := open(t)
+	first, _ := firstProject(t, a, rig.Profiles[0])
+	p, err := a.Project(t.Context(), first)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p.Plan.Patched.Kept == nil {
+		t.Fatal("the template was kept, and nobody knows what it holds")
+	}
+	done, err := a.DoneSteps(t.Context(), first, p.Plan)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var texts []string
+	for _, d := range done {
+		texts = append(texts, d.Text)
+		if !strings.HasPrefix(d.Text, "Keep the session") {
+			continue
+		}
+		if err := a.UntickStep(t.Context(), command.Target{ID: first, Base: p.Revision}, d.Key); err != nil {
+			t.Fatal(err)
+		}
+		if p, err = a.Project(t.Context(), first); err != nil {
+			t.Fatal(err)
+		}
+		if steps := sheetOf(runsheet.Make(p.Plan)); p.Plan.Patched.Kept != nil || !strings.Contains(steps, "Keep the session") {
+			t.Errorf("marked as not done, it is kept: %v, and the sheet has %q", p.Plan.Patched.Kept != nil, steps)
+		}
+		return
+	}
+	t.Errorf("what is done does not list the template: %q", texts)
+}

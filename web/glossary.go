@@ -23,6 +23,8 @@ var terms = []term{
 	{"Exception", "A difference from the house chart that is intended, with its reason. It does not count as drift."},
 	{"Feed",
 		"One signal that an instrument can give by itself: a voice, a microphone, a part or a return of its effects."},
+	{"Home", "The lane that comes with an instrument when it is loaded, in hosts where its first output arrives on a " +
+		"lane of its own. It stays as long as the instrument, and goes with it."},
 	{"House chart", "What you want to be the same in every project: for each role its name, colour, bus, order, keys " +
 		"and MIDI address. Versions of it are kept, and a project follows one of them."},
 	{"Lane", "One channel of the host's mixer, with number, name, colour, source and destination. A bus is a lane too."},

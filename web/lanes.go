@@ -140,7 +140,7 @@ func (p *project) strayHomes() (out []string) {
 	for i := range p.Plan.Placed {
 		pl := &p.Plan.Placed[i]
 		if home, planned := p.Plan.Patched.StrayHome(p.Plan, pl.ID); home != nil && planned == nil {
-			out = append(out, fmt.Sprintf("%s was loaded on lane %s: the lane stays as long as the instrument",
+			out = append(out, fmt.Sprintf("Lane %[2]s is the home of %[1]s: it stays as long as the instrument",
 				pl.Instrument.Name, p.Plan.Host.LaneName(home.Number)))
 		}
 	}

@@ -92,7 +92,7 @@ func TestAHomeWithoutAFeedIsShown(t *testing.T) {
 	p.changes(func() { p.click("#tick-1") })
 	p.goTo(fogBell + "/lanes")
 	if text := see[string](p, `document.querySelector("p.home")?.innerText ?? ""`); !strings.Contains(text,
-		"Brinework Kit was loaded on lane ") {
+		" is the home of Brinework Kit") {
 		t.Errorf("the lanes say %q; want the lane that the kit was loaded on", text)
 	}
 }

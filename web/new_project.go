@@ -9,6 +9,7 @@ import (
 
 	"hiddenlanes/app"
 	"hiddenlanes/app/command"
+	"hiddenlanes/core/plan"
 	"hiddenlanes/core/rig"
 )
 
@@ -33,24 +34,31 @@ type newProjectRow struct {
 	Chosen  bool
 }
 
-func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
+// newProjectForm is the form for a new project, as its host is usually planned.
+func newProjectForm(host plan.Host) url.Values {
 	f := url.Values{"limit": {"128"}, "first": {"1"}, "sides": {"on"}}
-	host, err := s.app.NextHost(r.Context())
-	if err != nil {
-		s.fail(w, r, err)
-		return
+	if host.Profile.Name == "" {
+		return f
 	}
-	if host.Profile.Name != "" {
-		f = url.Values{"limit": {strconv.Itoa(int(host.LaneLimit))}, "first": {"1"}}
-		if host.BlockSize > 0 {
-			f.Set("block", strconv.Itoa(int(host.BlockSize)))
-		}
-		if host.Sides {
-			f.Set("sides", "on")
-		}
+	f.Set("limit", strconv.Itoa(int(host.LaneLimit)))
+	if host.BlockSize > 0 {
+		f.Set("block", strconv.Itoa(int(host.BlockSize)))
 	}
-	if q := r.URL.Query(); q.Has("name") { // the form itself, as it is being filled in
-		f = q
+	if !host.Sides {
+		f.Del("sides")
+	}
+	return f
+}
+
+func (s *server) newProject(w http.ResponseWriter, r *http.Request) {
+	f := r.URL.Query()
+	if !f.Has("name") { // else it is the form itself, as it is being filled in
+		host, err := s.app.NextHost(r.Context())
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+		f = newProjectForm(host)
 	}
 	if from := r.URL.Query().Get("from"); from != "" {
 		f.Set("from", from)

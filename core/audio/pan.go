@@ -21,21 +21,21 @@ var PanLaws = []PanLaw{SineCosine, RootLaw, LinearLaw}
 func (l PanLaw) Gains(pan float64, centre bool) (left, right float64) {
 	pan = min(max(pan, -1), 1)
 	angle := (pan + 1) * math.Pi / 4
-	sine := [2]float64{math.Cos(angle), math.Sin(angle)}
+	sides := [2]float64{math.Cos(angle), math.Sin(angle)}
 	for i, line := range []float64{(1 - pan) / 2, (1 + pan) / 2} {
 		switch l {
 		case LinearLaw:
-			sine[i] = line
+			sides[i] = line
 		case RootLaw:
-			sine[i] = math.Sqrt(max(0, line*sine[i]))
+			sides[i] = math.Sqrt(max(0, line*sides[i]))
 		}
-		if sine[i] < 1e-9 { // hard to one side, but for rounding
-			sine[i] = 0
+		if sides[i] < 1e-9 { // hard to one side, but for rounding
+			sides[i] = 0
 		}
 	}
 	if centre {
 		at, _ := l.Gains(0, false)
-		sine[0], sine[1] = sine[0]/at, sine[1]/at
+		sides[0], sides[1] = sides[0]/at, sides[1]/at
 	}
-	return sine[0], sine[1]
+	return sides[0], sides[1]
 }

@@ -36,9 +36,9 @@ var sidePannedAway = &Rule{
 
 // pannedAway is the problem of one source of a feed that is patched on a side.
 func pannedAway(pl *plan.Placed, in plan.InstrumentState, f rig.Feed, x rig.SourceRef, side rig.Side) []Problem {
-	key, want := rig.InsideKey(x.ID, rig.InsidePan, ""), plan.HardPan(side)
+	key := rig.InsideKey(x.ID, rig.InsidePan, "")
 	pan, err := strconv.ParseFloat(in.Inside[key], 64)
-	if err != nil || side == rig.Left && pan <= 0 || side == rig.Right && pan >= 0 {
+	if err != nil || pan*side.Pan() >= 0 {
 		return nil
 	}
 	return []Problem{{Subjects: []plan.Entity{plan.FeedEntity(plan.FeedRef{Placed: pl.ID, Feed: f.ID}),
@@ -52,12 +52,9 @@ func pannedAway(pl *plan.Placed, in plan.InstrumentState, f rig.Feed, x rig.Sour
 			return Words{Title: fmt.Sprintf("%s is %s in %s", x.Name, rig.PanText(pan/100), pl.Instrument.Name),
 				Reason: fmt.Sprintf("%s%s is on side %s of the pair, so it arrives on the lane of the other side.", f.Name,
 					with, side),
-				Fix: fmt.Sprintf("Mark %s as %s", x.Name, rig.PanText(amount(want)/100))}
+				Fix: fmt.Sprintf("Mark %s as %s", x.Name, rig.PanText(side.Pan()))}
 		},
-		fix: setInHost(x.Name+" is panned to its side", pl.ID, func(in *plan.InstrumentState) { in.Inside[key] = want })}}
-}
-
-func amount(text string) float64 {
-	n, _ := strconv.ParseFloat(text, 64)
-	return n
+		fix: setInHost(x.Name+" is panned to its side", pl.ID, func(in *plan.InstrumentState) {
+			in.Inside[key] = plan.HardPan(side)
+		})}}
 }

@@ -82,6 +82,14 @@ func asTheHouse(pl *plan.Placed) {
 	}
 }
 
+// withinPorts refuses a MIDI address on a port that the host does not have.
+func withinPorts(p *plan.Project, a midi.Address) error {
+	if ports := p.Host.Behaviour().MIDIPorts; a.Known() && a.Port > ports {
+		return fmt.Errorf("%s is past the last MIDI port of the host, %d", a, ports)
+	}
+	return nil
+}
+
 // SetAddress says which MIDI address a part plays on; the zero address is none.
 func SetAddress(ref plan.FeedRef, a midi.Address) plan.Edit {
 	return func(p *plan.Project) (string, error) {
@@ -89,8 +97,8 @@ func SetAddress(ref plan.FeedRef, a midi.Address) plan.Edit {
 		if err != nil {
 			return "", err
 		}
-		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
-			return "", fmt.Errorf("%s is past the last MIDI port of the host, %d", a, p.Host.Behaviour().MIDIPorts)
+		if err := withinPorts(p, a); err != nil {
+			return "", err
 		}
 		pl.Instrument.Parts = slices.Clone(pl.Instrument.Parts)
 		pl.Instrument.Parts[i].Address = a.Norm()
@@ -105,8 +113,8 @@ func SetKitAddress(placed string, a midi.Address) plan.Edit {
 		if _, ok := pl.Instrument.KitAddress(); !ok {
 			return "", fmt.Errorf("%s has parts, which have MIDI addresses of their own", pl.Instrument.Name)
 		}
-		if a.Known() && a.Port > p.Host.Behaviour().MIDIPorts {
-			return "", fmt.Errorf("%s is past the last MIDI port of the host, %d", a, p.Host.Behaviour().MIDIPorts)
+		if err := withinPorts(p, a); err != nil {
+			return "", err
 		}
 		if pl.Instrument.Kit = a.Norm(); !a.Known() {
 			pl.Instrument.Kit = midi.Address{}

@@ -39,7 +39,7 @@ func pansAgainst(pl *plan.Placed) map[string]string {
 			continue
 		}
 		for _, x := range pl.PannedWith(id) {
-			if pan := *x.Pan; a.Side == rig.Left && pan > 0 || a.Side == rig.Right && pan < 0 {
+			if pan := *x.Pan; pan*a.Side.Pan() < 0 {
 				with := ""
 				if x.ID != id {
 					with = " together with " + pl.Instrument.SourceName(id)

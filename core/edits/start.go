@@ -47,28 +47,19 @@ func savedDefault(pl *plan.Placed) (plan.Start, bool) {
 	if v, ok := pl.LoadedVersion(); ok {
 		version = v.Name
 	}
-	best := -1
-	for i, d := range pl.Instrument.SavedDefaults {
-		if d.Version == version || d.Version == "" && best < 0 {
-			best = i
-		}
-	}
-	if best < 0 {
+	d, ok := pl.Instrument.DefaultFor(version)
+	if !ok {
 		return plan.Start{}, false
 	}
-	d := pl.Instrument.SavedDefaults[best]
 	return plan.Start{Kind: plan.FromDefault, Name: d.Version, Since: d.Since, Layout: &d.Layout, Inside: d.Inside,
 		Default: d.Saved}, true
 }
 
-// StartAsUsual begins with the default of the machine, where one is saved for the version, and
-// reports whether one is.
-func StartAsUsual(pl *plan.Placed) bool {
-	s, ok := savedDefault(pl)
-	if ok {
+// StartAsUsual begins with the default of the machine, where one is saved for the version.
+func StartAsUsual(pl *plan.Placed) {
+	if s, ok := savedDefault(pl); ok {
 		pl.Start = s
 	}
-	return ok
 }
 
 // beginAsSaved lets an instrument that was just added, and that starts with the default of the
@@ -88,8 +79,11 @@ func beginAsSaved(p *plan.Project, pl *plan.Placed) error {
 	}
 	inside := maps.Clone(pl.Start.Inside)
 	for id, a := range pl.Feeds {
-		if a.Side != rig.Whole { // its pan is what shares the pair
-			delete(inside, rig.InsideKey(id, rig.InsidePan, ""))
+		if a.Side == rig.Whole {
+			continue
+		}
+		for _, x := range pl.PannedWith(id) { // their pans are what shares the pair
+			delete(inside, rig.InsideKey(x.ID, rig.InsidePan, ""))
 		}
 	}
 	delete(inside, rig.InsideKey("", rig.InsideSeparate, "")) // so is the switch: the plan sees to it

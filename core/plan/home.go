@@ -14,11 +14,11 @@ func HasHomes(profile rig.Profile) bool {
 	return profile.FirstOnOwn || profile.Appears == rig.WhenAssigned
 }
 
-// home is the lane of a state on which an instrument was loaded, by the instrument's placed ID;
+// HomeOf is the lane of a state on which an instrument was loaded, by the instrument's placed ID;
 // nil where it is not loaded, or where the kind of host gives it none. Where nobody has written
 // that down, it is the lane that takes its first output; of several, one that the project does not
 // have, since such a lane came by itself.
-func (s *Patched) home(p *Project, placed string) *Lane {
+func (s *Patched) HomeOf(p *Project, placed string) *Lane {
 	in, loaded := s.Instruments[placed]
 	if !loaded || !HasHomes(p.Host.Behaviour()) {
 		return nil
@@ -46,15 +46,11 @@ func (s *Patched) home(p *Project, placed string) *Lane {
 	return home
 }
 
-// HomeOf is the lane of a state on which an instrument was loaded; nil where it is not loaded, or where
-// the kind of host gives it none.
-func (s *Patched) HomeOf(p *Project, placed string) *Lane { return s.home(p, placed) }
-
 // Homes are the IDs of the lanes on which instruments of the project were loaded.
 func (s *Patched) Homes(p *Project) map[string]bool {
 	out := map[string]bool{}
 	for i := range p.Placed {
-		if l := s.home(p, p.Placed[i].ID); l != nil {
+		if l := s.HomeOf(p, p.Placed[i].ID); l != nil {
 			out[l.ID] = true
 		}
 	}
@@ -65,7 +61,7 @@ func (s *Patched) Homes(p *Project) map[string]bool {
 // lane that takes the instrument's first output and is nobody's home yet, which it is to be; nil
 // where there is none.
 func (s *Patched) StrayHome(p *Project, placed string) (home, planned *Lane) {
-	home = s.home(p, placed)
+	home = s.HomeOf(p, placed)
 	in := s.Instruments[placed]
 	if home == nil || p.Lane(home.ID) != nil || len(in.Setup) == 0 {
 		return nil, nil

@@ -148,8 +148,7 @@ func (p *Project) Template() *Project {
 	for i := range out.Lanes {
 		out.Lanes[i].Sources = nil
 	}
-	out.Opens = p.lastTemplate()
-	out.keepNoMore(p)
+	out.beginFromKept()
 	out.Placed, out.Song, out.Patched, out.StandIn, out.Intended = nil, nil, nil, nil, nil
 	return out
 }
@@ -159,8 +158,7 @@ func (p *Project) Template() *Project {
 // session of the new one begins from it.
 func (p *Project) Copy(name string) *Project {
 	out := p.Clone()
-	out.Opens = p.lastTemplate()
-	out.keepNoMore(p)
+	out.beginFromKept()
 	out.Name, out.Patched, out.StandIn = name, nil, nil
 	return out
 }

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"slices"
+	"strconv"
 
 	"hiddenlanes/core/audio"
 	"hiddenlanes/core/rig"
@@ -26,12 +27,7 @@ func (pl *Placed) InsideWanted() map[string]string {
 }
 
 // HardPan is the setting that pans a source to a side of its pair, in percent to the right.
-func HardPan(side rig.Side) string {
-	if side == rig.Right {
-		return "100"
-	}
-	return "-100"
-}
+func HardPan(side rig.Side) string { return strconv.Itoa(int(100 * side.Pan())) }
 
 // PannedWith lists the sources whose pans keep a feed on its side of a pair: the feed's own, and the
 // voices that can only leave together with it. One through a microphone has none: it is panned with that.

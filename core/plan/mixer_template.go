@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 
 	"hiddenlanes/internal/words"
 )
@@ -40,35 +41,26 @@ func (t *MixerTemplate) Text() string {
 // project's kind of host and nothing is patched yet; nil: from none.
 func (p *Project) OpensFrom(s *Patched) *MixerTemplate {
 	t := p.Opens
-	if t == nil || t.Host != p.Host.Behaviour().Name || s != nil && len(s.Instruments) > 0 {
+	if t == nil || t.Host != p.Host.Behaviour().Name {
 		return nil
 	}
-	if s != nil {
-		for i := range s.Lanes {
-			if !s.Lanes[i].IsOther() && s.Lanes[i].Owner != Found {
-				return nil
-			}
-		}
+	if s != nil && (len(s.Instruments) > 0 || slices.ContainsFunc(s.Lanes, func(l Lane) bool { return !l.IsOther() })) {
+		return nil
 	}
 	return t
 }
 
-// lastTemplate is the template that the next project from this one begins with: the one that was kept
-// of it last, or the one that it began with itself.
-func (p *Project) lastTemplate() *MixerTemplate {
-	if p.Patched != nil && p.Patched.Kept != nil {
-		return p.Patched.Kept
+// beginFromKept lets a copy of a project begin with what was kept of that: a session of it opens the
+// template, and what was saved is not asked for again.
+func (p *Project) beginFromKept() {
+	if p.Patched == nil {
+		return
 	}
-	return p.Opens
-}
-
-// keepNoMore takes back what the run sheet is asked to keep where it was kept: the next project from
-// this one begins with it.
-func (p *Project) keepNoMore(from *Project) {
-	p.KeepTemplate = p.KeepTemplate && (from.Patched == nil || from.Patched.Kept == nil)
+	if p.Patched.Kept != nil {
+		p.Opens, p.KeepTemplate = p.Patched.Kept, false
+	}
 	for i := range p.Placed {
-		pl := &p.Placed[i]
-		if from.Patched != nil && from.Patched.Instruments[pl.ID].Default != "" {
+		if pl := &p.Placed[i]; p.Patched.Instruments[pl.ID].Default != "" {
 			pl.SaveDefault = false
 		}
 	}

@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"fmt"
+	"maps"
 	"strings"
 	"testing"
 
@@ -78,5 +79,20 @@ func TestVoicesThatLeaveTogetherArePannedTogether(t *testing.T) {
 	}
 	if len(found) != 1 || !strings.Contains(found[0], "Pad 3 is 100 % right in Dock Pads") {
 		t.Errorf("patched with Pad 3 to the right, the check finds %q; want that, once", found)
+	}
+
+	// A default that was saved so is begun with: none of the pans is the instrument's own from then on.
+	d := rig.SavedDefault{Since: "2026-12-02", Layout: pl.Layout("default"), Inside: pl.InsideWanted()}
+	next := in
+	next.SavedDefaults = []rig.SavedDefault{d}
+	q := &plan.Project{Name: "Next", Host: plan.Host{FirstLane: 1}}
+	testkit.Edit(t, q, edits.AddFromShelf(plan.Shelved{}, next, d.Layout.Outputs, 0))
+	for _, v := range q.Placed[0].Instrument.Voices {
+		if v.Pan != 0 {
+			t.Errorf("begun with the default, %s is panned %v by itself; want its side alone to do that", v.Name, v.Pan)
+		}
+	}
+	if got := q.Placed[0].InsideWanted(); !maps.Equal(got, d.Inside) {
+		t.Errorf("begun with the default, wanted inside is %v; want %v", got, d.Inside)
 	}
 }

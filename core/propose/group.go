@@ -245,12 +245,11 @@ func (g *grouped) park() {
 	}
 	spare, free := 0, 0 // number of an output, and how many there are
 	for _, o := range g.outputs {
-		if !busy[o.Number] {
-			free++
+		if busy[o.Number] {
+			continue
 		}
-	}
-	for _, o := range g.outputs {
-		if busy[o.Number] = busy[o.Number] || g.listens(o.Number); !busy[o.Number] {
+		free++
+		if busy[o.Number] = g.listens(o.Number); !busy[o.Number] {
 			spare = o.Number
 		}
 	}

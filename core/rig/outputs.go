@@ -28,6 +28,17 @@ const (
 	Right Side = "R"
 )
 
+// Pan is where a source stands that leaves by the side alone, from −1, left, to +1, right; 0 for the whole.
+func (s Side) Pan() float64 {
+	switch s {
+	case Left:
+		return -1
+	case Right:
+		return 1
+	}
+	return 0
+}
+
 // Half is one side of a stereo output, a mono output of its own.
 func (o Output) Half(s Side) Output {
 	h := Output{Number: o.Number, Width: audio.Mono, First: o.First, Side: s}

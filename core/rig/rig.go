@@ -66,6 +66,15 @@ func (in *Instrument) Layers() (out [][]Part) {
 	return out
 }
 
+// LayerName is what the track of parts of one address is called, each by its name: "Oboe + Shawm".
+func LayerName(layer []Part, name func(Part) string) string {
+	names := make([]string, len(layer))
+	for i, part := range layer {
+		names[i] = name(part)
+	}
+	return strings.Join(names, " + ")
+}
+
 // KitAddress is the MIDI address on which the voices of a kit listen: the one that was typed, else channel
 // 10 of port 1. ok is false for what has parts, which have addresses of their own, or no voices.
 func (in *Instrument) KitAddress() (a midi.Address, ok bool) {
@@ -190,13 +199,26 @@ type SavedDefault struct {
 	Saved  string            `json:"saved,omitempty"`
 }
 
-// LoadedOutputs are the outputs that an instrument has when it is loaded on this machine: those of the
-// default that was saved for its version, else those it comes with; nil: nobody knows.
-func (in *Instrument) LoadedOutputs(version string) []Run {
-	for _, d := range in.SavedDefaults {
-		if d.Version == "" || version == "" || d.Version == version {
-			return Runs(d.Layout.Outputs)
+// DefaultFor is the default that is saved for a version, or for every version; ok is false where none is.
+func (in *Instrument) DefaultFor(version string) (d SavedDefault, ok bool) {
+	for _, x := range in.SavedDefaults {
+		if x.Version == version || x.Version == "" && !ok {
+			d, ok = x, true
 		}
+	}
+	return d, ok
+}
+
+// LoadedOutputs are the outputs that an instrument has when it is loaded on this machine: those of the
+// default that was saved for its version, or for some where that is not known, else those it comes with;
+// nil: nobody knows.
+func (in *Instrument) LoadedOutputs(version string) []Run {
+	d, ok := in.DefaultFor(version)
+	if n := len(in.SavedDefaults); !ok && version == "" && n > 0 {
+		d, ok = in.SavedDefaults[0], true
+	}
+	if ok {
+		return Runs(d.Layout.Outputs)
 	}
 	return in.Delivered
 }

@@ -50,17 +50,19 @@ func (g *Graph) through(e Edge) gains {
 		level = -level
 	}
 	from, to := g.nodes[e.From].Width, g.nodes[e.To].Width
-	left, right := audio.SineCosine.Gains(e.Pan, false)
+	kind := g.nodes[e.From].Kind
 	switch {
 	case from <= audio.Mono && to <= audio.Mono:
 		return gains{{level, 0}, {0, 0}}
-	case from <= audio.Mono:
-		if kind := g.nodes[e.From].Kind; kind == Lane || kind == Bus {
-			left, right = g.pan(e.Pan)
-		}
+	case from <= audio.Mono && (kind == Lane || kind == Bus):
+		left, right := g.pan(e.Pan)
 		return gains{{level * left, 0}, {level * right, 0}}
 	case to <= audio.Mono:
 		return gains{{level / 2, level / 2}, {0, 0}}
+	}
+	left, right := audio.SineCosine.Gains(e.Pan, false)
+	if from <= audio.Mono {
+		return gains{{level * left, 0}, {level * right, 0}}
 	}
 	return gains{{level * min(1, left*math.Sqrt2), 0}, {0, level * min(1, right*math.Sqrt2)}}
 }

@@ -287,3 +287,32 @@ func TestOldTracksAreUsedAgainOrRemoved(t *testing.T) {
 		at.done(t, p, s)
 	}
 }
+
+// Two instruments that each have the same channels are replaced: the tracks of both are used again.
+func TestOldTracksOfOneAddressAreAllUsedAgain(t *testing.T) {
+	kind := rig.Profiles[0] // each instrument has its own channels
+	reeds := sample.ReedCabinet()
+	p := testkit.Mapped(t, plan.Host{FirstLane: 1}, "8x2", reeds, reeds)
+	testkit.Edit(t, p, edits.SetProfile(kind))
+	s := p.AsPlanned()
+	for i := range p.Placed { // the same parts under other IDs, as of a copy that was loaded anew
+		was := p.Placed[i].ID
+		p.Placed[i].ID = "n" + was
+		for l := range p.Lanes {
+			for k := range p.Lanes[l].Sources {
+				if p.Lanes[l].Sources[k].Placed == was {
+					p.Lanes[l].Sources[k].Placed = "n" + was
+				}
+			}
+		}
+	}
+	again := 0
+	for _, st := range runsheet.From(p, s) {
+		if strings.Contains(st.Text, "that nothing plays now at another instrument") {
+			again = st.Count
+		}
+	}
+	if parts := len(reeds.Parts); again != 2*parts {
+		t.Errorf("%d tracks are used again; want all %d of the two", again, 2*parts)
+	}
+}

@@ -262,7 +262,7 @@ func Untick(text string, changes []plan.Change) plan.Edit {
 // AllDone is the edit that says everything stands as planned already.
 func AllDone() plan.Edit {
 	return edits.SetPatched("mark all as done", func(p *plan.Project, s *plan.Patched) error {
-		was := s.Clone()
+		was := *s
 		*s = *p.AsPlanned()
 		s.Checked, s.Template, s.Kept = was.Checked, was.Template, was.Kept
 		for id, in := range s.Instruments {

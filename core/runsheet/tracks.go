@@ -48,19 +48,15 @@ func (b *builder) oldTracks() {
 		Why: "their notes, and what is automated on them, stay"}
 	gone := Step{Place: InHost, Told: true, Verify: "nothing is missing when the song is played",
 		Why: "nothing plays them now: move their notes first, they are lost"}
-	old := map[midi.Address]string{}
+	old := map[midi.Address][]string{}
 	for _, ref := range slices.Sorted(maps.Keys(b.s.Tracks)) {
 		if r, err := plan.ParseFeedRef(ref); err == nil {
 			if _, _, err := b.p.PartAt(r); err == nil {
 				continue
 			}
 		}
-		if a := b.s.Tracks[ref].Address; a.Known() && old[a] == "" {
-			old[a] = ref
-			continue
-		}
-		gone.Actions = append(gone.Actions, host.RemoveTrack{Track: ref})
-		gone.Items = append(gone.Items, Item{Text: "one on " + b.s.Tracks[ref].Address.String()})
+		a := b.s.Tracks[ref].Address
+		old[a] = append(old[a], ref)
 	}
 	for i := range b.p.Placed {
 		pl := &b.p.Placed[i]
@@ -69,20 +65,22 @@ func (b *builder) oldTracks() {
 		}
 		for _, part := range pl.Instrument.Parts {
 			a, ref := part.Address.Norm(), plan.TrackRef(pl.ID, part.ID)
-			if _, told := b.s.Tracks[ref]; told || !part.Address.Known() || old[a] == "" {
+			if _, told := b.s.Tracks[ref]; told || !a.Known() || len(old[a]) == 0 {
 				continue
 			}
-			again.Actions = append(again.Actions, host.MoveTrack{From: old[a], To: ref})
+			again.Actions = append(again.Actions, host.MoveTrack{From: old[a][0], To: ref})
 			again.Items = append(again.Items, Item{Text: fmt.Sprintf("the one on %s: %s of %s", a, part.Name,
 				pl.Instrument.Name)})
-			delete(old, a)
+			old[a] = old[a][1:]
 		}
 	}
 	for _, a := range slices.SortedFunc(maps.Keys(old), func(x, y midi.Address) int {
 		return cmp.Or(x.Port-y.Port, int(x.Channel)-int(y.Channel))
 	}) {
-		gone.Actions = append(gone.Actions, host.RemoveTrack{Track: old[a]})
-		gone.Items = append(gone.Items, Item{Text: "the one on " + a.String()})
+		for _, ref := range old[a] {
+			gone.Actions = append(gone.Actions, host.RemoveTrack{Track: ref})
+			gone.Items = append(gone.Items, Item{Text: "the one on " + a.String()})
+		}
 	}
 	again.Count, gone.Count = len(again.Actions), len(gone.Actions)
 	again.Text = fmt.Sprintf("Point %s that nothing plays now at another instrument", counted(again.Count, "track"))

@@ -93,8 +93,9 @@ const (
 	mostLayouts  = 8 // that are tried with a spread after them
 )
 
+// acts are the keys of a way's acts, as Placed.Spread names them; the name of a layout may be any text.
 func acts(way string) []string {
-	if at := strings.LastIndex(way, thenAct); at >= 0 {
+	if at := strings.LastIndex(way, thenAct); at >= 0 && rig.SpreadTexts[rig.Spread(way[at+1:])] != "" {
 		return []string{way[:at], way[at+1:]}
 	}
 	return []string{way}
@@ -238,9 +239,6 @@ func (b *builder) spread() {
 		way := b.wayOf(pl)
 		list := acts(way)
 		if way == DirectWay || b.s.Instruments[pl.ID].Spread == list[len(list)-1] {
-			continue
-		}
-		if _, _, ok := endOf(pl, way, b.s.Instruments[pl.ID].Setup); !ok {
 			continue
 		}
 		for i, act := range list {

@@ -138,6 +138,17 @@ func TestAnActIsTakenWhereItSavesEnough(t *testing.T) {
 	testkit.RunSheetEndsInThePlan(t, p)
 }
 
+// A layout may be called anything, a bar in its name too.
+func TestALayoutMayHaveABarInItsName(t *testing.T) {
+	in := pads(6, rig.Traits{})
+	in.Layouts = []rig.Layout{{Name: "Wide|all", Outputs: rig.Lay(in.Delivered, 1), Feeds: map[string]rig.Placing{
+		"v0": {Output: 1}, "v1": {Output: 2}, "v2": {Output: 3}, "v3": {Output: 4}, "v4": {Output: 5}, "v5": {Output: 6}}}}
+	p := testkit.Mapped(t, plan.Host{FirstLane: 3}, "6x2", in)
+	if got := inInstrument(runsheet.Make(p)); !slices.Contains(got, "Apply the layout Wide|all to Dock Pads [1]") {
+		t.Errorf("the sheet has %q; want the layout applied", got)
+	}
+}
+
 // A default that was saved on this machine needs no set-up steps in the next project; the step that
 // saves it comes last, when it is asked for.
 func TestADefaultIsSavedOnceAndBegunWith(t *testing.T) {

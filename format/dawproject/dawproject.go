@@ -174,9 +174,8 @@ func Encode(w io.Writer, p *plan.Project, song *smf.File) error {
 // tracksOf lists the tracks in the order of the lanes: an instrument that comes with a lane is at that
 // lane's place, another before the first of its lanes.
 func tracksOf(g *trace.Graph, p *plan.Project) (out []track) {
-	own := map[string]*plan.Placed{} // the instrument that comes with a lane
-	lanes := slices.Clone(g.Lanes())
-	slices.SortStableFunc(lanes, func(a, b *plan.Lane) int { return cmp.Compare(a.Number, b.Number) })
+	own := map[string]*plan.Placed{}      // the instrument that comes with a lane
+	lanes := g.Lanes()                    // by number
 	before := map[string][]*plan.Placed{} // those that have a track of their own, by the lane after it
 	for i := range p.Placed {
 		pl := &p.Placed[i]
@@ -185,10 +184,10 @@ func tracksOf(g *trace.Graph, p *plan.Project) (out []track) {
 			continue
 		}
 		first := ""
-		for _, l := range slices.Backward(lanes) {
-			if slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed == pl.ID }) {
-				first = l.ID
-			}
+		if i := slices.IndexFunc(lanes, func(l *plan.Lane) bool {
+			return slices.ContainsFunc(l.Sources, func(s plan.OutputRef) bool { return s.Placed == pl.ID })
+		}); i >= 0 {
+			first = lanes[i].ID
 		}
 		before[first] = append(before[first], pl)
 	}
@@ -217,13 +216,10 @@ func instrumentTrack(pl *plan.Placed) track {
 	t := track{ContentType: "notes", Loaded: true, ID: "t-" + pl.ID, Name: pl.Instrument.Name,
 		Channel: newChannel(pl.ID, "regular", 2, masterChannel, 0, 1)}
 	for _, layer := range pl.Instrument.Layers() {
-		part, names := layer[0], make([]string, len(layer))
-		for i := range layer {
-			names[i] = layer[i].Name
-		}
+		part := layer[0]
 		t.ContentType = "notes tracks"
 		t.Tracks = append(t.Tracks, track{ContentType: "notes", Loaded: true, ID: partTrack(pl, part),
-			Name:    strings.Join(names, " + "),
+			Name:    rig.LayerName(layer, func(p rig.Part) string { return p.Name }),
 			Comment: fmt.Sprintf("MIDI port %d, channel %d", max(part.Address.Port, 1), part.Address.Channel)})
 	}
 	return t

@@ -77,7 +77,6 @@ type readValue struct {
 	Unit  string  `xml:"unit,attr"`
 	Value float64 `xml:"value,attr"`
 	Min   float64 `xml:"min,attr"`
-	Max   float64 `xml:"max,attr"`
 }
 
 // readSends are the sends of a channel, at most so many as there can be buses to send to.

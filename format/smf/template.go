@@ -2,7 +2,6 @@ package smf
 
 import (
 	"io"
-	"strings"
 
 	"hiddenlanes/core/midi"
 	"hiddenlanes/core/plan"
@@ -19,15 +18,6 @@ var TemplateFormat = &format.Format{
 }
 
 const allNotesOff = 123
-
-// LayerName is what the track of parts of one address is called: "Oboe + Shawm".
-func LayerName(pl *plan.Placed, layer []rig.Part) string {
-	names := make([]string, len(layer))
-	for i, part := range layer {
-		names[i] = pl.PartName(part)
-	}
-	return strings.Join(names, " + ")
-}
 
 // Template is an empty song with a named track for each part on its MIDI port and
 // channel, one for all parts of a layer, and for each instrument of voices one on its address. The port is
@@ -62,7 +52,7 @@ func Template(p *plan.Project) *File {
 				continue
 			}
 			players[at] = true
-			track(LayerName(pl, layer), layer[0].Address, layer[0].Program)
+			track(rig.LayerName(layer, pl.PartName), layer[0].Address, layer[0].Program)
 		}
 		a, kit := pl.Instrument.KitAddress()
 		if voices := len(pl.Instrument.Voices) + len(pl.Instrument.Microphones); !kit && voices > 0 {

@@ -1,7 +1,7 @@
 // Dragging, by mouse and by finger: lanes by their grips to another number or onto a bus, feeds on the
 // map onto an output or a lane, lanes there onto a bus, points from output to output, instruments in
-// their order, roles of the chart. What would happen is said before the drop; Escape cancels. Each has a way by keyboard:
-// Alt and the arrow keys, the boxes of the panel, Enter on a point.
+// their order, roles of the chart. What would happen is said before the drop; Escape cancels. Each has a
+// way by keyboard: Alt and the arrow keys, the boxes of the panel, Enter on a point.
 "use strict";
 (() => {
   const { $, all, id } = HL;
